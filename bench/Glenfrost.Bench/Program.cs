@@ -1,0 +1,61 @@
+// Measures the pages on a ten-year archive against an empty Razor page of the same server in the same run.
+// Latency of one visitor, requests in turn; medians and 95th percentiles of many. Ratios travel between machines, milliseconds don't.
+using System.Diagnostics;
+using System.Globalization;
+using System.Text.Json;
+using Glenfrost.Bench;
+
+var app = Option("--app") ?? throw new ArgumentException("--app FOLDER names the published application");
+var rounds = int.Parse(Option("--rounds") ?? "150", CultureInfo.InvariantCulture);
+var years = int.Parse(Option("--years") ?? "10", CultureInfo.InvariantCulture);
+var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
+try
+{
+    var clock = Stopwatch.StartNew();
+    var archive = await Archive.WriteAsync(folder, years);
+    Console.WriteLine($"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, written in {clock.Elapsed.TotalSeconds:0} s, {new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB");
+
+    var starts = new List<double>();
+    for (var i = 0; i < 5; i++)
+    {
+        await using var once = await Server.StartAsync(app, folder);
+        starts.Add(once.StartMs);
+    }
+
+    await using var server = await Server.StartAsync(app, folder);
+    var run = "/runs/" + archive.SomeRun;
+    string[] pages = ["/bench/empty", run, "/pairings", "/", "/pairings/" + archive.SomePairing];
+    foreach (var page in pages)
+        await server.TimeAsync(page, 60);
+    var times = pages.ToDictionary(p => p, _ => new List<double>());
+    // In turn, so that a slow moment of the machine touches all alike.
+    for (var i = 0; i < rounds; i++)
+    {
+        foreach (var page in pages)
+            times[page].AddRange(await server.TimeAsync(page, 1));
+    }
+
+    var empty = Median(times["/bench/empty"]);
+    var rows = pages.Select(p => (Name: p == run ? "run page" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
+        .Append(("start-up, to the first answer", Median(starts), starts.Max())).ToList();
+    Console.WriteLine($"{"",-30} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
+    foreach (var (name, ms, p95) in rows)
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-30} {ms,10:0.00} {p95,10:0.00} {ms / empty,15:0.0}"));
+    if (args.Contains("--json"))
+        Console.WriteLine(JsonSerializer.Serialize(rows.Select(r => new { name = r.Item1, medianMs = r.Item2, p95Ms = r.Item3, ratio = r.Item2 / empty })));
+}
+finally
+{
+    if (Directory.Exists(folder))
+        Directory.Delete(folder, true);
+}
+
+string? Option(string name) => Array.IndexOf(args, name) is >= 0 and var i && i + 1 < args.Length ? args[i + 1] : null;
+
+static double Median(List<double> list) => Quantile(list, 0.5);
+
+static double Quantile(List<double> list, double q)
+{
+    var sorted = list.Order().ToList();
+    return sorted[(int)Math.Min(sorted.Count - 1, Math.Floor(q * sorted.Count))];
+}

@@ -1,0 +1,55 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Filaments;
+
+namespace Glenfrost.Core.Profiles;
+
+/// <summary>What a starting profile is made from.</summary>
+public sealed record StartingPoint(
+    Family? Family, Span? LabelNozzleC, Span? LabelBedC, double? FilamentDiameterMm, bool DiameterMeasured,
+    HotendLimits Limits, double BedMaxC, double NozzleDiameterMm, bool LongTube);
+
+/// <summary>The first profile of a pairing: cautious values, each marked with its source, none called confirmed.</summary>
+public static class StartingProfile
+{
+    /// <summary>Builds the settings. Values are within the machine's limits.</summary>
+    public static IReadOnlyList<ProfileSetting> Of(StartingPoint p)
+    {
+        var settings = new List<ProfileSetting>();
+        void Add(string key, double? value, SettingOrigin origin, string text, string? why = null)
+        {
+            if (value is { } v)
+                settings.Add(new(key, Settings.SettingRegistry.Get(key).Round(v), null, origin, text, SettingState.Start, why));
+        }
+
+        var familyText = $"family {p.Family?.Name}, cautious";
+        var (nozzle, nozzleOrigin, nozzleText) = p.LabelNozzleC?.Middle is { } label
+            ? (label, SettingOrigin.Label, "middle of the label's range")
+            : (p.Family?.NozzleC.Middle ?? double.NaN, SettingOrigin.Family, familyText);
+        if (!double.IsNaN(nozzle))
+        {
+            var clipped = Math.Clamp(nozzle, p.Limits.MinC, p.Limits.MaxC);
+            var why = clipped < nozzle ? $"brought down to the limit: {p.Limits.MaxBecause}" : null;
+            Add("nozzleTemperatureC", clipped, nozzleOrigin, nozzleText, why);
+            Add("firstLayerNozzleTemperatureC", Math.Min(clipped + 5, p.Limits.MaxC), nozzleOrigin, nozzleText + ", 5 °C up");
+        }
+
+        var (bed, bedOrigin, bedText) = p.LabelBedC?.Middle is { } labelBed
+            ? (labelBed, SettingOrigin.Label, "middle of the label's range")
+            : (p.Family?.BedC.Middle ?? double.NaN, SettingOrigin.Family, familyText);
+        if (!double.IsNaN(bed))
+        {
+            Add("bedTemperatureC", Math.Min(bed, p.BedMaxC), bedOrigin, bedText, bed > p.BedMaxC ? "brought down to the bed's limit" : null);
+            Add("firstLayerBedTemperatureC", Math.Min(bed, p.BedMaxC), bedOrigin, bedText);
+        }
+
+        Add("fanPercent", p.Family?.FanPercent.Middle, SettingOrigin.Family, familyText);
+        Add("dryingTemperatureC", p.Family?.DryingC, SettingOrigin.Family, familyText);
+        Add("dryingHours", p.Family?.DryingHours, SettingOrigin.Family, familyText);
+        Add("filamentDiameterMm", p.FilamentDiameterMm, p.DiameterMeasured ? SettingOrigin.Typed : SettingOrigin.Label, p.DiameterMeasured ? "measured on a spool" : "label");
+        Add("layerHeightMm", p.NozzleDiameterMm / 2, SettingOrigin.Machine, "half the nozzle");
+        Add("lineWidthMm", p.NozzleDiameterMm * 1.1, SettingOrigin.Machine, "nozzle and a tenth");
+        Add("extrusionMultiplier", 1, SettingOrigin.Family, "starting value");
+        Add("retractionLengthMm", p.LongTube ? 4 : 0.8, SettingOrigin.Machine, p.LongTube ? "long tube, starting value" : "direct drive, starting value");
+        return settings;
+    }
+}

@@ -1,0 +1,125 @@
+using System.Globalization;
+using System.Text.RegularExpressions;
+
+namespace Glenfrost.Core.Settings;
+
+/// <summary>What a person may type into a number field: a name, a unit, a range and the reason for the range.</summary>
+/// <param name="Name">The field's name as a sentence begins with it, for example "Nozzle temperature".</param>
+/// <param name="Unit">The unit, written as shown beside the field; empty for a bare number.</param>
+/// <param name="Min">Smallest value accepted, in <paramref name="Unit"/>.</param>
+/// <param name="Max">Largest value accepted, in <paramref name="Unit"/>.</param>
+/// <param name="Why">Why the range is what it is; shown when a value is refused.</param>
+/// <param name="WholeNumber">True where only whole numbers make sense (layers, sections).</param>
+/// <param name="AcceptsFahrenheit">True where °F may be typed and is converted (room and chamber).</param>
+public sealed partial record Quantity(
+    string Name, string Unit, decimal Min, decimal Max, string Why, bool WholeNumber = false, bool AcceptsFahrenheit = false)
+{
+    /// <summary>Factors from a unit that people type by mistake to the field's own unit.</summary>
+    private static readonly Dictionary<(string Typed, string Wanted), decimal> Conversions = new()
+    {
+        [("m", "mm")] = 1000m,
+        [("cm", "mm")] = 10m,
+        [("um", "mm")] = 0.001m,
+        [("µm", "mm")] = 0.001m,
+        [("in", "mm")] = 25.4m,
+        [("\"", "mm")] = 25.4m,
+        [("mm/min", "mm/s")] = 1m / 60m,
+        [("kg", "g")] = 1000m,
+        [("mg", "g")] = 0.001m,
+        [("min", "h")] = 1m / 60m,
+        [("s", "min")] = 1m / 60m,
+        [("h", "min")] = 60m,
+        [("kg/m3", "g/cm³")] = 0.001m,
+        [("kg/m³", "g/cm³")] = 0.001m,
+    };
+
+    /// <summary>Reads a typed text. Comma or point as decimal sign; the field's own unit may follow.</summary>
+    /// <returns>The value in <see cref="Unit"/>, or a message that says what is wrong and what would be right.</returns>
+    public Parsed Parse(string? text)
+    {
+        var typed = (text ?? "").Trim();
+        if (typed.Length == 0)
+            return Parsed.Refused($"{Name} is empty. Type a number{InUnit()}, {RangeText()}.");
+        if (typed.Length > 40)
+            return Parsed.Refused($"{Name} is {typed.Length} characters long. Type a number{InUnit()}, {RangeText()}.");
+        var match = NumberAndUnit().Match(typed.Replace('−', '-').Replace(' ', ' '));
+        if (!match.Success)
+            return Parsed.Refused($"\"{typed}\" is not a number. Type {Name.ToLowerInvariant()}{InUnit()}, {RangeText()}.");
+        var digits = match.Groups["n"].Value;
+        if (digits.Contains(',') && digits.Contains('.'))
+            return Parsed.Refused($"\"{typed}\" holds both a comma and a point. Use one of them as the decimal sign.");
+        if (!decimal.TryParse(digits.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
+            return Parsed.Refused($"\"{typed}\" is not a number that fits here. Type {Name.ToLowerInvariant()}{InUnit()}, {RangeText()}.");
+        var unit = NormaliseUnit(match.Groups["u"].Value);
+        var own = NormaliseUnit(Unit);
+        if (unit.Length > 0 && unit != own)
+        {
+            if (own == "°c" && unit == "°f")
+            {
+                var celsius = Math.Round((value - 32m) / 1.8m, 1);
+                if (!AcceptsFahrenheit)
+                    return Parsed.Refused($"Type {Name.ToLowerInvariant()} in °C: {Format(value)} °F is {Format(celsius)} °C.");
+                value = celsius;
+            }
+            else if (Conversions.TryGetValue((unit, Unit), out var factor))
+            {
+                return Parsed.Refused(
+                    $"Type {Name.ToLowerInvariant()} in {Unit}: {Format(value)} {match.Groups["u"].Value.Trim()} is {Format(value * factor)} {Unit}.");
+            }
+            else
+            {
+                return Parsed.Refused($"\"{match.Groups["u"].Value.Trim()}\" is not a unit for {Name.ToLowerInvariant()}. Type a number{InUnit()}.");
+            }
+        }
+
+        return Check(value);
+    }
+
+    /// <summary>Checks a number that is already in <see cref="Unit"/>.</summary>
+    public Parsed Check(decimal value)
+    {
+        if (WholeNumber && value != decimal.Truncate(value))
+            return Parsed.Refused($"{Name} must be a whole number; {Format(value)} is not. {Format(Math.Round(value))} would be right.");
+        if (value >= Min && value <= Max)
+            return Parsed.Good(value);
+        var tenth = value / 10m;
+        var hint = value > Max && tenth >= Min && tenth <= Max ? $" Did you mean {Format(tenth)}?" : "";
+        return Parsed.Refused($"{Format(value)}{(Unit.Length > 0 ? " " + Unit : "")} is outside {RangeText()}: {Why}.{hint}");
+    }
+
+    /// <summary>The range as words, for example "between 150 and 500 °C".</summary>
+    public string RangeText() => $"between {Format(Min)} and {Format(Max)}{(Unit.Length > 0 ? " " + Unit : "")}";
+
+    private string InUnit() => Unit.Length > 0 ? " in " + Unit : "";
+
+    private static string Format(decimal value) => Math.Round(value, 4).ToString("0.####", CultureInfo.InvariantCulture);
+
+    private static string NormaliseUnit(string unit)
+    {
+        var u = unit.Trim().ToLowerInvariant();
+        return u switch
+        {
+            "c" or "degc" or "deg c" or "deg" or "°" => "°c",
+            "f" or "degf" or "deg f" => "°f",
+            "%rh" or "% rh" or "percent" => "%",
+            "mm3/s" => "mm³/s",
+            "g/cm3" or "g/cc" => "g/cm³",
+            "hours" or "hour" => "h",
+            "minutes" => "min",
+            _ => u,
+        };
+    }
+
+    [GeneratedRegex(@"^(?<n>[+-]?(\d+([.,]\d+)*|[.,]\d+))\s*(?<u>[^\d\s].*)?$", RegexOptions.CultureInvariant)]
+    private static partial Regex NumberAndUnit();
+}
+
+/// <summary>The result of reading a typed number: a value, or the message to show at the field.</summary>
+public sealed record Parsed(decimal? Value, string? Error)
+{
+    /// <summary>A value that was accepted.</summary>
+    public static Parsed Good(decimal value) => new(value, null);
+
+    /// <summary>A refusal with its message.</summary>
+    public static Parsed Refused(string message) => new(null, message);
+}

@@ -1,0 +1,104 @@
+namespace Glenfrost.Core.Settings;
+
+/// <summary>How a setting is rounded when it is kept: toward the nearest, or down where up would be unsafe.</summary>
+public enum Rounding
+{
+    /// <summary>To the nearest shown digit.</summary>
+    Nearest,
+
+    /// <summary>Down: flow limits and speeds.</summary>
+    Down,
+}
+
+/// <summary>One entry of the settings dictionary. Keys are fixed: files and the API use them.</summary>
+/// <param name="Key">Fixed key, camelCase with its unit.</param>
+/// <param name="Label">Words on the page.</param>
+/// <param name="Digits">Decimals shown and kept.</param>
+/// <param name="Rounding">Direction of rounding.</param>
+/// <param name="Quantity">Unit, range and reason.</param>
+/// <param name="Help">What it means, and other words in use for it.</param>
+public sealed record SettingDefinition(string Key, string Label, int Digits, Rounding Rounding, Quantity Quantity, string Help)
+{
+    /// <summary>Rounds a value to the digits and direction of this setting.</summary>
+    public double Round(double value)
+    {
+        var scale = Math.Pow(10, Digits);
+        return Rounding == Rounding.Down
+            ? Math.Floor(value * scale + 1e-9) / scale
+            : Math.Round(value, Digits);
+    }
+
+    /// <summary>The value as text with this setting's decimals, without the unit.</summary>
+    public string Text(double value) => Round(value).ToString(
+        Digits == 0 ? "0" : "0." + new string('0', Digits), System.Globalization.CultureInfo.InvariantCulture);
+}
+
+/// <summary>The settings dictionary: every key a profile may hold.</summary>
+public static class SettingRegistry
+{
+    /// <summary>All definitions in the order in which a profile shows them.</summary>
+    public static IReadOnlyList<SettingDefinition> All { get; } =
+    [
+        Temperature("nozzleTemperatureC", "Nozzle temperature", 150, 500, "Print temperature after the first layer."),
+        Temperature("firstLayerNozzleTemperatureC", "Nozzle, first layer", 150, 500, "Often a few degrees above the print temperature, for grip."),
+        Temperature("standbyNozzleTemperatureC", "Nozzle, standby", 0, 500, "An idle toolhead's temperature; also: idle, parked."),
+        Temperature("bedTemperatureC", "Bed", 0, 160, "After the first layer."),
+        Temperature("firstLayerBedTemperatureC", "Bed, first layer", 0, 160, "While the first layer goes down."),
+        Temperature("releaseBedTemperatureC", "Bed, release", 0, 160, "Where a part lets go by itself."),
+        Temperature("chamberTemperatureC", "Chamber", -20, 120, "Aimed at, where there is a choice."),
+        new("extrusionMultiplier", "Extrusion multiplier", 3, Rounding.Nearest, new("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"), "Flow ratio; programs that show flow in per cent mean this times 100."),
+        Length("filamentDiameterMm", "Filament diameter", 2, 1m, 4m, "The measured mean, not the label's."),
+        Length("lineWidthMm", "Line width", 2, 0.1m, 3m, "Extrusion width; the evidence holds for this width."),
+        Length("layerHeightMm", "Layer height", 2, 0.02m, 1.5m, "The evidence holds for this height."),
+        new("maxVolumetricFlowMm3PerS", "Flow limit", 1, Rounding.Down, new("Flow limit", "mm³/s", 0.5m, 200m, "below it nothing prints, above it no hotend melts"), "Maximum volumetric speed, flow cap; kept with its temperature and nozzle."),
+        Length("retractionLengthMm", "Retraction length", 2, 0m, 15m, "Filament pulled back before a travel."),
+        Speed("retractionSpeedMmPerS", "Retraction speed", 1, 200, "Speed of pulling back, at the filament."),
+        Speed("unretractSpeedMmPerS", "Unretract speed", 1, 200, "Speed of pushing forward again; also: deretraction, prime speed."),
+        Length("retractExtraMm", "Extra on restart", 3, -1m, 1m, "Added after a travel; negative takes away."),
+        Length("wipeMm", "Wipe", 1, 0m, 20m, "Distance moved over the part while retracting."),
+        Length("coastMm", "Coast", 2, 0m, 10m, "Path at the end of a line that is printed by pressure alone."),
+        Length("zHopMm", "Z hop", 2, 0m, 5m, "Lift during travel."),
+        Speed("travelSpeedMmPerS", "Travel speed", 5, 1000, "Moves without extrusion."),
+        new("pressureAdvance", "Pressure advance", 3, Rounding.Nearest, new("Pressure advance", "s", 0m, 3m, "above it the unit is another one"), "Linear-advance factor, K; the dialect is noted with it."),
+        Percent("fanPercent", "Fan", "Part cooling in the regular layers."),
+        Percent("fanMinPercent", "Fan, least", "Part cooling on long layers."),
+        Percent("bridgeFanPercent", "Fan, bridges", "Part cooling over gaps."),
+        new("fanFirstLayers", "Layers without fan", 0, Rounding.Nearest, new("Layers without fan", "layers", 0m, 50m, "later the fan is what holds the shape", true), "Layers at the bottom that the fan leaves alone."),
+        Time("minLayerTimeS", "Least layer time", "The print slows so that no layer is shorter."),
+        Time("fanRampLayerTimeS", "Fan ramp layer time", "Below this layer time the fan goes up. Not the same as the least layer time, and easily mistaken for it."),
+        Speed("minPrintSpeedMmPerS", "Slowest print speed", 1, 200, "As far down as slowing may go."),
+        Speed("outerWallSpeedMmPerS", "Outer wall speed", 1, 1000, "The visible wall."),
+        Speed("innerWallSpeedMmPerS", "Inner wall speed", 1, 1000, "Walls behind it."),
+        Speed("fillSpeedMmPerS", "Fill speed", 1, 1000, "Sparse and solid fill."),
+        Speed("bridgeSpeedMmPerS", "Bridge speed", 1, 500, "Lines over a gap."),
+        Speed("firstLayerSpeedMmPerS", "First layer speed", 1, 300, "Slow grips better."),
+        new("nozzleOffsetMm", "Nozzle offset", 3, Rounding.Nearest, new("Nozzle offset", "mm", -5m, 5m, "more than that is a levelling fault"), "First-layer offset, live offset."),
+        Length("brimWidthMm", "Brim", 1, 0m, 50m, "A rim that holds corners down."),
+        Temperature("dryingTemperatureC", "Drying temperature", 20, 120, "Below the softening point."),
+        new("dryingHours", "Drying time", 1, Rounding.Nearest, new("Drying time", "h", 0m, 96m, "longer than four days helps nothing"), "At the drying temperature."),
+    ];
+
+    private static readonly Dictionary<string, SettingDefinition> ByKey = All.ToDictionary(d => d.Key);
+
+    /// <summary>The definition of a key.</summary>
+    /// <exception cref="KeyNotFoundException">The key is not in the dictionary.</exception>
+    public static SettingDefinition Get(string key) => ByKey[key];
+
+    /// <summary>The definition of a key, or null where the dictionary has none.</summary>
+    public static SettingDefinition? Find(string? key) => key is not null && ByKey.TryGetValue(key, out var d) ? d : null;
+
+    private static SettingDefinition Temperature(string key, string label, decimal min, decimal max, string help) =>
+        new(key, label, 0, Rounding.Nearest, new(label, "°C", min, max, "no filament or bed is run outside it"), help);
+
+    private static SettingDefinition Length(string key, string label, int digits, decimal min, decimal max, string help) =>
+        new(key, label, digits, Rounding.Nearest, new(label, "mm", min, max, "a value outside it is a slip of unit or decimal sign"), help);
+
+    private static SettingDefinition Speed(string key, string label, decimal min, decimal max, string help) =>
+        new(key, label, 0, Rounding.Down, new(label, "mm/s", min, max, "speeds are in mm per second, not per minute"), help);
+
+    private static SettingDefinition Percent(string key, string label, string help) =>
+        new(key, label, 0, Rounding.Nearest, new(label, "%", 0m, 100m, "a fan turns between standstill and full"), help);
+
+    private static SettingDefinition Time(string key, string label, string help) =>
+        new(key, label, 0, Rounding.Nearest, new(label, "s", 0m, 600m, "ten minutes a layer is a standstill"), help);
+}

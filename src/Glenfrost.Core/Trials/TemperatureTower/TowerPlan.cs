@@ -1,0 +1,143 @@
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Core.Trials.TemperatureTower;
+
+/// <summary>A range of temperatures, °C; either end may be open.</summary>
+public sealed record TemperatureRange(decimal? Min = null, decimal? Max = null, decimal? ContinuousMax = null, string? MaxBecause = null);
+
+/// <summary>What a tester asks of a temperature tower. Lengths in mm, temperatures in °C; missing values are refused at their field.</summary>
+/// <remarks>
+/// Either Glenfrost's own piece (<see cref="SectionHeightMm"/>, <see cref="BaseHeightMm"/>) or somebody's own model
+/// (<see cref="TotalLayers"/>, <see cref="BaseLayers"/>, <see cref="Sections"/>).
+/// </remarks>
+public sealed record TowerRequest
+{
+    /// <summary>Temperature of the lowest section, °C.</summary>
+    public decimal? HottestC { get; init; }
+
+    /// <summary>Temperature of the topmost section, °C.</summary>
+    public decimal? CoolestC { get; init; }
+
+    /// <summary>Difference between neighbours, °C, 1–20.</summary>
+    public decimal? StepC { get; init; }
+
+    /// <summary>Height of one section, mm.</summary>
+    public decimal? SectionHeightMm { get; init; }
+
+    /// <summary>Height of the base below the first section, first layer included, mm.</summary>
+    public decimal? BaseHeightMm { get; init; }
+
+    /// <summary>Layer height, mm.</summary>
+    public decimal? LayerHeightMm { get; init; }
+
+    /// <summary>Height of the first layer, mm.</summary>
+    public decimal? FirstLayerHeightMm { get; init; }
+
+    /// <summary>Layers of somebody's own model, base included.</summary>
+    public decimal? TotalLayers { get; init; }
+
+    /// <summary>Layers of its base.</summary>
+    public decimal? BaseLayers { get; init; }
+
+    /// <summary>Number of sections of somebody's own model.</summary>
+    public decimal? Sections { get; init; }
+
+    /// <summary>True where boundaries may be rounded to their nearest layer (own model only).</summary>
+    public bool RoundByHeight { get; init; }
+
+    /// <summary>Nozzle diameter, mm; 0.4 where not given.</summary>
+    public decimal? NozzleDiameterMm { get; init; }
+
+    /// <summary>Free height above the bed, mm; not judged where not given.</summary>
+    public decimal? BedHeightMm { get; init; }
+
+    /// <summary>Depth of the piece, mm; by the nozzle where not given.</summary>
+    public decimal? PieceDepthMm { get; init; }
+
+    /// <summary>True where a brim holds the piece.</summary>
+    public bool Brim { get; init; }
+
+    /// <summary>The machine's limits: no plan goes beyond them.</summary>
+    public TemperatureRange? Limits { get; init; }
+
+    /// <summary>Advice of label or family: allowed beyond, and marked.</summary>
+    public TemperatureRange? Advised { get; init; }
+
+    /// <summary>Density for grams, g/cm³; 1.24 where not given.</summary>
+    public decimal? DensityGPerCm3 { get; init; }
+
+    /// <summary>True for somebody's own model.</summary>
+    public bool IsOwnModel => TotalLayers is not null || BaseLayers is not null || Sections is not null;
+}
+
+/// <summary>One section of a planned tower.</summary>
+/// <param name="Index">From 0, lowest first.</param>
+/// <param name="TemperatureC">Nozzle temperature, °C.</param>
+/// <param name="FromZMm">Lower edge above the bed, mm; null where the layer height is not known.</param>
+/// <param name="ToZMm">Upper edge, mm; null where the layer height is not known.</param>
+/// <param name="FirstLayer">First layer, counted from 1.</param>
+/// <param name="LastLayer">Last layer.</param>
+public sealed record TowerSection(int Index, decimal TemperatureC, decimal? FromZMm, decimal? ToZMm, int FirstLayer, int LastLayer);
+
+/// <summary>What the printer's display should show from a layer on.</summary>
+/// <param name="Layer">Layer, counted from 1.</param>
+/// <param name="ZMm">Height at which this layer begins, mm; null where the layer height is not known.</param>
+/// <param name="TemperatureC">Nozzle temperature on the display, °C.</param>
+/// <param name="SectionIndex">Section that begins here; the base belongs to section 0.</param>
+/// <param name="IsChange">False for the start of the print, true for each change.</param>
+public sealed record TowerCheckpoint(int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange);
+
+/// <summary>Rough cost of a tower before it is sliced.</summary>
+/// <param name="Minutes">Minutes of printing.</param>
+/// <param name="MassG">Filament, g.</param>
+/// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
+public sealed record TowerEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit);
+
+/// <summary>A tower that can be printed. Version 1 of the stored plan: fields are only added.</summary>
+public sealed record TowerPlanV1
+{
+    /// <summary>Version of the stored form.</summary>
+    public int Version { get; init; } = 1;
+
+    /// <summary>What was asked.</summary>
+    public required TowerRequest Request { get; init; }
+
+    /// <summary>Sections, lowest and hottest first.</summary>
+    public required IReadOnlyList<TowerSection> Sections { get; init; }
+
+    /// <summary>Layers in a section; null where boundaries were rounded by height.</summary>
+    public int? LayersPerSection { get; init; }
+
+    /// <summary>Layers of the base.</summary>
+    public int BaseLayers { get; init; }
+
+    /// <summary>All layers.</summary>
+    public int TotalLayers { get; init; }
+
+    /// <summary>Height of the piece, mm; null where the layer height is not known.</summary>
+    public decimal? HeightMm { get; init; }
+
+    /// <summary>Difference between neighbours, °C.</summary>
+    public decimal StepC { get; init; }
+
+    /// <summary>Height over the smallest side of the footprint; null for somebody's own model.</summary>
+    public double? Slenderness { get; init; }
+
+    /// <summary>Checkpoint table.</summary>
+    public required IReadOnlyList<TowerCheckpoint> Checkpoints { get; init; }
+
+    /// <summary>Largest distance of a boundary from its exact height, in layers; 0 where none was rounded.</summary>
+    public decimal WorstBoundaryErrorLayers { get; init; }
+
+    /// <summary>Rough time and mass.</summary>
+    public required TowerEstimate Estimate { get; init; }
+
+    /// <summary>Marked, but allowed.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+
+    /// <summary>Changes that would make the tower better, for example two towers instead of a slender one.</summary>
+    public IReadOnlyList<Offer> Offers { get; init; } = [];
+}
+
+/// <summary>A plan, or the fields at which it is refused.</summary>
+public sealed record TowerPlanResult(TowerPlanV1? Plan, IReadOnlyList<FieldError> Errors);

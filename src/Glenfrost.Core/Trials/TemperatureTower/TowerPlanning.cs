@@ -1,0 +1,202 @@
+using System.Globalization;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
+
+namespace Glenfrost.Core.Trials.TemperatureTower;
+
+/// <summary>
+/// From a tester's wish to sections, layers and checkpoints. Hottest at the bottom, since a nozzle that blocks when too
+/// cool spoils only what is above; the base is printed at the hottest value. Decimal arithmetic, so that whole layers are exact.
+/// </summary>
+public static class TowerPlanning
+{
+    /// <summary>Height over depth from which a tower is called slender.</summary>
+    public const double SlenderFrom = 8;
+
+    /// <summary>Share of the nozzle diameter that a layer may be high.</summary>
+    public const decimal LayerReach = 0.8m;
+
+    /// <summary>Plans a tower, or says at which fields it can't be planned and what would fit.</summary>
+    public static TowerPlanResult Plan(TowerRequest request)
+    {
+        var errors = new List<FieldError>();
+        CheckRanges(request, errors);
+        if (errors.Count > 0)
+            return new(null, errors);
+        var r = request.IsOwnModel ? OwnModelTower.Complete(request) : request;
+        TowerLimits.Check(r, errors);
+        var count = SectionCount(r, errors);
+        if (r.IsOwnModel)
+            return OwnModelTower.Plan(r, errors);
+        var layers = OwnPieceLayers(r, errors);
+        if (count is null || layers is null || errors.Count > 0)
+            return new(null, errors);
+        return Build(r, count.Value, layers.Value.Base, layers.Value.PerSection, errors);
+    }
+
+    private static void CheckRanges(TowerRequest r, List<FieldError> errors)
+    {
+        var values = new (string Field, decimal? Value, bool Needed)[]
+        {
+            ("hottestC", r.HottestC, true),
+            ("coolestC", r.CoolestC, !r.IsOwnModel || r.StepC is null),
+            ("stepC", r.StepC, !r.IsOwnModel || r.CoolestC is null),
+            ("sectionHeightMm", r.SectionHeightMm, !r.IsOwnModel),
+            ("baseHeightMm", r.BaseHeightMm, !r.IsOwnModel),
+            ("layerHeightMm", r.LayerHeightMm, !r.IsOwnModel),
+            ("firstLayerHeightMm", r.FirstLayerHeightMm, !r.IsOwnModel),
+            ("totalLayers", r.TotalLayers, r.IsOwnModel),
+            ("baseLayers", r.BaseLayers, r.IsOwnModel),
+            ("sections", r.Sections, r.IsOwnModel),
+            ("nozzleDiameterMm", r.NozzleDiameterMm, false),
+            ("bedHeightMm", r.BedHeightMm, false),
+            ("pieceDepthMm", r.PieceDepthMm, false),
+            ("densityGPerCm3", r.DensityGPerCm3, false),
+        };
+        foreach (var (field, value, needed) in values)
+        {
+            var quantity = TowerFields.All[field];
+            if (value is null && needed)
+                errors.Add(new(field, quantity.Parse("").Error!));
+            else if (value is { } v && quantity.Check(v).Error is { } message)
+                errors.Add(new(field, message));
+        }
+    }
+
+    private static int? SectionCount(TowerRequest r, List<FieldError> errors)
+    {
+        if (r is not { HottestC: { } hot, CoolestC: { } cool, StepC: { } step })
+            return null;
+        if (hot <= cool)
+        {
+            errors.Add(new("hottestC", $"The hottest section ({N(hot)} °C) must be hotter than the coolest ({N(cool)} °C).",
+                hot < cool ? [new($"{N(cool)} down to {N(hot)} °C", Map(("hottestC", cool), ("coolestC", hot)))] : []));
+            return null;
+        }
+
+        var steps = (hot - cool) / step;
+        if (steps == decimal.Truncate(steps))
+        {
+            if (steps + 1 > 60)
+            {
+                errors.Add(new("stepC", $"{N(steps + 1)} sections are more than a tower holds (60). A coarser step or a narrower range would be right."));
+                return null;
+            }
+
+            return (int)steps + 1;
+        }
+
+        errors.Add(new("stepC",
+            $"{N(hot)} to {N(cool)} °C by {N(step)} ends {N((hot - cool) % step)} °C short of the range. Take a range or a step that comes out even.",
+            TowerOffers.ForRange(r, hot, cool, step)));
+        return null;
+    }
+
+    private static (int Base, int PerSection)? OwnPieceLayers(TowerRequest r, List<FieldError> errors)
+    {
+        var nozzle = r.NozzleDiameterMm ?? 0.4m;
+        var before = errors.Count;
+        if (r.LayerHeightMm is { } lh && lh > nozzle * LayerReach)
+            errors.Add(new("layerHeightMm", $"{N(lh)} mm is more than a {N(nozzle)} mm nozzle lays: at most {N(nozzle * LayerReach)} mm.",
+                TowerOffers.LayerHeights(r).Take(3).ToList()));
+        if (r.FirstLayerHeightMm is { } fl && fl > nozzle)
+            errors.Add(new("firstLayerHeightMm", $"{N(fl)} mm is more than a {N(nozzle)} mm nozzle presses down: at most {N(nozzle)} mm."));
+        if (errors.Count > before)
+            return null;
+        var layer = r.LayerHeightMm!.Value;
+        var first = r.FirstLayerHeightMm!.Value;
+        var baseHeight = r.BaseHeightMm!.Value;
+        var section = r.SectionHeightMm!.Value;
+        var perSection = section / layer;
+        if (perSection != decimal.Truncate(perSection))
+            errors.Add(new("sectionHeightMm",
+                $"{N(section)} mm is {N(decimal.Truncate(perSection))} layers of {N(layer)} mm with {N(section % layer)} mm left over. Sections must be whole layers.",
+                TowerOffers.ForSectionHeight(r)));
+        if (baseHeight < first)
+            errors.Add(new("baseHeightMm", $"The base holds the first layer: at least {N(first)} mm.", TowerOffers.ForBase(r)));
+        else if ((baseHeight - first) % layer != 0)
+            errors.Add(new("baseHeightMm",
+                $"{N(baseHeight)} mm is a first layer of {N(first)} and {N(decimal.Truncate((baseHeight - first) / layer))} layers of {N(layer)} mm with {N((baseHeight - first) % layer)} mm left over. The base must be whole layers.",
+                TowerOffers.ForBase(r)));
+        return errors.Count > before ? null : (1 + (int)((baseHeight - first) / layer), (int)perSection);
+    }
+
+    private static TowerPlanResult Build(TowerRequest r, int count, int baseLayers, int perSection, List<FieldError> errors)
+    {
+        var section = r.SectionHeightMm!.Value;
+        var baseHeight = r.BaseHeightMm!.Value;
+        var height = baseHeight + count * section;
+        var depth = (double)(r.PieceDepthMm ?? (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)));
+        if (r.BedHeightMm is { } bed && height > bed)
+        {
+            errors.Add(new("sectionHeightMm", $"{count} sections stand {N(height)} mm tall; the printer has {N(bed)} mm above the bed.",
+                TowerOffers.ForHeight(r, count, bed)));
+            return new(null, errors);
+        }
+
+        var sections = Enumerable.Range(0, count).Select(i => new TowerSection(
+            i, r.HottestC!.Value - i * r.StepC!.Value, baseHeight + i * section, baseHeight + (i + 1) * section,
+            baseLayers + i * perSection + 1, baseLayers + (i + 1) * perSection)).ToList();
+        var slender = (double)height / depth;
+        var warnings = TowerLimits.Warnings(r);
+        IReadOnlyList<Offer> offers = [];
+        if (slender > SlenderFrom)
+        {
+            warnings.Add($"Slender: {N(height)} mm tall on {N((decimal)depth)} mm, {slender.ToString("0.0", CultureInfo.InvariantCulture)} to 1. From {SlenderFrom:0} to 1 on, a knock of the nozzle fells it.{(r.Brim ? " The brim helps; it does not make it stiff." : "")}");
+            offers = TowerOffers.ForSlenderness(r, count, (double)height);
+        }
+
+        var stile = new Stile((double)(r.NozzleDiameterMm ?? 0.4m), (double)section, depth);
+        var estimate = Estimate(r, sections, (double)baseHeight, stile);
+        if (estimate.MinutesAboveContinuousLimit > 0)
+            warnings.Add(TowerLimits.ContinuousWarning(r, estimate.MinutesAboveContinuousLimit));
+        return new(new TowerPlanV1
+        {
+            Request = r,
+            Sections = sections,
+            LayersPerSection = perSection,
+            BaseLayers = baseLayers,
+            TotalLayers = baseLayers + count * perSection,
+            HeightMm = height,
+            StepC = r.StepC!.Value,
+            Slenderness = slender,
+            Checkpoints = Checkpoints(sections),
+            Estimate = estimate,
+            Warnings = warnings,
+            Offers = offers,
+        }, []);
+    }
+
+    /// <summary>The checkpoint table of sections: the start of the print, then each change.</summary>
+    public static IReadOnlyList<TowerCheckpoint> Checkpoints(IReadOnlyList<TowerSection> sections) =>
+        sections.Select(s => s.Index == 0
+            ? new TowerCheckpoint(1, s.FromZMm is null ? null : 0, s.TemperatureC, 0, false)
+            : new TowerCheckpoint(s.FirstLayer, s.FromZMm, s.TemperatureC, s.Index, true)).ToList();
+
+    /// <summary>
+    /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. Replaced by the file's own figures once there is a file.
+    /// </summary>
+    private static TowerEstimate Estimate(TowerRequest r, IReadOnlyList<TowerSection> sections, double baseHeight, Stile stile)
+    {
+        var layer = (double)r.LayerHeightMm!.Value;
+        var flow = 4 * Math.Pow(stile.Scale, 2);
+        double Seconds(double volume, double height) => height / layer * (Math.Max(10, volume / (height / layer) / flow) + 3);
+        var sectionSeconds = Seconds(stile.SectionVolumeMm3, stile.SectionHeightMm);
+        var baseSeconds = Seconds(stile.BaseVolumeMm3(baseHeight), baseHeight);
+        var total = baseSeconds + sections.Count * sectionSeconds;
+        var above = r.Limits?.ContinuousMax is { } limit
+            ? sections.Count(s => s.TemperatureC > limit) * sectionSeconds + (sections[0].TemperatureC > limit ? baseSeconds : 0)
+            : 0;
+        var volume = stile.BaseVolumeMm3(baseHeight) + sections.Count * stile.SectionVolumeMm3;
+        return new((int)Math.Ceiling(total / 60), Math.Round(volume / 1000 * (double)(r.DensityGPerCm3 ?? 1.24m), 1), (int)Math.Ceiling(above / 60));
+    }
+
+    internal static IReadOnlyDictionary<string, decimal> Map(params (string Field, decimal Value)[] changes) =>
+        changes.ToDictionary(c => c.Field, c => c.Value);
+
+    internal static string N(decimal value) => Math.Round(value, 3).ToString("0.###", CultureInfo.InvariantCulture);
+
+    /// <summary>The machine's cold-extrusion limit for a request, °C.</summary>
+    internal static decimal ColdLimit(TowerRequest r) => r.Limits?.Min ?? (decimal)HotendLimits.ColdExtrusionC;
+}

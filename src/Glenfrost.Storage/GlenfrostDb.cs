@@ -1,0 +1,88 @@
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Design;
+using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
+
+namespace Glenfrost.Storage;
+
+/// <summary>The database: SQLite, times as UTC milliseconds, words for enumerations.</summary>
+public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbContext(options)
+{
+    public DbSet<Person> People => Set<Person>();
+    public DbSet<Filament> Filaments => Set<Filament>();
+    public DbSet<FilamentSource> FilamentSources => Set<FilamentSource>();
+    public DbSet<FilamentVariant> FilamentVariants => Set<FilamentVariant>();
+    public DbSet<Spool> Spools => Set<Spool>();
+    public DbSet<SpoolDiameter> SpoolDiameters => Set<SpoolDiameter>();
+    public DbSet<SpoolWeighing> SpoolWeighings => Set<SpoolWeighing>();
+    public DbSet<DryingEntry> Dryings => Set<DryingEntry>();
+    public DbSet<Dryer> Dryers => Set<Dryer>();
+    public DbSet<RoomEntry> Room => Set<RoomEntry>();
+    public DbSet<Printer> Printers => Set<Printer>();
+    public DbSet<Toolhead> Toolheads => Set<Toolhead>();
+    public DbSet<Part> Parts => Set<Part>();
+    public DbSet<Instrument> Instruments => Set<Instrument>();
+    public DbSet<InstrumentRevision> InstrumentRevisions => Set<InstrumentRevision>();
+    public DbSet<Pairing> Pairings => Set<Pairing>();
+    public DbSet<ProfileRevision> Revisions => Set<ProfileRevision>();
+    public DbSet<SettingRow> Settings => Set<SettingRow>();
+    public DbSet<Run> Runs => Set<Run>();
+    public DbSet<Reading> Readings => Set<Reading>();
+    public DbSet<Decision> Decisions => Set<Decision>();
+    public DbSet<Finding> Findings => Set<Finding>();
+    public DbSet<LogEntry> Log => Set<LogEntry>();
+
+    protected override void ConfigureConventions(ModelConfigurationBuilder b)
+    {
+        b.Properties<DateTime>().HaveConversion<UtcMilliseconds>();
+        b.Properties<Enum>().HaveConversion<string>();
+    }
+
+    protected override void OnModelCreating(ModelBuilder b)
+    {
+        b.Entity<Filament>().Ignore(f => f.Name).HasMany(f => f.Sources).WithOne().HasForeignKey(s => s.FilamentId);
+        b.Entity<Filament>().HasMany(f => f.Variants).WithOne().HasForeignKey(v => v.FilamentId);
+        b.Entity<Spool>().HasOne(s => s.Filament).WithMany(f => f.Spools).HasForeignKey(s => s.FilamentId);
+        b.Entity<Spool>().HasOne(s => s.Variant).WithMany().HasForeignKey(s => s.VariantId);
+        b.Entity<Spool>().HasMany(s => s.Diameters).WithOne().HasForeignKey(d => d.SpoolId);
+        b.Entity<Spool>().HasMany(s => s.Weighings).WithOne().HasForeignKey(d => d.SpoolId);
+        b.Entity<Spool>().HasMany(s => s.Dryings).WithOne().HasForeignKey(d => d.SpoolId);
+        b.Entity<Toolhead>().Ignore(t => t.FullName).HasOne(t => t.Printer).WithMany(p => p.Toolheads).HasForeignKey(t => t.PrinterId);
+        b.Entity<Part>().HasOne<Printer>().WithMany(p => p.Parts).HasForeignKey(p => p.PrinterId);
+        b.Entity<Instrument>().HasMany(i => i.Revisions).WithOne().HasForeignKey(r => r.InstrumentId);
+        b.Entity<Pairing>().Ignore(p => p.NozzleName).HasOne(p => p.Filament).WithMany().HasForeignKey(p => p.FilamentId);
+        b.Entity<Pairing>().HasOne(p => p.Variant).WithMany().HasForeignKey(p => p.VariantId);
+        b.Entity<Pairing>().HasOne(p => p.Toolhead).WithMany().HasForeignKey(p => p.ToolheadId);
+        b.Entity<ProfileRevision>().HasOne<Pairing>().WithMany(p => p.Revisions).HasForeignKey(r => r.PairingId);
+        b.Entity<ProfileRevision>().HasIndex(r => new { r.PairingId, r.Number }).IsUnique();
+        b.Entity<ProfileRevision>().HasMany(r => r.Settings).WithOne().HasForeignKey(s => s.RevisionId);
+        b.Entity<SettingRow>().HasIndex(s => new { s.RevisionId, s.Key }).IsUnique();
+        b.Entity<Run>().HasOne(r => r.Pairing).WithMany(p => p.Runs).HasForeignKey(r => r.PairingId);
+        b.Entity<Run>().HasIndex(r => r.Stage);
+        b.Entity<Run>().HasMany(r => r.Readings).WithOne().HasForeignKey(r => r.RunId);
+        b.Entity<Run>().HasMany(r => r.Decisions).WithOne().HasForeignKey(d => d.RunId);
+        b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);
+        b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Key }).IsUnique();
+        b.Entity<Reading>().HasIndex(r => r.SupersedesId).IsUnique();
+        b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Section, r.Aspect, r.PersonId })
+            .HasFilter("\"SupersedesId\" IS NULL").IsUnique();
+        b.Entity<Finding>().HasIndex(f => f.PairingId);
+        b.Entity<Finding>().HasIndex(f => f.Key).IsUnique();
+        b.Entity<LogEntry>().HasIndex(l => l.At);
+        b.Entity<RoomEntry>().HasIndex(r => r.At);
+        foreach (var type in b.Model.GetEntityTypes().Where(t => typeof(EditableRecord).IsAssignableFrom(t.ClrType)))
+            b.Entity(type.ClrType).Property(nameof(EditableRecord.Version)).IsConcurrencyToken();
+        foreach (var type in b.Model.GetEntityTypes())
+            b.Entity(type.ClrType).Property(nameof(Record.Id)).ValueGeneratedNever();
+    }
+
+    private sealed class UtcMilliseconds() : ValueConverter<DateTime, long>(
+        t => new DateTimeOffset(DateTime.SpecifyKind(t, DateTimeKind.Utc)).ToUnixTimeMilliseconds(),
+        ms => DateTimeOffset.FromUnixTimeMilliseconds(ms).UtcDateTime);
+}
+
+/// <summary>Lets the migration tool make a context without the web application.</summary>
+public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<GlenfrostDb>
+{
+    public GlenfrostDb CreateDbContext(string[] args) => new(DataPlace.Options("/tmp/glenfrost-design.db"));
+}

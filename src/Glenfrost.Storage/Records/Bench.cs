@@ -1,0 +1,111 @@
+namespace Glenfrost.Storage.Records;
+
+/// <summary>A machine.</summary>
+public sealed class Printer : EditableRecord
+{
+    public required string Name { get; set; }
+    public string? Maker { get; set; }
+    public string World { get; set; } = Worlds.Real;
+
+    /// <summary>Dialect word: see <see cref="Dialects"/>.</summary>
+    public string Dialect { get; set; } = Dialects.Linear;
+    public double BedXMm { get; set; } = 220;
+    public double BedYMm { get; set; } = 220;
+    public double HeightMm { get; set; } = 240;
+    public string? BedSurface { get; set; }
+    public double BedMaxC { get; set; } = 100;
+    public string Enclosure { get; set; } = "none";
+    public double ChamberMaxC { get; set; }
+    public double MaxSpeedMmPerS { get; set; } = 150;
+    public double MaxAccelerationMmPerS2 { get; set; } = 1500;
+    public double? ColdExtrusionC { get; set; }
+    public double ScrewStepMm { get; set; } = 0.04;
+    public string? Firmware { get; set; }
+    public string? StartCode { get; set; }
+    public string? EndCode { get; set; }
+    public string? Notes { get; set; }
+    public List<Toolhead> Toolheads { get; set; } = [];
+    public List<Part> Parts { get; set; } = [];
+}
+
+/// <summary>Extruder, hotend, nozzle and part fan.</summary>
+public sealed class Toolhead : EditableRecord
+{
+    public Guid PrinterId { get; set; }
+    public Printer? Printer { get; set; }
+
+    /// <summary>Empty on a printer with one toolhead.</summary>
+    public string Name { get; set; } = "";
+
+    /// <summary>direct or long-tube.</summary>
+    public string Drive { get; set; } = "direct";
+    public double? TubeLengthMm { get; set; }
+    public double? StepsPerMm { get; set; }
+    public double? RotationDistanceMm { get; set; }
+    public DateTime? FeedCheckedAt { get; set; }
+
+    /// <summary>ptfe or metal.</summary>
+    public string Liner { get; set; } = "ptfe";
+    public double HeaterMaxC { get; set; } = 260;
+    public double? LinerContinuousC { get; set; }
+    public double? LinerHardC { get; set; }
+    public double OvershootC { get; set; } = 3;
+    public double NozzleDiameterMm { get; set; } = 0.4;
+    public string NozzleMaterial { get; set; } = "brass";
+
+    /// <summary>standard or high-flow.</summary>
+    public string NozzleFlow { get; set; } = "standard";
+    public double? NozzleMaxC { get; set; }
+    public string? PartFan { get; set; }
+
+    /// <summary>Printer and toolhead, as it is called everywhere. Needs <see cref="Printer"/> loaded.</summary>
+    public string FullName => Name.Length > 0 ? $"{Printer?.Name} {Name}" : Printer?.Name ?? "";
+}
+
+/// <summary>What was fitted when.</summary>
+public sealed class Part : Record
+{
+    public Guid PrinterId { get; set; }
+    public Guid? ToolheadId { get; set; }
+    public required string Slot { get; set; }
+    public required string Description { get; set; }
+    public DateTime FittedAt { get; set; }
+    public string? Why { get; set; }
+    public Guid? PersonId { get; set; }
+    public DateTime? RemovedAt { get; set; }
+}
+
+/// <summary>A calliper, scale or pull rig.</summary>
+public sealed class Instrument : EditableRecord
+{
+    public required string Name { get; set; }
+    public required string Kind { get; set; }
+    public List<InstrumentRevision> Revisions { get; set; } = [];
+}
+
+/// <summary>An instrument as it was from a day on; data of two revisions are not mixed without saying.</summary>
+public sealed class InstrumentRevision : Record
+{
+    public Guid InstrumentId { get; set; }
+    public int Number { get; set; }
+    public DateTime FromAt { get; set; }
+    public double Resolution { get; set; }
+    public required string Unit { get; set; }
+    public string? Note { get; set; }
+}
+
+/// <summary>G-code dialects by what they understand, not by whose they are.</summary>
+public static class Dialects
+{
+    public const string Linear = "m900";
+    public const string Independent = "m572";
+    public const string Configured = "macro";
+
+    /// <summary>Word and explanation.</summary>
+    public static IReadOnlyList<(string Key, string Label)> All { get; } =
+    [
+        (Linear, "M900 K, M92 E steps, G4 S dwell"),
+        (Independent, "M572 S, M92 E steps, G4 S dwell"),
+        (Configured, "SET_PRESSURE_ADVANCE, rotation distance in a file, G4 P dwell"),
+    ];
+}

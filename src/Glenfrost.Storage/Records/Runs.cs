@@ -1,0 +1,198 @@
+using Glenfrost.Core.Profiles;
+
+namespace Glenfrost.Storage.Records;
+
+/// <summary>Filament (and colour, where it earned its own) on a toolhead with a nozzle specification: the thing that is profiled.</summary>
+public sealed class Pairing : EditableRecord
+{
+    public Guid FilamentId { get; set; }
+    public Filament? Filament { get; set; }
+    public Guid? VariantId { get; set; }
+    public FilamentVariant? Variant { get; set; }
+    public Guid ToolheadId { get; set; }
+    public Toolhead? Toolhead { get; set; }
+    public double NozzleDiameterMm { get; set; }
+    public string NozzleFlow { get; set; } = "standard";
+
+    /// <summary>looks, fine detail, strength, speed, low mass or balanced.</summary>
+    public string Use { get; set; } = "balanced";
+    public DateTime CreatedAt { get; set; }
+    public Guid? CopiedFromId { get; set; }
+    public string World { get; set; } = Worlds.Real;
+    public List<ProfileRevision> Revisions { get; set; } = [];
+    public List<Run> Runs { get; set; } = [];
+
+    /// <summary>Nozzle as it is called everywhere, for example "0.4 standard".</summary>
+    public string NozzleName => FormattableString.Invariant($"{NozzleDiameterMm:0.##} {NozzleFlow}");
+}
+
+/// <summary>A profile as it stood; revisions are kept.</summary>
+public sealed class ProfileRevision : Record
+{
+    public Guid PairingId { get; set; }
+    public int Number { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+    public required string Why { get; set; }
+    public Guid? RunId { get; set; }
+
+    /// <summary>The revision whose settings this one brought back; null where it is no undo.</summary>
+    public Guid? UndoesId { get; set; }
+
+    /// <summary>The decision or part that caused it; null where somebody typed.</summary>
+    public Guid? CauseId { get; set; }
+    public List<SettingRow> Settings { get; set; } = [];
+}
+
+/// <summary>One setting of a revision.</summary>
+public sealed class SettingRow : Record
+{
+    public Guid RevisionId { get; set; }
+    public required string Key { get; set; }
+    public double Value { get; set; }
+    public double? Uncertainty { get; set; }
+    public SettingOrigin Origin { get; set; }
+    public required string OriginText { get; set; }
+    public SettingState State { get; set; }
+    public string? StateWhy { get; set; }
+    public Guid? RunId { get; set; }
+
+    public ProfileSetting ToCore() => new(Key, Value, Uncertainty, Origin, OriginText, State, StateWhy, RunId);
+
+    public static SettingRow From(ProfileSetting s) => new()
+    {
+        Key = s.Key,
+        Value = s.Value,
+        Uncertainty = s.Uncertainty,
+        Origin = s.Origin,
+        OriginText = s.OriginText,
+        State = s.State,
+        StateWhy = s.StateWhy,
+        RunId = s.RunId,
+    };
+}
+
+/// <summary>One trial carried out on one subject.</summary>
+public sealed class Run : EditableRecord
+{
+    public required string Kind { get; set; }
+
+    /// <summary>Counts the runs of a subject and kind, from 1.</summary>
+    public int Number { get; set; }
+    public Guid? PairingId { get; set; }
+    public Pairing? Pairing { get; set; }
+    public Guid? ToolheadId { get; set; }
+    public Guid? PrinterId { get; set; }
+    public Guid? InstrumentId { get; set; }
+    public Guid? LinkedRunId { get; set; }
+    public string? LinkKind { get; set; }
+    public string World { get; set; } = Worlds.Real;
+    public DateTime CreatedAt { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>planned, printed, read, decided or left.</summary>
+    public string Stage { get; set; } = RunStages.Planned;
+    public int PlanVersion { get; set; }
+    public required string PlanJson { get; set; }
+    public DateTime? PrintStartedAt { get; set; }
+    public DateTime? PrintedAt { get; set; }
+
+    /// <summary>whole, ended early.</summary>
+    public string? Outcome { get; set; }
+    public int? EndedAtLayer { get; set; }
+    public int? ForeseenMinutes { get; set; }
+    public int? ActualMinutes { get; set; }
+    public long? MassUg { get; set; }
+    public bool? DisplayFollowed { get; set; }
+    public string? ConditionsJson { get; set; }
+    public string? SettingsJson { get; set; }
+    public DateTime? ReadAt { get; set; }
+    public DateTime? DecidedAt { get; set; }
+    public int Seed { get; set; }
+    public List<Reading> Readings { get; set; } = [];
+    public List<Decision> Decisions { get; set; } = [];
+    public List<Finding> Findings { get; set; } = [];
+}
+
+/// <summary>The stages of a run, as stored.</summary>
+public static class RunStages
+{
+    public const string Planned = "planned";
+    public const string Printed = "printed";
+    public const string Read = "read";
+    public const string Decided = "decided";
+    public const string Left = "left";
+}
+
+/// <summary>One measured or judged value. Never overwritten: a correction supersedes it and says why.</summary>
+public sealed class Reading : Record
+{
+    public Guid RunId { get; set; }
+
+    /// <summary>Made by the client; the same key is stored once.</summary>
+    public required string Key { get; set; }
+
+    /// <summary>Section from 0, lowest first.</summary>
+    public int Section { get; set; }
+
+    /// <summary>Aspect, or state, or observedC.</summary>
+    public required string Aspect { get; set; }
+
+    /// <summary>The number; null for words and for an emptied cell.</summary>
+    public double? Value { get; set; }
+
+    /// <summary>As it was entered; empty for an emptied cell.</summary>
+    public required string Entered { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+    public Guid? InstrumentRevisionId { get; set; }
+    public double? Resolution { get; set; }
+    public Guid? SupersedesId { get; set; }
+    public string? Why { get; set; }
+}
+
+/// <summary>What was decided on a verdict, with the verdict as it was shown.</summary>
+public sealed class Decision : Record
+{
+    public Guid RunId { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>kept, own choice or left.</summary>
+    public required string Choice { get; set; }
+    public string? SettingKey { get; set; }
+    public double? Value { get; set; }
+    public string? Why { get; set; }
+    public required string VerdictJson { get; set; }
+    public required string ReadingIdsJson { get; set; }
+    public required string EngineVersion { get; set; }
+    public int Seed { get; set; }
+    public Guid? RevisionId { get; set; }
+    public DateTime? UndoneAt { get; set; }
+}
+
+/// <summary>A tagged remark on a run or pairing.</summary>
+public sealed class Finding : Record
+{
+    public string Key { get; set; } = Guid.CreateVersion7().ToString();
+    public Guid? RunId { get; set; }
+    public Guid? PairingId { get; set; }
+    public int? Section { get; set; }
+    public required string Tag { get; set; }
+    public string? Text { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+    public DateTime? RemovedAt { get; set; }
+}
+
+/// <summary>Everything that happened.</summary>
+public sealed class LogEntry : Record
+{
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>filament, spool, printer, pairing, run, profile, room.</summary>
+    public required string Kind { get; set; }
+    public required string Text { get; set; }
+    public string? Link { get; set; }
+}

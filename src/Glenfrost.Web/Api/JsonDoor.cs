@@ -1,0 +1,114 @@
+using System.Text.Json;
+
+namespace Glenfrost.Web.Api;
+
+/// <summary>Reads a JSON object field by field; what is wrong is collected by field with what would be right.</summary>
+public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<string, List<string>>? errors = null)
+{
+    /// <summary>Messages by field path.</summary>
+    public Dictionary<string, List<string>> Errors { get; } = errors ?? [];
+
+    public void Refuse(string field, string message)
+    {
+        if (!Errors.TryGetValue(field, out var list))
+            Errors[field] = list = [];
+        list.Add(message);
+    }
+
+    private string At(string name) => path.Length == 0 ? name : $"{path}.{name}";
+
+    private JsonElement? Get(string name) =>
+        root.ValueKind == JsonValueKind.Object && root.TryGetProperty(name, out var e) && e.ValueKind is not (JsonValueKind.Null or JsonValueKind.Undefined) ? e : null;
+
+    public decimal? Number(string name, bool required = false)
+    {
+        if (Get(name) is not { } e)
+        {
+            if (required)
+                Refuse(At(name), $"{name} is missing: a number would be right.");
+            return null;
+        }
+
+        if (e.ValueKind == JsonValueKind.Number && e.TryGetDecimal(out var d) && Math.Abs(d) < 1e12m)
+            return d;
+        Refuse(At(name), $"{name} must be a number, without quotes or unit; {Short(e)} is not.");
+        return null;
+    }
+
+    public bool Flag(string name)
+    {
+        if (Get(name) is not { } e)
+            return false;
+        if (e.ValueKind is JsonValueKind.True or JsonValueKind.False)
+            return e.GetBoolean();
+        Refuse(At(name), $"{name} must be true or false; {Short(e)} is not.");
+        return false;
+    }
+
+    public string? Word(string name, IReadOnlyCollection<string> words, bool required = false)
+    {
+        if (Get(name) is not { } e)
+        {
+            if (required)
+                Refuse(At(name), $"{name} is missing: one of {string.Join(", ", words)} would be right.");
+            return null;
+        }
+
+        if (e.ValueKind == JsonValueKind.String && words.Contains(e.GetString()))
+            return e.GetString();
+        Refuse(At(name), $"{Short(e)} is not one of {string.Join(", ", words)}.");
+        return null;
+    }
+
+    public JsonDoor? Object(string name)
+    {
+        if (Get(name) is not { } e)
+            return null;
+        if (e.ValueKind == JsonValueKind.Object)
+            return new JsonDoor(e, At(name), Errors);
+        Refuse(At(name), $"{name} must be an object; {Short(e)} is not.");
+        return null;
+    }
+
+    public IReadOnlyList<JsonDoor>? List(string name, bool required = false)
+    {
+        if (Get(name) is not { } e)
+        {
+            if (required)
+                Refuse(At(name), $"{name} is missing: a list would be right.");
+            return null;
+        }
+
+        if (e.ValueKind == JsonValueKind.Array)
+            return [.. e.EnumerateArray().Select((x, i) => new JsonDoor(x, $"{At(name)}[{i}]", Errors))];
+        Refuse(At(name), $"{name} must be a list; {Short(e)} is not.");
+        return null;
+    }
+
+    /// <summary>Name and number of every field of this object.</summary>
+    public Dictionary<string, double> Numbers()
+    {
+        var result = new Dictionary<string, double>();
+        if (root.ValueKind != JsonValueKind.Object)
+        {
+            Refuse(path, $"{Short(root)} must be an object.");
+            return result;
+        }
+
+        foreach (var p in root.EnumerateObject())
+        {
+            if (p.Value.ValueKind == JsonValueKind.Null)
+                continue;
+            if (Number(p.Name) is { } d)
+                result[p.Name] = (double)d;
+        }
+
+        return result;
+    }
+
+    private static string Short(JsonElement e)
+    {
+        var text = e.GetRawText();
+        return text.Length > 40 ? text[..40] + "…" : text;
+    }
+}

@@ -1,0 +1,167 @@
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Filaments;
+
+public sealed class EditModel(Bench bench) : BenchPage(bench)
+{
+    public const int SourceRows = 4;
+
+    [FromRoute]
+    public Guid? Id { get; set; }
+
+    public string Name { get; private set; } = "";
+
+    public IEnumerable<KeyValuePair<string, string>> Families => Family.All.Select(f => KeyValuePair.Create(f.Name, f.Name)).Append(KeyValuePair.Create("other", "other"));
+
+    public static IEnumerable<KeyValuePair<string, string>> Kinds { get; } =
+        new[] { "", "reel", "box", "data sheet", "web page", "other" }.Select(k => KeyValuePair.Create(k, k.Length == 0 ? "–" : k)).ToList();
+
+    public async Task<IActionResult> OnGetAsync()
+    {
+        if (Id is null)
+        {
+            Sheet = new() { ["family"] = "PLA", ["diameterMm"] = "1.75", ["currency"] = "EUR", ["s0.kind"] = "reel" };
+            return Page();
+        }
+
+        if (await FindAsync() is not { } f)
+            return NotFound();
+        Sheet = ToSheet(f);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        ReadForm();
+        Filament? f = null;
+        if (Id is not null && (f = await FindAsync()) is null)
+            return NotFound();
+        var s = Sheet;
+        var maker = s.Text("maker", "Maker", 80, true);
+        var line = s.Text("line", "Product line", 80, true);
+        var family = s.Choice("family", "Family", [.. Families.Select(x => x.Key)]);
+        var additive = s.Text("additive", "Additive", 60);
+        var diameter = s.Double("diameterMm", BenchFields.FilamentDiameterMm, true);
+        var density = s.Double("densityGPerCm3", BenchFields.DensityGPerCm3);
+        var price = s.Number("price", BenchFields.Price);
+        var currency = s.Text("currency", "Currency", 3);
+        if (currency is not null && (currency.Length != 3 || !currency.All(char.IsAsciiLetter)))
+            s.Refuse("currency", "A currency has three letters, for example EUR.");
+        var net = s.Number("netMassG", BenchFields.NetMassG);
+        var dryC = s.Double("dryingC", BenchFields.DryingC);
+        var dryH = s.Double("dryingHours", BenchFields.DryingHours);
+        var dryNote = s.Text("dryingNote", "Drying advice", 300);
+        var notes = s.LongText("notes", "Notes");
+        var colours = (s.Text("colours", "Colours", 400) ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var sources = ReadSources();
+        if (s.IsGood && await Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != Id && x.Maker == maker && x.Line == line && x.Additive == additive))
+            s.Refuse("line", $"{maker} {line} is registered already. Another colour belongs to it as a colour; another product needs another line.");
+        if (!s.IsGood)
+            return Refused();
+        if (f is not null && IsStale(f, ToSheet(f).Values))
+            return Refused(409);
+
+        var isNew = f is null;
+        f ??= new Filament { Maker = maker!, Line = line!, Family = family };
+        (f.Maker, f.Line, f.Family, f.Additive, f.DiameterMm) = (maker!, line!, family, additive, diameter!.Value);
+        (f.SolidDensityGPerCm3, f.PriceMinor, f.Currency) = (density ?? Family.Find(family)?.DensityGPerCm3, price is null ? null : (long)Math.Round(price.Value * 100), currency?.ToUpperInvariant());
+        (f.NetMassUg, f.DryingC, f.DryingHours, f.DryingNote, f.Notes) = (net is null ? null : (long)(net.Value * 1_000_000), dryC, dryH, dryNote, notes);
+        foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
+            v.RemovedAt = Bench.Now;
+        foreach (var c in colours.Where(c => !f.Variants.Any(v => v.RemovedAt is null && string.Equals(v.Colour, c, StringComparison.OrdinalIgnoreCase))))
+            Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
+        foreach (var old in f.Sources.Where(x => x.RemovedAt is null))
+            old.RemovedAt = Bench.Now;
+        foreach (var source in sources)
+        {
+            source.FilamentId = f.Id;
+            Db.Add(source);
+        }
+
+        if (isNew)
+        {
+            f.ChangedAt = Bench.Now;
+            Db.Add(f);
+        }
+        else
+        {
+            Bench.Touch(f);
+        }
+
+        await Bench.LogAsync("filament", $"{f.Name} {(isNew ? "registered" : "edited")}", $"/filaments/{f.Id}");
+        if (!await TrySaveAsync())
+            return Refused(409);
+        Tell(isNew ? $"{f.Name} is registered. Add its spool, then pair it with a toolhead." : $"{f.Name} is saved.");
+        return Redirect($"/filaments/{f.Id}");
+    }
+
+    private List<FilamentSource> ReadSources()
+    {
+        var list = new List<FilamentSource>();
+        for (var i = 0; i < SourceRows; i++)
+        {
+            var p = $"s{i}.";
+            var kind = Sheet.Choice(p + "kind", "Source", [.. Kinds.Select(k => k.Key)], "");
+            var n1 = Sheet.Double(p + "nozzleMin", BenchFields.NozzleC);
+            var n2 = Sheet.Double(p + "nozzleMax", BenchFields.NozzleC);
+            var b1 = Sheet.Double(p + "bedMin", BenchFields.BedC);
+            var b2 = Sheet.Double(p + "bedMax", BenchFields.BedC);
+            var note = Sheet.Text(p + "note", "Note", 200);
+            if (n1 > n2)
+                Sheet.Refuse(p + "nozzleMax", $"The range ends below its start: {Words.N(n1)} to {Words.N(n2)} °C. Swap them.");
+            if (b1 > b2)
+                Sheet.Refuse(p + "bedMax", $"The range ends below its start: {Words.N(b1)} to {Words.N(b2)} °C. Swap them.");
+            if (n1 is null && n2 is null && b1 is null && b2 is null && note is null)
+                continue;
+            list.Add(new FilamentSource { Kind = kind.Length == 0 ? "reel" : kind, NozzleMinC = n1 ?? n2, NozzleMaxC = n2 ?? n1, BedMinC = b1 ?? b2, BedMaxC = b2 ?? b1, Note = note });
+        }
+
+        return list;
+    }
+
+    private async Task<Filament?> FindAsync()
+    {
+        var f = await Db.Filaments.Include(x => x.Sources).Include(x => x.Variants).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        Name = f?.Name ?? "";
+        return f;
+    }
+
+    private static Sheet ToSheet(Filament f)
+    {
+        var s = new Sheet
+        {
+            ["version"] = f.Version.ToString(),
+            ["maker"] = f.Maker,
+            ["line"] = f.Line,
+            ["family"] = f.Family,
+            ["colours"] = string.Join(", ", f.Variants.Where(v => v.RemovedAt is null).Select(v => v.Colour)),
+        };
+        s.Put("additive", f.Additive);
+        s.Put("diameterMm", f.DiameterMm);
+        s.Put("densityGPerCm3", f.SolidDensityGPerCm3);
+        s.Put("price", f.PriceMinor / 100m);
+        s.Put("currency", f.Currency);
+        s.Put("netMassG", f.NetMassUg / 1_000_000m);
+        s.Put("dryingC", f.DryingC);
+        s.Put("dryingHours", f.DryingHours);
+        s.Put("dryingNote", f.DryingNote);
+        s.Put("notes", f.Notes);
+        foreach (var (x, i) in f.Sources.Where(x => x.RemovedAt is null).Take(SourceRows).Select((x, i) => (x, i)))
+        {
+            s[$"s{i}.kind"] = x.Kind;
+            s.Put($"s{i}.nozzleMin", x.NozzleMinC);
+            s.Put($"s{i}.nozzleMax", x.NozzleMaxC);
+            s.Put($"s{i}.bedMin", x.BedMinC);
+            s.Put($"s{i}.bedMax", x.BedMaxC);
+            s.Put($"s{i}.note", x.Note);
+        }
+
+        return s;
+    }
+}

@@ -1,0 +1,17 @@
+using Glenfrost.Web.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages;
+
+public sealed class IndexModel(Bench bench, Today today) : BenchPage(bench)
+{
+    public TodayList List { get; private set; } = null!;
+
+    public bool IsNew { get; private set; }
+
+    public async Task OnGetAsync()
+    {
+        List = await today.ListAsync();
+        IsNew = List.Rows.Count == 0 && !await Db.Filaments.AnyAsync();
+    }
+}

@@ -1,0 +1,137 @@
+using System.Text;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Pairings;
+
+public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+{
+    public Pairing P { get; private set; } = null!;
+
+    public ProfileRevision? Latest { get; private set; }
+
+    public List<ProfileSetting> Settings { get; private set; } = [];
+
+    public IReadOnlyList<Stone> Stones { get; private set; } = [];
+
+    public List<(Finding Finding, Run? Run)> Findings { get; private set; } = [];
+
+    public List<(ProfileRevision Revision, List<string> Changes)> Revisions { get; private set; } = [];
+
+    public (string Title, string Why, string? Action, string? Link) Next { get; private set; }
+
+    public static IEnumerable<KeyValuePair<string, string>> Keys { get; } =
+        SettingRegistry.All.Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)).ToList();
+
+    public async Task<IActionResult> OnGetAsync(Guid id) => await LoadAsync(id) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostTypeAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var definition = SettingRegistry.Find(Sheet["key"]);
+        if (definition is null)
+            Sheet.Refuse("key", "Choose a setting from the list.");
+        var value = definition is null ? null : Sheet.Double("value", definition.Quantity, true);
+        var limits = Facts.LimitsOf(P.Toolhead!);
+        if (definition?.Key is "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" && value is { } t)
+        {
+            if (t > limits.MaxC)
+                Sheet.Refuse("value", $"{Words.N(t)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).");
+            else if (t < limits.MinC)
+                Sheet.Refuse("value", $"{Words.N(t)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
+        }
+
+        if (definition?.Key is "bedTemperatureC" or "firstLayerBedTemperatureC" && value > P.Toolhead!.Printer!.BedMaxC)
+            Sheet.Refuse("value", $"{Words.N(value)} °C is above what this bed reaches, {Words.N(P.Toolhead.Printer.BedMaxC)} °C.");
+        var reason = Sheet.Text("reason", "Why", 200, true);
+        if (!Sheet.IsGood)
+            return Refused();
+        var typed = new ProfileSetting(definition!.Key, definition.Round(value!.Value), null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice");
+        await Bench.PersonAsync();
+        await Bench.AloneAsync(async () =>
+        {
+            var now = (await profiles.LatestAsync(id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
+            var before = now.FirstOrDefault(x => x.Key == typed.Key);
+            var moved = typed.Key == "nozzleTemperatureC" && before is { State: not SettingState.Start } ? Core.Ageing.AgeingRules.AfterTemperature(before.Value, typed.Value) : [];
+            var rest = ProfileRules.MarkDoubtful(now.Where(x => x.Key != typed.Key), [.. moved], $"nozzle temperature moved from {Words.N(before?.Value)} to {Words.N(typed.Value)} °C");
+            await profiles.AddRevisionAsync(id, [typed, .. rest], $"{definition.Label} typed: {reason}");
+            await Bench.LogAsync("profile", $"{definition.Label} {definition.Text(typed.Value)} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
+            return await Db.SaveChangesAsync();
+        });
+        Tell($"{definition.Label} is {definition.Text(typed.Value)} {definition.Quantity.Unit} now, as own choice.");
+        return Redirect($"/pairings/{id}#{definition.Key}");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id)
+    {
+        var p = await Db.Pairings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        p.RemovedAt = Bench.Now;
+        Bench.Touch(p);
+        await Bench.LogAsync("pairing", "A pairing was removed", null);
+        await Bench.SaveAsync();
+        Tell("The pairing is removed with its profile; its runs are kept.", "pairing", id);
+        return Redirect("/pairings");
+    }
+
+    private async Task<bool> LoadAsync(Guid id)
+    {
+        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (p is null)
+            return false;
+        P = p;
+        var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21).ToListAsync();
+        Latest = revisions.FirstOrDefault();
+        var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
+        Settings = [.. (Latest?.Settings ?? []).Select(s => s.ToCore()).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
+        var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
+        Stones = Cairn.Of(Settings, machine, why);
+        var runs = p.Runs.Select(r => r.Id).ToList();
+        var findings = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(40).ToListAsync();
+        Findings = [.. findings.Select(f => (f, p.Runs.FirstOrDefault(r => r.Id == f.RunId)))];
+        Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
+        Next = NextStep();
+        return true;
+    }
+
+    private static List<string> Changes(ProfileRevision before, ProfileRevision now)
+    {
+        var was = before.Settings.ToDictionary(s => s.Key);
+        return [.. now.Settings.Where(s => !was.TryGetValue(s.Key, out var w) || w.Value != s.Value || w.State != s.State).Select(s =>
+        {
+            var d = SettingRegistry.Find(s.Key);
+            var label = d?.Label.ToLowerInvariant() ?? s.Key;
+            return !was.TryGetValue(s.Key, out var w) ? $"{label} {Words.Setting(s.Key, s.Value)} new"
+                : w.Value != s.Value ? $"{label} {Words.Setting(s.Key, w.Value)} → {Words.Setting(s.Key, s.Value)} {d?.Quantity.Unit}"
+                : $"{label} {w.State.ToString().ToLowerInvariant()} → {s.State.ToString().ToLowerInvariant()}";
+        })];
+    }
+
+    private (string, string, string?, string?) NextStep()
+    {
+        var open = P.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt).FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
+        if (open is not null)
+            return open.Stage switch
+            {
+                RunStages.Planned => ($"Print temperature tower {open.Number}", "It is planned; take the bench sheet along.", "Open the run",
+                    $"/runs/{open.Id}#print"),
+                RunStages.Printed => ($"Read temperature tower {open.Number}", "The piece is printed; the verdict waits for its scores.", "Read", $"/runs/{open.Id}#read"),
+                _ => ($"Decide on temperature tower {open.Number}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
+            };
+        var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+        return t?.State switch
+        {
+            null or SettingState.Start => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
+            SettingState.Doubtful => ("Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
+            SettingState.Provisional => ("Repeat the tower, or confirm it at production speed", $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
+            _ => ("Temperature is settled", $"{Words.N(t.Value)} °C is confirmed. Flow, strings, pressure and flow limit can be typed by hand with their reason.", null, null),
+        };
+    }
+}

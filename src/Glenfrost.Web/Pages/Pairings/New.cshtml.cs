@@ -1,0 +1,147 @@
+using Glenfrost.Core.Profiles;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Pairings;
+
+public sealed class NewModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+{
+    private List<Filament> filaments = [];
+    private List<Toolhead> heads = [];
+
+    public IEnumerable<KeyValuePair<string, string>> Filaments => filaments.Select(f => KeyValuePair.Create(f.Id.ToString(), $"{f.Name}, {f.Family}"));
+
+    public IEnumerable<KeyValuePair<string, string>> Heads => heads.Select(t => KeyValuePair.Create(t.Id.ToString(), $"{t.FullName}, {Words.N(t.NozzleDiameterMm)} {t.NozzleFlow}"));
+
+    public IEnumerable<KeyValuePair<string, string>> Colours => filaments.SelectMany(f => f.Variants.Where(v => v.RemovedAt is null).Select(v => KeyValuePair.Create(v.Id.ToString(), $"{f.Line}: {v.Colour}"))).Prepend(KeyValuePair.Create("", "no, the whole line"));
+
+    public static IEnumerable<KeyValuePair<string, string>> Uses { get; } =
+        new[] { "balanced", "looks", "fine detail", "strength", "speed", "low mass" }.Select(u => KeyValuePair.Create(u, u)).ToList();
+
+    public List<(string Value, string Text, string Why)> Starts { get; } = [];
+
+    public async Task OnGetAsync(Guid? filament, Guid? toolhead)
+    {
+        await LoadAsync();
+        Sheet["filament"] = (filament ?? filaments.FirstOrDefault()?.Id)?.ToString() ?? "";
+        Sheet["toolhead"] = (toolhead ?? heads.FirstOrDefault()?.Id)?.ToString() ?? "";
+        Sheet["use"] = "balanced";
+        await OfferStartsAsync();
+    }
+
+    public async Task<IActionResult> OnPostLookAsync()
+    {
+        ReadForm();
+        await LoadAsync();
+        Sheet["start"] = "";
+        await OfferStartsAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        ReadForm();
+        await LoadAsync();
+        await OfferStartsAsync();
+        if (Draft() is not { } p)
+            return Refused();
+        if (await Db.Pairings.FirstOrDefaultAsync(x => x.RemovedAt == null && x.FilamentId == p.FilamentId && x.ToolheadId == p.ToolheadId && x.VariantId == p.VariantId
+                && x.NozzleDiameterMm == p.NozzleDiameterMm && x.NozzleFlow == p.NozzleFlow) is { } there)
+        {
+            Tell("This pairing is there already; here it is.");
+            return Redirect($"/pairings/{there.Id}");
+        }
+
+        var start = Sheet["start"];
+        IReadOnlyList<ProfileSetting> settings;
+        string why;
+        if (start == "family")
+        {
+            (settings, why) = (await FamilyStartAsync(p), "Started from label and family");
+        }
+        else if (Guid.TryParse(start, out var from) && await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == from && x.RemovedAt == null) is { } source
+                 && await profiles.LatestAsync(from) is { } revision)
+        {
+            p.CopiedFromId = from;
+            var inherited = ProfileRules.Inherit(revision.Settings.Select(x => x.ToCore()), Facts.NameOf(source), Facts.LimitsOf(p.Toolhead!).MaxC);
+            // What the machine itself says (widths, layer height) is never inherited.
+            var own = (await FamilyStartAsync(p)).Where(x => x.Origin is SettingOrigin.Machine && x.Key != "retractionLengthMm" || !inherited.Any(i => i.Key == x.Key)).ToList();
+            settings = [.. inherited.Where(i => !own.Any(o => o.Key == i.Key)), .. own];
+            why = $"Started from {Facts.NameOf(source)}";
+        }
+        else
+        {
+            Sheet.Refuse("start", "Choose where the profile starts.");
+            return Refused();
+        }
+
+        var name = Facts.NameOf(p);
+        var (f, t, v) = (p.Filament, p.Toolhead, p.Variant);
+        (p.Filament, p.Toolhead, p.Variant) = (null, null, null);
+        p.CreatedAt = p.ChangedAt = Bench.Now;
+        await Bench.PersonAsync();
+        await Bench.AloneAsync(async () =>
+        {
+            Db.Pairings.Add(p);
+            await profiles.AddRevisionAsync(p.Id, settings, why);
+            await Bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
+            return await Db.SaveChangesAsync();
+        });
+        Tell($"{name} is paired. {why}.");
+        return Redirect($"/pairings/{p.Id}");
+    }
+
+    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) => Glenfrost.Web.Services.Profiles.Starting(p,
+        await Db.SpoolDiameters.AsNoTracking().Where(d => Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
+
+    private Pairing? Draft()
+    {
+        var f = filaments.FirstOrDefault(x => x.Id == Sheet.Id("filament", "a filament", true));
+        var t = heads.FirstOrDefault(x => x.Id == Sheet.Id("toolhead", "a toolhead", true));
+        var use = Sheet.Choice("use", "What it is for", [.. Uses.Select(u => u.Key)]);
+        var variantId = Sheet.Id("variant", "a colour");
+        if (f is null)
+            Sheet.Refuse("filament", "Choose a filament from the list.");
+        if (t is null)
+            Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
+        var variant = f?.Variants.FirstOrDefault(v => v.Id == variantId && v.RemovedAt is null);
+        if (variantId is not null && variant is null)
+            Sheet.Refuse("variant", "This colour belongs to another filament. Choose one of its own, or the whole line.");
+        return Sheet.IsGood
+            ? new Pairing { FilamentId = f!.Id, Filament = f, ToolheadId = t!.Id, Toolhead = t, VariantId = variant?.Id, Variant = variant, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow, Use = use }
+            : null;
+    }
+
+    private async Task OfferStartsAsync()
+    {
+        var f = filaments.FirstOrDefault(x => x.Id.ToString() == Sheet["filament"]);
+        var t = heads.FirstOrDefault(x => x.Id.ToString() == Sheet["toolhead"]);
+        if (f is null || t is null)
+            return;
+        var draft = new Pairing { FilamentId = f.Id, Filament = f, ToolheadId = t.Id, Toolhead = t, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow };
+        var others = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == f.Family && p.World == Worlds.Real).ToListAsync();
+        var latest = await Db.LatestRevisionsAsync([.. others.Select(o => o.Id)]);
+        var ranked = Likeness.Rank(Facts.TraitsOf(draft, true), others.Select(o => Facts.TraitsOf(o, latest.GetValueOrDefault(o.Id)?.Settings.Any(s => s.State is SettingState.Provisional or SettingState.Confirmed) == true)));
+        foreach (var (pairing, _, why) in ranked.Take(3))
+        {
+            var temperature = latest[pairing.Id].Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+            Starts.Add((pairing.Id.ToString(), $"Copy of {pairing.Name}{(temperature is null ? "" : $", {Words.N(temperature.Value)} °C")}",
+                $"{(Starts.Count == 0 ? "The most alike: " : "")}{why}. Inherited values count as provisional at most."));
+        }
+
+        var (span, fromLabel) = Facts.NozzleRange(f);
+        Starts.Add(("family", fromLabel ? "Label, and the family where it says nothing" : "The family's cautious values",
+            span is null ? "No range is known: type the values on the profile." : $"Nozzle {Words.N(span.Middle)} °C, the middle of {Words.N(span.Min)} to {Words.N(span.Max)}."));
+        if (Starts.All(x => x.Value != Sheet["start"]))
+            Sheet["start"] = Starts[0].Value;
+    }
+
+    private async Task LoadAsync()
+    {
+        filaments = await Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
+        heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name).ToListAsync();
+    }
+}

@@ -1,0 +1,102 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Printers;
+
+public sealed class DetailModel(Bench bench, Profiles profiles) : BenchPage(bench)
+{
+    public Printer P { get; private set; } = null!;
+
+    public IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>? Touches { get; private set; }
+
+    public static IEnumerable<KeyValuePair<string, string>> Slots { get; } = PartSlot.All.Select(s => KeyValuePair.Create(s.Key, s.Label)).ToList();
+
+    public IEnumerable<KeyValuePair<string, string>> Heads => P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)
+        .Select(t => KeyValuePair.Create(t.Id.ToString(), t.Name.Length == 0 ? "its toolhead" : t.Name)).Append(KeyValuePair.Create("", "the whole printer"));
+
+    public async Task<IActionResult> OnGetAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        Sheet["slot"] = "nozzle";
+        Sheet["toolhead"] = Heads.First().Key;
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostPreviewAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var (slot, head) = ReadSlot();
+        if (!Sheet.IsGood)
+            return Refused();
+        Touches = await profiles.FittingTouchesAsync(id, head, slot);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostFitAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var (slot, head) = ReadSlot();
+        var description = Sheet.Text("description", "What is fitted", 120, true);
+        var at = Sheet.Date("fittedAt", "Fitted on", Bench.Now) ?? Bench.Now;
+        var why = Sheet.Text("why", "Why", 200);
+        if (!Sheet.IsGood)
+            return Refused();
+        var person = await Bench.PersonAsync();
+        var part = new Part { PrinterId = id, ToolheadId = head, Slot = slot, Description = description!, FittedAt = at, Why = why, PersonId = person.Id };
+        var n = await profiles.FitAsync(part, P.Name);
+        Tell($"Fitted. {(n == 0 ? "No kept value leans on it." : $"{Words.Plural(n, "profile")} now {(n == 1 ? "has" : "have")} doubtful settings.")}", "part", part.Id);
+        return Redirect($"/printers/{id}");
+    }
+
+    public async Task<IActionResult> OnPostUnfitAsync(Guid id)
+    {
+        ReadForm();
+        var partId = Sheet.Id("part", "a part");
+        var part = await Db.Parts.FirstOrDefaultAsync(x => x.Id == partId && x.PrinterId == id && x.RemovedAt == null);
+        if (part is null)
+            return NotFound();
+        part.RemovedAt = Bench.Now;
+        await Bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{id}");
+        await Bench.SaveAsync();
+        Tell("The part is removed from the history. Settings that it made doubtful stay so.", "parthistory", part.Id);
+        return Redirect($"/printers/{id}");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id)
+    {
+        var p = await Db.Printers.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        p.RemovedAt = Bench.Now;
+        Bench.Touch(p);
+        await Bench.LogAsync("printer", $"{p.Name} removed", null);
+        await Bench.SaveAsync();
+        Tell($"{p.Name} is removed. Its pairings and runs stay.", "printer", p.Id);
+        return Redirect("/printers");
+    }
+
+    private (string Slot, Guid? Head) ReadSlot()
+    {
+        var slot = Sheet.Choice("slot", "Part", [.. PartSlot.All.Select(x => x.Key)]);
+        var head = Sheet.Id("toolhead", "a toolhead");
+        if (head is not null && P.Toolheads.All(t => t.Id != head))
+            Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
+        if (PartSlot.Find(slot) is { OnToolhead: true } && head is null && P.Toolheads.Count(t => t.RemovedAt is null) > 1)
+            Sheet.Refuse("toolhead", "This part belongs to one toolhead. Choose which.");
+        return (slot, PartSlot.Find(slot) is { OnToolhead: false } ? null : head);
+    }
+
+    private async Task<bool> LoadAsync(Guid id)
+    {
+        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        return P is not null;
+    }
+}

@@ -1,0 +1,112 @@
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Printers;
+
+public sealed class EditModel(Bench bench) : BenchPage(bench)
+{
+    [FromRoute]
+    public Guid? Id { get; set; }
+
+    public static IEnumerable<KeyValuePair<string, string>> Enclosures { get; } =
+        new[] { "none", "draught shield", "improvised", "closed", "heated" }.Select(e => KeyValuePair.Create(e, e)).ToList();
+
+    public static IEnumerable<KeyValuePair<string, string>> DialectWords { get; } = Dialects.All.Select(d => KeyValuePair.Create(d.Key, d.Label)).ToList();
+
+    public async Task<IActionResult> OnGetAsync()
+    {
+        if (Id is null)
+        {
+            Sheet = ToSheet(new Printer { Name = "" });
+            ToolheadModel.Fill(Sheet, new Toolhead());
+            Sheet["version"] = "";
+            return Page();
+        }
+
+        var p = await Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        Sheet = ToSheet(p);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        ReadForm();
+        var s = Sheet;
+        var p = Id is null ? null : await Db.Printers.FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        if (Id is not null && p is null)
+            return NotFound();
+        var fresh = new Printer { Name = s.Text("name", "Name", 60, true) ?? "" };
+        fresh.Maker = s.Text("maker", "Maker and model", 80);
+        fresh.Enclosure = s.Choice("enclosure", "Enclosure", [.. Enclosures.Select(e => e.Key)]);
+        fresh.ChamberMaxC = s.Double("chamberMaxC", BenchFields.ChamberC) ?? 0;
+        fresh.Firmware = s.Text("firmware", "Firmware", 80);
+        fresh.Dialect = s.Choice("dialect", "Dialect", [.. DialectWords.Select(d => d.Key)]);
+        fresh.BedXMm = s.Double("bedXMm", BenchFields.BedLengthMm, true) ?? 0;
+        fresh.BedYMm = s.Double("bedYMm", BenchFields.BedLengthMm, true) ?? 0;
+        fresh.HeightMm = s.Double("heightMm", BenchFields.HeightMm, true) ?? 0;
+        fresh.BedSurface = s.Text("bedSurface", "Bed surface", 80);
+        fresh.BedMaxC = s.Double("bedMaxC", BenchFields.BedC, true) ?? 0;
+        fresh.MaxSpeedMmPerS = s.Double("maxSpeed", BenchFields.SpeedMmPerS, true) ?? 0;
+        fresh.MaxAccelerationMmPerS2 = s.Double("maxAcceleration", BenchFields.AccelerationMmPerS2, true) ?? 0;
+        fresh.ColdExtrusionC = s.Double("coldExtrusionC", BenchFields.ColdExtrusionC);
+        fresh.ScrewStepMm = s.Double("screwStepMm", BenchFields.ScrewStepMm, true) ?? 0;
+        fresh.StartCode = s.LongText("startCode", "Start code");
+        fresh.EndCode = s.LongText("endCode", "End code");
+        fresh.Notes = s.LongText("notes", "Notes");
+        var head = Id is null ? ToolheadModel.Read(s, new Toolhead()) : null;
+        if (s.IsGood && await Db.Printers.AnyAsync(x => x.Name == fresh.Name && x.RemovedAt == null && x.Id != Id))
+            s.Refuse("name", $"A printer {fresh.Name} is there already. Give each its own name.");
+        if (!s.IsGood)
+            return Refused();
+        if (p is not null && IsStale(p, ToSheet(p).Values))
+            return Refused(409);
+        if (p is null)
+        {
+            p = fresh;
+            p.ChangedAt = head!.ChangedAt = Bench.Now;
+            head.PrinterId = p.Id;
+            Db.AddRange(p, head);
+        }
+        else
+        {
+            (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (fresh.Name, fresh.Maker, fresh.Enclosure, fresh.ChamberMaxC, fresh.Firmware, fresh.Dialect);
+            (p.BedXMm, p.BedYMm, p.HeightMm, p.BedSurface, p.BedMaxC) = (fresh.BedXMm, fresh.BedYMm, fresh.HeightMm, fresh.BedSurface, fresh.BedMaxC);
+            (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
+            (p.StartCode, p.EndCode, p.Notes) = (fresh.StartCode, fresh.EndCode, fresh.Notes);
+            Bench.Touch(p);
+        }
+
+        await Bench.LogAsync("printer", $"{p.Name} {(Id is null ? "added" : "edited")}", $"/printers/{p.Id}");
+        if (!await TrySaveAsync())
+            return Refused(409);
+        Tell($"{p.Name} is {(Id is null ? "added" : "saved")}.");
+        return Redirect($"/printers/{p.Id}");
+    }
+
+    private static Sheet ToSheet(Printer p)
+    {
+        var s = new Sheet { ["version"] = p.Version.ToString(), ["name"] = p.Name, ["enclosure"] = p.Enclosure, ["dialect"] = p.Dialect };
+        s.Put("maker", p.Maker);
+        s.Put("chamberMaxC", p.ChamberMaxC);
+        s.Put("firmware", p.Firmware);
+        s.Put("bedXMm", p.BedXMm);
+        s.Put("bedYMm", p.BedYMm);
+        s.Put("heightMm", p.HeightMm);
+        s.Put("bedSurface", p.BedSurface);
+        s.Put("bedMaxC", p.BedMaxC);
+        s.Put("maxSpeed", p.MaxSpeedMmPerS);
+        s.Put("maxAcceleration", p.MaxAccelerationMmPerS2);
+        s.Put("coldExtrusionC", p.ColdExtrusionC);
+        s.Put("screwStepMm", p.ScrewStepMm);
+        s.Put("startCode", p.StartCode);
+        s.Put("endCode", p.EndCode);
+        s.Put("notes", p.Notes);
+        return s;
+    }
+}

@@ -1,0 +1,116 @@
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Printers;
+
+public sealed class ToolheadModel(Bench bench) : BenchPage(bench)
+{
+    [FromRoute]
+    public Guid? Id { get; set; }
+
+    public Printer P { get; private set; } = null!;
+
+    public static IEnumerable<KeyValuePair<string, string>> Drives { get; } = [KeyValuePair.Create("direct", "direct"), KeyValuePair.Create("long-tube", "long tube")];
+
+    public static IEnumerable<KeyValuePair<string, string>> Liners { get; } = [KeyValuePair.Create("ptfe", "PTFE-lined"), KeyValuePair.Create("metal", "all-metal")];
+
+    public static IEnumerable<KeyValuePair<string, string>> Flows { get; } = [KeyValuePair.Create("standard", "standard"), KeyValuePair.Create("high-flow", "high-flow")];
+
+    public async Task<IActionResult> OnGetAsync(Guid? printer)
+    {
+        var t = Id is null ? null : await Db.Toolheads.AsNoTracking().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? printer))
+            return NotFound();
+        Fill(Sheet, t ?? new Toolhead());
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        ReadForm();
+        var t = Id is null ? null : await Db.Toolheads.FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? Sheet.Id("printer", "a printer")))
+            return NotFound();
+        var fresh = Read(Sheet, new Toolhead());
+        if (Sheet.IsGood && await Db.Toolheads.AnyAsync(x => x.PrinterId == P.Id && x.RemovedAt == null && x.Id != Id && x.Name == fresh.Name))
+            Sheet.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
+        if (!Sheet.IsGood)
+            return Refused();
+        var standing = new Sheet();
+        if (t is not null)
+        {
+            Fill(standing, t);
+            if (IsStale(t, standing.Values))
+                return Refused(409);
+            Read(Sheet, t);
+            Bench.Touch(t);
+        }
+        else
+        {
+            t = fresh;
+            t.PrinterId = P.Id;
+            t.ChangedAt = Bench.Now;
+            Db.Add(t);
+        }
+
+        await Bench.LogAsync("printer", $"Toolhead {t.Name} of {P.Name} {(Id is null ? "added" : "edited")}", $"/printers/{P.Id}");
+        if (!await TrySaveAsync())
+            return Refused(409);
+        Tell("The toolhead is saved.");
+        return Redirect($"/printers/{P.Id}");
+    }
+
+    private async Task<bool> LoadPrinterAsync(Guid? id)
+    {
+        P = (id is null ? null : await Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        return P is not null;
+    }
+
+    /// <summary>Reads the toolhead's fields into a record; messages stay on the sheet.</summary>
+    public static Toolhead Read(Sheet s, Toolhead t)
+    {
+        t.Name = s.Text("headName", "Name", 40) ?? "";
+        t.Drive = s.Choice("drive", "Extruder", [.. Drives.Select(d => d.Key)]);
+        t.TubeLengthMm = s.Double("tubeLengthMm", BenchFields.TubeLengthMm);
+        t.StepsPerMm = s.Double("stepsPerMm", BenchFields.StepsPerMm);
+        t.RotationDistanceMm = s.Double("rotationDistanceMm", BenchFields.RotationDistanceMm);
+        if (t.StepsPerMm is not null && t.RotationDistanceMm is not null)
+            s.Refuse("rotationDistanceMm", "Either steps per mm or rotation distance: a printer uses one of them.");
+        t.FeedCheckedAt = s.Date("feedCheckedAt", "Feed check", DateTime.UtcNow);
+        t.Liner = s.Choice("liner", "Hotend", [.. Liners.Select(d => d.Key)]);
+        t.HeaterMaxC = s.Double("heaterMaxC", BenchFields.HeaterMaxC, true) ?? 0;
+        t.OvershootC = s.Double("overshootC", BenchFields.OvershootC, true) ?? 0;
+        t.LinerContinuousC = s.Double("linerContinuousC", BenchFields.LinerC);
+        t.LinerHardC = s.Double("linerHardC", BenchFields.LinerC);
+        if (t.LinerContinuousC > t.LinerHardC)
+            s.Refuse("linerContinuousC", "What the liner bears for long can't be above what it bears at most.");
+        t.NozzleDiameterMm = s.Double("nozzleDiameterMm", BenchFields.NozzleDiameterMm, true) ?? 0;
+        t.NozzleFlow = s.Choice("nozzleFlow", "Nozzle type", [.. Flows.Select(d => d.Key)]);
+        t.NozzleMaterial = s.Text("nozzleMaterial", "Nozzle material", 40, true) ?? "";
+        t.NozzleMaxC = s.Double("nozzleMaxC", BenchFields.HeaterMaxC);
+        t.PartFan = s.Text("partFan", "Part fan", 80);
+        return t;
+    }
+
+    /// <summary>Puts a toolhead's fields on the sheet.</summary>
+    public static void Fill(Sheet s, Toolhead t)
+    {
+        s["version"] = t.Version.ToString();
+        (s["headName"], s["drive"], s["liner"], s["nozzleFlow"], s["nozzleMaterial"]) = (t.Name, t.Drive, t.Liner, t.NozzleFlow, t.NozzleMaterial);
+        s.Put("tubeLengthMm", t.TubeLengthMm);
+        s.Put("stepsPerMm", t.StepsPerMm);
+        s.Put("rotationDistanceMm", t.RotationDistanceMm);
+        s.Put("feedCheckedAt", t.FeedCheckedAt);
+        s.Put("heaterMaxC", t.HeaterMaxC);
+        s.Put("overshootC", t.OvershootC);
+        s.Put("linerContinuousC", t.LinerContinuousC);
+        s.Put("linerHardC", t.LinerHardC);
+        s.Put("nozzleDiameterMm", t.NozzleDiameterMm);
+        s.Put("nozzleMaxC", t.NozzleMaxC);
+        s.Put("partFan", t.PartFan);
+    }
+}

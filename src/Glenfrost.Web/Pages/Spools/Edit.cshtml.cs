@@ -1,0 +1,81 @@
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Spools;
+
+public sealed class EditModel(Bench bench) : BenchPage(bench)
+{
+    [FromRoute]
+    public Guid? Id { get; set; }
+
+    public Filament F { get; private set; } = null!;
+
+    public IEnumerable<KeyValuePair<string, string>> Colours => F.Variants.Where(v => v.RemovedAt is null)
+        .Select(v => KeyValuePair.Create(v.Id.ToString(), v.Colour)).Prepend(KeyValuePair.Create("", "–"));
+
+    public async Task<IActionResult> OnGetAsync(Guid? filament)
+    {
+        var spool = Id is null ? null : await Db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Id == Id && s.RemovedAt == null);
+        if ((Id is not null && spool is null) || !await LoadFilamentAsync(spool?.FilamentId ?? filament))
+            return NotFound();
+        Sheet = spool is null ? new Sheet() : ToSheet(spool);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        ReadForm();
+        var spool = Id is null ? null : await Db.Spools.FirstOrDefaultAsync(s => s.Id == Id && s.RemovedAt == null);
+        if ((Id is not null && spool is null) || !await LoadFilamentAsync(spool?.FilamentId ?? Sheet.Id("filament", "a filament")))
+            return NotFound();
+        var s = Sheet;
+        var name = s.Text("name", "Name", 40, true);
+        var variant = s.Id("variant", "a colour");
+        if (variant is not null && F.Variants.All(v => v.Id != variant))
+            s.Refuse("variant", "Choose a colour from the list.");
+        var (lot, stored, slot) = (s.Text("lot", "Lot", 60), s.Text("stored", "Stored in", 80), s.Text("slot", "Slot", 40));
+        var opened = s.Date("openedAt", "Opened on", Bench.Now);
+        var reel = s.Number("reelMassG", BenchFields.ReelMassG);
+        if (s.IsGood && await Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != Id))
+            s.Refuse("name", $"A spool {name} is there already. Give each reel its own name.");
+        if (!s.IsGood)
+            return Refused();
+        if (spool is not null && IsStale(spool, ToSheet(spool).Values))
+            return Refused(409);
+        var isNew = spool is null;
+        spool ??= new Spool { FilamentId = F.Id, Name = name!, ChangedAt = Bench.Now };
+        (spool.Name, spool.VariantId, spool.Lot, spool.OpenedAt, spool.Stored, spool.Slot) = (name!, variant, lot, opened, stored, slot);
+        spool.ReelMassUg = reel is null ? null : (long)(reel.Value * 1_000_000);
+        if (isNew)
+            Db.Add(spool);
+        else
+            Bench.Touch(spool);
+        await Bench.LogAsync("spool", $"Spool {name} of {F.Name} {(isNew ? "added" : "edited")}", $"/spools/{spool.Id}");
+        if (!await TrySaveAsync())
+            return Refused(409);
+        Tell($"Spool {name} is {(isNew ? "added" : "saved")}.");
+        return Redirect($"/spools/{spool.Id}");
+    }
+
+    private async Task<bool> LoadFilamentAsync(Guid? id)
+    {
+        var f = id is null ? null : await Db.Filaments.AsNoTracking().Include(x => x.Variants).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        F = f!;
+        return f is not null;
+    }
+
+    private static Sheet ToSheet(Spool x)
+    {
+        var s = new Sheet { ["version"] = x.Version.ToString(), ["name"] = x.Name, ["variant"] = x.VariantId?.ToString() ?? "" };
+        s.Put("lot", x.Lot);
+        s.Put("openedAt", x.OpenedAt);
+        s.Put("stored", x.Stored);
+        s.Put("slot", x.Slot);
+        s.Put("reelMassG", x.ReelMassUg / 1_000_000m);
+        return s;
+    }
+}

@@ -1,0 +1,408 @@
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
+
+public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+{
+    private List<Spool> spools = [];
+
+    public TowerRunView V { get; private set; } = null!;
+
+    public Decision? Decision { get; private set; }
+
+    public bool OpenRead { get; private set; }
+
+    public string Readers { get; private set; } = "";
+
+    public (int Number, IReadOnlyList<string> Differences)? Differs { get; private set; }
+
+    public string WouldBe { get; private set; } = "";
+
+    public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } = [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
+
+    public static IReadOnlyList<string> Tags { get; } = ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "tried: helped", "tried: no difference", "tried: worse", "note"];
+
+    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "not noted"));
+
+    public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Plan.Sections.Reverse().Select(s => KeyValuePair.Create(s.Index.ToString(), $"{Words.N(s.TemperatureC, 1)} °C")).Prepend(KeyValuePair.Create("", "the whole piece"));
+
+    public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.Cells.Values.Select(r => r.Id).Order());
+
+    public string DecisionLine => Decision switch
+    {
+        null => V.Verdict.Sentence,
+        { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
+        { } d => $"kept {Words.N(d.Value)} °C{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(V.Verdict.RecommendedTemperatureC is { } r && d.Choice == "kept" && r != d.Value ? $"; today's rules say {Words.N(r)}" : "")}",
+    };
+
+    public string ConditionsLine
+    {
+        get
+        {
+            var c = V.Conditions;
+            var parts = new[] { c.SpoolName is null ? null : $"Spool {c.SpoolName}{(c.Dryness is null ? "" : ", " + c.Dryness)}", c.RoomC is null ? null : $"room {Words.N(c.RoomC, 1)} °C{(c.HumidityPercent is null ? "" : $", {Words.N(c.HumidityPercent, 0)} %RH")}", c.Slicer is null ? null : "slicer " + c.Slicer, c.Firmware is null ? null : "firmware " + c.Firmware };
+            var text = string.Join(" · ", parts.Where(p => p is not null));
+            return text.Length == 0 ? "conditions not noted yet" : text;
+        }
+    }
+
+    /// <summary>The verdict so far in a line.</summary>
+    public static string SoFar(TowerRunView v)
+    {
+        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {g.Key}").ToList();
+        return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to score: {string.Join(", ", left)}." : " All is scored.")}";
+    }
+
+    public async Task<IActionResult> OnGetAsync(Guid id, string? open)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        OpenRead = open == "read";
+        Prefill();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostStartAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        V.Run.PrintStartedAt ??= Bench.Now;
+        Bench.Touch(V.Run);
+        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} printing: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
+        await Bench.SaveAsync();
+        return Redirect($"/runs/{id}#print");
+    }
+
+    public async Task<IActionResult> OnPostPrintedAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        var run = V.Run;
+        ReadForm();
+        if (run.Stage != RunStages.Planned)
+        {
+            Tell("It was said already that this tower is printed; here are its readings.");
+            return Redirect($"/runs/{id}#read");
+        }
+
+        var outcome = Sheet.Choice("outcome", "How it ended", ["whole", "ended early"]);
+        var layer = (int?)Sheet.Number("endedAtLayer", BenchFields.Layer, outcome == "ended early");
+        if (layer >= V.Plan.TotalLayers && outcome == "ended early")
+            Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.TotalLayers} layers; an early end lies below that.");
+        if (layer is not null && outcome == "whole")
+            Sheet.Refuse("endedAtLayer", "A whole tower ended nowhere early. Empty this, or choose that it ended early.");
+        var minutes = (int?)Sheet.Number("minutes", BenchFields.PrintMinutes);
+        var mass = Sheet.Number("massG", BenchFields.PieceMassG);
+        if (!Sheet.IsGood)
+            return RefusedHere();
+        if (IsStale(run, new Dictionary<string, string>()))
+            return RefusedHere(409);
+        (run.Outcome, run.EndedAtLayer, run.ActualMinutes, run.DisplayFollowed) = (outcome, layer, minutes, Sheet.Ticked("followed"));
+        if (mass is not null)
+            run.MassUg = (long)(mass.Value * 1_000_000);
+        run.Stage = RunStages.Printed;
+        run.PrintedAt = Bench.Now;
+        run.ConditionsJson ??= Json.Write(await runs.PrefillConditionsAsync(V.Pairing));
+        Bench.Touch(run);
+        await Bench.LogAsync("run", $"Temperature tower {run.Number} printed: {Facts.NameOf(V.Pairing)}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{id}");
+        if (!await TrySaveAsync())
+            return RefusedHere(409);
+        return Redirect($"/runs/{id}#read");
+    }
+
+    public async Task<IActionResult> OnPostConditionsAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var spoolId = Sheet.Id("spool", "a spool");
+        var spool = spools.FirstOrDefault(s => s.Id == spoolId);
+        if (spoolId is not null && spool is null)
+            Sheet.Refuse("spool", "Choose a spool of this filament.");
+        var c = V.Conditions with
+        {
+            SpoolId = spoolId,
+            SpoolName = spool?.Name,
+            Dryness = Sheet.Text("dryness", "Dryness", 120),
+            RoomC = Sheet.Double("roomC", BenchFields.RoomC),
+            HumidityPercent = Sheet.Double("humidityPercent", BenchFields.HumidityPercent),
+            ChamberC = Sheet.Double("chamberC", BenchFields.ChamberC),
+            Slicer = Sheet.Text("slicer", "Slicer", 80),
+            Firmware = Sheet.Text("firmware", "Firmware", 80),
+            Plate = Sheet.Text("plate", "Place", 120),
+        };
+        if (!Sheet.IsGood)
+            return RefusedHere(openRead: true);
+        if (IsStale(V.Run, ConditionTexts(V.Conditions)))
+            return RefusedHere(409, true);
+        V.Run.ConditionsJson = Json.Write(c);
+        Bench.Touch(V.Run);
+        if (!await TrySaveAsync())
+            return RefusedHere(409, true);
+        Tell("Conditions are saved.");
+        return Redirect($"/runs/{id}?open=read#read");
+    }
+
+    /// <summary>One reading from the page's script; the form's ticket comes in a header.</summary>
+    public async Task<IActionResult> OnPostReadingAsync(Guid id)
+    {
+        ReadForm();
+        if (!int.TryParse(Sheet["section"], out var section))
+            return new JsonResult(new ReadingOutcome("refused", null, "", "The entry names no section."), Json.Options) { StatusCode = 422 };
+        Guid? supersedes = Guid.TryParse(Sheet["supersedes"], out var g) ? g : null;
+        var outcome = await runs.StoreAsync(id, new(Sheet["key"], section, Sheet["aspect"], Sheet["text"], supersedes, Sheet["why"]));
+        var status = outcome.Status switch { "saved" or "same" => 200, "refused" => 422, _ => 409 };
+        string? line = null;
+        IEnumerable<string>? states = null;
+        var done = false;
+        if (status == 200 && await runs.LoadAsync(id) is { } v)
+        {
+            line = SoFar(v);
+            states = v.States.Select(s => s.ToString().ToLowerInvariant());
+            done = v.Empty.Count == 0;
+        }
+
+        return new JsonResult(new { outcome.Status, outcome.Id, outcome.Text, outcome.Message, outcome.Questioned, Line = line, States = states, Done = done }, Json.Options) { StatusCode = status };
+    }
+
+    /// <summary>The whole table at once, without script: only cells that differ are stored, each checked on its own.</summary>
+    public async Task<IActionResult> OnPostReadingsAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var saved = 0;
+        foreach (var (name, text) in Sheet.Values.Where(f => f.Key.StartsWith("c.", StringComparison.Ordinal)).ToList())
+        {
+            var parts = name.Split('.');
+            if (parts.Length != 3 || !int.TryParse(parts[1], out var section) || section < 0 || section >= V.Plan.Sections.Count)
+                continue;
+            var typed = text.Trim().ToLowerInvariant();
+            if (typed == V.Text(section, parts[2]) || (parts[2] == "state" && typed == V.States[section].ToString().ToLowerInvariant()))
+                continue;
+            var aspect = parts[2];
+            if (typed == "f" && Aspects.All.Contains(aspect))
+                (aspect, typed) = ("state", "failed");
+            Guid? was = Guid.TryParse(aspect == parts[2] ? Sheet[$"was.{section}.{aspect}"] : Sheet[$"was.{section}.state"], out var g) ? g : null;
+            var outcome = await runs.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Sheet["why"]));
+            if (outcome.Status is "saved" or "same")
+            {
+                saved++;
+                Sheet.Values.Remove(name);
+            }
+            else
+            {
+                Sheet.Refuse(name, outcome.Message ?? "Not saved.");
+            }
+        }
+
+        if (!Sheet.IsGood)
+        {
+            await LoadAsync(id);
+            Sheet.Notice = $"{Words.Plural(saved, "reading")} saved, {Sheet.Errors.Count} not: {string.Join(" ", Sheet.Errors.Values.Distinct().Take(3))} What you typed is still in the cells.";
+            return RefusedHere(openRead: true);
+        }
+
+        Tell(saved == 0 ? "Nothing had changed." : $"{Words.Plural(saved, "reading")} saved.");
+        return Redirect($"/runs/{id}?open=read#read");
+    }
+
+    public async Task<IActionResult> OnPostFindingAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var tag = Sheet.Text("tag", "Finding", 60, true);
+        var text = Sheet.Text("findingText", "Note", 300);
+        int? section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Plan.Sections.Count ? i : null;
+        if (!Sheet.IsGood)
+            return RefusedHere(openRead: true);
+        var key = Sheet["findingKey"] is { Length: > 0 and <= 80 } k ? k : Guid.CreateVersion7().ToString();
+        if (!await Db.Findings.AnyAsync(f => f.Key == key))
+        {
+            var person = await Bench.PersonAsync();
+            Db.Findings.Add(new Finding { Key = key, RunId = id, PairingId = V.Pairing.Id, Section = section, Tag = tag!, Text = text, At = Bench.Now, PersonId = person.Id });
+            await Bench.LogAsync("run", $"Found on temperature tower {V.Run.Number}: {tag}{(section is { } x ? $" at {Words.N(V.Plan.Sections[x].TemperatureC)} °C" : "")}", $"/runs/{id}");
+            await Bench.SaveAsync();
+        }
+
+        return Redirect($"/runs/{id}?open=read#findings");
+    }
+
+    public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
+    {
+        ReadForm();
+        var findingId = Sheet.Id("finding", "a finding");
+        var f = await Db.Findings.FirstOrDefaultAsync(x => x.Id == findingId && x.RunId == id && x.RemovedAt == null);
+        if (f is null)
+            return NotFound();
+        f.RemovedAt = Bench.Now;
+        await Bench.SaveAsync();
+        Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
+        return Redirect($"/runs/{id}?open=read#findings");
+    }
+
+    public async Task<IActionResult> OnPostFinishAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        if (V.Run.Stage == RunStages.Printed)
+        {
+            V.Run.Stage = RunStages.Read;
+            V.Run.ReadAt = Bench.Now;
+            Bench.Touch(V.Run);
+            await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} read: {Facts.NameOf(V.Pairing)}. {V.Verdict.Sentence}", $"/runs/{id}");
+            if (!await TrySaveAsync())
+                return RefusedHere(409);
+        }
+
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    public Task<IActionResult> OnPostKeepAsync(Guid id) => KeepAsync(id, false);
+
+    public Task<IActionResult> OnPostOwnAsync(Guid id) => KeepAsync(id, true);
+
+    public async Task<IActionResult> OnPostLeaveAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        if (V.Run.Stage != RunStages.Read)
+            return Redirect($"/runs/{id}#judge");
+        var d = await runs.LeaveAsync(V, null);
+        Tell("The profile is left as it is.", "keep", d.Id);
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        V.Run.RemovedAt = Bench.Now;
+        Bench.Touch(V.Run);
+        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} removed: {Facts.NameOf(V.Pairing)}", null);
+        await Bench.SaveAsync();
+        Tell("The run is removed. What it put in the profile stays.", "run", id);
+        return Redirect($"/pairings/{V.Pairing.Id}");
+    }
+
+    private async Task<IActionResult> KeepAsync(Guid id, bool own)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (V.Run.Stage != RunStages.Read)
+        {
+            Tell("This run is decided already; undo that first.");
+            return Redirect($"/runs/{id}#judge");
+        }
+
+        double value;
+        string? why = null;
+        if (own)
+        {
+            var typed = Sheet.Double("ownC", BenchFields.NozzleC, true);
+            why = Sheet.Text("ownWhy", "Why", 300, true);
+            var limits = Facts.LimitsOf(V.Pairing.Toolhead!);
+            if (typed > limits.MaxC)
+                Sheet.Refuse("ownC", $"{Words.N(typed)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}). Limits win over choices.");
+            if (typed < limits.MinC)
+                Sheet.Refuse("ownC", $"{Words.N(typed)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
+            if (!Sheet.IsGood)
+                return RefusedHere();
+            value = typed!.Value;
+        }
+        else
+        {
+            if (V.Verdict.RecommendedTemperatureC is not { } recommended || (V.Verdict.Verdict == "edge" && !V.Verdict.EdgeAtLimit))
+            {
+                Sheet.Notice = "The verdict proposes nothing to keep now. Choose a value with its reason, or print again.";
+                return RefusedHere();
+            }
+
+            if (Sheet["shown"] != Words.N(recommended))
+            {
+                Sheet.Notice = $"The readings changed in another tab: the verdict says {Words.N(recommended)} °C now, not {Sheet["shown"]}. Look at it again before you keep it.";
+                return RefusedHere(409);
+            }
+
+            value = recommended;
+        }
+
+        if (IsStale(V.Run, new Dictionary<string, string>()))
+            return RefusedHere(409);
+        try
+        {
+            var decision = await runs.KeepAsync(V, value, own ? null : V.Verdict.UncertaintyC, own, why);
+            Tell($"{Words.N(value)} °C is in the profile.", "keep", decision.Id);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Tell("Another tab decided on this run in the same moment; here is what stands.");
+        }
+
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    private IActionResult RefusedHere(int status = 422, bool openRead = false)
+    {
+        OpenRead = openRead;
+        var typed = new Dictionary<string, string>(Sheet.Values);
+        Prefill();
+        foreach (var (k, v) in typed)
+            Sheet[k] = v;
+        return Refused(status);
+    }
+
+    private void Prefill()
+    {
+        var run = V.Run;
+        Sheet["version"] = run.Version.ToString();
+        Sheet["outcome"] = "whole";
+        Sheet["followed"] = "1";
+        foreach (var (k, v) in ConditionTexts(V.Conditions))
+            Sheet[k] = v;
+    }
+
+    private static Dictionary<string, string> ConditionTexts(RunConditions c) => new()
+    {
+        ["spool"] = c.SpoolId?.ToString() ?? "",
+        ["dryness"] = c.Dryness ?? "",
+        ["roomC"] = c.RoomC is null ? "" : Words.N(c.RoomC),
+        ["humidityPercent"] = c.HumidityPercent is null ? "" : Words.N(c.HumidityPercent),
+        ["chamberC"] = c.ChamberC is null ? "" : Words.N(c.ChamberC),
+        ["slicer"] = c.Slicer ?? "",
+        ["firmware"] = c.Firmware ?? "",
+        ["plate"] = c.Plate ?? "",
+    };
+
+    private async Task<bool> LoadAsync(Guid id)
+    {
+        var v = await runs.LoadAsync(id);
+        if (v is null)
+            return false;
+        V = v;
+        Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
+        spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
+        var readers = v.Cells.Values.Select(r => r.PersonId).Distinct().ToList();
+        Readers = string.Join(" and ", await Db.People.Where(p => readers.Contains(p.Id)).Select(p => p.Name).ToListAsync());
+        if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
+        {
+            Differs = await runs.DiffersAsync(v);
+            if (v.Verdict.RecommendedTemperatureC is { } value)
+            {
+                var before = (await profiles.LatestAsync(v.Pairing.Id))?.Settings.FirstOrDefault(x => x.Key == "nozzleTemperatureC")?.ToCore();
+                var (state, why) = Core.Profiles.ProfileRules.StateOfKept(before, value, v.Verdict.UncertaintyC, v.Run.Id, false);
+                WouldBe = $"{state.ToString().ToLowerInvariant()}: {why}.";
+            }
+        }
+
+        return true;
+    }
+}

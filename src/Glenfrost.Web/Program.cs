@@ -1,0 +1,154 @@
+using Glenfrost.Storage;
+using Glenfrost.Web.Api;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.Http.Features;
+using Microsoft.EntityFrameworkCore;
+using Serilog;
+using Serilog.Events;
+
+namespace Glenfrost.Web;
+
+/// <summary>Starts the server, or takes and restores a backup.</summary>
+public sealed class Program
+{
+    public static async Task<int> Main(string[] args)
+    {
+        var command = args.Length > 0 && !args[0].StartsWith('-') ? args[0] : "serve";
+        var rest = args.Length > 0 && !args[0].StartsWith('-') ? args[1..] : args;
+        try
+        {
+            return command switch
+            {
+                "backup" => Backup(rest),
+                "restore" => Restore(rest),
+                "seed" => await SeedAsync(rest),
+                _ => await ServeAsync(rest),
+            };
+        }
+        catch (IOException e) when (e.Message.Contains("address already in use", StringComparison.OrdinalIgnoreCase))
+        {
+            await Console.Error.WriteLineAsync("The port is taken by another program. Choose another one with --port, for example --port 5081.");
+            return 3;
+        }
+        catch (Exception e) when (e is IOException or UnauthorizedAccessException or InvalidDataException or ArgumentException)
+        {
+            await Console.Error.WriteLineAsync($"Glenfrost can't go on: {e.Message}");
+            return 4;
+        }
+    }
+
+    private static async Task<int> ServeAsync(string[] args)
+    {
+        var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = ContentRoot() });
+        var folder = builder.Configuration["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER would be right.");
+        var place = new DataPlace(folder);
+        builder.Services.AddSerilog(c => c.MinimumLevel.Warning()
+            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+            .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
+            .WriteTo.Console(formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+        if (builder.Configuration["port"] is { } portText)
+        {
+            if (!int.TryParse(portText, out var port) || port is < 0 or > 65535)
+                throw new ArgumentException($"\"{portText}\" is no port: a number between 1 and 65535 would be right.");
+            builder.WebHost.UseUrls($"http://127.0.0.1:{port}");
+        }
+
+        builder.WebHost.ConfigureKestrel(k =>
+        {
+            k.AddServerHeader = false;
+            k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
+        });
+        builder.Services.AddSingleton(place);
+        builder.Services.AddSingleton<WriteGate>();
+        builder.Services.AddSingleton(TimeProvider.System);
+        builder.Services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
+        builder.Services.AddScoped<Bench>();
+        builder.Services.AddScoped<Profiles>();
+        builder.Services.AddScoped<TowerRuns>();
+        builder.Services.AddScoped<Today>();
+        builder.Services.AddScoped<DemoLoader>();
+        builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(place.KeysFolder)).SetApplicationName("glenfrost");
+        builder.Services.AddAntiforgery(o => o.HeaderName = "X-Ticket");
+        builder.Services.Configure<FormOptions>(o => o.ValueLengthLimit = 2 * 1024 * 1024);
+        builder.Services.AddRazorPages(o =>
+        {
+            o.Conventions.AddPageRoute("/Filaments/Edit", "/filaments/{id:guid}/edit");
+            o.Conventions.AddPageRoute("/Spools/Edit", "/spools/{id:guid}/edit");
+            o.Conventions.AddPageRoute("/Printers/Edit", "/printers/{id:guid}/edit");
+            o.Conventions.AddPageRoute("/Printers/Toolhead", "/toolheads/{id:guid}/edit");
+        });
+        builder.Services.AddProblemDetails();
+        builder.Services.AddOpenApi("v1", TrialApi.Describe);
+        builder.Services.AddHealthChecks();
+        builder.Services.ConfigureHttpJsonOptions(o =>
+        {
+            foreach (var c in Json.Options.Converters)
+                o.SerializerOptions.Converters.Add(c);
+        });
+
+        var app = builder.Build();
+        await using (var scope = app.Services.CreateAsyncScope())
+        {
+            var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
+            await place.MigrateAsync(db);
+            if (builder.Configuration["demo"] is { Length: > 0 } demo && !await db.People.AnyAsync())
+                await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(demo);
+        }
+
+        app.UseMiddleware<Door>();
+        app.UseExceptionHandler("/problem");
+        app.UseStatusCodePagesWithReExecute("/problem", "?code={0}");
+        app.UseRouting();
+        app.UseAntiforgery();
+        app.MapStaticAssets();
+        app.MapRazorPages().WithStaticAssets();
+        app.MapOpenApi("/openapi/{documentName}.json");
+        app.MapHealthChecks("/health");
+        TrialApi.Map(app);
+        app.Lifetime.ApplicationStarted.Register(() =>
+            Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()}  (data: {place.Folder})"));
+        await app.RunAsync();
+        return 0;
+    }
+
+    /// <summary>Assets stand beside the assembly once published; a relative content root would miss them.</summary>
+    private static string ContentRoot() =>
+        Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot")) ? AppContext.BaseDirectory : Directory.GetCurrentDirectory();
+
+    private static int Backup(string[] args)
+    {
+        var c = new ConfigurationBuilder().AddCommandLine(args).Build();
+        var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        if (!File.Exists(place.DatabasePath))
+            throw new ArgumentException($"{place.Folder} holds no Glenfrost data.");
+        var target = c["to"] ?? Path.Combine(place.BackupsFolder, $"glenfrost-{DateTime.UtcNow:yyyyMMdd-HHmmss}.db");
+        place.BackupTo(target);
+        Console.WriteLine($"Backup written: {target}");
+        return 0;
+    }
+
+    /// <summary>Writes the demo's year into a folder and ends: the launcher copies it for each fresh demo of the day.</summary>
+    private static async Task<int> SeedAsync(string[] args)
+    {
+        var c = new ConfigurationBuilder().AddCommandLine(args).Build();
+        var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
+        {
+            await place.MigrateAsync(db);
+            await new DemoLoader(db, new WriteGate(), TimeProvider.System).LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
+        }
+
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        return 0;
+    }
+
+    private static int Restore(string[] args)
+    {
+        var c = new ConfigurationBuilder().AddCommandLine(args).Build();
+        var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        var kept = place.RestoreFrom(c["from"] ?? throw new ArgumentException("no backup was named: --from FILE."));
+        Console.WriteLine($"Restored into {place.Folder}.{(kept is null ? "" : $" What was there before: {kept}")}");
+        return 0;
+    }
+}

@@ -1,0 +1,71 @@
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.AspNetCore.Mvc.RazorPages;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>Base of all pages: what they work with, the form as typed, and how a form is refused, stale or undone.</summary>
+public abstract class BenchPage(Bench bench) : PageModel
+{
+    public Bench Bench => bench;
+
+    public GlenfrostDb Db => bench.Db;
+
+    /// <summary>The form as typed.</summary>
+    public Sheet Sheet { get; set; } = new();
+
+    /// <summary>Takes over what was posted.</summary>
+    protected void ReadForm() => Sheet = Sheet.From(Request.Form);
+
+    /// <summary>Shows the page again with what was typed and what is wrong with it.</summary>
+    protected IActionResult Refused(int status = StatusCodes.Status422UnprocessableEntity)
+    {
+        Response.StatusCode = status;
+        if (Sheet.Notice is null && Sheet.Errors.Count > 0)
+            Sheet.Notice = Sheet.Errors.Count == 1 ? "One field needs another look. Nothing you typed was lost." : $"{Sheet.Errors.Count} fields need another look. Nothing you typed was lost.";
+        return Page();
+    }
+
+    /// <summary>
+    /// True where the form was made from an older state of the record. The form then shows again with what was typed, says
+    /// what stands there now, and a second save is taken.
+    /// </summary>
+    protected bool IsStale(EditableRecord record, IReadOnlyDictionary<string, string> standing)
+    {
+        if (!int.TryParse(Sheet["version"], out var version) || version == record.Version)
+            return false;
+        var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Sheet[s.Key].Replace("\r\n", "\n").Trim()).ToList();
+        Sheet.Notice = $"Somebody saved this at {record.ChangedAt:HH:mm} UTC in another tab, after you opened it. What you typed is still here. Save again to put yours in place.";
+        foreach (var (field, value) in differing)
+            Sheet.Errors[field] = value.Length == 0 ? "Empty now in the saved version." : $"Now saved as: {(value.Length > 200 ? value[..200] + "…" : value)}";
+        Sheet["version"] = record.Version.ToString();
+        return true;
+    }
+
+    /// <summary>Tells what was done, with an undo where there is one.</summary>
+    protected void Tell(string text, string? undoKind = null, Guid? undoId = null)
+    {
+        TempData["told"] = text;
+        if (undoKind is not null)
+            TempData["undo"] = $"{undoKind}:{undoId}";
+    }
+
+    /// <summary>Saves; a save that lost a race is told apart.</summary>
+    /// <returns>False where another tab saved the same record in this moment.</returns>
+    protected async Task<bool> TrySaveAsync()
+    {
+        try
+        {
+            await bench.SaveAsync();
+            return true;
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Sheet.Notice = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+            return false;
+        }
+    }
+}

@@ -1,0 +1,304 @@
+using System.Text.Json;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>
+/// Replays the demo's year from open files through the same services that the pages use, on a clock that stands where each
+/// event happened. Days count back from today.
+/// </summary>
+public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider clock)
+{
+    private sealed class PastClock(DateTimeOffset now) : TimeProvider
+    {
+        public DateTimeOffset At { get; set; } = now;
+
+        public override DateTimeOffset GetUtcNow() => At;
+    }
+
+    private readonly PastClock past = new(clock.GetUtcNow());
+    private Bench bench = null!;
+    private int runsSoFar;
+    private Profiles profiles = null!;
+    private TowerRuns towers = null!;
+
+    /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
+    /// <exception cref="InvalidDataException">A file is missing or can't be read.</exception>
+    public async Task LoadAsync(string folder)
+    {
+        bench = new Bench(db, gate, past);
+        profiles = new Profiles(bench);
+        towers = new TowerRuns(bench, profiles);
+        Go(330);
+        (await bench.PersonAsync()).Name = "Isla";
+        foreach (var f in Read(folder, "filaments.json"))
+            await FilamentAsync(f);
+        foreach (var p in Read(folder, "printers.json"))
+            await PrinterAsync(p);
+        db.Dryers.Add(new Dryer { Name = "Left bay", MaxC = 80, ChangedAt = bench.Now });
+        var calliper = new Instrument { Name = "Calliper", Kind = "calliper", ChangedAt = bench.Now };
+        calliper.Revisions.Add(new InstrumentRevision { Number = 1, FromAt = bench.Now, Resolution = 0.01, Unit = "mm" });
+        db.Instruments.Add(calliper);
+        await bench.SaveAsync();
+        foreach (var e in Read(folder, "year.json").OrderByDescending(e => e.GetProperty("daysAgo").GetInt32()))
+            await EventAsync(e);
+    }
+
+    private static IEnumerable<JsonElement> Read(string folder, string name)
+    {
+        var path = Path.Combine(folder, name);
+        try
+        {
+            return [.. JsonDocument.Parse(File.ReadAllText(path)).RootElement.EnumerateArray()];
+        }
+        catch (Exception e) when (e is JsonException or FileNotFoundException or DirectoryNotFoundException)
+        {
+            throw new InvalidDataException($"the demo file {path} can't be read: {e.Message}");
+        }
+    }
+
+    private void Go(double daysAgo, int hour = 9) => past.At = daysAgo == 0 ? clock.GetUtcNow() : new DateTimeOffset(clock.GetUtcNow().UtcDateTime.Date.AddDays(-daysAgo).AddHours(hour), TimeSpan.Zero);
+
+    private DateTime Ago(double days) => clock.GetUtcNow().UtcDateTime.Date.AddDays(-days).AddHours(8);
+
+    private static double? Num(JsonElement e, string name) => e.TryGetProperty(name, out var v) ? v.GetDouble() : null;
+
+    private static string? Str(JsonElement e, string name) => e.TryGetProperty(name, out var v) ? v.GetString() : null;
+
+    private async Task FilamentAsync(JsonElement e)
+    {
+        var family = Str(e, "family")!;
+        var f = new Filament
+        {
+            Maker = Str(e, "maker")!,
+            Line = Str(e, "line")!,
+            Family = family,
+            Additive = Str(e, "additive"),
+            ChangedAt = bench.Now,
+            Currency = "EUR",
+            PriceMinor = (long)Math.Round(Num(e, "price")!.Value * 100),
+            NetMassUg = (long)(Num(e, "netMassG")!.Value * 1e6),
+            SolidDensityGPerCm3 = Num(e, "density") ?? Family.Find(family)?.DensityGPerCm3,
+        };
+        if (e.TryGetProperty("drying", out var d))
+            (f.DryingC, f.DryingHours) = (d[0].GetDouble(), d[1].GetDouble());
+        foreach (var s in e.GetProperty("sources").EnumerateArray())
+            f.Sources.Add(new FilamentSource { Kind = Str(s, "kind")!, Note = Str(s, "note"), NozzleMinC = s.GetProperty("nozzle")[0].GetDouble(), NozzleMaxC = s.GetProperty("nozzle")[1].GetDouble(), BedMinC = s.GetProperty("bed")[0].GetDouble(), BedMaxC = s.GetProperty("bed")[1].GetDouble() });
+        foreach (var c in e.GetProperty("colours").EnumerateArray())
+            f.Variants.Add(new FilamentVariant { Colour = c.GetString()! });
+        foreach (var s in e.GetProperty("spools").EnumerateArray())
+        {
+            var spool = new Spool { Name = Str(s, "name")!, Lot = Str(s, "lot"), Stored = Str(s, "stored"), ChangedAt = bench.Now, Variant = f.Variants.FirstOrDefault(v => v.Colour == Str(s, "colour")) };
+            if (Num(s, "openedDaysAgo") is { } opened)
+                spool.OpenedAt = Ago(opened);
+            if (Num(s, "reelG") is { } reel)
+                spool.ReelMassUg = (long)(reel * 1e6);
+            if (Num(s, "weighG") is { } g)
+                spool.Weighings.Add(new SpoolWeighing { At = Ago(2), MassUg = (long)(g * 1e6), Entered = Words.N(g) });
+            if (Num(s, "driedDaysAgo") is { } dried)
+                spool.Dryings.Add(new DryingEntry { StartAt = Ago(dried), TemperatureC = f.DryingC ?? 45, Hours = f.DryingHours ?? 6, Note = "left bay" });
+            if (s.TryGetProperty("diameters", out var mm))
+                spool.Diameters.AddRange(mm.EnumerateArray().Select((x, i) => new SpoolDiameter { At = Ago(50), Place = i / 2 + 1, Direction = i % 2 + 1, Mm = x.GetDouble() }));
+            f.Spools.Add(spool);
+        }
+
+        db.Filaments.Add(f);
+        await bench.LogAsync("filament", $"{f.Name} registered", $"/filaments/{f.Id}");
+    }
+
+    private async Task PrinterAsync(JsonElement e)
+    {
+        var bed = e.GetProperty("bed");
+        var p = new Printer
+        {
+            Name = Str(e, "name")!,
+            Maker = Str(e, "maker"),
+            Enclosure = Str(e, "enclosure")!,
+            BedXMm = bed[0].GetDouble(),
+            BedYMm = bed[1].GetDouble(),
+            HeightMm = bed[2].GetDouble(),
+            BedMaxC = Num(e, "bedMaxC")!.Value,
+            BedSurface = Str(e, "surface"),
+            MaxSpeedMmPerS = Num(e, "speed")!.Value,
+            MaxAccelerationMmPerS2 = Num(e, "acceleration")!.Value,
+            Dialect = Str(e, "dialect")!,
+            Firmware = Str(e, "firmware"),
+            ChamberMaxC = Num(e, "chamberMaxC") ?? 0,
+            StartCode = Str(e, "startCode"),
+            EndCode = Str(e, "endCode"),
+            ChangedAt = bench.Now,
+        };
+        foreach (var t in e.GetProperty("toolheads").EnumerateArray())
+        {
+            var nozzle = t.GetProperty("nozzle");
+            p.Toolheads.Add(new Toolhead
+            {
+                Name = Str(t, "name") ?? "",
+                Drive = Str(t, "drive")!,
+                TubeLengthMm = Num(t, "tubeMm"),
+                StepsPerMm = Num(t, "steps"),
+                RotationDistanceMm = Num(t, "rotationMm"),
+                FeedCheckedAt = Ago(Num(t, "feedCheckedDaysAgo")!.Value),
+                Liner = Str(t, "liner")!,
+                HeaterMaxC = Num(t, "heaterMaxC")!.Value,
+                OvershootC = Num(t, "overshootC") ?? 3,
+                NozzleDiameterMm = nozzle[0].GetDouble(),
+                NozzleFlow = nozzle[1].GetString()!,
+                NozzleMaterial = nozzle[2].GetString()!,
+                PartFan = Str(t, "fan"),
+                ChangedAt = bench.Now,
+            });
+        }
+
+        db.Printers.Add(p);
+        await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
+    }
+
+    private async Task EventAsync(JsonElement e)
+    {
+        Go(e.GetProperty("daysAgo").GetInt32());
+        db.ChangeTracker.Clear();
+        if (e.TryGetProperty("pair", out var pair))
+            await PairAsync(e, pair);
+        else if (e.TryGetProperty("tower", out var tower))
+            await TowerAsync(e, await FindAsync(tower));
+        else if (e.TryGetProperty("set", out var set))
+            await SetAsync(e, await FindAsync(set));
+        else if (e.TryGetProperty("fit", out var fit))
+            await FitAsync(e, fit);
+        else if (Num(e, "roomC") is { } c)
+        {
+            db.Room.Add(new RoomEntry { At = bench.Now, TemperatureC = c, HumidityPercent = Num(e, "humidity") });
+            await bench.LogAsync("room", $"Room {Words.N(c, 1)} °C, {Words.N(Num(e, "humidity"), 0)} %RH", "/room");
+            await bench.SaveAsync();
+        }
+    }
+
+    private async Task<Pairing> FindAsync(JsonElement names)
+    {
+        var all = await db.Pairings.AsNoTracking().Full().ToListAsync();
+        return all.First(p => p.Filament!.Line == names[0].GetString() && p.Toolhead!.FullName == names[1].GetString());
+    }
+
+    private async Task PairAsync(JsonElement e, JsonElement names)
+    {
+        var filament = await db.Filaments.AsNoTracking().Include(f => f.Sources).FirstAsync(f => f.Line == names[0].GetString());
+        var heads = await db.Toolheads.AsNoTracking().Include(t => t.Printer).ToListAsync();
+        var head = heads.First(t => t.FullName == names[1].GetString());
+        var p = new Pairing { FilamentId = filament.Id, ToolheadId = head.Id, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, Use = Str(e, "use") ?? "balanced", CreatedAt = bench.Now, ChangedAt = bench.Now };
+        (p.Filament, p.Toolhead) = (filament, head);
+        var settings = Profiles.Starting(p, []);
+        var why = "Started from label and family";
+        var name = Facts.NameOf(p);
+        if (e.TryGetProperty("from", out var from))
+        {
+            var source = await FindAsync(from);
+            p.CopiedFromId = source.Id;
+            var latest = await profiles.LatestAsync(source.Id);
+            settings = ProfileRules.Inherit(latest!.Settings.Select(s => s.ToCore()), Facts.NameOf(source), Facts.LimitsOf(head).MaxC);
+            why = $"Started from {Facts.NameOf(source)}";
+        }
+
+        (p.Filament, p.Toolhead) = (null, null);
+        db.Pairings.Add(p);
+        await profiles.AddRevisionAsync(p.Id, settings, why);
+        await bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
+        await bench.SaveAsync();
+    }
+
+    private async Task SetAsync(JsonElement e, Pairing p)
+    {
+        var why = Str(e, "why")!;
+        var typed = e.GetProperty("values").EnumerateObject().Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Confirmed, "passed the verification print")).ToList();
+        var now = (await profiles.LatestAsync(p.Id))!.Settings.Select(s => s.ToCore()).Where(s => typed.All(t => t.Key != s.Key));
+        await profiles.AddRevisionAsync(p.Id, [.. now, .. typed], $"Typed: {why}");
+        await bench.LogAsync("profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.ToLowerInvariant()))} typed for {Facts.NameOf(p)}", $"/pairings/{p.Id}");
+        await bench.SaveAsync();
+    }
+
+    private async Task FitAsync(JsonElement e, JsonElement fit)
+    {
+        var printer = await db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == fit[0].GetString());
+        await profiles.FitAsync(new Part
+        {
+            PrinterId = printer.Id,
+            ToolheadId = printer.Toolheads.First(t => t.Name == fit[1].GetString()).Id,
+            Slot = fit[2].GetString()!,
+            Description = fit[3].GetString()!,
+            FittedAt = bench.Now,
+            Why = Str(e, "why"),
+            PersonId = (await bench.PersonAsync()).Id,
+        }, printer.Name);
+    }
+
+    private async Task TowerAsync(JsonElement e, Pairing p)
+    {
+        var request = TowerRuns.Propose(p) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
+        var plan = TowerPlanning.Plan(request).Plan ?? throw new InvalidDataException($"the demo's tower of {Facts.NameOf(p)} can't be planned");
+        var run = await towers.CreateAsync(p, plan);
+        run.Seed = 1000 + ++runsSoFar;
+        await bench.SaveAsync();
+        if (e.TryGetProperty("plannedOnly", out _))
+            return;
+        past.At = past.At.AddMinutes(Num(e, "minutes")!.Value + 20);
+        var layer = (int?)Num(e, "endedAtLayer");
+        (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer, run.ActualMinutes, run.DisplayFollowed) = (RunStages.Printed, bench.Now, layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, true);
+        run.MassUg = (long)(Num(e, "massG")!.Value * 1e6);
+        var spoolName = Str(e, "spool");
+        var spool = await db.Spools.AsNoTracking().FirstAsync(s => s.Name == spoolName);
+        var room = e.GetProperty("room");
+        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(p)) with { SpoolId = spool.Id, SpoolName = spool.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = Str(e, "slicer"), Dryness = "dried the day before" });
+        db.Room.Add(new RoomEntry { At = bench.Now, TemperatureC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble() });
+        await bench.LogAsync("run", $"Temperature tower {run.Number} printed: {Facts.NameOf(p)}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{run.Id}");
+        past.At = past.At.AddMinutes(45);
+        var person = (await bench.PersonAsync()).Id;
+        foreach (var (section, i) in plan.Sections.Select((s, i) => (s, i)))
+        {
+            if (!e.GetProperty("scores").TryGetProperty(Words.N(section.TemperatureC), out var scores))
+                continue;
+            if (scores.ValueKind == JsonValueKind.String)
+            {
+                Add(i, "state", null, scores.GetString()!);
+                continue;
+            }
+
+            foreach (var (aspect, k) in Aspects.All.Select((a, k) => (a, k)))
+            {
+                if (scores[k].ValueKind == JsonValueKind.Number)
+                    Add(i, aspect, scores[k].GetDouble(), Words.N(scores[k].GetDouble()));
+            }
+        }
+
+        if (e.TryGetProperty("findings", out var findings))
+        {
+            foreach (var f in findings.EnumerateObject())
+            {
+                var parts = f.Value.GetString()!.Split(": ", 2);
+                db.Findings.Add(new Finding { RunId = run.Id, PairingId = p.Id, Section = plan.Sections.First(s => Words.N(s.TemperatureC) == f.Name).Index, Tag = parts[0], Text = parts.ElementAtOrDefault(1), At = bench.Now, PersonId = person });
+            }
+        }
+
+        var decided = e.TryGetProperty("decide", out var decide);
+        if (decided || e.TryGetProperty("read", out _))
+            (run.Stage, run.ReadAt) = (RunStages.Read, bench.Now);
+        await bench.SaveAsync();
+        if (!decided)
+            return;
+        past.At = past.At.AddMinutes(5);
+        db.ChangeTracker.Clear();
+        var v = (await towers.LoadAsync(run.Id))!;
+        if (decide.ValueKind == JsonValueKind.Object)
+            await towers.KeepAsync(v, decide.GetProperty("own").GetDouble(), null, true, Str(decide, "why"));
+        else
+            await towers.KeepAsync(v, v.Verdict.RecommendedTemperatureC!.Value, v.Verdict.UncertaintyC, false, null);
+
+        void Add(int section, string aspect, double? value, string entered) =>
+            db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = section, Aspect = aspect, Value = value, Entered = entered, At = bench.Now.AddSeconds(section * 3), PersonId = person });
+    }
+}

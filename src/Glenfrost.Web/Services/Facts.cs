@@ -1,0 +1,83 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>Turns records into what the core computes with.</summary>
+public static class Facts
+{
+    /// <summary>Pairings with all that their names, limits and traits need.</summary>
+    public static IQueryable<Pairing> Full(this IQueryable<Pairing> pairings) => pairings
+        .Include(p => p.Filament!).ThenInclude(f => f.Sources)
+        .Include(p => p.Variant)
+        .Include(p => p.Toolhead!).ThenInclude(t => t.Printer);
+
+    public static HotendLimits LimitsOf(Toolhead t) => HotendLimits.Of(
+        t.Liner == "ptfe" ? HotendLiner.PtfeLined : HotendLiner.AllMetal, t.HeaterMaxC, t.NozzleMaxC, t.LinerContinuousC, t.LinerHardC,
+        t.OvershootC, t.Printer?.ColdExtrusionC);
+
+    public static TemperatureRange RangeOf(HotendLimits l) => new((decimal)l.MinC, (decimal)l.MaxC, (decimal?)l.ContinuousMaxC, l.MaxBecause);
+
+    /// <summary>Union of what the sources say, or the family's range where they say nothing.</summary>
+    public static (Span? Span, bool FromLabel) NozzleRange(Filament f)
+    {
+        var label = Span.Union(f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.NozzleMinC, s.NozzleMaxC)));
+        return label is { Min: not null, Max: not null } ? (label, true) : (Family.Find(f.Family)?.NozzleC, false);
+    }
+
+    public static Span? BedRange(Filament f) =>
+        Span.Union(f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.BedMinC, s.BedMaxC)));
+
+    public static string NameOf(Pairing p) => $"{FilamentName(p)} on {p.Toolhead!.FullName}";
+
+    public static string FilamentName(Pairing p) => p.Variant is null ? p.Filament!.Name : $"{p.Filament!.Name}, {p.Variant.Colour}";
+
+    public static string SubjectOf(Pairing p) => $"{FilamentName(p)} · on {p.Toolhead!.FullName}, {p.NozzleName}";
+
+    public static PairingTraits TraitsOf(Pairing p, bool hasKept) => new(
+        p.Id, NameOf(p), p.FilamentId, p.Filament!.Family, p.Filament.Additive, p.Toolhead!.Drive == "long-tube", p.NozzleDiameterMm, p.NozzleFlow,
+        p.Toolhead.Liner == "ptfe", p.Toolhead.Printer!.Enclosure, hasKept);
+
+    /// <summary>Feed of a toolhead as the lowest stone: confirmed by a check, doubtful after a part that touches it.</summary>
+    public static (StoneState State, string? Why) MachineStone(Toolhead t, IEnumerable<Part> parts)
+    {
+        if (t.FeedCheckedAt is not { } at)
+            return (StoneState.Open, null);
+        var since = parts.Where(p => p.RemovedAt is null && p.PrinterId == t.PrinterId && (p.ToolheadId is null || p.ToolheadId == t.Id)
+                && p.FittedAt > at && Core.Ageing.AgeingRules.MakesFeedDoubtful(p.Slot))
+            .MaxBy(p => p.FittedAt);
+        return since is null
+            ? (StoneState.Confirmed, null)
+            : (StoneState.Doubtful, $"{PartSlot.Find(since.Slot)?.Label.ToLowerInvariant()} changed {Words.ShortDay(since.FittedAt)}");
+    }
+
+    /// <summary>A spool's dryness: hours open since it was opened or last dried, and what its family still tolerates.</summary>
+    public static (double? OpenHours, double? HoursLeft, string Text) Dryness(Spool s, string family, double humidityPercent, DateTime now)
+    {
+        var last = s.Dryings.Where(d => d.RemovedAt is null).MaxBy(d => d.StartAt);
+        var dryFrom = last is null ? s.OpenedAt : last.StartAt.AddHours(last.Hours);
+        if (dryFrom is not { } from)
+            return (null, null, "not opened yet");
+        var open = Math.Max(0, (now - from).TotalHours);
+        var left = Family.Find(family)?.OpenHoursLeft(open, humidityPercent);
+        var text = last is null ? $"opened {Words.Ago(from, now)}" : $"dried {Words.Ago(from, now)}";
+        return (open, left, text);
+    }
+
+    /// <summary>The newest revision of each of the given pairings with its settings.</summary>
+    public static async Task<Dictionary<Guid, ProfileRevision>> LatestRevisionsAsync(this GlenfrostDb db, IReadOnlyCollection<Guid>? pairings = null)
+    {
+        var revisions = db.Revisions.AsNoTracking();
+        if (pairings is not null)
+            revisions = revisions.Where(r => pairings.Contains(r.PairingId));
+        var newest = await revisions
+            .Where(r => r.Number == db.Revisions.Where(x => x.PairingId == r.PairingId).Max(x => x.Number))
+            .Include(r => r.Settings).AsSplitQuery().ToListAsync();
+        return newest.ToDictionary(r => r.PairingId);
+    }
+}

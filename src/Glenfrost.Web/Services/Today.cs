@@ -1,0 +1,116 @@
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>One thing to do.</summary>
+public sealed record TodayRow(string Kind, string Title, string Where, string Reason, string Cost, string Action, string Link);
+
+/// <summary>A print that runs now.</summary>
+public sealed record RunningPrint(string Printer, string What, int Done, int Parts, string Text, string Link);
+
+/// <summary>What to do now, in the order: a hot machine, a piece not read, a verdict not decided, the next print, dry, doubtful.</summary>
+public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
+
+/// <summary>Puts the day together.</summary>
+public sealed class Today(Bench bench)
+{
+    public async Task<TodayList> ListAsync(int most = 12)
+    {
+        var db = bench.Db;
+        var now = bench.Now;
+        var rows = new List<TodayRow>();
+        var running = new List<RunningPrint>();
+        string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
+        var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.PairingId != null && r.World == Worlds.Real)
+            .OrderByDescending(r => r.CreatedAt).Take(60).Include(r => r.Readings).AsSplitQuery().ToListAsync();
+        var pairings = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToDictionaryAsync(p => p.Id);
+        runs = [.. runs.Where(r => pairings.ContainsKey(r.PairingId!.Value))];
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is not null))
+        {
+            var p = pairings[run.PairingId!.Value];
+            var gone = (int)(now - run.PrintStartedAt!.Value).TotalMinutes;
+            var foreseen = run.ForeseenMinutes ?? 120;
+            running.Add(new(p.Toolhead!.FullName, $"Temperature tower, {Facts.FilamentName(p)}", Math.Min(16, gone * 16 / Math.Max(1, foreseen)), 16,
+                gone < foreseen ? $"about {Words.Minutes(foreseen - gone)} left of {Words.Minutes(foreseen)}" : $"should be done since {Words.Minutes(gone - foreseen)}", $"/runs/{run.Id}#print"));
+            if (gone >= foreseen)
+                rows.Add(new("Stand by", "Temperature tower", Facts.NameOf(p), "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Printed))
+        {
+            var v = TowerRuns.View(run, pairings[run.PairingId!.Value]);
+            var scored = v.Readings.Sum(r => r.Scores.Count);
+            rows.Add(new("Read", "Temperature tower", Facts.NameOf(v.Pairing),
+                scored == 0 ? $"Printed {Words.Ago(run.PrintedAt ?? run.CreatedAt, now)}, nothing scored yet." : $"{Words.Plural(v.Empty.Count, "score")} left; the verdict waits for {(v.Empty.Count == 1 ? "it" : "them")}.",
+                $"{Math.Max(1, (int)Math.Ceiling(v.Empty.Count * 0.15))} min", scored == 0 ? "Read" : "Read on", $"/runs/{run.Id}#read"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(Math.Max(0, most - rows.Count)))
+        {
+            var v = TowerRuns.View(run, pairings[run.PairingId!.Value]);
+            rows.Add(new("Decide", "Temperature tower", Facts.NameOf(v.Pairing), v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is null))
+        {
+            var p = pairings[run.PairingId!.Value];
+            rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the bench sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
+        }
+
+        var latest = rows.Count < most ? await db.LatestRevisionsAsync() : [];
+        var busy = runs.Select(r => r.PairingId!.Value).ToHashSet();
+        foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
+        {
+            if (rows.Count >= most)
+                break;
+            var t = latest.GetValueOrDefault(p.Id)?.Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+            if (t is not null && t.State != SettingState.Start)
+                continue;
+            var plan = TowerPlanning.Plan(TowerRuns.Propose(p)).Plan;
+            rows.Add(new("Print", "Temperature tower", Facts.NameOf(p), t is null ? "No nozzle temperature yet: everything else leans on it." : $"{Words.N(t.Value)} °C is only a starting value; flow, strings and limit lean on it.",
+                plan is null ? "–" : Cost(plan.Estimate.Minutes, (long?)(plan.Estimate.MassG * 1e6)), "Plan", $"/pairings/{p.Id}/temperature-tower"));
+        }
+
+        var room = await bench.RoomAsync();
+        var spools = await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).AsSplitQuery()
+            .Where(s => s.RemovedAt == null && s.OpenedAt != null && s.World == Worlds.Real).ToListAsync();
+        foreach (var s in spools)
+        {
+            var (hours, left, _) = Facts.Dryness(s, s.Filament!.Family, room?.HumidityPercent ?? 50, now);
+            if (left is not < 0)
+                continue;
+            var f = Core.Filaments.Family.Find(s.Filament.Family)!;
+            var (c, h) = (s.Filament.DryingC ?? f.DryingC, s.Filament.DryingHours ?? f.DryingHours);
+            rows.Add(new("Dry", $"{s.Filament.Name}, spool {s.Name}", "", $"Open for {Span(hours!.Value)} at {Words.N(room?.HumidityPercent ?? 50, 0)} %RH; {s.Filament.Family} bears about {Span(f.OpenHours * 50 / (room?.HumidityPercent ?? 50))}.",
+                $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
+        }
+
+        foreach (var p in pairings.Values)
+        {
+            if (rows.Count >= most)
+                break;
+            var doubtful = latest.GetValueOrDefault(p.Id)?.Settings.Where(s => s.State == SettingState.Doubtful).ToList() ?? [];
+            if (doubtful.Count == 0)
+                continue;
+            var labels = doubtful.Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key : i == 0 ? label : label.ToLowerInvariant()).ToList();
+            var tower = doubtful.Any(s => s.Key == "nozzleTemperatureC") && !busy.Contains(p.Id);
+            rows.Add(new("Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
+                Capital(doubtful[0].StateWhy ?? "something changed since") + ".", tower && TowerPlanning.Plan(TowerRuns.Propose(p)).Plan is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–", tower ? "Plan" : "Open", tower ? $"/pairings/{p.Id}/temperature-tower" : $"/pairings/{p.Id}"));
+        }
+
+        var week = now.AddDays(-7);
+        var kept = await db.Decisions.CountAsync(d => d.At > week && d.UndoneAt == null && d.RevisionId != null);
+        var pieces = await db.Runs.AsNoTracking().Where(r => r.PrintedAt > week && r.RemovedAt == null).Select(r => r.MassUg).ToListAsync();
+        return new([.. rows.Take(most)], running, kept, pieces.Sum(m => (m ?? 0) / 1e6), pieces.Count);
+    }
+
+    private static string Cost(int? minutes, long? massUg) =>
+        string.Join(" · ", new[] { minutes is > 0 ? Words.Minutes(minutes) : null, massUg is > 0 ? Words.G(massUg) : null }.Where(x => x is not null).DefaultIfEmpty("–"));
+
+    private static string Span(double hours) => hours < 48 ? $"{Words.N(hours, 0)} h" : $"{Words.N(hours / 24, 0)} days";
+
+    private static string Capital(string s) => s.Length == 0 ? s : char.ToUpperInvariant(s[0]) + s[1..];
+}

@@ -1,0 +1,47 @@
+using System.Globalization;
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>Numbers and times as pages say them.</summary>
+public static class Words
+{
+    public static string N(double? v, int digits = 2) => v is { } x ? x.ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture) : "–";
+
+    public static string N(decimal? v, int digits = 2) => N((double?)v, digits);
+
+    public static string G(long? microgram, int digits = 0) => microgram is { } m ? N(m / 1e6, digits) + " g" : "–";
+
+    public static string Minutes(int? minutes) => minutes switch
+    {
+        null or 0 => "–",
+        < 60 => $"{minutes} min",
+        _ => minutes % 60 == 0 ? $"{minutes / 60} h" : $"{minutes / 60} h {minutes % 60:00}",
+    };
+
+    public static string Day(DateTime at) => at.ToString("d MMM yyyy", CultureInfo.InvariantCulture);
+
+    public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);
+
+    public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);
+
+    public static string Time(DateTime at) => at.ToString("HH:mm", CultureInfo.InvariantCulture);
+
+    public static string Ago(DateTime at, DateTime now) => (now.Date - at.Date).Days switch
+    {
+        <= 0 => "today",
+        1 => "yesterday",
+        < 60 and var d => $"{d} days ago",
+        var d => $"{d / 30} months ago",
+    };
+
+    public static string Setting(string key, double value)
+    {
+        var d = SettingRegistry.Find(key);
+        return d is null ? N(value) : d.Text(value);
+    }
+
+    public static string Unit(string key) => SettingRegistry.Find(key)?.Quantity.Unit ?? "";
+
+    public static string Plural(int n, string one, string? many = null) => n == 1 ? $"1 {one}" : $"{n} {many ?? one + "s"}";
+}

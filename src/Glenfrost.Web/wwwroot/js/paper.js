@@ -1,0 +1,3 @@
+const button = document.getElementById('print');
+button.hidden = false;
+button.addEventListener('click', () => window.print());

@@ -1,0 +1,250 @@
+// The reading grid: keys score and move on without waiting for the server; each cell shows how its text fares.
+import { Outbox } from './outbox.js';
+
+const form = document.getElementById('scores');
+if (form) start(form, form.closest('[data-run]').dataset.run);
+else if (location.hash === '#judge') settled(() => document.getElementById('verdict')?.focus({ preventScroll: true }));
+
+// Going to a fragment takes the focus away once the page is loaded; what wants it waits for that.
+function settled(then) {
+  if (document.readyState === 'complete') then();
+  else addEventListener('load', () => requestAnimationFrame(() => setTimeout(then)));
+}
+
+function start(form, run) {
+  const ticket = form.querySelector('input[name=__RequestVerificationToken]').value;
+  const rows = [...form.querySelectorAll('tbody tr')];
+  const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect);
+  const cell = (section, aspect) => form.querySelector(`[data-section="${section}"][data-aspect="${aspect}"]:not(g)`);
+  const scores = [...form.querySelectorAll('input.score')];
+  const next = document.getElementById('next');
+  const across = document.getElementById('across');
+  const unsent = document.getElementById('unsent');
+  const ask = document.getElementById('ask');
+  let lastInput = { text: '', at: 0 };
+
+  document.getElementById('across-label').hidden = false;
+  across.checked = localStorage.getItem('glenfrost.across') === '1';
+  across.addEventListener('change', () => localStorage.setItem('glenfrost.across', across.checked ? '1' : '0'));
+
+  const outbox = new Outbox(run, ticket, answered, (n, failing) => {
+    unsent.textContent = failing && n > 0 ? `${n} not saved; kept here and sent again` : '';
+    for (const el of form.querySelectorAll('.unsent')) el.classList.remove('unsent');
+    if (failing) for (const i of outbox.items) cell(i.section, i.aspect)?.classList.add('unsent');
+  });
+  for (const a of outbox.acked()) {
+    const el = cell(a.section, a.aspect);
+    if (!el || !a.id || (el.dataset.reading ?? '') >= a.id) continue;
+    show(el, a.text, '');
+    el.dataset.reading = a.id;
+    el.dataset.saved = a.text;
+  }
+  for (const i of outbox.items) {
+    i.flying = false;
+    const el = cell(i.section, i.aspect);
+    if (el) show(el, i.text, 'saving');
+  }
+  if (outbox.items.length > 0) outbox.send();
+
+  function show(el, text, state) {
+    el.value = el.classList.contains('statesel') && text === '' ? 'judged' : text;
+    el.classList.remove('saving', 'questioned', 'refused', 'v0', 'v1', 'v2', 'v3', 'v4', 'vm');
+    if (el.classList.contains('score') && text !== '') el.classList.add('v' + text);
+    if (state) el.classList.add(state);
+  }
+
+  function commit(el, text, why) {
+    const { section, aspect } = el.dataset;
+    if (why === undefined && text === el.dataset.saved && !outbox.items.some(i => i.section === section && i.aspect === aspect)) {
+      show(el, text, '');
+      return;
+    }
+    show(el, text, 'saving');
+    outbox.put({ key: crypto.randomUUID ? crypto.randomUUID() : `${Date.now()}-${Math.random()}`, section, aspect, text, supersedes: el.dataset.reading || null, why });
+  }
+
+  function answered(item, answer) {
+    const el = cell(item.section, item.aspect);
+    if (!el) return;
+    const waiting = outbox.items.some(i => i.section === item.section && i.aspect === item.aspect);
+    if (answer.status === 'saved' || answer.status === 'same') {
+      el.dataset.reading = answer.id ?? '';
+      el.dataset.saved = answer.text;
+      const hidden = form.querySelector(`input[name="was.${item.section}.${item.aspect}"]`);
+      if (hidden) hidden.value = answer.id ?? '';
+      if (!waiting) show(el, answer.text, answer.questioned || item.bounced ? 'questioned' : '');
+      el.title = answer.message ?? '';
+    } else if (!waiting) {
+      show(el, item.text, 'refused');
+      el.title = answer.message ?? '';
+      if (answer.status === 'conflict') {
+        el.dataset.reading = answer.id ?? '';
+        el.dataset.saved = answer.text;
+      }
+      if (answer.status === 'why') askWhy(el, item, answer);
+      else {
+        el.focus();
+        say(answer.message);
+      }
+    }
+    if (answer.line) document.getElementById('sofar').textContent = answer.line;
+    if (answer.states) answer.states.forEach((s, i) => mark(i, s));
+    if (answer.done) document.getElementById('finish').classList.add('go');
+  }
+
+  function mark(section, state) {
+    const row = rows.find(r => r.dataset.section === String(section));
+    if (!row || row.className === state) return;
+    row.className = state;
+    const select = cell(section, 'state');
+    if (select && !select.classList.contains('saving')) select.value = state;
+  }
+
+  function say(text) {
+    next.textContent = text ?? '';
+  }
+
+  function askWhy(el, item, answer) {
+    ask.hidden = false;
+    ask.querySelector('label').textContent = `${el.getAttribute('aria-label')}: ${answer.message}`;
+    const input = document.getElementById('ask-why');
+    input.value = '';
+    input.focus();
+    const done = keepNew => {
+      if (keepNew && input.value.trim() === '') return input.focus();
+      ask.hidden = true;
+      if (keepNew) commit(el, item.text, input.value.trim());
+      else show(el, el.dataset.saved, '');
+      el.focus();
+    };
+    document.getElementById('ask-go').onclick = () => done(true);
+    document.getElementById('ask-no').onclick = () => done(false);
+    input.onkeydown = e => {
+      if (e.key === 'Enter') { e.preventDefault(); done(true); }
+      if (e.key === 'Escape') done(false);
+    };
+  }
+
+  const usable = el => !el.closest('tr').classList.contains('lost');
+
+  function order() {
+    return across.checked
+      ? rows.flatMap(r => aspects.map(a => cell(r.dataset.section, a)))
+      : aspects.flatMap(a => rows.map(r => cell(r.dataset.section, a)));
+  }
+
+  function moveOn(el) {
+    const list = order().filter(x => usable(x));
+    const at = list.indexOf(el);
+    const target = list.slice(at + 1).find(x => x.value === '') ?? list[at + 1] ?? list.find(x => x.value === '');
+    if (target) focusCell(target);
+    else {
+      document.getElementById('finish').focus();
+      say('All is scored: finish reading.');
+    }
+  }
+
+  function focusCell(el) {
+    el.focus();
+    el.select?.();
+  }
+
+  function firstEmpty() {
+    return order().find(x => usable(x) && x.value === '' && !x.closest('tr').classList.contains('failed'));
+  }
+
+  function light(el) {
+    for (const g of document.querySelectorAll('.rows .stile')) g.classList.toggle('now', el !== null && g.dataset.section === el.dataset.section);
+    for (const h of form.querySelectorAll('thead th[data-aspect]')) h.classList.toggle('now', el !== null && h.dataset.aspect === el.dataset.aspect);
+    const target = el ?? firstEmpty();
+    say(target ? `Next: ${target.getAttribute('aria-label')}` : 'All is scored.');
+  }
+
+  function type(el, key) {
+    const now = performance.now();
+    const bounced = key === lastInput.text && now - lastInput.at < 400;
+    lastInput = { text: key, at: now };
+    if (key === 'f') {
+      const state = cell(el.dataset.section, 'state');
+      show(el, el.dataset.saved, '');
+      mark(Number(el.dataset.section), 'failed');
+      commit(state, 'failed');
+    } else {
+      commit(el, key);
+      const item = outbox.items.findLast(i => i.section === el.dataset.section && i.aspect === el.dataset.aspect);
+      if (item && bounced) item.bounced = true;
+    }
+    moveOn(el);
+  }
+
+  const arrows = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
+  form.addEventListener('keydown', e => {
+    const el = e.target;
+    if (e.ctrlKey || e.metaKey || e.altKey) return;
+    if (el.classList.contains('score')) {
+      const key = e.key.toLowerCase();
+      if (/^[0-4mf]$/.test(key)) {
+        e.preventDefault();
+        type(el, key);
+      } else if (e.key === 'Backspace' || e.key === 'Delete') {
+        e.preventDefault();
+        commit(el, '');
+      } else if (e.key === 'Enter') {
+        e.preventDefault();
+        if (el.classList.contains('refused')) commit(el, el.value.trim().toLowerCase());
+        moveOn(el);
+      } else if (arrows[e.key]) {
+        e.preventDefault();
+        const y = rows.indexOf(el.closest('tr')) + arrows[e.key][0];
+        const x = aspects.indexOf(el.dataset.aspect) + arrows[e.key][1];
+        const target = rows[y] && aspects[x] ? cell(rows[y].dataset.section, aspects[x]) : null;
+        if (target) focusCell(target);
+      } else if (e.key.length === 1) {
+        e.preventDefault();
+        say(`"${e.key}" is no score: 0 to 4, m for missing, f for failed.`);
+      }
+    } else if (el.classList.contains('observed') && e.key === 'Enter') {
+      e.preventDefault();
+      commit(el, el.value.trim());
+      const below = rows[rows.indexOf(el.closest('tr')) + 1];
+      if (below) focusCell(cell(below.dataset.section, 'observedC'));
+    }
+  });
+
+  // A touch keyboard sends no usable keydown: take what arrived in the field.
+  form.addEventListener('input', e => {
+    const el = e.target;
+    if (!el.classList.contains('score')) return;
+    const key = el.value.trim().toLowerCase().slice(-1);
+    if (/^[0-4mf]$/.test(key)) type(el, key);
+    else if (el.value.trim() === '') commit(el, '');
+    else {
+      show(el, el.dataset.saved, '');
+      say(`"${key}" is no score: 0 to 4, m for missing, f for failed.`);
+    }
+  });
+  form.addEventListener('change', e => {
+    const el = e.target;
+    if (el.classList.contains('statesel') || el.classList.contains('observed')) commit(el, el.value.trim());
+  });
+  form.addEventListener('focusin', e => {
+    if (e.target.dataset?.section !== undefined) light(e.target);
+  });
+  form.addEventListener('submit', e => e.preventDefault());
+
+  // Digits typed while nothing is focused go to the cell that is named as next.
+  document.addEventListener('keydown', e => {
+    if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || document.activeElement !== document.body || !/^[0-4]$/.test(e.key)) return;
+    const target = firstEmpty();
+    if (target) {
+      e.preventDefault();
+      type(target, e.key);
+    }
+  });
+
+  const first = firstEmpty();
+  if (!document.getElementById('notice')) {
+    light(null);
+    if (first && (location.hash === '#read' || location.hash === '')) settled(() => document.activeElement === document.body && first.focus({ preventScroll: location.hash === '' }));
+  }
+}

@@ -1,0 +1,150 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Trials;
+
+namespace Glenfrost.Core.Tests;
+
+public class ProfileTests
+{
+    private static readonly HotendLimits Lined = HotendLimits.Of(HotendLiner.PtfeLined, 260, null, null, null, 3, null);
+
+    private static ProfileSetting Kept(string key, double value, SettingState state = SettingState.Provisional, Guid? run = null) =>
+        new(key, value, 4, SettingOrigin.Run, "tower 1", state, null, run ?? Guid.NewGuid());
+
+    [Fact]
+    public void A_lined_hotend_is_limited_by_its_liner_less_the_overshoot()
+    {
+        Assert.Equal(237, Lined.MaxC);
+        Assert.Equal(230, Lined.ContinuousMaxC);
+        Assert.Equal(170, Lined.MinC);
+        Assert.Equal("PTFE liner, 240 °C less 3 °C of heater overshoot", Lined.MaxBecause);
+    }
+
+    [Fact]
+    public void The_lowest_part_sets_the_limit_and_a_better_liner_reopens_it()
+    {
+        Assert.Equal(215, HotendLimits.Of(HotendLiner.AllMetal, 300, 220, null, null, 5, null).MaxC);
+        Assert.Equal(255, HotendLimits.Of(HotendLiner.PtfeLined, 300, null, 250, 260, 5, null).MaxC);
+        Assert.Null(HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 0, null).ContinuousMaxC);
+        Assert.Equal(180, HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 0, 180).MinC);
+    }
+
+    [Fact]
+    public void Sources_that_contradict_are_united()
+    {
+        Assert.Equal(new Span(190, 230), Span.Union([new(195, 225), new(190, 200), new(null, 230)]));
+        Assert.Null(Span.Union([new(null, null)]));
+        Assert.True(new Span(190, 200).Contradicts(new Span(210, 230)));
+    }
+
+    [Fact]
+    public void The_start_is_marked_and_within_the_limits()
+    {
+        var settings = StartingProfile.Of(new(Family.Find("ASA"), null, null, 1.75, false, Lined, 90, 0.4, true)).ToDictionary(s => s.Key);
+        Assert.Equal(237, settings["nozzleTemperatureC"].Value);
+        Assert.Contains("PTFE liner", settings["nozzleTemperatureC"].StateWhy);
+        Assert.Equal(90, settings["bedTemperatureC"].Value);
+        Assert.All(settings.Values, s => Assert.Equal(SettingState.Start, s.State));
+        Assert.Equal(SettingOrigin.Label, StartingProfile.Of(new(Family.Find("PLA"), new(200, 220), null, 1.75, false, Lined, 90, 0.4, false)).First(s => s.Key == "nozzleTemperatureC").Origin);
+    }
+
+    [Fact]
+    public void One_run_is_provisional_two_that_agree_confirm()
+    {
+        var first = Kept("nozzleTemperatureC", 214);
+        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(null, 214, 4, Guid.NewGuid(), false).State);
+        Assert.Equal(SettingState.Confirmed, ProfileRules.StateOfKept(first, 216, 4, Guid.NewGuid(), false).State);
+        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 230, 4, Guid.NewGuid(), false).State);
+        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 214, 4, first.RunId!.Value, false).State);
+        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 214, 4, Guid.NewGuid(), true).State);
+    }
+
+    [Fact]
+    public void Inherited_values_are_never_confirmed_and_never_above_the_limit()
+    {
+        var inherited = ProfileRules.Inherit([Kept("nozzleTemperatureC", 250, SettingState.Confirmed), Kept("fanPercent", 40)], "A on B", 237);
+        Assert.Equal(237, inherited[0].Value);
+        Assert.All(inherited, s => Assert.Equal(SettingState.Provisional, s.State));
+        Assert.All(inherited, s => Assert.Null(s.RunId));
+    }
+
+    [Fact]
+    public void Only_what_was_trusted_becomes_doubtful()
+    {
+        var start = Kept("pressureAdvance", 0.05, SettingState.Start);
+        var after = ProfileRules.MarkDoubtful([Kept("nozzleTemperatureC", 214), start, Kept("fanPercent", 100)], [.. AgeingRules.AfterFitting("nozzle")], "nozzle changed");
+        Assert.Equal(SettingState.Doubtful, after[0].State);
+        Assert.Equal(SettingState.Start, after[1].State);
+        Assert.Equal(SettingState.Provisional, after[2].State);
+    }
+
+    [Theory]
+    [InlineData(214.0, 218.0, 0)]
+    [InlineData(214.0, 219.0, 5)]
+    [InlineData(219.0, 214.0, 5)]
+    public void A_move_of_more_than_four_degrees_makes_flow_and_strings_doubtful(double from, double to, int keys) => Assert.Equal(keys, AgeingRules.AfterTemperature(from, to).Count);
+
+    [Fact]
+    public void Every_part_that_can_be_fitted_has_its_rule()
+    {
+        Assert.All(PartSlot.All, s => Assert.NotEmpty(AgeingRules.AfterFitting(s.Key)));
+        Assert.DoesNotContain("fanPercent", AgeingRules.AfterFitting("nozzle"));
+        Assert.True(AgeingRules.MakesFeedDoubtful("extruder"));
+    }
+
+    [Fact]
+    public void The_most_alike_pairing_comes_first_with_its_reasons()
+    {
+        var product = Guid.NewGuid();
+        PairingTraits T(Guid filament, string family, bool tube, double nozzle, bool kept = true) => new(Guid.NewGuid(), "x", filament, family, null, tube, nozzle, "standard", tube, "none", kept);
+        var wanted = T(product, "PLA", true, 0.4);
+        var ranked = Likeness.Rank(wanted, [T(Guid.NewGuid(), "PLA", true, 0.4), T(product, "PLA", false, 0.4), T(Guid.NewGuid(), "PETG", true, 0.4), T(product, "PLA", true, 0.4, false)]);
+        Assert.Equal(2, ranked.Count);
+        Assert.Contains("same family", ranked[0].Why);
+        Assert.Contains("same product", ranked[1].Why);
+    }
+
+    [Fact]
+    public void Seven_stones_from_the_ground_up()
+    {
+        var stones = Cairn.Of([Kept("nozzleTemperatureC", 214, SettingState.Confirmed), Kept("extrusionMultiplier", 1, SettingState.Start)], StoneState.Doubtful, "gear changed");
+        Assert.Equal(["machine", "first layer", "temperature", "flow", "strings", "pressure", "flow limit"], stones.Select(s => s.Name));
+        Assert.Equal(StoneState.Confirmed, stones[2].State);
+        Assert.Equal(StoneState.Open, stones[3].State);
+        Assert.Equal("gear changed", stones[0].Why);
+    }
+
+    [Fact]
+    public void Conditions_that_differ_are_listed_by_name()
+    {
+        var a = new RunConditions { RoomC = 22, SpoolId = Guid.NewGuid(), Slicer = "A 1" };
+        Assert.Empty(Attribution.Differences(a, a with { RoomC = 21 }));
+        Assert.Equal(["room −4 °C"], Attribution.Differences(a with { RoomC = 18 }, a));
+        Assert.Equal(["spool", "slicer"], Attribution.Differences(a with { SpoolId = Guid.NewGuid(), Slicer = "B 2" }, a));
+    }
+
+    [Fact]
+    public void Damp_comes_sooner_in_a_damp_room()
+    {
+        var tpu = Family.Find("TPU")!;
+        Assert.Equal(14, tpu.OpenHoursLeft(10, 50), 6);
+        Assert.Equal(2, tpu.OpenHoursLeft(10, 100), 6);
+        Assert.True(tpu.OpenHoursLeft(30, 50) < 0);
+    }
+
+    [Fact]
+    public void Diameter_readings_give_mean_spread_and_ovality()
+    {
+        var s = DiameterSummary.Of([new(1, 1, 1.74), new(1, 2, 1.78), new(2, 1, 1.75), new(3, 1, 1.73)])!;
+        Assert.Equal(1.75, s.MeanMm, 9);
+        Assert.Equal(0.05, s.SpreadMm, 9);
+        Assert.Equal(0.04, s.OvalityMm!.Value, 9);
+        Assert.Null(DiameterSummary.Of([]));
+    }
+
+    [Fact]
+    public void Every_kind_in_the_catalogue_settles_a_known_setting() => Assert.All(TrialCatalogue.All, k => Assert.NotNull(Glenfrost.Core.Settings.SettingRegistry.Find(k.SettingKey)));
+}

@@ -1,0 +1,139 @@
+using AngleSharp;
+using AngleSharp.Html.Dom;
+using Glenfrost.Storage;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.AspNetCore.Mvc.Testing;
+using Microsoft.Extensions.Configuration;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.DependencyInjection.Extensions;
+using Microsoft.Extensions.Hosting;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>A clock that tests move.</summary>
+public sealed class TestClock : TimeProvider
+{
+    public TimeSpan Ahead { get; set; }
+
+    public override DateTimeOffset GetUtcNow() => DateTimeOffset.UtcNow + Ahead;
+}
+
+/// <summary>The whole application on a fresh data place, with the demo's year unless asked otherwise.</summary>
+public class House : WebApplicationFactory<Program>
+{
+    public string Folder { get; } = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
+
+    public TestClock Clock { get; } = new();
+
+    protected virtual bool WithDemo => true;
+
+    public static string Root
+    {
+        get
+        {
+            var at = AppContext.BaseDirectory;
+            while (!File.Exists(Path.Combine(at, "Glenfrost.slnx")))
+                at = Path.GetDirectoryName(at)!;
+            return at;
+        }
+    }
+
+    protected override IHost CreateHost(IHostBuilder builder)
+    {
+        builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["data"] = Folder, ["demo"] = WithDemo ? Path.Combine(Root, "demo") : null }));
+        return base.CreateHost(builder);
+    }
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder) =>
+        builder.ConfigureServices(s => s.Replace(ServiceDescriptor.Singleton<TimeProvider>(Clock)));
+
+    public async Task<T> WithDb<T>(Func<GlenfrostDb, Task<T>> read)
+    {
+        await using var scope = Services.CreateAsyncScope();
+        return await read(scope.ServiceProvider.GetRequiredService<GlenfrostDb>());
+    }
+
+    public Visitor Visit() => new(CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = true }));
+
+    protected override void Dispose(bool disposing)
+    {
+        base.Dispose(disposing);
+        if (Directory.Exists(Folder))
+            Directory.Delete(Folder, true);
+    }
+}
+
+/// <summary>The same with an empty bench.</summary>
+public sealed class EmptyHouse : House
+{
+    protected override bool WithDemo => false;
+}
+
+/// <summary>Somebody who fills forms as a browser does: every field of the form is sent, hidden ones too.</summary>
+public sealed class Visitor(HttpClient client)
+{
+    public HttpClient Client => client;
+
+    public HttpResponseMessage Last { get; private set; } = null!;
+
+    public IHtmlDocument Page { get; private set; } = null!;
+
+    public string Path => Last.RequestMessage!.RequestUri!.PathAndQuery;
+
+    public async Task<IHtmlDocument> Go(string path) => await Take(await client.GetAsync(path));
+
+    /// <summary>Submits the form whose action or button matches, with some fields typed over.</summary>
+    public async Task<IHtmlDocument> Submit(string selector, params (string Name, string Value)[] typed)
+    {
+        var form = Page.QuerySelector(selector) as IHtmlFormElement ?? throw new InvalidOperationException($"no form {selector} on {Path}");
+        return await Send(form, form.GetAttribute("action") ?? "", typed);
+    }
+
+    /// <summary>Presses a button that sends its form elsewhere.</summary>
+    public async Task<IHtmlDocument> Press(string formSelector, string action, params (string Name, string Value)[] typed) =>
+        await Send((IHtmlFormElement)Page.QuerySelector(formSelector)!, action, typed);
+
+    public string Text(string selector) => Page.QuerySelector(selector)?.TextContent.Trim() ?? "";
+
+    public string Value(string name) => (Page.QuerySelector($"[name='{name}']") as IHtmlInputElement)?.Value ?? "";
+
+    private async Task<IHtmlDocument> Send(IHtmlFormElement form, string action, (string Name, string Value)[] typed)
+    {
+        var fields = new List<KeyValuePair<string, string>>();
+        foreach (var e in form.Elements)
+        {
+            switch (e)
+            {
+                case IHtmlInputElement { Type: "checkbox" or "radio" } box when !box.IsChecked || box.Name is null:
+                case IHtmlInputElement { Name: null }:
+                    break;
+                case IHtmlInputElement input:
+                    fields.Add(new(input.Name!, input.Value));
+                    break;
+                case IHtmlSelectElement { Name: { } name } select:
+                    fields.Add(new(name, select.Value ?? ""));
+                    break;
+                case IHtmlTextAreaElement { Name: { } name } area:
+                    fields.Add(new(name, area.Value));
+                    break;
+            }
+        }
+
+        foreach (var (name, value) in typed)
+        {
+            fields.RemoveAll(f => f.Key == name);
+            fields.Add(new(name, value));
+        }
+
+        var url = action.Length == 0 ? Path : action.StartsWith('?') ? new Uri(Last.RequestMessage!.RequestUri!, action).PathAndQuery : action;
+        return await Take(await client.PostAsync(url, new FormUrlEncodedContent(fields)));
+    }
+
+    private async Task<IHtmlDocument> Take(HttpResponseMessage reply)
+    {
+        Last = reply;
+        var html = await reply.Content.ReadAsStringAsync();
+        return Page = (IHtmlDocument)await BrowsingContext.New(Configuration.Default).OpenAsync(r => r.Content(html).Address(reply.RequestMessage!.RequestUri!));
+    }
+}

@@ -1,0 +1,135 @@
+using System.Net;
+using System.Net.Http.Json;
+using System.Text.Json;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Tests;
+
+public class ReadingTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    private async Task<Guid> HalfRead() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Printed))).Id;
+
+    private async Task<(HttpStatusCode Code, JsonElement Body)> Post(Guid run, int section, string aspect, string text, string? key = null, string? supersedes = null, string? why = null)
+    {
+        if (v.Last is null)
+            await v.Go($"/runs/{run}");
+        var ticket = v.Value("__RequestVerificationToken");
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
+        {
+            Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = key ?? Guid.NewGuid().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect, ["text"] = text, ["supersedes"] = supersedes ?? "", ["why"] = why ?? "" }),
+        };
+        request.Headers.Add("X-Ticket", ticket);
+        var reply = await v.Client.SendAsync(request);
+        return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
+    }
+
+    private static string Status((HttpStatusCode, JsonElement Body) r) => r.Body.GetProperty("status").GetString()!;
+
+    [Fact]
+    public async Task The_same_key_is_stored_once()
+    {
+        var run = await HalfRead();
+        var key = Guid.NewGuid().ToString();
+        var first = await Post(run, 0, "bond", "3", key);
+        var again = await Post(run, 0, "bond", "3", key);
+        Assert.Equal(("saved", "same"), (Status(first), Status(again)));
+        Assert.Equal(first.Body.GetProperty("id").GetGuid(), again.Body.GetProperty("id").GetGuid());
+        Assert.Equal(1, await house.WithDb(db => db.Readings.CountAsync(r => r.Key == key)));
+    }
+
+    [Fact]
+    public async Task A_second_tab_is_told_what_stands_and_nothing_is_overwritten()
+    {
+        var run = await HalfRead();
+        var mine = await Post(run, 1, "bond", "3");
+        var theirs = await Post(run, 1, "bond", "2");
+        Assert.Equal(HttpStatusCode.Conflict, theirs.Code);
+        Assert.Equal("3", theirs.Body.GetProperty("text").GetString());
+        var after = await Post(run, 1, "bond", "2", null, theirs.Body.GetProperty("id").GetString());
+        Assert.Equal("saved", Status(after));
+        Assert.Equal(2, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond")));
+        Assert.Equal(mine.Body.GetProperty("id").GetGuid(), (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond" && r.SupersedesId != null))).SupersedesId);
+    }
+
+    [Fact]
+    public async Task A_correction_after_a_minute_asks_why()
+    {
+        var run = await HalfRead();
+        var first = await Post(run, 2, "bond", "3");
+        house.Clock.Ahead = TimeSpan.FromMinutes(3);
+        try
+        {
+            var id = first.Body.GetProperty("id").GetString();
+            Assert.Equal("why", Status(await Post(run, 2, "bond", "4", null, id)));
+            Assert.Equal("saved", Status(await Post(run, 2, "bond", "4", null, id, "looked again")));
+            Assert.Equal("looked again", (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 2 && r.Aspect == "bond" && r.Value == 4))).Why);
+        }
+        finally
+        {
+            house.Clock.Ahead = TimeSpan.Zero;
+        }
+    }
+
+    [Theory]
+    [InlineData(0, "bond", "5")]
+    [InlineData(0, "bond", "x")]
+    [InlineData(0, "bond", "2.5")]
+    [InlineData(0, "gloss", "3")]
+    [InlineData(0, "state", "7")]
+    [InlineData(99, "bond", "3")]
+    [InlineData(-1, "bond", "3")]
+    [InlineData(0, "observedC", "0.2 m")]
+    [InlineData(0, "observedC", "9999")]
+    public async Task What_is_no_reading_is_refused_with_a_reason(int section, string aspect, string text)
+    {
+        var reply = await Post(await HalfRead(), section, aspect, text);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.Code);
+        Assert.NotEmpty(reply.Body.GetProperty("message").GetString()!);
+    }
+
+    [Fact]
+    public async Task States_missing_marks_and_the_display_are_readings_too()
+    {
+        var run = await HalfRead();
+        Assert.Equal("saved", Status(await Post(run, 8, "state", "failed")));
+        Assert.Equal("saved", Status(await Post(run, 7, "bond", "m")));
+        var odd = await Post(run, 3, "observedC", "250 °C");
+        Assert.True(odd.Body.GetProperty("questioned").GetBoolean());
+        await v.Go($"/runs/{run}");
+        Assert.Equal("failed", v.Page.QuerySelector("tr[data-section='8']")!.ClassName);
+    }
+
+    [Fact]
+    public async Task Emptying_a_cell_is_a_reading_and_typing_again_needs_no_reason()
+    {
+        var run = await HalfRead();
+        var first = await Post(run, 5, "bond", "3");
+        var empty = await Post(run, 5, "bond", "", null, first.Body.GetProperty("id").GetString());
+        Assert.Equal("saved", Status(empty));
+        house.Clock.Ahead = TimeSpan.FromMinutes(3);
+        var again = await Post(run, 5, "bond", "2", null, empty.Body.GetProperty("id").GetString());
+        house.Clock.Ahead = TimeSpan.Zero;
+        Assert.Equal("saved", Status(again));
+    }
+
+    [Fact]
+    public async Task A_refused_table_keeps_what_was_typed_and_saves_the_rest()
+    {
+        await v.Go($"/runs/{await HalfRead()}");
+        await v.Submit("#scores", ("c.4.overhang", "4"), ("c.5.overhang", "9"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal("9", v.Value("c.5.overhang"));
+        Assert.Equal("4", v.Value("c.4.overhang"));
+        Assert.Contains("1 reading saved, 1 not", v.Text("#notice"));
+    }
+
+    [Fact]
+    public async Task A_reading_without_a_ticket_is_not_taken()
+    {
+        var reply = await house.CreateClient().PostAsync($"/runs/{await HalfRead()}?handler=Reading", new FormUrlEncodedContent([new("key", "k"), new("text", "3")]));
+        Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
+    }
+}

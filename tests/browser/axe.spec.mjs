@@ -1,0 +1,50 @@
+import { readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { expect, test } from '@playwright/test';
+import { halfRead, Server } from './server.mjs';
+
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
+const server = new Server();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.end());
+
+async function look(page, name) {
+  const found = await page.evaluate(async () => (await window.axe.run(document, { resultTypes: ['violations'] })).violations
+    .filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.slice(0, 3).map(n => n.target + ' ' + (n.any[0]?.message ?? '')).join(' | ')}`));
+  expect(found, name).toEqual([]);
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${name} is cut`).toBeLessThanOrEqual(0);
+}
+
+for (const scheme of ['light', 'dark'])
+  test(`nothing serious on any screen, ${scheme}`, async ({ browser }, info) => {
+    const context = await browser.newContext({ colorScheme: scheme, viewport: info.project.use.viewport, bypassCSP: true });
+    await context.addInitScript({ content: axe });
+    const page = await context.newPage();
+    const half = await halfRead(page, server);
+    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/nowhere'];
+    for (const path of paths) {
+      await page.goto(server.url + path);
+      await look(page, path);
+    }
+    await page.goto(half);
+    await look(page, 'read');
+    await page.goto(server.url + '/');
+    await page.locator('.todo', { hasText: 'Decide' }).first().locator('a').click();
+    await look(page, 'judge');
+    await page.goto(server.url + '/');
+    await page.locator('.todo', { hasText: 'Planned;' }).locator('a').click();
+    await look(page, 'print');
+    await page.getByRole('link', { name: 'change' }).click();
+    await look(page, 'plan');
+    await page.locator('h1 + p a').first().click();
+    await look(page, 'pairing');
+    await page.goto(`${server.url}/filaments`);
+    await page.locator('.list th a').first().click();
+    await look(page, 'filament');
+    await page.locator('.row2').first().click();
+    await look(page, 'spool');
+    await page.goto(`${server.url}/printers`);
+    await page.locator('.list th a').first().click();
+    await look(page, 'printer');
+    await context.close();
+  });

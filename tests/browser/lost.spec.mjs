@@ -1,0 +1,133 @@
+import { expect, test } from '@playwright/test';
+import { halfRead, Server } from './server.mjs';
+
+let server;
+test.beforeEach(async () => { server = await new Server().start(); });
+test.afterEach(() => server.end());
+
+const cell = (page, s, a) => page.locator(`input[data-section="${s}"][data-aspect="${a}"]`);
+
+test('a server killed between keystrokes loses no reading', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await expect(cell(page, 7, 'overhang')).toBeFocused();
+  const keys = ['2', '3', '2', '3', '4', '1', '2', '3', '4', '1', '2', '3', '4'];
+  for (const [i, k] of keys.entries()) {
+    await page.keyboard.press(k);
+    if (i % 4 === 2) await server.kill();
+    await page.waitForTimeout(60);
+    if (i % 4 === 3) await server.start();
+  }
+  if (server.process.signalCode !== null) await server.start();
+  await expect(page.locator('.saving, .unsent')).toHaveCount(0, { timeout: 30_000 });
+  await expect(page.locator('#sofar')).toContainText('All is scored');
+  await server.kill();
+  await server.start();
+  await page.reload();
+  const values = await page.locator('input.score').evaluateAll(list => list.map(e => e.value));
+  expect(values.filter(v => v !== '')).toHaveLength(45);
+  const bond = [];
+  for (let s = 8; s >= 0; s--) bond.push(await cell(page, s, 'bond').inputValue());
+  expect(bond).toEqual(keys.slice(4));
+});
+
+test('typed while the server is away: kept over a reload, said, and sent later', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await expect(cell(page, 7, 'overhang')).toBeFocused();
+  await server.kill();
+  await page.keyboard.press('2');
+  await page.keyboard.press('3');
+  await expect(page.locator('#unsent')).toContainText('2 not saved');
+  await server.start();
+  await page.reload();
+  await expect(page.locator('.saving, .unsent')).toHaveCount(0, { timeout: 20_000 });
+  await expect(cell(page, 7, 'overhang')).toHaveValue('2');
+  await expect(cell(page, 6, 'overhang')).toHaveValue('3');
+  await page.reload();
+  await expect(cell(page, 6, 'overhang')).toHaveValue('3');
+});
+
+test('an answer that came while the page was being loaded anew is shown in it', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await expect(cell(page, 7, 'overhang')).toBeFocused();
+  // The old page of the reading grid is given back after the reading was acknowledged.
+  const old = await page.evaluate(() => fetch(location.href).then(r => r.text()));
+  await page.keyboard.press('2');
+  await expect(page.locator('.saving')).toHaveCount(0);
+  await page.route('**/runs/*', route => route.request().resourceType() === 'document' ? route.fulfill({ body: old, contentType: 'text/html' }) : route.continue());
+  await page.reload();
+  await expect(cell(page, 7, 'overhang')).toHaveValue('2');
+  await expect(cell(page, 6, 'overhang')).toBeFocused();
+});
+
+test('two tabs on one cell: the second is told, and neither is lost', async ({ page, context }) => {
+  const address = await halfRead(page, server);
+  const other = await context.newPage();
+  await page.goto(address);
+  await other.goto(address);
+  await cell(page, 7, 'overhang').focus();
+  await page.keyboard.press('2');
+  await expect(page.locator('.saving')).toHaveCount(0);
+  await cell(other, 7, 'overhang').focus();
+  await other.keyboard.press('4');
+  await expect(cell(other, 7, 'overhang')).toHaveClass(/refused/);
+  await expect(other.locator('#next')).toContainText('put 2 here');
+  await expect(cell(other, 7, 'overhang')).toHaveValue('4');
+  await other.keyboard.press('Enter');
+  await expect(cell(other, 7, 'overhang')).not.toHaveClass(/refused/);
+  await page.reload();
+  await expect(cell(page, 7, 'overhang')).toHaveValue('4');
+});
+
+test('two tabs that type while the server is away keep each their own', async ({ page, context }) => {
+  const address = await halfRead(page, server);
+  const other = await context.newPage();
+  await page.goto(address);
+  await other.goto(address);
+  await expect(cell(other, 7, 'overhang')).toBeFocused();
+  await server.kill();
+  await cell(page, 7, 'overhang').focus();
+  await page.keyboard.press('2');
+  await cell(other, 6, 'overhang').focus();
+  await other.keyboard.press('3');
+  await expect(other.locator('#unsent')).toContainText('1 not saved');
+  await expect(page.locator('#unsent')).toContainText('1 not saved');
+  await page.close();
+  await other.close();
+  await server.start();
+  const later = await context.newPage();
+  await later.goto(address);
+  await expect(later.locator('.saving, .unsent')).toHaveCount(0, { timeout: 20_000 });
+  await later.reload();
+  await expect(cell(later, 7, 'overhang')).toHaveValue('2');
+  await expect(cell(later, 6, 'overhang')).toHaveValue('3');
+});
+
+test('an old score asks why before it changes', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await cell(page, 0, 'bridge').focus();
+  await page.keyboard.press('2');
+  await expect(page.locator('#ask')).toContainText('Why is it 2 now');
+  await page.keyboard.type('better light');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('#ask')).toBeHidden();
+  await expect(page.locator('.saving')).toHaveCount(0);
+  await page.reload();
+  await expect(cell(page, 0, 'bridge')).toHaveValue('2');
+});
+
+test('bouncing keys are questioned, digits without focus go to the cell named as next', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await cell(page, 7, 'overhang').focus();
+  await page.keyboard.press('3');
+  await page.keyboard.press('3');
+  await expect(cell(page, 6, 'overhang')).toHaveClass(/questioned/);
+  await page.evaluate(() => document.activeElement.blur());
+  await page.keyboard.press('1');
+  await expect(cell(page, 5, 'overhang')).toHaveValue('1');
+  await cell(page, 4, 'overhang').focus();
+  await page.keyboard.press('f');
+  await expect(page.locator('tr[data-section="4"]')).toHaveClass('failed');
+  await page.locator('#across').check();
+  await page.reload();
+  await expect(page.locator('#across')).toBeChecked();
+});

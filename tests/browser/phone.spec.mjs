@@ -1,0 +1,26 @@
+import { expect, test } from '@playwright/test';
+import { halfRead, Server } from './server.mjs';
+
+const server = new Server();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.end());
+test.use({ viewport: { width: 390, height: 844 }, hasTouch: true });
+
+const cut = page => page.evaluate(() => document.documentElement.scrollWidth - innerWidth);
+
+test('a phone shows Today, a spool and a run to read, whole', async ({ page }) => {
+  const half = await halfRead(page, server);
+  expect(await cut(page)).toBeLessThanOrEqual(0);
+  await expect(page.locator('.lead a')).toBeInViewport();
+  await page.goto(half);
+  expect(await cut(page)).toBeLessThanOrEqual(0);
+  // A touch keyboard puts its digit into the field without a usable key event.
+  const cell = page.locator('input[data-section="7"][data-aspect="overhang"]');
+  await cell.evaluate(e => { e.value = '3'; e.dispatchEvent(new InputEvent('input', { bubbles: true })); });
+  await expect(page.locator('.saving')).toHaveCount(0);
+  await page.reload();
+  await expect(cell).toHaveValue('3');
+  await page.goto(`${server.url}/find?q=H-07`);
+  await expect(page.locator('h1')).toHaveText('Spool H-07');
+  expect(await cut(page)).toBeLessThanOrEqual(0);
+});

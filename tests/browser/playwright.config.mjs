@@ -1,0 +1,18 @@
+import { defineConfig } from '@playwright/test';
+
+const args = ['--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', ...(process.getuid() === 0 ? ['--no-sandbox'] : [])];
+
+export default defineConfig({
+  testDir: '.',
+  outputDir: '../../test-results',
+  workers: 1,
+  retries: 0,
+  timeout: 60_000,
+  expect: { timeout: 8_000 },
+  reporter: 'list',
+  use: { launchOptions: { executablePath: '/usr/bin/chromium', args }, actionTimeout: 10_000, trace: 'off' },
+  projects: [
+    { name: 'laptop', use: { viewport: { width: 1280, height: 800 } } },
+    { name: 'tablet', use: { viewport: { width: 820, height: 1180 }, hasTouch: true }, testMatch: /journey|axe/ },
+  ],
+});

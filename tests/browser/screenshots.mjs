@@ -1,0 +1,42 @@
+// Takes the pictures of docs/screenshots from the demo: node tests/browser/screenshots.mjs (after ./glenfrost demo or test has built).
+import { chromium } from '@playwright/test';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { halfRead, Server } from './server.mjs';
+
+const out = resolve(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
+const server = await new Server().start();
+const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: process.getuid() === 0 ? ['--no-sandbox'] : [] });
+const open = async (colorScheme, width, height) => (await browser.newContext({ colorScheme, viewport: { width, height } })).newPage();
+const page = await open('light', 1280, 800);
+const shoot = async (name, p = page) => {
+  await p.waitForTimeout(300);
+  await p.screenshot({ path: join(out, `${name}.png`) });
+};
+const todo = text => page.locator('.todo', { hasText: text }).first().locator('a').click();
+const home = () => page.goto(server.url);
+
+try {
+  await home(); await shoot('today');
+  await page.goto(`${server.url}/pairings`); await shoot('pairings');
+  await page.getByText('211 °C').first().click(); await shoot('pairing');
+  const pairing = page.url();
+  await page.goto(`${pairing}/temperature-tower`); await page.getByLabel('Section height').fill('10.1'); await page.locator('.offer').first().waitFor(); await shoot('plan-refused');
+  await page.getByLabel('Section height').fill('10'); await page.locator('#preview svg').waitFor(); await shoot('plan');
+  await page.goto(`${pairing}/temperature-tower?mode=own`); await page.getByLabel('Total layers').fill('460'); await page.locator('.offer').first().waitFor(); await shoot('plan-own-model');
+  await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
+  await home(); await todo('Cold Ash Float'); await shoot('judge-noise');
+  await home(); await todo('Planned;'); await shoot('print');
+  await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
+  const half = await halfRead(page, server);
+  await page.goto(half.replace(/#.*/, '')); await shoot('read');
+  await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
+  await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
+  await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
+  await page.goto(`${server.url}/log`); await shoot('log');
+  const tablet = await open('dark', 820, 1180);
+  await tablet.goto(half.replace(/#.*/, '')); await shoot('read-tablet-dark', tablet);
+} finally {
+  await browser.close();
+  await server.end();
+}

@@ -1,0 +1,55 @@
+// Starts the published application on a fresh data place for one test file, and ends only the process that it started.
+import { spawn } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { dirname, join, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const app = resolve(dirname(fileURLToPath(import.meta.url)), '../../artifacts/app');
+
+const freePort = () => new Promise(done => {
+  const s = createServer().listen(0, '127.0.0.1', () => {
+    const { port } = s.address();
+    s.close(() => done(port));
+  });
+});
+
+export class Server {
+  constructor(demo = true) {
+    this.demo = demo;
+    this.data = mkdtempSync(join(tmpdir(), 'glenfrost-browser-'));
+  }
+
+  async start() {
+    this.port ??= await freePort();
+    this.url = `http://localhost:${this.port}`;
+    const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.demo ? ['--demo', join(app, 'demo')] : [])];
+    this.process = spawn('dotnet', args, { stdio: ['ignore', 'pipe', 'inherit'] });
+    await new Promise((ready, fail) => {
+      this.process.stdout.on('data', d => String(d).includes('listens on') && ready());
+      this.process.on('exit', code => fail(new Error(`the server ended with ${code}`)));
+    });
+    return this;
+  }
+
+  kill(signal = 'SIGKILL') {
+    return new Promise(done => {
+      this.process.removeAllListeners('exit');
+      this.process.on('exit', done);
+      this.process.kill(signal);
+    });
+  }
+
+  async end() {
+    if (this.process.exitCode === null && this.process.signalCode === null) await this.kill('SIGTERM');
+    rmSync(this.data, { recursive: true, force: true });
+  }
+}
+
+/** The address of the half-read run of the demo, found as a person would: from Today. */
+export async function halfRead(page, server) {
+  await page.goto(server.url);
+  const href = await page.locator('.lead a').getAttribute('href');
+  return server.url + href;
+}
