@@ -45,6 +45,19 @@ public class BenchTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task Thirteen_planned_prints_hide_neither_doubt_nor_a_decision()
+    {
+        var p = await PairingOf("Sill", "Whimbrel 300");
+        for (var i = 0; i < 13; i++)
+            await NewRun(p);
+        await v.Go("/");
+        var kinds = v.Page.QuerySelectorAll(".todo .k").Select(k => k.TextContent).ToList();
+        Assert.True(kinds.Count <= 12);
+        foreach (var kind in (string[])["Decide", "Print", "Dry", "Doubtful"])
+            Assert.Contains(kind, kinds);
+    }
+
+    [Fact]
     public async Task A_running_print_stands_on_today_and_asks_for_a_person_when_it_is_due()
     {
         var run = await NewRun(await PairingOf("Sill", "Whimbrel 300"));

@@ -48,7 +48,7 @@ public sealed class Today(Bench bench)
                 $"{Math.Max(1, (int)Math.Ceiling(v.Empty.Count * 0.15))} min", scored == 0 ? "Read" : "Read on", $"/runs/{run.Id}#read"));
         }
 
-        foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(Math.Max(0, most - rows.Count)))
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(most))
         {
             var v = TowerRuns.View(run, pairings[run.PairingId!.Value]);
             rows.Add(new("Decide", "Temperature tower", Facts.NameOf(v.Pairing), v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
@@ -60,11 +60,11 @@ public sealed class Today(Bench bench)
             rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the bench sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
-        var latest = rows.Count < most ? await db.LatestRevisionsAsync() : [];
+        var latest = await db.LatestRevisionsAsync();
         var busy = runs.Select(r => r.PairingId!.Value).ToHashSet();
         foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
         {
-            if (rows.Count >= most)
+            if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
                 break;
             var t = latest.GetValueOrDefault(p.Id)?.Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
             if (t is not null && t.State != SettingState.Start)
@@ -90,7 +90,7 @@ public sealed class Today(Bench bench)
 
         foreach (var p in pairings.Values)
         {
-            if (rows.Count >= most)
+            if (rows.Count(r => r.Kind == "Doubtful") >= most)
                 break;
             var doubtful = latest.GetValueOrDefault(p.Id)?.Settings.Where(s => s.State == SettingState.Doubtful).ToList() ?? [];
             if (doubtful.Count == 0)
@@ -104,7 +104,15 @@ public sealed class Today(Bench bench)
         var week = now.AddDays(-7);
         var kept = await db.Decisions.CountAsync(d => d.At > week && d.UndoneAt == null && d.RevisionId != null);
         var pieces = await db.Runs.AsNoTracking().Where(r => r.PrintedAt > week && r.RemovedAt == null).Select(r => r.MassUg).ToListAsync();
-        return new([.. rows.Take(most)], running, kept, pieces.Sum(m => (m ?? 0) / 1e6), pieces.Count);
+        return new(Shorten(rows, most), running, kept, pieces.Sum(m => (m ?? 0) / 1e6), pieces.Count);
+    }
+
+    /// <summary>The day in at most <paramref name="most"/> rows: the longest kind gives way first, so that no kind of work hides another.</summary>
+    private static List<TodayRow> Shorten(List<TodayRow> rows, int most)
+    {
+        while (rows.Count > most)
+            rows.Remove(rows.GroupBy(r => r.Kind).OrderByDescending(g => g.Count()).First().Last());
+        return rows;
     }
 
     private static string Cost(int? minutes, long? massUg) =>
