@@ -1,58 +1,164 @@
+using Glenfrost.Core.Settings;
+
 namespace Glenfrost.Core.TestPieces;
 
 /// <summary>
-/// The proportions of a tower of stiles. Each section is a stile: two posts with a lintel, a leaning slab, two reeds,
-/// a half-round wall and a pin. Sizes scale with the nozzle: 1.0 at 0.4 mm.
+/// The measures of a tower of stiles. Each section is a stile: two posts with a lintel (bridge), two reeds (strings) and a
+/// pin (detail) standing in the window between them on the lintel below, a half-round wall (surface) on the left post, a
+/// slab that leans out of the right one (overhang), and its number cut in the left post. Sizes scale with the nozzle: 1.0 at 0.4 mm.
 /// </summary>
 /// <param name="NozzleDiameterMm">Nozzle diameter, mm.</param>
 /// <param name="SectionHeightMm">Height of one section, mm.</param>
 /// <param name="DepthMm">Depth of the piece, mm; the smallest dimension of its footprint.</param>
 public sealed record Stile(double NozzleDiameterMm, double SectionHeightMm, double DepthMm)
 {
+    /// <summary>Clear distance between the reeds where none is asked for, mm; the same at every nozzle, since strings are.</summary>
+    public const double UsualReedGapMm = 8;
+
+    /// <summary>Lean of the slab from the upright where none is asked for, degrees.</summary>
+    public const double UsualSlabAngleDeg = 45;
+
+    /// <summary>Widest window, mm: beyond it every filament sags.</summary>
+    public const double WidestWindowMm = 60;
+
     /// <summary>Depth of the piece at the given nozzle, mm, where nothing wider is asked for.</summary>
     public static double StandardDepthMm(double nozzleDiameterMm) => 14 * nozzleDiameterMm / 0.4;
+
+    /// <summary>Clear distance between the reeds, mm.</summary>
+    public double ReedGapMm { get; init; } = UsualReedGapMm;
+
+    /// <summary>Lean of the slab from the upright, degrees.</summary>
+    public double SlabAngleDeg { get; init; } = UsualSlabAngleDeg;
+
+    /// <summary>Height of the number, mm; null for the usual one.</summary>
+    public double? AskedTextHeightMm { get; init; }
+
+    /// <summary>Width of the window as asked for, mm; null for the usual one.</summary>
+    public double? AskedBridgeSpanMm { get; init; }
 
     /// <summary>Scale against a 0.4 mm nozzle.</summary>
     public double Scale => NozzleDiameterMm / 0.4;
 
-    /// <summary>Width of a post, mm.</summary>
+    /// <summary>Width of a line that the smallest features are measured in, mm.</summary>
+    public double LineMm => NozzleDiameterMm * 1.1;
+
+    /// <summary>Width of the left post, which bears the number, mm.</summary>
+    public double NumberPostMm => 7 * Scale;
+
+    /// <summary>Width of the right post, mm.</summary>
     public double PostWidthMm => 5 * Scale;
 
-    /// <summary>Free span of the lintel, mm.</summary>
-    public double BridgeSpanMm => 18 * Scale;
-
-    /// <summary>Thickness of the lintel, mm; at most a fifth of the section.</summary>
-    public double LintelMm => Math.Min(1.6 * Scale, SectionHeightMm / 5);
-
-    /// <summary>How far the slab leans out, mm; 45 degrees, at most half the section.</summary>
-    public double SlabReachMm => Math.Min(7 * Scale, SectionHeightMm * 0.6);
-
     /// <summary>Diameter of a reed, mm.</summary>
-    public double ReedMm => 2 * Scale;
+    public double ReedMm => Math.Min(2 * Scale, DepthMm / 3);
 
-    /// <summary>Clear distance between the reeds, mm.</summary>
-    public double ReedGapMm => 8 * Scale;
+    /// <summary>Clear distance between a reed and its post, mm.</summary>
+    public double ReedToPostMm => (BridgeSpanMm - 2 * ReedMm - ReedGapMm) / 2;
+
+    /// <summary>Free span of the lintel, mm.</summary>
+    public double BridgeSpanMm => AskedBridgeSpanMm ?? LeastSpanMm;
+
+    /// <summary>The narrowest window that holds the reeds with room beside them, mm.</summary>
+    public double LeastSpanMm => Math.Round(2 * ReedMm + ReedGapMm + 6 * Math.Max(1, Scale), 2);
+
+    /// <summary>Thickness of the lintel, mm; at most a quarter of the section.</summary>
+    public double LintelMm => Math.Min(1.6 * Scale, SectionHeightMm / 4);
+
+    /// <summary>Where the slab leaves its post, mm above the section's lower edge.</summary>
+    public double SlabFromMm => SectionHeightMm * 0.1;
+
+    /// <summary>Thickness of the slab, upright, mm.</summary>
+    public double SlabMm => Math.Min(2.5 * Scale, SectionHeightMm * 0.25);
+
+    /// <summary>How far the slab leans out, mm; its end stays below the section's upper edge.</summary>
+    public double SlabReachMm => Math.Min(7 * Scale, (SectionHeightMm * 0.95 - SlabFromMm - SlabMm) * Math.Tan(SlabAngleDeg * Math.PI / 180));
 
     /// <summary>Radius of the half-round wall, mm.</summary>
-    public double HalfRoundMm => 5 * Scale;
+    public double HalfRoundMm => Math.Min(5 * Scale, DepthMm * 0.42);
+
+    /// <summary>Height of reeds, mm above the section's lower edge.</summary>
+    public double ReedHeightMm => (SectionHeightMm - LintelMm) * 0.7;
+
+    /// <summary>Height of the pin, mm above the section's lower edge.</summary>
+    public double PinHeightMm => (SectionHeightMm - LintelMm) * 0.5;
+
+    /// <summary>Radius of the pin at its foot, mm.</summary>
+    public double PinFootMm => Math.Min(1.5 * Scale, DepthMm * 0.15);
+
+    /// <summary>Height of the number, mm.</summary>
+    public double TextHeightMm => AskedTextHeightMm ?? Math.Min(5 * Scale, (SectionHeightMm - LintelMm) * 0.65);
+
+    /// <summary>Depth of the number in its post, mm: two lines.</summary>
+    public double TextDepthMm => Math.Min(2 * LineMm, DepthMm * 0.15);
+
+    /// <summary>X of the left post's outer face, mm from the piece's left end.</summary>
+    public double LeftPostX => HalfRoundMm;
+
+    /// <summary>X of the window's left edge, mm.</summary>
+    public double WindowX => LeftPostX + NumberPostMm;
+
+    /// <summary>X of the right post's inner face, mm.</summary>
+    public double RightPostX => WindowX + BridgeSpanMm;
+
+    /// <summary>X of the right post's outer face, mm.</summary>
+    public double SlabX => RightPostX + PostWidthMm;
 
     /// <summary>Width of the whole piece, mm.</summary>
-    public double WidthMm => 2 * PostWidthMm + BridgeSpanMm + SlabReachMm + 3 * Scale + 2 * ReedMm + ReedGapMm + 3 * Scale + HalfRoundMm;
+    public double WidthMm => SlabX + SlabReachMm;
 
-    /// <summary>Rough plastic volume of one section, mm³: solid posts, slab and lintel, thin reeds.</summary>
-    public double SectionVolumeMm3
+    /// <summary>X of the left and the right reed's centre, mm.</summary>
+    public (double Left, double Right) ReedX => (WindowX + ReedToPostMm + ReedMm / 2, RightPostX - ReedToPostMm - ReedMm / 2);
+
+    /// <summary>Y of the reeds' centres, mm from the front.</summary>
+    public double ReedY => DepthMm * 0.3;
+
+    /// <summary>X and y of the pin's centre, mm.</summary>
+    public (double X, double Y) Pin => ((WindowX + RightPostX) / 2, DepthMm * 0.75);
+
+    /// <summary>Radius of the pin at a height above the section's lower edge, mm; 0 above its tip.</summary>
+    public double PinRadius(double z) => z >= PinHeightMm ? 0 : PinFootMm + (Math.Min(PinFootMm, NozzleDiameterMm * 0.9) - PinFootMm) * z / PinHeightMm;
+
+    /// <summary>Where the slab begins and ends at a height above the section's lower edge, mm from the right post; null where there is none.</summary>
+    public (double From, double To)? SlabAt(double z)
     {
-        get
-        {
-            var posts = 2 * PostWidthMm * DepthMm * (SectionHeightMm - LintelMm);
-            var lintel = (2 * PostWidthMm + BridgeSpanMm) * DepthMm * LintelMm;
-            var slab = 0.5 * SlabReachMm * DepthMm * 2.5 * Scale;
-            var reeds = 2 * Math.PI * ReedMm * ReedMm / 4 * SectionHeightMm;
-            var round = 0.5 * Math.PI * HalfRoundMm * HalfRoundMm * SectionHeightMm;
-            return posts + lintel + slab + reeds + round;
-        }
+        var lean = Math.Tan(SlabAngleDeg * Math.PI / 180);
+        var to = Math.Min(SlabReachMm, (z - SlabFromMm) * lean);
+        var from = Math.Max(0, (z - SlabFromMm - SlabMm) * lean);
+        return to <= 0 || from >= to ? null : (from, to);
     }
+
+    /// <summary>Rough plastic volume of one section, mm³.</summary>
+    public double SectionVolumeMm3 =>
+        (NumberPostMm + PostWidthMm) * DepthMm * SectionHeightMm + BridgeSpanMm * DepthMm * LintelMm + SlabReachMm * DepthMm * SlabMm
+        + 2 * Math.PI * ReedMm * ReedMm / 4 * ReedHeightMm + 0.5 * Math.PI * HalfRoundMm * HalfRoundMm * SectionHeightMm;
 
     /// <summary>Rough plastic volume of the base plate, mm³.</summary>
     public double BaseVolumeMm3(double baseHeightMm) => WidthMm * DepthMm * baseHeightMm;
+
+    /// <summary>What of the asked measures can't be printed, at its field, with what would fit.</summary>
+    /// <param name="layerHeightMm">Layer height, mm.</param>
+    public IReadOnlyList<FieldError> Check(double layerHeightMm)
+    {
+        var errors = new List<FieldError>();
+        static decimal D(double v, int digits = 1) => Math.Round((decimal)v, digits);
+        static string N(decimal v) => v.ToString("0.##", System.Globalization.CultureInfo.InvariantCulture);
+        var leastGap = D(Math.Ceiling(4 * LineMm * 2) / 2);
+        if (ReedGapMm < (double)leastGap)
+            errors.Add(new("reedGapMm", $"Reeds {N(D(ReedGapMm, 2))} mm apart run into one: a line of this nozzle is {N(D(LineMm, 2))} mm wide, and strings need room. At least {N(leastGap)} mm would be right.",
+                [new($"{N(leastGap)} mm between the reeds", new Dictionary<string, decimal> { ["reedGapMm"] = leastGap })]));
+        var leastSpan = D(Math.Ceiling((2 * ReedMm + Math.Max(ReedGapMm, (double)leastGap) + 4 * LineMm * 2) * 2) / 2);
+        if (AskedBridgeSpanMm < (double)leastSpan)
+            errors.Add(new("bridgeSpanMm", $"Posts {N(D(BridgeSpanMm, 2))} mm apart leave no room for two reeds of {N(D(ReedMm, 2))} mm with {N(D(ReedGapMm, 2))} mm between them. At least {N(leastSpan)} mm would be right.",
+                leastSpan <= (decimal)WidestWindowMm ? [new($"{N(leastSpan)} mm between the posts", new Dictionary<string, decimal> { ["bridgeSpanMm"] = leastSpan })] : []));
+        else if (BridgeSpanMm > WidestWindowMm)
+            errors.Add(new(AskedBridgeSpanMm is null ? "reedGapMm" : "bridgeSpanMm", $"A bridge of {N(D(BridgeSpanMm, 2))} mm sags with every filament and tells nothing: at most {WidestWindowMm:0} mm would be right.", []));
+        var row = TextHeightMm / 5;
+        var most = D(Math.Floor((SectionHeightMm - LintelMm) * 0.85 * 10) / 10);
+        var least = D(Math.Ceiling(5 * layerHeightMm * 10) / 10);
+        if (AskedTextHeightMm is not null && (row < layerHeightMm - 1e-9 || (decimal)TextHeightMm > most))
+            errors.Add(new("textHeightMm", least <= most
+                ? $"A number {N(D(TextHeightMm, 2))} mm tall can't be read in this section: it has five rows of at least one layer and stays below the lintel. Between {N(least)} and {N(most)} mm would be right."
+                : $"This section is too low for a number of five rows. {N(D(SectionHeightMm * 2))} mm a section would be right.",
+                least <= most ? [new($"a number {N(Math.Clamp(D(TextHeightMm), least, most))} mm tall", new Dictionary<string, decimal> { ["textHeightMm"] = Math.Clamp(D(TextHeightMm), least, most) })] : []));
+        return errors;
+    }
 }

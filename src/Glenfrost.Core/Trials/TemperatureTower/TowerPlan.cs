@@ -57,6 +57,24 @@ public sealed record TowerRequest
     /// <summary>True where a brim holds the piece.</summary>
     public bool Brim { get; init; }
 
+    /// <summary>Distance of the posts, mm: the free span of the bridge; by the nozzle where not given.</summary>
+    public decimal? BridgeSpanMm { get; init; }
+
+    /// <summary>Clear distance between the reeds, mm; 8 where not given.</summary>
+    public decimal? ReedGapMm { get; init; }
+
+    /// <summary>Lean of the slab from the upright, degrees; 45 where not given.</summary>
+    public decimal? SlabAngleDeg { get; init; }
+
+    /// <summary>Height of the section's number, mm; by the nozzle where not given.</summary>
+    public decimal? TextHeightMm { get; init; }
+
+    /// <summary>True for separate equal pieces on one plate, printed one after another, instead of one tower.</summary>
+    public bool Separate { get; init; }
+
+    /// <summary>True where the print waits at each change until the nozzle is there.</summary>
+    public bool WaitAtChanges { get; init; }
+
     /// <summary>The machine's limits: no plan goes beyond them.</summary>
     public TemperatureRange? Limits { get; init; }
 
@@ -85,13 +103,18 @@ public sealed record TowerSection(int Index, decimal TemperatureC, decimal? From
 /// <param name="TemperatureC">Nozzle temperature on the display, °C.</param>
 /// <param name="SectionIndex">Section that begins here; the base belongs to section 0.</param>
 /// <param name="IsChange">False for the start of the print, true for each change.</param>
-public sealed record TowerCheckpoint(int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange);
+/// <param name="AtSeconds">Seconds after the first move; null where there is no file.</param>
+/// <param name="Piece">Piece of the plate, from 0; null for one tower.</param>
+public sealed record TowerCheckpoint(int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange, double? AtSeconds = null, int? Piece = null);
 
-/// <summary>Rough cost of a tower before it is sliced.</summary>
+/// <summary>Cost of a tower: rough before there is a file, from its moves once there is one.</summary>
 /// <param name="Minutes">Minutes of printing.</param>
 /// <param name="MassG">Filament, g.</param>
 /// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
-public sealed record TowerEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit);
+/// <param name="FromFile">True where these are the file's own figures.</param>
+/// <param name="CostMinor">Filament cost in minor units of the filament's currency; null where it is not known.</param>
+/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no file.</param>
+public sealed record TowerEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
 
 /// <summary>A tower that can be printed. Version 1 of the stored plan: fields are only added.</summary>
 public sealed record TowerPlanV1
@@ -116,6 +139,9 @@ public sealed record TowerPlanV1
 
     /// <summary>Height of the piece, mm; null where the layer height is not known.</summary>
     public decimal? HeightMm { get; init; }
+
+    /// <summary>Layers at the bottom of each section that the heater's lag spoils; null where there is no file.</summary>
+    public IReadOnlyList<int>? LagLayers { get; init; }
 
     /// <summary>Difference between neighbours, °C.</summary>
     public decimal StepC { get; init; }

@@ -53,6 +53,10 @@ public static class TowerPlanning
             ("bedHeightMm", r.BedHeightMm, false),
             ("pieceDepthMm", r.PieceDepthMm, false),
             ("densityGPerCm3", r.DensityGPerCm3, false),
+            ("bridgeSpanMm", r.BridgeSpanMm, false),
+            ("reedGapMm", r.ReedGapMm, false),
+            ("slabAngleDeg", r.SlabAngleDeg, false),
+            ("textHeightMm", r.TextHeightMm, false),
         };
         foreach (var (field, value, needed) in values)
         {
@@ -126,8 +130,12 @@ public static class TowerPlanning
     {
         var section = r.SectionHeightMm!.Value;
         var baseHeight = r.BaseHeightMm!.Value;
-        var height = baseHeight + count * section;
-        var depth = (double)(r.PieceDepthMm ?? (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)));
+        var height = baseHeight + (r.Separate ? 1 : count) * section;
+        var stile = TowerPiece.StileOf(r);
+        errors.AddRange(stile.Check((double)r.LayerHeightMm!.Value));
+        if (errors.Count > 0)
+            return new(null, errors);
+        var depth = stile.DepthMm;
         if (r.BedHeightMm is { } bed && height > bed)
         {
             errors.Add(new("sectionHeightMm", $"{count} sections stand {N(height)} mm tall; the printer has {N(bed)} mm above the bed.",
@@ -135,19 +143,22 @@ public static class TowerPlanning
             return new(null, errors);
         }
 
-        var sections = Enumerable.Range(0, count).Select(i => new TowerSection(
-            i, r.HottestC!.Value - i * r.StepC!.Value, baseHeight + i * section, baseHeight + (i + 1) * section,
-            baseLayers + i * perSection + 1, baseLayers + (i + 1) * perSection)).ToList();
+        var sections = Enumerable.Range(0, count).Select(i =>
+        {
+            // Separate pieces all begin at the bed.
+            var below = r.Separate ? 0 : i;
+            return new TowerSection(i, r.HottestC!.Value - i * r.StepC!.Value, baseHeight + below * section, baseHeight + (below + 1) * section,
+                baseLayers + below * perSection + 1, baseLayers + (below + 1) * perSection);
+        }).ToList();
         var slender = (double)height / depth;
         var warnings = TowerLimits.Warnings(r);
         IReadOnlyList<Offer> offers = [];
-        if (slender > SlenderFrom)
+        if (slender > SlenderFrom && !r.Separate)
         {
             warnings.Add($"Slender: {N(height)} mm tall on {N((decimal)depth)} mm, {slender.ToString("0.0", CultureInfo.InvariantCulture)} to 1. From {SlenderFrom:0} to 1 on, a knock of the nozzle fells it.{(r.Brim ? " The brim helps; it does not make it stiff." : "")}");
             offers = TowerOffers.ForSlenderness(r, count, (double)height);
         }
 
-        var stile = new Stile((double)(r.NozzleDiameterMm ?? 0.4m), (double)section, depth);
         var estimate = Estimate(r, sections, (double)baseHeight, stile);
         if (estimate.MinutesAboveContinuousLimit > 0)
             warnings.Add(TowerLimits.ContinuousWarning(r, estimate.MinutesAboveContinuousLimit));
@@ -157,11 +168,11 @@ public static class TowerPlanning
             Sections = sections,
             LayersPerSection = perSection,
             BaseLayers = baseLayers,
-            TotalLayers = baseLayers + count * perSection,
+            TotalLayers = (r.Separate ? count : 1) * baseLayers + count * perSection,
             HeightMm = height,
             StepC = r.StepC!.Value,
             Slenderness = slender,
-            Checkpoints = Checkpoints(sections),
+            Checkpoints = r.Separate ? [.. sections.Select(x => new TowerCheckpoint(1, 0, x.TemperatureC, x.Index, x.Index > 0, null, x.Index))] : Checkpoints(sections),
             Estimate = estimate,
             Warnings = warnings,
             Offers = offers,
@@ -175,7 +186,7 @@ public static class TowerPlanning
             : new TowerCheckpoint(s.FirstLayer, s.FromZMm, s.TemperatureC, s.Index, true)).ToList();
 
     /// <summary>
-    /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. Replaced by the file's own figures once there is a file.
+    /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. <see cref="TowerPiece"/> puts the file's own figures in its place.
     /// </summary>
     private static TowerEstimate Estimate(TowerRequest r, IReadOnlyList<TowerSection> sections, double baseHeight, Stile stile)
     {
@@ -184,11 +195,12 @@ public static class TowerPlanning
         double Seconds(double volume, double height) => height / layer * (Math.Max(10, volume / (height / layer) / flow) + 3);
         var sectionSeconds = Seconds(stile.SectionVolumeMm3, stile.SectionHeightMm);
         var baseSeconds = Seconds(stile.BaseVolumeMm3(baseHeight), baseHeight);
-        var total = baseSeconds + sections.Count * sectionSeconds;
+        var bases = r.Separate ? sections.Count : 1;
+        var total = bases * baseSeconds + sections.Count * sectionSeconds;
         var above = r.Limits?.ContinuousMax is { } limit
             ? sections.Count(s => s.TemperatureC > limit) * sectionSeconds + (sections[0].TemperatureC > limit ? baseSeconds : 0)
             : 0;
-        var volume = stile.BaseVolumeMm3(baseHeight) + sections.Count * stile.SectionVolumeMm3;
+        var volume = bases * stile.BaseVolumeMm3(baseHeight) + sections.Count * stile.SectionVolumeMm3;
         return new((int)Math.Ceiling(total / 60), Math.Round(volume / 1000 * (double)(r.DensityGPerCm3 ?? 1.24m), 1), (int)Math.Ceiling(above / 60));
     }
 

@@ -1,0 +1,89 @@
+using System.Globalization;
+
+namespace Glenfrost.Core.Gcode.Dialects;
+
+/// <summary>
+/// What differs between the G-code that printers understand, by what they understand and not by whose they are. All else is
+/// common: G0/G1, G28, G90, G92, M82/M83, M104/M109, M106, M140/M190, T.
+/// </summary>
+public sealed record Dialect
+{
+    /// <summary>Fixed word.</summary>
+    public required string Key { get; init; }
+
+    /// <summary>What tells it apart, in words.</summary>
+    public required string Label { get; init; }
+
+    /// <summary>Sets pressure advance, s.</summary>
+    public required Func<double, string> PressureAdvance { get; init; }
+
+    /// <summary>Sets the acceleration of prints and travels, mm/s².</summary>
+    public required Func<double, string> Acceleration { get; init; }
+
+    /// <summary>Stands still for some seconds.</summary>
+    public required Func<double, string> Dwell { get; init; }
+
+    /// <summary>Sets the extruder's steps per mm; null where they stand in a configuration file as a rotation distance.</summary>
+    public Func<double, string>? StepsPerMm { get; init; }
+
+    /// <summary>Waits for the nozzle, also while it cools, °C.</summary>
+    public required Func<double, string> WaitForNozzle { get; init; }
+
+    /// <summary>Waits for the bed, also while it cools, °C; null where waiting for cooling can't be relied on.</summary>
+    public Func<double, string>? WaitForCoolingBed { get; init; }
+
+    /// <summary>Stores volatile settings; null where a file is edited instead.</summary>
+    public string? Store { get; init; }
+
+    /// <summary>Sets the chamber, °C.</summary>
+    public Func<double, string> Chamber { get; init; } = c => $"M141 S{N(c)}";
+
+    /// <summary>Start code where the printer has none of its own; placeholders as in <see cref="Placeholders"/>.</summary>
+    public string StartCode { get; init; } = "M140 S{firstLayerBedTemperatureC}\nM104 S{firstLayerNozzleTemperatureC}\nG28\nM190 S{firstLayerBedTemperatureC}\nM109 S{firstLayerNozzleTemperatureC}";
+
+    /// <summary>End code where the printer has none of its own.</summary>
+    public string EndCode { get; init; } = "M104 S0\nM140 S0\nM107\nG28 X0\nM84";
+
+    /// <summary>All dialects.</summary>
+    public static IReadOnlyList<Dialect> All { get; } =
+    [
+        new()
+        {
+            Key = "m900",
+            Label = "M900 K, M92 E steps, G4 S dwell",
+            PressureAdvance = k => $"M900 K{N(k)}",
+            Acceleration = a => $"M204 P{N(a)} T{N(a)}",
+            Dwell = s => $"G4 S{N(s)}",
+            StepsPerMm = n => $"M92 E{N(n)}",
+            WaitForNozzle = c => $"M109 R{N(c)}",
+            WaitForCoolingBed = c => $"M190 R{N(c)}",
+            Store = "M500",
+        },
+        new()
+        {
+            Key = "m572",
+            Label = "M572 S, M92 E steps, G4 S dwell",
+            PressureAdvance = k => $"M572 S{N(k)}",
+            Acceleration = a => $"M204 P{N(a)} T{N(a)}",
+            Dwell = s => $"G4 S{N(s)}",
+            StepsPerMm = n => $"M92 E{N(n)}",
+            WaitForNozzle = c => $"M109 R{N(c)}",
+            WaitForCoolingBed = c => $"M190 R{N(c)}",
+            Store = "M500",
+        },
+        new()
+        {
+            Key = "macro",
+            Label = "SET_PRESSURE_ADVANCE, rotation distance in a file, G4 P dwell",
+            PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
+            Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
+            Dwell = s => $"G4 P{N(s * 1000)}",
+            WaitForNozzle = c => $"M109 S{N(c)}",
+        },
+    ];
+
+    /// <summary>The dialect of that word; the first one where it is unknown.</summary>
+    public static Dialect Of(string? key) => All.FirstOrDefault(d => d.Key == key) ?? All[0];
+
+    internal static string N(double v) => v.ToString("0.####", CultureInfo.InvariantCulture);
+}

@@ -1,0 +1,281 @@
+using System.Globalization;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Gcode;
+
+/// <summary>Who writes a file and when; the core has no clock of its own.</summary>
+/// <param name="Version">Version of Glenfrost.</param>
+/// <param name="At">When, UTC.</param>
+public sealed record Imprint(string Version, DateTime At);
+
+/// <summary>
+/// Writes a job as G-code. Lengths in mm to 0.001, feed to 0.00001, speeds in whole mm/min and never rounded up. Comments in
+/// plain ASCII tell layer, height, section, temperature and what each line is for.
+/// </summary>
+public sealed class GcodeWriter
+{
+    private readonly TextWriter to;
+    private readonly PieceJob job;
+    private readonly Dialect dialect;
+    private readonly char[] line = new char[96];
+    private double x = double.NaN, y = double.NaN, z = double.NaN, fed;
+    private int speed;
+    private PathRole role;
+
+    private GcodeWriter(PieceJob job, TextWriter to)
+    {
+        (this.job, this.to) = (job, to);
+        dialect = Dialect.Of(job.Machine.Dialect);
+    }
+
+    /// <summary>Writes the whole file.</summary>
+    public static void Write(PieceJob job, Imprint imprint, TextWriter to)
+    {
+        var w = new GcodeWriter(job, to);
+        w.Head(imprint);
+        w.Start();
+        w.Body();
+        w.End();
+    }
+
+    private void Head(Imprint imprint)
+    {
+        var (m, s) = (job.Machine, job.Settings);
+        Comment($"Glenfrost {imprint.Version}, {imprint.At.ToString("yyyy-MM-dd HH:mm", CultureInfo.InvariantCulture)} UTC");
+        Comment($"piece: {string.Join(", ", job.Request.Pieces.Select(p => p.Name).Distinct())}");
+        foreach (var text in job.Request.PlanLines)
+            Comment($"plan: {text}");
+        Comment($"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E {(m.RelativeE ? "relative" : "absolute")}");
+        Comment($"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C ({m.Limits.MaxBecause}), bed {N(m.BedMaxC)} C, {N(m.BedXMm)} x {N(m.BedYMm)} x {N(m.HeightMm)} mm, {N(m.MaxSpeedMmPerS)} mm/s, {N(m.MaxAccelerationMmPerS2)} mm/s2");
+        Comment($"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line {N(s.LineWidthMm)} mm, {s.Walls} walls, {(s.WallOrder == WallOrder.InnerFirst ? "inner" : "outer")} first");
+        Comment($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}, flow at most {N(s.MaxFlowMm3PerS)} mm3/s");
+        Comment($"retraction: {N(s.RetractionLengthMm)} mm at {N(s.RetractionSpeedMmPerS)} mm/s, wipe {N(s.WipeMm)} mm, hop {N(s.ZHopMm)} mm");
+        Comment($"foreseen: {job.Minutes} min after heating, {N(job.MassG)} g, {N(job.FeedMm / 1000)} m of filament");
+        foreach (var t in job.Request.Temperatures)
+            Comment($"checkpoint: {(job.Request.Pieces.Count > 1 ? $"piece {t.Piece + 1} " : "")}layer {t.Layer}, {Clock(job.SecondsAt(t.Piece, t.Layer))}: {N(t.TemperatureC)} C, {t.Note}");
+        Comment("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
+    }
+
+    private void Start()
+    {
+        var (m, s) = (job.Machine, job.Settings);
+        var c = job.Request.Temperatures[0].TemperatureC;
+        Comment("start code of the printer");
+        if (m.Tools > 1)
+            Line($"T{m.Tool}");
+        foreach (var text in job.StartCode.Split('\n'))
+            to.Write(text.TrimEnd() + "\n");
+        Comment("print begins");
+        if (s.ChamberTemperatureC is > 0 and var chamber)
+            Line(dialect.Chamber(chamber));
+        Line($"M140 S{N(s.FirstLayerBedTemperatureC)}");
+        Line($"M104 S{N(c)}");
+        Line($"M190 S{N(s.FirstLayerBedTemperatureC)}");
+        Line($"M109 S{N(c)}");
+        Line("G21");
+        Line("G90");
+        Line(m.RelativeE ? "M83" : "M82");
+        Line("G92 E0");
+        Line(dialect.Acceleration(s.AccelerationMmPerS2));
+        if (s.PressureAdvance is { } k)
+            Line(dialect.PressureAdvance(k));
+        Prime();
+    }
+
+    /// <summary>Two passes along the front edge, then the filament is pulled back: the first line of the piece begins with pushing it forward.</summary>
+    private void Prime()
+    {
+        var s = job.Settings;
+        var h = job.Layers[0].HeightMm;
+        Line($"G0 Z{N(h)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+        z = h;
+        if (job.Layout.PrimeFromX is { } from)
+        {
+            var e = PieceJob.PrimeLineMm(job.Layout, s, h);
+            var travel = MmPerMin(s.TravelSpeedMmPerS);
+            var slow = MmPerMin(Math.Min(s.FirstLayerSpeedMmPerS, s.MaxFlowMm3PerS / (1.2 * s.SpacingMm(h) * h)));
+            Comment("prime line");
+            Line($"G0 X{N(Bx(from))} Y{N(By(job.Layout.PrimeY))} F{travel}");
+            Line($"G1 X{N(Bx(job.Layout.PrimeToX))} E{E(e)} F{slow}");
+            Line($"G0 Y{N(By(job.Layout.PrimeY + s.LineWidthMm))} F{travel}");
+            Line($"G1 X{N(Bx(from))} E{E(e)} F{slow}");
+            (x, y) = (Bx(from), By(job.Layout.PrimeY + s.LineWidthMm));
+        }
+
+        if (s.RetractionLengthMm > 0)
+            Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
+    }
+
+    private void Body()
+    {
+        var temperatures = job.Request.Temperatures.Skip(1).ToDictionary(t => (t.Piece, t.Layer));
+        var now = job.Request.Temperatures[0].TemperatureC;
+        var bed = job.Settings.FirstLayerBedTemperatureC;
+        foreach (var layer in job.Layers)
+        {
+            if (layer.Number == 1 && job.Request.Pieces.Count > 1)
+                Comment($"piece {layer.Piece + 1} of {job.Request.Pieces.Count}: {job.Request.Pieces[layer.Piece].Name}");
+            Comment($"layer {layer.Number}, z {N(layer.TopMm)}{(layer.Section is { } section ? $", section {section + 1}" : ", base")}");
+            if (!job.Machine.RelativeE && fed != 0)
+            {
+                Line("G92 E0");
+                fed = 0;
+            }
+
+            if (temperatures.TryGetValue((layer.Piece, layer.Number), out var t))
+            {
+                now = t.TemperatureC;
+                Line($"M104 S{N(now)} ; {t.Note} from layer {t.Layer}, z {N(layer.TopMm - layer.HeightMm)} up: {N(now)} C");
+            }
+
+            if (layer is { Piece: 0, Number: 2 } && bed != job.Settings.BedTemperatureC)
+                Line($"M140 S{N(job.Settings.BedTemperatureC)}");
+            role = PathRole.Travel;
+            var placed = job.Layout.Pieces[layer.Piece];
+            foreach (var m in layer.Moves)
+                One(m, placed, now);
+        }
+    }
+
+    private void One(Move m, Placed placed, double now)
+    {
+        if (m.Kind == MoveKind.Fan)
+        {
+            Line(m.E <= 0 ? "M107" : $"M106 S{N(Math.Round(m.E * 2.55))}");
+            return;
+        }
+
+        if (m.Kind == MoveKind.Wait)
+        {
+            Line(dialect.WaitForNozzle(now));
+            return;
+        }
+
+        if (m.Kind == MoveKind.Extrude && m.Role != role)
+        {
+            role = m.Role;
+            Comment(role.Name());
+        }
+
+        var n = 0;
+        Put("G");
+        line[n++] = m.Kind == MoveKind.Travel ? '0' : '1';
+        var (nx, ny, nz) = (Math.Round(Bx(m.X + placed.X), 3), Math.Round(By(m.Y + placed.Y), 3), Math.Round(m.Z, 3));
+        if (nx != x)
+            Number(" X", x = nx, 3);
+        if (ny != y)
+            Number(" Y", y = ny, 3);
+        if (nz != z)
+            Number(" Z", z = nz, 3);
+        if (m.E != 0)
+        {
+            var e = Math.Round(m.E, 5);
+            fed = Math.Round(fed + e, 5);
+            Number(" E", job.Machine.RelativeE ? e : fed, 5);
+        }
+
+        if (n == 2)
+            return;
+        var f = MmPerMin(m.Speed);
+        if (f != speed)
+            Number(" F", speed = f, 0);
+        line[n++] = '\n';
+        to.Write(line, 0, n);
+
+        void Put(string text)
+        {
+            text.CopyTo(line.AsSpan(n));
+            n += text.Length;
+        }
+
+        void Number(string letter, double value, int digits)
+        {
+            Put(letter);
+            n += Fixed(value, digits, line.AsSpan(n));
+        }
+    }
+
+    private void End()
+    {
+        var s = job.Settings;
+        var top = job.Request.Pieces.Max(p => p.HeightMm);
+        Comment("away from the piece");
+        if (s.RetractionLengthMm > 0)
+            Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
+        var clear = Math.Min(job.Machine.HeightMm, top + 5);
+        if (clear > top)
+            Line($"G0 Z{N(clear)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+        Comment("print ends; end code of the printer");
+        foreach (var text in job.EndCode.Split('\n'))
+            to.Write(text.TrimEnd() + "\n");
+        if (job.Machine.Tools > 1)
+            Line($"M104 T{job.Machine.Tool} S0");
+        else
+            Line("M104 S0");
+        Line("M140 S0");
+    }
+
+    /// <summary>Writes a number with at most the given decimals, without trailing zeros.</summary>
+    internal static int Fixed(double value, int digits, Span<char> to)
+    {
+        long scale = digits switch { 0 => 1, 3 => 1000, _ => 100_000 };
+        var whole = (long)Math.Round(value * scale);
+        var n = 0;
+        if (whole < 0)
+        {
+            to[n++] = '-';
+            whole = -whole;
+        }
+
+        (whole / scale).TryFormat(to[n..], out var written, default, CultureInfo.InvariantCulture);
+        n += written;
+        var rest = whole % scale;
+        if (rest == 0)
+            return n;
+        to[n++] = '.';
+        while (rest > 0)
+        {
+            scale /= 10;
+            to[n++] = (char)('0' + rest / scale);
+            rest %= scale;
+        }
+
+        return n;
+    }
+
+    private double Bx(double v) => job.Machine.OriginInMiddle ? v - job.Machine.BedXMm / 2 : v;
+
+    private double By(double v) => job.Machine.OriginInMiddle ? v - job.Machine.BedYMm / 2 : v;
+
+    private string E(double e)
+    {
+        e = Math.Round(e, 5);
+        fed = Math.Round(fed + e, 5);
+        return (job.Machine.RelativeE ? e : fed).ToString("0.#####", CultureInfo.InvariantCulture);
+    }
+
+    private static int MmPerMin(double mmPerS) => Math.Max(1, (int)Math.Floor(mmPerS * 60 + 1e-6));
+
+    private static string Clock(double seconds) => TimeSpan.FromSeconds(Math.Round(seconds)).ToString(@"h\:mm\:ss", CultureInfo.InvariantCulture);
+
+    private void Comment(string text) => to.Write("; " + Ascii(text) + "\n");
+
+    private void Line(string text) => to.Write(Ascii(text) + "\n");
+
+    /// <summary>Plain ASCII on one line: printers with a display of their own choke on the rest.</summary>
+    private static string Ascii(string text)
+    {
+        var plain = text.Replace(" °C", " C", StringComparison.Ordinal).ToCharArray();
+        for (var i = 0; i < plain.Length; i++)
+        {
+            if (plain[i] is < ' ' or > '~')
+                plain[i] = char.IsWhiteSpace(plain[i]) || char.IsControl(plain[i]) ? ' ' : '?';
+        }
+
+        return new(plain);
+    }
+
+    private static string N(double v) => Dialect.N(v);
+}

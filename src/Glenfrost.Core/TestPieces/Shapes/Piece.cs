@@ -1,0 +1,93 @@
+using System.Globalization;
+using NetTopologySuite.Geometries;
+
+namespace Glenfrost.Core.TestPieces.Shapes;
+
+/// <summary>
+/// A connected part of a layer. The same instance stands in every layer that has the same shape there: neighbours are
+/// compared by reference, and toolpaths are made once.
+/// </summary>
+/// <param name="shape">Its closed outline with holes, mm.</param>
+/// <param name="id">Counts the shapes of a piece.</param>
+public sealed class Island(Polygon shape, int id)
+{
+    /// <summary>Counts the shapes of a piece.</summary>
+    public int Id { get; } = id;
+
+    /// <summary>Its closed outline with holes, mm.</summary>
+    public Polygon Shape { get; } = shape;
+}
+
+/// <summary>A wall of exactly one line, given by its centre.</summary>
+/// <param name="Centre">Centre line, mm; closed where first and last point agree.</param>
+public sealed record SingleWall(LineString Centre);
+
+/// <summary>One layer of a piece.</summary>
+/// <param name="Number">From 1.</param>
+/// <param name="TopMm">Height of its upper face above the bed, mm: where the nozzle stands.</param>
+/// <param name="HeightMm">Its thickness, mm.</param>
+/// <param name="Section">Section from 0; null for a base.</param>
+/// <param name="Islands">Connected parts.</param>
+/// <param name="Walls">Single walls.</param>
+public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Island> Islands, IReadOnlyList<SingleWall> Walls)
+{
+    /// <summary>All islands as one region.</summary>
+    public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));
+}
+
+/// <summary>A test piece as closed regions per layer, in its own coordinates.</summary>
+public sealed record Piece
+{
+    /// <summary>What it is, for the file's header.</summary>
+    public required string Name { get; init; }
+
+    /// <summary>Layers from the bed up; consecutive and without gaps.</summary>
+    public required IReadOnlyList<PieceLayer> Layers { get; init; }
+
+    /// <summary>Boxes in which a seam would spoil what is judged, mm; seen from above, for all layers.</summary>
+    public IReadOnlyList<Envelope> Judged { get; init; } = [];
+
+    /// <summary>Direction in which seams are put, where nothing is judged.</summary>
+    public (double X, double Y) SeamToward { get; init; } = (0, 1);
+
+    /// <summary>Height, mm.</summary>
+    public double HeightMm => Layers[^1].TopMm;
+
+    /// <summary>What the piece covers, seen from above, mm.</summary>
+    public Envelope Footprint
+    {
+        get
+        {
+            var e = new Envelope();
+            foreach (var layer in Layers)
+            {
+                foreach (var i in layer.Islands)
+                    e.ExpandToInclude(i.Shape.EnvelopeInternal);
+                foreach (var w in layer.Walls)
+                    e.ExpandToInclude(w.Centre.EnvelopeInternal);
+            }
+
+            return e;
+        }
+    }
+}
+
+/// <summary>Keeps one island per shape while a piece is built.</summary>
+public sealed class Islands
+{
+    private readonly Dictionary<string, Island> known = [];
+
+    /// <summary>The islands of a region; equal shapes give the same instances.</summary>
+    public IReadOnlyList<Island> Of(Geometry region) => [.. Plane.Polygons(region).Select(One)];
+
+    private Island One(Polygon p)
+    {
+        p.Normalize();
+        var key = Key(p);
+        if (!known.TryGetValue(key, out var island))
+            known[key] = island = new(p, known.Count);
+        return island;
+    }
+
+    private static string Key(Polygon p) => string.Join(' ', p.Coordinates.Select(c => string.Create(CultureInfo.InvariantCulture, $"{c.X:0.####},{c.Y:0.####}")));
+}

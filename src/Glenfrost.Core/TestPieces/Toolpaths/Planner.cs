@@ -1,0 +1,361 @@
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.TestPieces.Shapes;
+using NetTopologySuite.Geometries;
+
+namespace Glenfrost.Core.TestPieces.Toolpaths;
+
+/// <summary>A piece where it stands on the bed.</summary>
+/// <param name="Piece">The piece.</param>
+/// <param name="X">Where its own origin lies, mm from the bed's front left corner.</param>
+/// <param name="Y">The same in y.</param>
+public sealed record Placed(Piece Piece, double X, double Y);
+
+/// <summary>Turns pieces into moves: one after another, each layer by layer.</summary>
+/// <param name="s">What to print with.</param>
+public sealed class Planner(PrintSettings s)
+{
+    private readonly Dictionary<string, IslandLines> made = [];
+    private readonly Dictionary<(int, double), IslandPaths.Walled> walled = [];
+    private readonly List<Move> moves = [];
+    private Piece piece = null!;
+    private double x, y, z, fan = -1, feed;
+    // The start of a file, or its prime line, leaves the filament pulled back.
+    private bool retracted = true;
+    private PathLine? last;
+    private Geometry? inside;
+
+    /// <summary>Plans a plate. Between two pieces the nozzle rises above everything printed.</summary>
+    /// <param name="plate">Pieces in the order of printing.</param>
+    /// <param name="waits">Layers before which the print waits beside the piece for the nozzle's temperature.</param>
+    public IReadOnlyList<MovedLayer> Plan(IReadOnlyList<Placed> plate, IReadOnlySet<(int Piece, int Layer)>? waits = null)
+    {
+        var layers = new List<MovedLayer>();
+        var tallest = 0.0;
+        // The file has brought the nozzle to the first layer's height.
+        z = plate[0].Piece.Layers[0].TopMm;
+        for (var i = 0; i < plate.Count; i++)
+        {
+            piece = plate[i].Piece;
+            made.Clear();
+            walled.Clear();
+            if (i > 0)
+            {
+                x += plate[i - 1].X - plate[i].X;
+                y += plate[i - 1].Y - plate[i].Y;
+            }
+
+            foreach (var layer in piece.Layers)
+                layers.Add(Layer(i, layer, i > 0 && layer.Number == 1 ? tallest + 2 : null, plate.Count == 1, waits?.Contains((i, layer.Number)) == true));
+            tallest = Math.Max(tallest, piece.HeightMm);
+            // The next piece is new ground: nothing laid before is near it.
+            (last, inside) = (null, null);
+        }
+
+        return layers;
+    }
+
+    private MovedLayer Layer(int index, PieceLayer layer, double? over, bool skirt, bool wait)
+    {
+        moves.Clear();
+        feed = 0;
+        var (startX, startY, startZ) = (x, y, z);
+        if (!retracted)
+            Retract();
+        if (over is { } height)
+            Go(x, y, height);
+        if (wait)
+        {
+            var e = piece.Footprint;
+            Go(e.MinX - 3, e.MinY - 3, over ?? z);
+            moves.Add(new(MoveKind.Wait, PathRole.Travel, x, y, z, 0, 0));
+        }
+
+        var first = layer.Number == 1;
+        if (first || layer.Number == s.FanFirstLayers + 1)
+            Fan(layer.Number <= s.FanFirstLayers ? 0 : s.FanPercent);
+        if (first)
+            Around(layer, skirt);
+        var before = layer.Number > 1 ? piece.Layers[layer.Number - 2] : null;
+        var after = layer.Number < piece.Layers.Count ? piece.Layers[layer.Number] : null;
+        var waiting = layer.Islands.ToList();
+        while (waiting.Count > 0)
+        {
+            var island = waiting.MinBy(i => i.Shape.EnvelopeInternal.Distance(new Envelope(x, x, y, y)))!;
+            waiting.Remove(island);
+            Lay(island, LinesOf(island, layer, before, after), layer);
+        }
+
+        foreach (var wall in layer.Walls)
+            LayLine(Seamed(new(PathRole.OuterWall, wall.Centre.Coordinates, s.SpacingMm(layer.HeightMm))), layer);
+        var list = moves.ToArray();
+        var (seconds, slowed, tooShort) = Slow(list, startX, startY, startZ);
+        return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort);
+    }
+
+    private IslandLines LinesOf(Island island, PieceLayer layer, PieceLayer? before, PieceLayer? after)
+    {
+        var below = before is null || before.Islands.Contains(island) ? [] : before.Islands.Where(i => Near(i, island)).ToList();
+        var above = after is not null && after.Islands.Contains(island) ? null : after?.Islands.Where(i => Near(i, island)).ToList() ?? [];
+        var stands = before is null || before.Islands.Contains(island);
+        var angle = layer.Number % 2 == 0 ? 45 : 135;
+        var key = $"{island.Id}/{angle}/{layer.HeightMm}/{(stands ? "=" : string.Join(',', below.Select(i => i.Id)))}/{(above is null ? "=" : string.Join(',', above.Select(i => i.Id)))}";
+        if (!made.TryGetValue(key, out var lines))
+        {
+            var settings = new LineSettings(s.SpacingMm(layer.HeightMm), Bead.RoundEnds(s.Bead, layer.HeightMm), s.Walls, angle);
+            if (!walled.TryGetValue((island.Id, layer.HeightMm), out var walls))
+                walled[(island.Id, layer.HeightMm)] = walls = IslandPaths.Wall(island.Shape, settings);
+            lines = IslandPaths.Fill(walls, settings, stands ? null : Plane.Together(below.Select(i => i.Shape)), above is null ? null : Plane.Together(above.Select(i => i.Shape)));
+            made[key] = lines = lines with { Walls = [.. lines.Walls.Select(Seamed)] };
+        }
+
+        return lines;
+    }
+
+    private static bool Near(Island a, Island b) => a.Shape.EnvelopeInternal.Intersects(b.Shape.EnvelopeInternal);
+
+    private void Lay(Island island, IslandLines lines, PieceLayer layer)
+    {
+        inside = island.Shape;
+        var walls = s.WallOrder == WallOrder.OuterFirst ? lines.Walls : lines.Walls.Reverse();
+        foreach (var wall in walls)
+            LayLine(wall, layer);
+        foreach (var group in lines.Rest)
+        {
+            var waiting = group.ToList();
+            while (waiting.Count > 0)
+            {
+                var here = new Coordinate(x, y);
+                var next = waiting.MinBy(l => Math.Min(l.Points[0].Distance(here), l.Points[^1].Distance(here)))!;
+                waiting.Remove(next);
+                LayLine(next.Points[0].Distance(here) <= next.Points[^1].Distance(here) ? next : next with { Points = [.. next.Points.Reverse()] }, layer);
+            }
+        }
+
+        inside = null;
+    }
+
+    /// <summary>
+    /// A closed line turned so that it begins where a seam spoils least: outside what is judged, furthest toward the side
+    /// that the piece keeps for seams, and there in a corner rather than on a face.
+    /// </summary>
+    private PathLine Seamed(PathLine line)
+    {
+        if (!line.Closed)
+            return line;
+        var n = line.Points.Length - 1;
+        var (dx, dy) = piece.SeamToward;
+        var best = 0;
+        var bestScore = double.MinValue;
+        for (var i = 0; i < n; i++)
+        {
+            var p = line.Points[i];
+            var (before, after) = (line.Points[(i + n - 1) % n], line.Points[i + 1]);
+            var turn = Math.Abs(Angle(before, p, after));
+            var judged = piece.Judged.Any(e => e.Contains(p));
+            var score = p.X * dx + p.Y * dy + Math.Min(turn, 1) * 0.5 - (judged ? 1000 : 0);
+            if (score > bestScore)
+                (best, bestScore) = (i, score);
+        }
+
+        if (best == 0)
+            return line;
+        return line with
+        {
+            Points = [.. line.Points[best..n], .. line.Points[..(best + 1)]],
+            OverAir = line.OverAir is { } o ? [.. o[best..], .. o[..best]] : null,
+        };
+    }
+
+    private static double Angle(Coordinate a, Coordinate b, Coordinate c)
+    {
+        var (ux, uy, vx, vy) = (b.X - a.X, b.Y - a.Y, c.X - b.X, c.Y - b.Y);
+        return Math.Atan2(ux * vy - uy * vx, ux * vx + uy * vy);
+    }
+
+    private void LayLine(PathLine line, PieceLayer layer)
+    {
+        Go(line.Points[0].X, line.Points[0].Y, layer.TopMm);
+        Unretract();
+        for (var i = 1; i < line.Points.Length; i++)
+        {
+            var role = line.OverAir is { } over && over[i - 1] ? PathRole.Bridge : line.Role;
+            var wanted = layer.Number <= s.FanFirstLayers ? 0 : role == PathRole.Bridge ? s.BridgeFanPercent : s.FanPercent;
+            if (wanted != fan)
+                Fan(wanted);
+            var p = line.Points[i];
+            var length = Math.Sqrt((p.X - x) * (p.X - x) + (p.Y - y) * (p.Y - y));
+            if (length < 1e-6)
+                continue;
+            var e = s.FeedMm(length, line.SpacingMm, layer.HeightMm);
+            if (role is not (PathRole.Brim or PathRole.Skirt))
+                feed += e;
+            (x, y) = (p.X, p.Y);
+            moves.Add(new(MoveKind.Extrude, role, x, y, z, e, s.Speed(role, layer.Number == 1, line.SpacingMm, layer.HeightMm), line.SpacingMm));
+        }
+
+        last = line;
+    }
+
+    /// <summary>Goes there without extruding: retracted, unless it only steps to a neighbouring line of the same island.</summary>
+    private void Go(double toX, double toY, double toZ)
+    {
+        var distance = Math.Sqrt((toX - x) * (toX - x) + (toY - y) * (toY - y));
+        if (distance < 1e-6 && Math.Abs(toZ - z) < 1e-9)
+            return;
+
+        var step = distance <= 2 * s.LineWidthMm && toZ == z && !retracted && inside is not null && last is not null;
+        if (!step && !retracted && last is not null)
+            Retract();
+        if (!step && s.ZHopMm > 0 && toZ <= z && retracted)
+        {
+            z = toZ + s.ZHopMm;
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+        }
+
+        if (toZ > z)
+        {
+            z = toZ;
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+        }
+
+        if (distance >= 1e-6)
+        {
+            (x, y) = (toX, toY);
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+        }
+
+        if (z > toZ)
+        {
+            z = toZ;
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+        }
+    }
+
+    /// <summary>Pulls back, on the way over what was just laid: forward on a closed line, back on an open one.</summary>
+    private void Retract()
+    {
+        retracted = true;
+        if (s.RetractionLengthMm <= 0)
+            return;
+        var left = s.RetractionLengthMm;
+        if (last is { } line && s.WipeMm > 0)
+        {
+            var points = line.Closed ? line.Points.Skip(1) : line.Points.Reverse().Skip(1);
+            var path = new List<(double X, double Y, double Length)>();
+            var (px, py, sum) = (x, y, 0.0);
+            foreach (var p in points)
+            {
+                var length = Math.Sqrt((p.X - px) * (p.X - px) + (p.Y - py) * (p.Y - py));
+                if (length < 1e-6)
+                    continue;
+                var part = Math.Min(1, (s.WipeMm - sum) / length);
+                path.Add((px + (p.X - px) * part, py + (p.Y - py) * part, length * part));
+                (px, py) = path[^1] is var (ex, ey, _) ? (ex, ey) : (px, py);
+                sum += length * part;
+                if (sum >= s.WipeMm - 1e-9)
+                    break;
+            }
+
+            var speed = Math.Min(s.TravelSpeedMmPerS, sum / (left / s.RetractionSpeedMmPerS));
+            foreach (var (wx, wy, length) in path.Where(_ => sum > 0.2))
+            {
+                var part = s.RetractionLengthMm * length / sum;
+                left -= part;
+                (x, y) = (wx, wy);
+                moves.Add(new(MoveKind.Retract, PathRole.Travel, x, y, z, -part, speed));
+            }
+        }
+
+        if (left > 1e-9)
+            moves.Add(new(MoveKind.Retract, PathRole.Travel, x, y, z, -left, s.RetractionSpeedMmPerS));
+    }
+
+    private void Unretract()
+    {
+        if (!retracted)
+            return;
+        retracted = false;
+        if (s.RetractionLengthMm > 0)
+            moves.Add(new(MoveKind.Unretract, PathRole.Travel, x, y, z, s.RetractionLengthMm + s.RetractExtraMm, s.UnretractSpeedMmPerS));
+    }
+
+    private void Fan(double percent)
+    {
+        fan = percent;
+        moves.Add(new(MoveKind.Fan, PathRole.Travel, x, y, z, percent, 0));
+    }
+
+    private void Around(PieceLayer layer, bool skirt)
+    {
+        var d = s.SpacingMm(layer.HeightMm);
+        var foot = Foot(layer, s);
+        if (s.BrimWidthMm > 0)
+        {
+            for (var i = (int)Math.Ceiling(s.BrimWidthMm / d); i >= 1; i--)
+                LayRings(Plane.Outset(foot, (i - 0.5) * d), PathRole.Brim, d, layer);
+        }
+        else if (skirt)
+        {
+            for (var i = s.SkirtLoops; i >= 1; i--)
+                LayRings(Plane.Outset(foot.ConvexHull(), s.SkirtGapMm + (i - 0.5) * d), PathRole.Skirt, d, layer);
+        }
+    }
+
+    private void LayRings(Geometry g, PathRole role, double d, PieceLayer layer)
+    {
+        foreach (var p in Plane.Polygons(g))
+            LayLine(Seamed(new(role, p.ExteriorRing.Coordinates, d)), layer);
+    }
+
+    /// <summary>What the first layer covers, single walls drawn in.</summary>
+    public static Geometry Foot(PieceLayer layer, PrintSettings s) => layer.Walls.Count == 0 ? layer.Region
+        : NetTopologySuite.Operation.Union.UnaryUnionOp.Union([.. layer.Islands.Select(i => (Geometry)i.Shape), .. layer.Walls.Select(w => Plane.Drawn(w.Centre, s.LineWidthMm))]);
+
+    /// <summary>Slows what is laid until the layer lasts long enough, bridges and travel excepted, never below the slowest speed.</summary>
+    private (double Seconds, double Factor, bool TooShort) Slow(Move[] list, double fromX, double fromY, double fromZ)
+    {
+        var seconds = Time(list, fromX, fromY, fromZ, 1);
+        if (seconds >= s.MinLayerTimeS)
+            return (seconds, 1, false);
+        var (low, high) = (0.0, 1.0);
+        var slowest = Time(list, fromX, fromY, fromZ, 0);
+        if (slowest > s.MinLayerTimeS)
+        {
+            // False position between a factor that lasts long enough and one that does not; time falls steadily with the factor.
+            var (tLow, tHigh) = (slowest, seconds);
+            for (var i = 0; i < 12 && tLow - s.MinLayerTimeS > 0.02; i++)
+            {
+                var share = Math.Clamp((tLow - s.MinLayerTimeS) / (tLow - tHigh), 0.1, 0.9);
+                var middle = low + (high - low) * share * 0.98;
+                var t = Time(list, fromX, fromY, fromZ, middle);
+                if (t >= s.MinLayerTimeS)
+                    (low, tLow) = (middle, t);
+                else
+                    (high, tHigh) = (middle, t);
+            }
+        }
+
+        for (var i = 0; i < list.Length; i++)
+            list[i] = list[i] with { Speed = SpeedAt(list[i], low) };
+        return (Time(list, fromX, fromY, fromZ, 1), low, slowest < s.MinLayerTimeS - 1e-9);
+    }
+
+    private double SpeedAt(Move m, double factor) =>
+        m.Kind != MoveKind.Extrude || m.Role == PathRole.Bridge || factor >= 1 ? m.Speed : Math.Max(Math.Min(m.Speed, s.MinPrintSpeedMmPerS), m.Speed * factor);
+
+    private double Time(Move[] list, double fromX, double fromY, double fromZ, double factor)
+    {
+        var clock = new MotionClock(s.AccelerationMmPerS2);
+        var (px, py, pz) = (fromX, fromY, fromZ);
+        foreach (var m in list)
+        {
+            if (m.Kind is MoveKind.Fan or MoveKind.Wait)
+                continue;
+            clock.Add(m.X - px, m.Y - py, m.Z - pz, m.E, SpeedAt(m, factor));
+            (px, py, pz) = (m.X, m.Y, m.Z);
+        }
+
+        clock.Stop();
+        return clock.Seconds;
+    }
+}

@@ -1,0 +1,190 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Filaments;
+
+namespace Glenfrost.Core.TestPieces.Toolpaths;
+
+/// <summary>Which wall is printed first.</summary>
+public enum WallOrder
+{
+    /// <summary>From the inside out: the outer wall leans on what stands.</summary>
+    InnerFirst,
+
+    /// <summary>From the outside in: the outer wall is laid free.</summary>
+    OuterFirst,
+}
+
+/// <summary>One value in force for a piece, and where it comes from.</summary>
+/// <param name="Key">Key of the settings dictionary, or a word of this record.</param>
+/// <param name="Value">Value in the key's unit.</param>
+/// <param name="From">Profile, or why this value.</param>
+public sealed record InForce(string Key, double Value, string From);
+
+/// <summary>Everything besides shape and temperature that a piece is printed with. Lengths in mm, speeds in mm/s, times in s.</summary>
+public sealed record PrintSettings
+{
+    public double NozzleDiameterMm { get; init; } = 0.4;
+    public double LineWidthMm { get; init; } = 0.44;
+    public double FilamentDiameterMm { get; init; } = 1.75;
+    public double ExtrusionMultiplier { get; init; } = 1;
+    public BeadModel Bead { get; init; } = BeadModel.Rectangular;
+    public int Walls { get; init; } = 2;
+    public WallOrder WallOrder { get; init; } = WallOrder.InnerFirst;
+    public double OuterWallSpeedMmPerS { get; init; } = 40;
+    public double InnerWallSpeedMmPerS { get; init; } = 50;
+    public double FillSpeedMmPerS { get; init; } = 60;
+    public double BridgeSpeedMmPerS { get; init; } = 25;
+    public double FirstLayerSpeedMmPerS { get; init; } = 20;
+    public double TravelSpeedMmPerS { get; init; } = 120;
+    public double MinPrintSpeedMmPerS { get; init; } = 10;
+    public double MinLayerTimeS { get; init; } = 10;
+
+    /// <summary>No line is laid faster than this, mm³/s.</summary>
+    public double MaxFlowMm3PerS { get; init; } = 8;
+    public double AccelerationMmPerS2 { get; init; } = 1500;
+    public double RetractionLengthMm { get; init; } = 0.8;
+    public double RetractionSpeedMmPerS { get; init; } = 30;
+    public double UnretractSpeedMmPerS { get; init; } = 25;
+    public double RetractExtraMm { get; init; }
+    public double WipeMm { get; init; } = 1;
+    public double ZHopMm { get; init; }
+    public double FanPercent { get; init; } = 100;
+    public double BridgeFanPercent { get; init; } = 100;
+    public int FanFirstLayers { get; init; } = 2;
+    public double BrimWidthMm { get; init; }
+    public int SkirtLoops { get; init; } = 2;
+    public double SkirtGapMm { get; init; } = 4;
+    public double BedTemperatureC { get; init; }
+    public double FirstLayerBedTemperatureC { get; init; }
+    public double? ChamberTemperatureC { get; init; }
+    public double? PressureAdvance { get; init; }
+    public double DensityGPerCm3 { get; init; } = 1.24;
+
+    /// <summary>Price of a kg of filament in minor units; null where it is not known.</summary>
+    public double? PriceMinorPerKg { get; init; }
+    public string? Currency { get; init; }
+
+    /// <summary>Where each value comes from.</summary>
+    public IReadOnlyList<InForce> Sources { get; init; } = [];
+
+    /// <summary>
+    /// Settings from a profile, with cautious values where it says nothing: walls and fill slow enough for any hotend,
+    /// at most 8 mm³/s at a 0.4 mm nozzle (3 for soft filament) until a flow limit is kept, retraction by the drive. Nothing goes above the machine's limits.
+    /// </summary>
+    /// <param name="profile">Settings kept, by key.</param>
+    /// <param name="m">The machine.</param>
+    /// <param name="family">Family of the filament; null where it is unknown.</param>
+    public static PrintSettings From(IReadOnlyDictionary<string, double> profile, Machine m, Family? family)
+    {
+        var sources = new List<InForce>();
+        double Take(string key, double otherwise, string why, double most = double.MaxValue)
+        {
+            var kept = profile.TryGetValue(key, out var v);
+            var value = Math.Min(kept ? v : otherwise, most);
+            sources.Add(new(key, value, kept ? v > most ? "profile, brought down to the machine's limit" : "profile" : why));
+            return value;
+        }
+
+        var d = m.NozzleDiameterMm;
+        var soft = family?.Name == "TPU";
+        var slow = soft ? 0.6 : 1;
+        var top = m.MaxSpeedMmPerS;
+        var fan = family?.FanPercent.Middle ?? 50;
+        var bed = Take("bedTemperatureC", family?.BedC.Middle ?? 0, "family", m.BedMaxC);
+        return new PrintSettings
+        {
+            NozzleDiameterMm = d,
+            LineWidthMm = Take("lineWidthMm", Math.Round(d * 1.1, 2), "nozzle and a tenth"),
+            FilamentDiameterMm = Take("filamentDiameterMm", 1.75, "usual"),
+            ExtrusionMultiplier = Take("extrusionMultiplier", 1, "none kept"),
+            OuterWallSpeedMmPerS = Take("outerWallSpeedMmPerS", 40 * slow, "cautious", top),
+            InnerWallSpeedMmPerS = Take("innerWallSpeedMmPerS", 50 * slow, "cautious", top),
+            FillSpeedMmPerS = Take("fillSpeedMmPerS", 60 * slow, "cautious", top),
+            BridgeSpeedMmPerS = Take("bridgeSpeedMmPerS", 25 * slow, "cautious", top),
+            FirstLayerSpeedMmPerS = Take("firstLayerSpeedMmPerS", 20, "cautious", top),
+            TravelSpeedMmPerS = Take("travelSpeedMmPerS", 120, "cautious", top),
+            MinPrintSpeedMmPerS = Take("minPrintSpeedMmPerS", 10, "cautious", top),
+            MinLayerTimeS = Take("minLayerTimeS", 10, "cautious"),
+            MaxFlowMm3PerS = Take("maxVolumetricFlowMm3PerS", Math.Round((soft ? 3 : 8) * d / 0.4, 1), "no flow limit kept: cautious"),
+            AccelerationMmPerS2 = Math.Min(1500, m.MaxAccelerationMmPerS2),
+            RetractionLengthMm = Take("retractionLengthMm", m.LongTube ? 4 : 0.8, m.LongTube ? "long tube, starting value" : "direct drive, starting value"),
+            RetractionSpeedMmPerS = Take("retractionSpeedMmPerS", soft ? 20 : 30, "cautious"),
+            UnretractSpeedMmPerS = Take("unretractSpeedMmPerS", soft ? 15 : 25, "cautious"),
+            RetractExtraMm = Take("retractExtraMm", 0, "none kept"),
+            WipeMm = Take("wipeMm", 1, "usual"),
+            ZHopMm = Take("zHopMm", 0, "none kept"),
+            FanPercent = Take("fanPercent", fan, "family"),
+            BridgeFanPercent = Take("bridgeFanPercent", Math.Max(fan, family?.FanPercent.Max ?? fan), "family's most"),
+            FanFirstLayers = (int)Take("fanFirstLayers", 2, "usual"),
+            BedTemperatureC = bed,
+            FirstLayerBedTemperatureC = Take("firstLayerBedTemperatureC", bed, "as the bed", m.BedMaxC),
+            ChamberTemperatureC = m.ChamberMaxC > 0 && profile.TryGetValue("chamberTemperatureC", out var c) ? Math.Min(c, m.ChamberMaxC) : null,
+            PressureAdvance = profile.TryGetValue("pressureAdvance", out var k) ? k : null,
+            DensityGPerCm3 = family?.DensityGPerCm3 ?? 1.24,
+            Sources = sources,
+        };
+    }
+
+    /// <summary>Distance between neighbouring lines, mm.</summary>
+    public double SpacingMm(double height) => Toolpaths.Bead.Spacing(Bead, LineWidthMm, height);
+
+    /// <summary>Filament fed for a length of line, mm.</summary>
+    public double FeedMm(double lengthMm, double spacing, double height) => lengthMm * spacing * height * ExtrusionMultiplier / FilamentAreaMm2;
+
+    /// <summary>Cross-section of the filament, mm².</summary>
+    public double FilamentAreaMm2 => Math.PI * FilamentDiameterMm * FilamentDiameterMm / 4;
+
+    /// <summary>Speed of a role in a layer, mm/s, before small layers are slowed; the flow limit is kept.</summary>
+    public double Speed(PathRole role, bool firstLayer, double spacing, double height)
+    {
+        var speed = role switch
+        {
+            _ when firstLayer => FirstLayerSpeedMmPerS,
+            PathRole.OuterWall or PathRole.ThinLine or PathRole.Top => OuterWallSpeedMmPerS,
+            PathRole.InnerWall => InnerWallSpeedMmPerS,
+            PathRole.Bridge => BridgeSpeedMmPerS,
+            _ => FillSpeedMmPerS,
+        };
+        return Math.Min(speed, MaxFlowMm3PerS / (spacing * height));
+    }
+}
+
+/// <summary>The printer and toolhead that a file is written for. Lengths in mm.</summary>
+public sealed record Machine
+{
+    public string Name { get; init; } = "printer";
+    public string Dialect { get; init; } = "m900";
+    public double BedXMm { get; init; } = 220;
+    public double BedYMm { get; init; } = 220;
+    public double HeightMm { get; init; } = 240;
+
+    /// <summary>True where x and y are 0 in the middle of the bed, not at its front left corner.</summary>
+    public bool OriginInMiddle { get; init; }
+    public double BedMaxC { get; init; } = 100;
+    public double ChamberMaxC { get; init; }
+    public double MaxSpeedMmPerS { get; init; } = 150;
+    public double MaxAccelerationMmPerS2 { get; init; } = 1500;
+    public double NozzleDiameterMm { get; init; } = 0.4;
+    public bool LongTube { get; init; }
+    public required HotendLimits Limits { get; init; }
+
+    /// <summary>Number of this toolhead, from 0.</summary>
+    public int Tool { get; init; }
+
+    /// <summary>Toolheads on the printer.</summary>
+    public int Tools { get; init; } = 1;
+
+    /// <summary>True where the printer is fed with lengths since the last move; false for lengths since the last reset.</summary>
+    public bool RelativeE { get; init; } = true;
+
+    /// <summary>Start code with placeholders; null for the dialect's own.</summary>
+    public string? StartCode { get; init; }
+
+    /// <summary>End code with placeholders; null for the dialect's own.</summary>
+    public string? EndCode { get; init; }
+
+    /// <summary>Free distance that the toolhead needs around the nozzle beside a finished piece, mm.</summary>
+    public double ClearanceMm { get; init; } = 40;
+
+    /// <summary>Height of a piece that passes below whatever carries the toolhead, mm.</summary>
+    public double GantryHeightMm { get; init; } = 25;
+}

@@ -1,0 +1,110 @@
+using System.Globalization;
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Trials.TemperatureTower;
+
+/// <summary>From a planned tower to its piece, its moves and the file's own figures.</summary>
+public static class TowerPiece
+{
+    /// <summary>°C a second at which a nozzle follows a new value while it prints; cautious: most are quicker.</summary>
+    public const double FollowCPerS = 0.5;
+
+    /// <summary>Seconds that a controller needs to settle after a step.</summary>
+    public const double SettleS = 10;
+
+    /// <summary>The measures of one section.</summary>
+    public static Stile StileOf(TowerRequest r)
+    {
+        var nozzle = (double)(r.NozzleDiameterMm ?? 0.4m);
+        return new Stile(nozzle, (double)r.SectionHeightMm!.Value, (double?)r.PieceDepthMm ?? Stile.StandardDepthMm(nozzle))
+        {
+            ReedGapMm = (double?)r.ReedGapMm ?? Stile.UsualReedGapMm,
+            SlabAngleDeg = (double?)r.SlabAngleDeg ?? Stile.UsualSlabAngleDeg,
+            AskedTextHeightMm = (double?)r.TextHeightMm,
+            AskedBridgeSpanMm = (double?)r.BridgeSpanMm,
+        };
+    }
+
+    /// <summary>The layers of a plan, for its piece.</summary>
+    public static TowerLayers LayersOf(TowerPlanV1 plan) => new(
+        plan.Sections.Count, plan.LayersPerSection!.Value, plan.BaseLayers, (double)plan.Request.LayerHeightMm!.Value, (double)plan.Request.FirstLayerHeightMm!.Value);
+
+    /// <summary>The piece, or the separate pieces in the order of printing.</summary>
+    public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlanV1 plan)
+    {
+        var (stile, layers) = (StileOf(plan.Request), LayersOf(plan));
+        return plan.Request.Separate
+            ? [.. plan.Sections.Select(s => TowerOfStiles.BuildOne(stile, layers, s.Index))]
+            : [TowerOfStiles.Build(stile, layers)];
+    }
+
+    /// <summary>Makes the job of a plan for Glenfrost's own piece.</summary>
+    /// <param name="plan">The plan; not one for somebody's own model.</param>
+    /// <param name="m">The machine.</param>
+    /// <param name="s">Settings in force.</param>
+    /// <param name="subject">Filament and toolhead, for the head of the file.</param>
+    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(TowerPlanV1 plan, Machine m, PrintSettings s, string subject)
+    {
+        var r = plan.Request;
+        static string N(decimal? v) => v is { } x ? x.ToString("0.##", CultureInfo.InvariantCulture) : "";
+        if (r.Brim)
+            s = s with { BrimWidthMm = Math.Max(s.BrimWidthMm, 6) };
+        var request = new JobRequest
+        {
+            Pieces = PiecesOf(plan),
+            WaitAtChanges = r.WaitAtChanges,
+            Temperatures = [.. plan.Checkpoints.Select(c => new TemperatureFrom(c.Piece ?? 0, c.Layer, (double)c.TemperatureC, $"section {c.SectionIndex + 1}"))],
+            PlanLines =
+            [
+                $"temperature tower, {subject}",
+                $"{plan.Sections.Count} sections, {N(r.HottestC)} to {N(r.CoolestC)} C by {N(r.StepC)}, {(r.Separate ? "separate pieces printed one after another, hottest first" : "hottest at the bottom")}",
+                $"{N(r.LayerHeightMm)} mm layers, first {N(r.FirstLayerHeightMm)} mm, base {N(r.BaseHeightMm)} mm, {N(r.SectionHeightMm)} mm and {plan.LayersPerSection} layers a section",
+            ],
+        };
+        var (job, errors) = PieceJob.Make(request, m, s);
+        // What the job calls its temperature is one end of the plan's range.
+        return (job, [.. errors.Select(e => e.Field == "nozzleTemperatureC" ? e with { Field = (double)r.HottestC!.Value > m.Limits.MaxC ? "hottestC" : "coolestC" } : e)]);
+    }
+
+    /// <summary>Puts the file's own minutes, grams, cost, checkpoint times and lag in place of the rough ones.</summary>
+    public static TowerPlanV1 WithFile(TowerPlanV1 plan, PieceJob job)
+    {
+        var checkpoints = plan.Checkpoints.Select(c => c with { AtSeconds = Math.Round(job.SecondsAt(c.Piece ?? 0, c.Layer)) }).ToList();
+        var lag = plan.Request.WaitAtChanges ? 0 : SettleS + (double)plan.StepC / FollowCPerS;
+        var lagLayers = plan.Sections.Select(s => s.Index == 0 || plan.Request.Separate ? 0 : LagLayers(job, s, lag)).ToList();
+        var above = plan.Request.Limits?.ContinuousMax is { } limit
+            ? (int)Math.Ceiling(plan.Sections.Where(s => s.TemperatureC > limit).Sum(s => SecondsOf(job, plan, s)) / 60)
+            : 0;
+        var warnings = plan.Warnings.Where(w => !w.Contains("continuous limit", StringComparison.Ordinal)).Concat(job.Warnings).ToList();
+        if (above > 0)
+            warnings.Add(TowerLimits.ContinuousWarning(plan.Request, above));
+        if (lagLayers.Count > 0 && lagLayers.Max() > plan.LayersPerSection / 3)
+            warnings.Add($"The heater's lag spoils {lagLayers.Max()} of {plan.LayersPerSection} layers of a section. A taller section, a smaller step or waiting at each change would leave more to score.");
+        return plan with
+        {
+            Checkpoints = checkpoints,
+            LagLayers = lagLayers,
+            Estimate = new(job.Minutes, Math.Round(job.MassG, 1), above, true, job.CostMinor is { } c ? Math.Round(c) : null, lag),
+            Warnings = warnings,
+        };
+    }
+
+    /// <summary>Whole layers that pass before the nozzle has followed the step.</summary>
+    private static int LagLayers(PieceJob job, TowerSection s, double lag)
+    {
+        var from = s.FirstLayer - 1;
+        var n = 0;
+        while (from + n < job.Layers.Count && n <= s.LastLayer - s.FirstLayer && job.StartSeconds[from + n] - job.StartSeconds[from] < lag)
+            n++;
+        return lag <= 0 ? 0 : n;
+    }
+
+    private static double SecondsOf(PieceJob job, TowerPlanV1 plan, TowerSection s) => job.Layers
+        .Where(l => plan.Request.Separate ? l.Piece == s.Index : l.Section == s.Index || (l.Section is null && s.Index == 0)).Sum(l => l.Seconds);
+
+    /// <summary>The file of a job as text.</summary>
+    public static void Write(PieceJob job, Imprint imprint, TextWriter to) => GcodeWriter.Write(job, imprint, to);
+}
