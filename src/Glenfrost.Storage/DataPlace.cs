@@ -1,11 +1,12 @@
 using System.Data.Common;
+using System.IO.Compression;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
 
 namespace Glenfrost.Storage;
 
-/// <summary>The folder in which everything is kept: one database, the keys of forms and cookies, backups.</summary>
+/// <summary>The folder in which everything is kept: one database, files by hash, the keys of forms and cookies, backups.</summary>
 public sealed class DataPlace
 {
     /// <summary>Opens or makes the folder.</summary>
@@ -15,13 +16,19 @@ public sealed class DataPlace
         Folder = Path.GetFullPath(folder);
         Directory.CreateDirectory(Folder);
         Directory.CreateDirectory(KeysFolder);
+        Files = new(FilesFolder);
     }
 
     public string Folder { get; }
 
-    public string DatabasePath => Path.Combine(Folder, "glenfrost.db");
+    /// <summary>Files by hash.</summary>
+    public FileStore Files { get; }
+
+    public string DatabasePath => Path.Combine(Folder, DatabaseName);
 
     public string KeysFolder => Path.Combine(Folder, "keys");
+
+    public string FilesFolder => Path.Combine(Folder, "files");
 
     public string BackupsFolder => Path.Combine(Folder, "backups");
 
@@ -49,34 +56,128 @@ public sealed class DataPlace
             await ClearStaleLockAsync(db, stop);
             var applied = (await db.Database.GetAppliedMigrationsAsync(stop)).Any();
             if (applied && (await db.Database.GetPendingMigrationsAsync(stop)).Any())
-                BackupTo(Path.Combine(BackupsFolder, $"before-upgrade-{DateTime.UtcNow:yyyyMMdd-HHmmss}.db"));
+                BackupTo(Path.Combine(BackupsFolder, $"before-upgrade-{DateTime.UtcNow:yyyyMMdd-HHmmss}.zip"));
         }
 
         await db.Database.MigrateAsync(stop);
     }
 
-    /// <summary>Copies the database through SQLite's backup API; safe while it is in use.</summary>
+    /// <summary>
+    /// Copies the database through SQLite's backup API, and the files beside it, into one zip; safe while it is in use. Files are never changed once they
+    /// stand there, and the database is copied first, so every file that it names is in.
+    /// </summary>
     /// <exception cref="IOException">The target exists.</exception>
     public void BackupTo(string target)
     {
         if (File.Exists(target))
             throw new IOException($"{target} exists already; choose another name.");
         Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(target))!);
-        using var from = Open(DatabasePath, SqliteOpenMode.ReadOnly);
-        using var to = Open(target, SqliteOpenMode.ReadWriteCreate);
-        from.BackupDatabase(to);
+        var (part, copy) = (target + ".part", target + ".db.part");
+        try
+        {
+            using (var from = Open(DatabasePath, SqliteOpenMode.ReadOnly))
+            using (var to = Open(copy, SqliteOpenMode.ReadWriteCreate))
+                from.BackupDatabase(to);
+            using (var stream = File.Create(part))
+            {
+                using (var zip = new ZipArchive(stream, ZipArchiveMode.Create, true))
+                {
+                    zip.CreateEntryFromFile(copy, DatabaseName, CompressionLevel.Fastest);
+                    foreach (var hash in Files.All())
+                        zip.CreateEntryFromFile(Files.PathOf(hash), $"files/{hash}", CompressionLevel.Fastest);
+                }
+
+                stream.Flush(true);
+            }
+
+            File.Move(part, target);
+        }
+        finally
+        {
+            File.Delete(part);
+            File.Delete(copy);
+        }
     }
 
-    /// <summary>Puts a backup in place of the database; what was there is kept beside it. The server must not be running.</summary>
-    /// <returns>Where the former database went; null where there was none.</returns>
-    /// <exception cref="InvalidDataException">The file is not a Glenfrost database, or is damaged.</exception>
+    private const string DatabaseName = "glenfrost.db";
+
+    /// <summary>Puts a backup in place of the database and brings its files back; what was there is kept beside it. The server must not be running.</summary>
+    /// <returns>Where the former data went; null where there was none.</returns>
+    /// <exception cref="InvalidDataException">The file is no backup of Glenfrost, or is damaged.</exception>
     public string? RestoreFrom(string source)
     {
         if (!File.Exists(source))
             throw new FileNotFoundException($"{source} does not exist.");
+        var part = DatabasePath + ".part";
         try
         {
-            using var check = Open(source, SqliteOpenMode.ReadOnly);
+            var files = Unpack(source, part);
+            CheckDatabase(source, part);
+            string? kept = null;
+            if (File.Exists(DatabasePath))
+            {
+                kept = Path.Combine(BackupsFolder, $"before-restore-{DateTime.UtcNow:yyyyMMdd-HHmmss-fff}.zip");
+                BackupTo(kept);
+            }
+
+            if (files > 0)
+            {
+                using var zip = ZipFile.OpenRead(source);
+                foreach (var entry in zip.Entries.Where(IsFile))
+                {
+                    using var content = entry.Open();
+                    if (Files.Put(content).Sha256 != entry.Name)
+                        throw new InvalidDataException($"{source} is damaged: {entry.FullName} does not hold what its name says. The database was not changed.");
+                }
+            }
+
+            SqliteConnection.ClearAllPools();
+            foreach (var suffix in new[] { "-wal", "-shm" })
+                File.Delete(DatabasePath + suffix);
+            using (var stream = File.Open(part, FileMode.Open, FileAccess.ReadWrite))
+                stream.Flush(true);
+            File.Move(part, DatabasePath, true);
+            return kept;
+        }
+        finally
+        {
+            File.Delete(part);
+        }
+    }
+
+    private static bool IsFile(ZipArchiveEntry e) => e.FullName == $"files/{e.Name}" && FileStore.IsHash(e.Name);
+
+    /// <summary>Puts the backup's database beside the standing one; a bare database, as older backups are, is copied.</summary>
+    private static int Unpack(string source, string part)
+    {
+        using (var stream = File.OpenRead(source))
+        {
+            Span<byte> head = stackalloc byte[2];
+            if (stream.ReadAtLeast(head, 2, false) < 2 || head[0] != 'P' || head[1] != 'K')
+            {
+                File.Copy(source, part, true);
+                return 0;
+            }
+        }
+
+        try
+        {
+            using var zip = ZipFile.OpenRead(source);
+            var database = zip.GetEntry(DatabaseName) ?? throw new InvalidDataException($"{source} is no backup of Glenfrost: it holds no {DatabaseName}; nothing was changed.");
+            database.ExtractToFile(part, true);
+            return zip.Entries.Count(IsFile);
+        }
+        catch (Exception e) when (e is InvalidDataException && !e.Message.StartsWith(source, StringComparison.Ordinal))
+        {
+            throw new InvalidDataException($"{source} is damaged; nothing was changed.");
+        }
+    }
+
+    private static void CheckDatabase(string source, string path)
+    {
+        try
+        {
+            using var check = Open(path, SqliteOpenMode.ReadOnly);
             using var command = check.CreateCommand();
             command.CommandText = "PRAGMA integrity_check";
             if (command.ExecuteScalar() as string != "ok")
@@ -89,23 +190,6 @@ public sealed class DataPlace
         {
             throw new InvalidDataException($"{source} is no database that can be read; nothing was changed.");
         }
-
-        string? kept = null;
-        if (File.Exists(DatabasePath))
-        {
-            kept = Path.Combine(BackupsFolder, $"before-restore-{DateTime.UtcNow:yyyyMMdd-HHmmss-fff}.db");
-            BackupTo(kept);
-        }
-
-        SqliteConnection.ClearAllPools();
-        foreach (var suffix in new[] { "-wal", "-shm" })
-            File.Delete(DatabasePath + suffix);
-        var part = DatabasePath + ".part";
-        File.Copy(source, part, true);
-        using (var stream = File.Open(part, FileMode.Open, FileAccess.ReadWrite))
-            stream.Flush(true);
-        File.Move(part, DatabasePath, true);
-        return kept;
     }
 
     private static SqliteConnection Open(string path, SqliteOpenMode mode)

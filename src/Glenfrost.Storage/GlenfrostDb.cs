@@ -30,6 +30,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Reading> Readings => Set<Reading>();
     public DbSet<Decision> Decisions => Set<Decision>();
     public DbSet<Finding> Findings => Set<Finding>();
+    public DbSet<RunFile> RunFiles => Set<RunFile>();
     public DbSet<LogEntry> Log => Set<LogEntry>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder b)
@@ -62,6 +63,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Run>().HasMany(r => r.Readings).WithOne().HasForeignKey(r => r.RunId);
         b.Entity<Run>().HasMany(r => r.Decisions).WithOne().HasForeignKey(d => d.RunId);
         b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);
+        b.Entity<Run>().HasMany(r => r.Files).WithOne().HasForeignKey(f => f.RunId);
+        b.Entity<RunFile>().HasIndex(f => f.Sha256);
         b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Key }).IsUnique();
         b.Entity<Reading>().HasIndex(r => r.SupersedesId).IsUnique();
         b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Section, r.Aspect, r.PersonId })

@@ -65,6 +65,7 @@ public sealed class Program
         builder.Services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
         builder.Services.AddScoped<Bench>();
         builder.Services.AddScoped<Profiles>();
+        builder.Services.AddScoped<Pieces>();
         builder.Services.AddScoped<TowerRuns>();
         builder.Services.AddScoped<Today>();
         builder.Services.AddScoped<DemoLoader>();
@@ -106,6 +107,7 @@ public sealed class Program
         app.MapOpenApi("/openapi/{documentName}.json");
         app.MapHealthChecks("/health");
         TrialApi.Map(app);
+        RunFiles.Map(app);
         app.Lifetime.ApplicationStarted.Register(() =>
             Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()}  (data: {place.Folder})"));
         await app.RunAsync();
@@ -122,7 +124,7 @@ public sealed class Program
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
         if (!File.Exists(place.DatabasePath))
             throw new ArgumentException($"{place.Folder} holds no Glenfrost data.");
-        var target = c["to"] ?? Path.Combine(place.BackupsFolder, $"glenfrost-{DateTime.UtcNow:yyyyMMdd-HHmmss}.db");
+        var target = c["to"] ?? Path.Combine(place.BackupsFolder, $"glenfrost-{DateTime.UtcNow:yyyyMMdd-HHmmss}.zip");
         place.BackupTo(target);
         Console.WriteLine($"Backup written: {target}");
         return 0;
@@ -136,7 +138,7 @@ public sealed class Program
         await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
         {
             await place.MigrateAsync(db);
-            await new DemoLoader(db, new WriteGate(), TimeProvider.System).LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
+            await new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         }
 
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();

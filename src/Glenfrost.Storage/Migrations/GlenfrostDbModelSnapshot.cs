@@ -506,6 +506,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<Guid>("Id")
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("AbsoluteE")
+                        .HasColumnType("INTEGER");
+
                     b.Property<double>("BedMaxC")
                         .HasColumnType("REAL");
 
@@ -524,6 +527,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long>("ChangedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<double>("ClearanceMm")
+                        .HasColumnType("REAL");
+
                     b.Property<double?>("ColdExtrusionC")
                         .HasColumnType("REAL");
 
@@ -540,6 +546,9 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<string>("Firmware")
                         .HasColumnType("TEXT");
+
+                    b.Property<double>("GantryHeightMm")
+                        .HasColumnType("REAL");
 
                     b.Property<double>("HeightMm")
                         .HasColumnType("REAL");
@@ -559,6 +568,9 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<string>("Notes")
                         .HasColumnType("TEXT");
+
+                    b.Property<bool>("OriginInMiddle")
+                        .HasColumnType("INTEGER");
 
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
@@ -810,6 +822,44 @@ namespace Glenfrost.Storage.Migrations
                     b.HasIndex("Stage");
 
                     b.ToTable("Runs");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.RunFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("RunId");
+
+                    b.HasIndex("Sha256");
+
+                    b.ToTable("RunFiles");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.SettingRow", b =>
@@ -1164,6 +1214,15 @@ namespace Glenfrost.Storage.Migrations
                     b.Navigation("Pairing");
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.RunFile", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Run", null)
+                        .WithMany("Files")
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.SettingRow", b =>
                 {
                     b.HasOne("Glenfrost.Storage.Records.ProfileRevision", null)
@@ -1255,6 +1314,8 @@ namespace Glenfrost.Storage.Migrations
             modelBuilder.Entity("Glenfrost.Storage.Records.Run", b =>
                 {
                     b.Navigation("Decisions");
+
+                    b.Navigation("Files");
 
                     b.Navigation("Findings");
 

@@ -7,8 +7,8 @@ public sealed class Printer : EditableRecord
     public string? Maker { get; set; }
     public string World { get; set; } = Worlds.Real;
 
-    /// <summary>Dialect word: see <see cref="Dialects"/>.</summary>
-    public string Dialect { get; set; } = Dialects.Linear;
+    /// <summary>Dialect word: see <see cref="Core.Gcode.Dialects.Dialect"/>.</summary>
+    public string Dialect { get; set; } = Core.Gcode.Dialects.Dialect.All[0].Key;
     public double BedXMm { get; set; } = 220;
     public double BedYMm { get; set; } = 220;
     public double HeightMm { get; set; } = 240;
@@ -21,6 +21,17 @@ public sealed class Printer : EditableRecord
     public double? ColdExtrusionC { get; set; }
     public double ScrewStepMm { get; set; } = 0.04;
     public string? Firmware { get; set; }
+    /// <summary>True where x and y are 0 in the middle of the bed.</summary>
+    public bool OriginInMiddle { get; set; }
+
+    /// <summary>True where files feed by lengths since the last reset (M82), false for lengths since the last move (M83).</summary>
+    public bool AbsoluteE { get; set; }
+
+    /// <summary>Room that the toolhead needs around the nozzle beside a finished piece, mm.</summary>
+    public double ClearanceMm { get; set; } = 40;
+
+    /// <summary>Height of a piece that passes below whatever carries the toolhead, mm.</summary>
+    public double GantryHeightMm { get; set; } = 25;
     public string? StartCode { get; set; }
     public string? EndCode { get; set; }
     public string? Notes { get; set; }
@@ -94,18 +105,3 @@ public sealed class InstrumentRevision : Record
     public string? Note { get; set; }
 }
 
-/// <summary>G-code dialects by what they understand, not by whose they are.</summary>
-public static class Dialects
-{
-    public const string Linear = "m900";
-    public const string Independent = "m572";
-    public const string Configured = "macro";
-
-    /// <summary>Word and explanation.</summary>
-    public static IReadOnlyList<(string Key, string Label)> All { get; } =
-    [
-        (Linear, "M900 K, M92 E steps, G4 S dwell"),
-        (Independent, "M572 S, M92 E steps, G4 S dwell"),
-        (Configured, "SET_PRESSURE_ADVANCE, rotation distance in a file, G4 P dwell"),
-    ];
-}

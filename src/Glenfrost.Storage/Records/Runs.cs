@@ -112,6 +112,25 @@ public sealed class Run : EditableRecord
     public List<Reading> Readings { get; set; } = [];
     public List<Decision> Decisions { get; set; } = [];
     public List<Finding> Findings { get; set; } = [];
+    public List<RunFile> Files { get; set; } = [];
+}
+
+/// <summary>A file of a run, kept by the hash of its content outside the database. A newer plan brings a newer file; older ones stay.</summary>
+public sealed class RunFile : Record
+{
+    public Guid RunId { get; set; }
+
+    /// <summary>What it is: gcode.</summary>
+    public required string Kind { get; set; }
+
+    /// <summary>Name under which it is handed out; never a path.</summary>
+    public required string Name { get; set; }
+
+    /// <summary>SHA-256 of its content, 64 small hexadecimal digits.</summary>
+    public required string Sha256 { get; set; }
+    public long Bytes { get; set; }
+    public DateTime CreatedAt { get; set; }
+    public Guid? PersonId { get; set; }
 }
 
 /// <summary>The stages of a run, as stored.</summary>

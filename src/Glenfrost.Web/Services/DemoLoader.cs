@@ -13,7 +13,7 @@ namespace Glenfrost.Web.Services;
 /// Replays the demo's year from open files through the same services that the pages use, on a clock that stands where each
 /// event happened. Days count back from today.
 /// </summary>
-public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider clock)
+public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider clock, DataPlace place)
 {
     private sealed class PastClock(DateTimeOffset now) : TimeProvider
     {
@@ -27,6 +27,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private int runsSoFar;
     private Profiles profiles = null!;
     private TowerRuns towers = null!;
+    private Pieces pieces = null!;
 
     /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
     /// <exception cref="InvalidDataException">A file is missing or can't be read.</exception>
@@ -34,7 +35,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     {
         bench = new Bench(db, gate, past);
         profiles = new Profiles(bench);
-        towers = new TowerRuns(bench, profiles);
+        pieces = new Pieces(bench, profiles, place);
+        towers = new TowerRuns(bench, profiles, pieces);
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
         foreach (var f in Read(folder, "filaments.json"))
@@ -241,10 +243,15 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     {
         var request = TowerRuns.Propose(p) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
         var plan = TowerPlanning.Plan(request).Plan ?? throw new InvalidDataException($"the demo's tower of {Facts.NameOf(p)} can't be planned");
-        var run = await towers.CreateAsync(p, plan);
+        var planned = e.TryGetProperty("plannedOnly", out _);
+        Core.TestPieces.PieceJob? job = null;
+        if (planned)
+            (plan, job, _) = await pieces.TowerAsync(p, plan);
+        // What was printed in this year was sliced by hand; files are made for what is still to be printed.
+        var run = await towers.CreateAsync(p, plan, job);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
-        if (e.TryGetProperty("plannedOnly", out _))
+        if (planned)
             return;
         past.At = past.At.AddMinutes(Num(e, "minutes")!.Value + 20);
         var layer = (int?)Num(e, "endedAtLayer");

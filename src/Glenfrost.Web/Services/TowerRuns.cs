@@ -38,7 +38,7 @@ public sealed record ReadingOutcome(string Status, Guid? Id, string Text, string
 public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why);
 
 /// <summary>Plans, reads, judges and keeps temperature towers.</summary>
-public sealed class TowerRuns(Bench bench, Profiles profiles)
+public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
 {
     /// <summary>Version of the rules that a decision was made by.</summary>
     public static string EngineVersion { get; } = typeof(TowerJudging).Assembly.GetName().Version!.ToString(3);
@@ -88,11 +88,17 @@ public sealed class TowerRuns(Bench bench, Profiles profiles)
         };
     }
 
-    /// <summary>Stores a plan as a new run.</summary>
-    public async Task<Run> CreateAsync(Pairing p, TowerPlanV1 plan, Guid? linkedRunId = null)
+    /// <summary>The name of a run's file.</summary>
+    public static string FileName(Pairing p, TowerPlanV1 plan, int number) => Pieces.FileName(
+        "gcode", "tower", p.Filament!.Line, p.Toolhead!.FullName, Words.N(plan.Request.HottestC, 0), Words.N(plan.Request.CoolestC, 0), $"run {number}");
+
+    /// <summary>Stores a plan as a new run, with its file where there is a job.</summary>
+    public async Task<Run> CreateAsync(Pairing p, TowerPlanV1 plan, Core.TestPieces.PieceJob? job = null, Guid? linkedRunId = null)
     {
         var person = await bench.PersonAsync();
         var settings = await profiles.LatestAsync(p.Id);
+        // The file is written before the gate: nothing large is done inside it.
+        var stored = job is null ? null : pieces.Store(job);
         return await bench.AloneAsync(async () =>
         {
             var number = await bench.Db.Runs.Where(r => r.PairingId == p.Id && r.Kind == TrialCatalogue.TemperatureTower).MaxAsync(r => (int?)r.Number) ?? 0;
@@ -115,6 +121,8 @@ public sealed class TowerRuns(Bench bench, Profiles profiles)
             };
             run.Seed = Math.Abs(BitConverter.ToInt32(run.Id.ToByteArray(), 12));
             bench.Db.Runs.Add(run);
+            if (stored is not null)
+                bench.Db.RunFiles.Add(Pieces.Row(run, stored, FileName(p, plan, run.Number), bench.Now, person.Id));
             await bench.LogAsync("run", $"Temperature tower {run.Number} planned: {Facts.NameOf(p)}, {Words.Plural(plan.Sections.Count, "section")}", $"/runs/{run.Id}");
             await bench.Db.SaveChangesAsync();
             return run;
@@ -124,7 +132,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles)
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>
     public async Task<TowerRunView?> LoadAsync(Guid id)
     {
-        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).AsSplitQuery()
+        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).AsSplitQuery()
             .FirstOrDefaultAsync(r => r.Id == id && r.Kind == TrialCatalogue.TemperatureTower);
         if (run?.PairingId is null)
             return null;
@@ -140,7 +148,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles)
         var cells = new Dictionary<(int, string), Reading>();
         foreach (var r in run.Readings.Where(r => !superseded.Contains(r.Id)).OrderBy(r => r.At))
             cells[(r.Section, r.Aspect)] = r;
-        var states = plan.Sections.Select(s => StateOf(s, run, cells)).ToList();
+        var states = plan.Sections.Select(s => StateOf(s, plan.Request.Separate ? (s.Index + 1) * (plan.TotalLayers / plan.Sections.Count) : s.LastLayer, run, cells)).ToList();
         var readings = plan.Sections.Select(s =>
         {
             var scores = Aspects.All.Where(a => cells.TryGetValue((s.Index, a), out var r) && r.Value is not null)
@@ -172,11 +180,11 @@ public sealed class TowerRuns(Bench bench, Profiles profiles)
         return TowerJudging.Judge(readings);
     })!;
 
-    private static SectionState StateOf(TowerSection s, Run run, Dictionary<(int, string), Reading> cells)
+    private static SectionState StateOf(TowerSection s, int endsWith, Run run, Dictionary<(int, string), Reading> cells)
     {
         if (cells.TryGetValue((s.Index, "state"), out var r) && Enum.TryParse<SectionState>(r.Entered, true, out var state))
             return state;
-        return run.EndedAtLayer is { } layer && s.LastLayer > layer ? SectionState.Lost : SectionState.Judged;
+        return run.EndedAtLayer is { } layer && endsWith > layer ? SectionState.Lost : SectionState.Judged;
     }
 
     /// <summary>

@@ -19,6 +19,17 @@ public static class Words
         _ => minutes % 60 == 0 ? $"{minutes / 60} h" : $"{minutes / 60} h {minutes % 60:00}",
     };
 
+    /// <summary>Hours, minutes and seconds since the start of a print.</summary>
+    public static string Clock(double seconds) => TimeSpan.FromSeconds(Math.Round(seconds)).ToString(@"h\:mm\:ss", CultureInfo.InvariantCulture);
+
+    /// <summary>Minutes, grams and money of a tower; rough ones say so.</summary>
+    public static string Cost(Core.Trials.TemperatureTower.TowerEstimate e, string? currency) =>
+        $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile ? 1 : 0)} g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
+
+    public static string Money(double minor, string? currency) => $"{(minor / 100).ToString("0.00", CultureInfo.InvariantCulture)} {currency}".TrimEnd();
+
+    public static string Size(long bytes) => bytes < 100_000 ? $"{Math.Max(1, bytes / 1000)} kB" : $"{N(bytes / 1e6, 1)} MB";
+
     public static string Day(DateTime at) => at.ToString("d MMM yyyy", CultureInfo.InvariantCulture);
 
     public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);

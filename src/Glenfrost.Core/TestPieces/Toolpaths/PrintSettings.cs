@@ -19,6 +19,16 @@ public enum WallOrder
 /// <param name="From">Profile, or why this value.</param>
 public sealed record InForce(string Key, double Value, string From);
 
+/// <summary>What a tester chooses for the walls of a piece; kept with its plan.</summary>
+/// <param name="Walls">Number of walls, 1 to 6.</param>
+/// <param name="OuterFirst">True where the outer wall is printed before the inner ones.</param>
+/// <param name="Stadium">True where beads are reckoned with half-round ends.</param>
+public sealed record PrintChoices(int Walls = 2, bool OuterFirst = false, bool Stadium = false)
+{
+    /// <summary>The field for the number of walls.</summary>
+    public static Settings.Quantity WallsField { get; } = new("Walls", "", 1, 6, "none leaves the fill bare, more than six leaves none of it", true);
+}
+
 /// <summary>Everything besides shape and temperature that a piece is printed with. Lengths in mm, speeds in mm/s, times in s.</summary>
 public sealed record PrintSettings
 {
@@ -123,6 +133,14 @@ public sealed record PrintSettings
             Sources = sources,
         };
     }
+
+    /// <summary>With what a tester chose.</summary>
+    public PrintSettings With(PrintChoices? c) => c is null ? this : this with
+    {
+        Walls = c.Walls,
+        WallOrder = c.OuterFirst ? WallOrder.OuterFirst : WallOrder.InnerFirst,
+        Bead = c.Stadium ? BeadModel.Stadium : BeadModel.Rectangular,
+    };
 
     /// <summary>Distance between neighbouring lines, mm.</summary>
     public double SpacingMm(double height) => Toolpaths.Bead.Spacing(Bead, LineWidthMm, height);

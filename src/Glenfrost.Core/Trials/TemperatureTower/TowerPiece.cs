@@ -50,6 +50,7 @@ public static class TowerPiece
     {
         var r = plan.Request;
         static string N(decimal? v) => v is { } x ? x.ToString("0.##", CultureInfo.InvariantCulture) : "";
+        s = s.With(r.Print);
         if (r.Brim)
             s = s with { BrimWidthMm = Math.Max(s.BrimWidthMm, 6) };
         var request = new JobRequest

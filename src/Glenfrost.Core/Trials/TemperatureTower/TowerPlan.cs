@@ -72,6 +72,9 @@ public sealed record TowerRequest
     /// <summary>True for separate equal pieces on one plate, printed one after another, instead of one tower.</summary>
     public bool Separate { get; init; }
 
+    /// <summary>Walls and bead model; the usual ones where not given.</summary>
+    public TestPieces.Toolpaths.PrintChoices? Print { get; init; }
+
     /// <summary>True where the print waits at each change until the nozzle is there.</summary>
     public bool WaitAtChanges { get; init; }
 

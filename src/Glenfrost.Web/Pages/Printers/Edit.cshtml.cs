@@ -15,7 +15,11 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
     public static IEnumerable<KeyValuePair<string, string>> Enclosures { get; } =
         new[] { "none", "draught shield", "improvised", "closed", "heated" }.Select(e => KeyValuePair.Create(e, e)).ToList();
 
-    public static IEnumerable<KeyValuePair<string, string>> DialectWords { get; } = Dialects.All.Select(d => KeyValuePair.Create(d.Key, d.Label)).ToList();
+    public static IEnumerable<KeyValuePair<string, string>> DialectWords { get; } = Core.Gcode.Dialects.Dialect.All.Select(d => KeyValuePair.Create(d.Key, d.Label)).ToList();
+
+    public static IEnumerable<KeyValuePair<string, string>> Origins { get; } = [KeyValuePair.Create("corner", "at the front left corner"), KeyValuePair.Create("middle", "in the middle of the bed")];
+
+    public static IEnumerable<KeyValuePair<string, string>> FeedModes { get; } = [KeyValuePair.Create("relative", "since the last move (M83)"), KeyValuePair.Create("absolute", "since the last reset (M82)")];
 
     public async Task<IActionResult> OnGetAsync()
     {
@@ -56,8 +60,18 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         fresh.MaxAccelerationMmPerS2 = s.Double("maxAcceleration", BenchFields.AccelerationMmPerS2, true) ?? 0;
         fresh.ColdExtrusionC = s.Double("coldExtrusionC", BenchFields.ColdExtrusionC);
         fresh.ScrewStepMm = s.Double("screwStepMm", BenchFields.ScrewStepMm, true) ?? 0;
+        fresh.OriginInMiddle = s.Choice("origin", "Where x and y are 0", [.. Origins.Select(o => o.Key)], "corner") == "middle";
+        fresh.AbsoluteE = s.Choice("feedMode", "Filament in files", [.. FeedModes.Select(o => o.Key)], "relative") == "absolute";
+        fresh.ClearanceMm = s.Double("clearanceMm", BenchFields.ClearanceMm) ?? 40;
+        fresh.GantryHeightMm = s.Double("gantryHeightMm", BenchFields.GantryHeightMm) ?? 25;
         fresh.StartCode = s.LongText("startCode", "Start code");
         fresh.EndCode = s.LongText("endCode", "End code");
+        foreach (var (field, code) in new[] { ("startCode", fresh.StartCode), ("endCode", fresh.EndCode) })
+        {
+            if (Core.Gcode.Dialects.Placeholders.Check(code) is { } wrong)
+                s.Refuse(field, wrong);
+        }
+
         fresh.Notes = s.LongText("notes", "Notes");
         var head = Id is null ? ToolheadModel.Read(s, new Toolhead()) : null;
         if (s.IsGood && await Db.Printers.AnyAsync(x => x.Name == fresh.Name && x.RemovedAt == null && x.Id != Id))
@@ -78,6 +92,7 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
             (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (fresh.Name, fresh.Maker, fresh.Enclosure, fresh.ChamberMaxC, fresh.Firmware, fresh.Dialect);
             (p.BedXMm, p.BedYMm, p.HeightMm, p.BedSurface, p.BedMaxC) = (fresh.BedXMm, fresh.BedYMm, fresh.HeightMm, fresh.BedSurface, fresh.BedMaxC);
             (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
+            (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (fresh.OriginInMiddle, fresh.AbsoluteE, fresh.ClearanceMm, fresh.GantryHeightMm);
             (p.StartCode, p.EndCode, p.Notes) = (fresh.StartCode, fresh.EndCode, fresh.Notes);
             Bench.Touch(p);
         }
@@ -104,6 +119,10 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         s.Put("maxAcceleration", p.MaxAccelerationMmPerS2);
         s.Put("coldExtrusionC", p.ColdExtrusionC);
         s.Put("screwStepMm", p.ScrewStepMm);
+        s["origin"] = p.OriginInMiddle ? "middle" : "corner";
+        s["feedMode"] = p.AbsoluteE ? "absolute" : "relative";
+        s.Put("clearanceMm", p.ClearanceMm);
+        s.Put("gantryHeightMm", p.GantryHeightMm);
         s.Put("startCode", p.StartCode);
         s.Put("endCode", p.EndCode);
         s.Put("notes", p.Notes);

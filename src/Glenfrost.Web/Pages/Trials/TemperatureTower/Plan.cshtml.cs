@@ -1,4 +1,6 @@
 using System.Globalization;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage.Records;
@@ -8,11 +10,17 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
+public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : BenchPage(bench)
 {
-    private static readonly string[] Typed = ["hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections", "pieceDepthMm"];
+    private static readonly string[] Typed = ["hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm"];
     private static readonly string[] OwnOnly = ["totalLayers", "baseLayers", "sections"];
-    private static readonly string[] PieceOnly = ["sectionHeightMm", "baseHeightMm", "pieceDepthMm"];
+    private static readonly string[] PieceOnly = ["sectionHeightMm", "baseHeightMm", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm"];
+
+    public static IEnumerable<KeyValuePair<string, string>> Arrangements { get; } = [KeyValuePair.Create("", "one tower"), KeyValuePair.Create("separate", "separate pieces")];
+
+    public static IEnumerable<KeyValuePair<string, string>> Orders { get; } = [KeyValuePair.Create("", "inner walls first"), KeyValuePair.Create("outer", "outer wall first")];
+
+    public static IEnumerable<KeyValuePair<string, string>> Beads { get; } = [KeyValuePair.Create("", "rectangle, width × height"), KeyValuePair.Create("stadium", "with half-round ends")];
 
     public Pairing P { get; private set; } = null!;
 
@@ -22,7 +30,17 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
 
     public TowerPlanV1? Plan { get; private set; }
 
-    public IEnumerable<string> Fields => Typed.Where(f => Own ? !PieceOnly.Contains(f) : !OwnOnly.Contains(f)).Concat(Own ? ["roundByHeight"] : ["brim"]);
+    public PieceJob? Job { get; private set; }
+
+    /// <summary>The layer that is shown; null while there is no job.</summary>
+    public LayerView? Shown { get; private set; }
+
+    public IEnumerable<string> Fields => Typed.Where(f => Own ? !PieceOnly.Contains(f) : !OwnOnly.Contains(f)).Concat(Own ? ["roundByHeight"] : ["brim", "arrangement", "waitAtChanges", "walls", "wallOrder", "bead", "startCode"]);
+
+    /// <summary>True where one of the folded fields holds something unusual or is refused.</summary>
+    public bool MoreOpen => Folded.Any(f => Sheet.Errors.ContainsKey(f) || (Sheet[f].Length > 0 && f != "walls"));
+
+    private static readonly string[] Folded = ["pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm", "walls", "wallOrder", "bead", "waitAtChanges"];
 
     public string RangeWhy
     {
@@ -65,7 +83,7 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
         }
 
         Put(request);
-        Compute();
+        await ComputeAsync();
         if (Own && Sheet["totalLayers"].Length == 0)
             Sheet.Errors.Clear();
         return Page();
@@ -75,7 +93,7 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
     {
         if (!await ReadAsync(id))
             return NotFound();
-        Compute();
+        await ComputeAsync();
         return Page();
     }
 
@@ -90,7 +108,7 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
                 Sheet.Put(name, d);
         }
 
-        Compute();
+        await ComputeAsync();
         return Page();
     }
 
@@ -98,13 +116,13 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
     {
         if (!await ReadAsync(id))
             return NotFound();
-        Compute();
+        await ComputeAsync();
         if (Plan is null)
             return Refused();
         if (RunId is null)
         {
-            var run = await runs.CreateAsync(P, Plan, Sheet.Id("after", "a run"));
-            Tell($"Temperature tower {run.Number} is planned. Print its bench sheet and take it to the printer.");
+            var run = await runs.CreateAsync(P, Plan, Job, Sheet.Id("after", "a run"));
+            Tell(Job is null ? $"Temperature tower {run.Number} is planned. Print its bench sheet and take it to the printer." : $"Temperature tower {run.Number} is planned and its file is ready.");
             return Redirect($"/runs/{run.Id}#print");
         }
 
@@ -124,6 +142,8 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
         stored.PlanJson = Json.Write(Plan);
         stored.ForeseenMinutes = Plan.Estimate.Minutes > 0 ? Plan.Estimate.Minutes : null;
         stored.MassUg = Plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
+        if (Job is not null)
+            Db.RunFiles.Add(Pieces.Row(stored, pieces.Store(Job), TowerRuns.FileName(P, Plan, stored.Number), Bench.Now, (await Bench.PersonAsync()).Id));
         Bench.Touch(stored);
         await Bench.LogAsync("run", $"Temperature tower {stored.Number} planned anew: {Facts.NameOf(P)}", $"/runs/{stored.Id}");
         if (!await TrySaveAsync())
@@ -158,6 +178,15 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
         Sheet.Put("pieceDepthMm", r.PieceDepthMm);
         Sheet["brim"] = r.Brim ? "1" : "";
         Sheet["roundByHeight"] = r.RoundByHeight ? "1" : "";
+        Sheet.Put("bridgeSpanMm", r.BridgeSpanMm);
+        Sheet.Put("reedGapMm", r.ReedGapMm);
+        Sheet.Put("slabAngleDeg", r.SlabAngleDeg);
+        Sheet.Put("textHeightMm", r.TextHeightMm);
+        Sheet["arrangement"] = r.Separate ? "separate" : "";
+        Sheet["waitAtChanges"] = r.WaitAtChanges ? "1" : "";
+        Sheet.Put("walls", (decimal?)(r.Print?.Walls ?? new PrintChoices().Walls));
+        Sheet["wallOrder"] = r.Print?.OuterFirst == true ? "outer" : "";
+        Sheet["bead"] = r.Print?.Stadium == true ? "stadium" : "";
         if (Own && r is { HottestC: { } h, CoolestC: { } c, StepC: > 0 })
         {
             Sheet.Put("sections", r.Sections ?? (decimal?)Math.Floor((h - c) / r.StepC.Value) + 1);
@@ -166,10 +195,11 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
         }
     }
 
-    private void Compute()
+    private async Task ComputeAsync()
     {
         string[] needed = Own ? ["hottestC", "coolestC", "stepC", "totalLayers", "baseLayers", "sections"] : ["hottestC", "coolestC", "stepC", "layerHeightMm", "firstLayerHeightMm", "sectionHeightMm", "baseHeightMm"];
         var v = Fields.Where(TowerFields.All.ContainsKey).ToDictionary(f => f, f => Sheet.Number(f, TowerFields.All[f], needed.Contains(f)));
+        var walls = Own ? null : Sheet.Number("walls", PrintChoices.WallsField);
         if (!Sheet.IsGood)
             return;
         var request = TowerRuns.WithMachine(P, new TowerRequest
@@ -187,9 +217,28 @@ public sealed class PlanModel(Bench bench, TowerRuns runs) : BenchPage(bench)
             Sections = v.GetValueOrDefault("sections"),
             Brim = Sheet.Ticked("brim"),
             RoundByHeight = Sheet.Ticked("roundByHeight"),
+            BridgeSpanMm = v.GetValueOrDefault("bridgeSpanMm"),
+            ReedGapMm = v.GetValueOrDefault("reedGapMm"),
+            SlabAngleDeg = v.GetValueOrDefault("slabAngleDeg"),
+            TextHeightMm = v.GetValueOrDefault("textHeightMm"),
+            Separate = !Own && Sheet["arrangement"] == "separate",
+            WaitAtChanges = !Own && Sheet.Ticked("waitAtChanges"),
+            Print = Own ? null : new((int)(walls ?? 2), Sheet["wallOrder"] == "outer", Sheet["bead"] == "stadium"),
         });
         var (plan, errors) = TowerPlanning.Plan(request);
         Plan = plan;
+        if (plan is not null)
+        {
+            (var made, Job, errors) = await pieces.TowerAsync(P, plan);
+            Plan = errors.Count > 0 ? null : made;
+            if (Job is not null)
+            {
+                // The first look goes to the first bridge over the window: the layer that tells most.
+                var first = plan.BaseLayers + plan.LayersPerSection!.Value - TowerOfStiles.LintelLayers(TowerPiece.StileOf(plan.Request), TowerPiece.LayersOf(plan)) + 1;
+                Shown = new(Job, (int.TryParse(Sheet["layer"], out var asked) ? Math.Clamp(asked, 1, Job.Layers.Count) : first) - 1);
+            }
+        }
+
         foreach (var e in errors)
             Sheet.Refuse(e.Field, e.Message, e.Offers);
     }

@@ -8,8 +8,11 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces) : BenchPage(bench)
 {
+    /// <summary>The newest file of this run; null where there is none.</summary>
+    public RunFile? GcodeFile => V.Run.Files.MaxBy(f => f.CreatedAt);
+
     private List<Spool> spools = [];
 
     public TowerRunView V { get; private set; } = null!;
@@ -79,6 +82,32 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         return Redirect($"/runs/{id}#print");
     }
 
+    /// <summary>Makes the file of a run that was planned before files were written, with the file's own times and masses.</summary>
+    public async Task<IActionResult> OnPostMakeFileAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        if (V.Run.Stage != RunStages.Planned || GcodeFile is not null)
+            return Redirect($"/runs/{id}#print");
+        var (plan, job, errors) = await pieces.TowerAsync(V.Pairing, V.Plan);
+        if (job is null)
+        {
+            Sheet.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
+            Prefill();
+            return Refused();
+        }
+
+        Db.RunFiles.Add(Pieces.Row(V.Run, pieces.Store(job), TowerRuns.FileName(V.Pairing, plan, V.Run.Number), Bench.Now, (await Bench.PersonAsync()).Id));
+        V.Run.PlanJson = Json.Write(plan);
+        V.Run.ForeseenMinutes = plan.Estimate.Minutes;
+        V.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
+        Bench.Touch(V.Run);
+        await Bench.LogAsync("run", $"G-code of temperature tower {V.Run.Number} made: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
+        await Bench.SaveAsync();
+        Tell("The file is ready.");
+        return Redirect($"/runs/{id}#print");
+    }
+
     public async Task<IActionResult> OnPostPrintedAsync(Guid id)
     {
         if (!await LoadAsync(id))
@@ -92,7 +121,21 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         }
 
         var outcome = Sheet.Choice("outcome", "How it ended", ["whole", "ended early"]);
-        var layer = (int?)Sheet.Number("endedAtLayer", BenchFields.Layer, outcome == "ended early");
+        int? layer;
+        if (V.Plan.Request.Separate)
+        {
+            var whole = (int?)Sheet.Number("endedAtLayer", BenchFields.WholePieces, outcome == "ended early");
+            if (whole >= V.Plan.Sections.Count && outcome == "ended early")
+                Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.Sections.Count} pieces; where it ended early, fewer stand whole.");
+            layer = whole is { } n && Sheet.IsGood && outcome == "ended early" ? Math.Max(1, n * (V.Plan.TotalLayers / V.Plan.Sections.Count)) : null;
+            if (outcome == "whole")
+                Sheet["endedAtLayer"] = "";
+        }
+        else
+        {
+            layer = (int?)Sheet.Number("endedAtLayer", BenchFields.Layer, outcome == "ended early");
+        }
+
         if (layer >= V.Plan.TotalLayers && outcome == "ended early")
             Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.TotalLayers} layers; an early end lies below that.");
         if (layer is not null && outcome == "whole")

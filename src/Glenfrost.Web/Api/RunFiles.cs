@@ -1,0 +1,52 @@
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Meshes;
+using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Api;
+
+/// <summary>Hands out a run's files: its G-code as kept, its piece as STL and 3MF.</summary>
+public static class RunFiles
+{
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        app.MapGet("/runs/{id:guid}/files/{fileId:guid}", KeptAsync).ExcludeFromDescription();
+        app.MapGet("/runs/{id:guid}/piece.{kind:regex(^(stl|3mf)$)}", MeshAsync).ExcludeFromDescription();
+    }
+
+    private static async Task<IResult> KeptAsync(Guid id, Guid fileId, GlenfrostDb db, Pieces pieces)
+    {
+        var file = await db.RunFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == fileId && f.RunId == id);
+        if (file is null || pieces.Open(file) is not { } content)
+            return Results.NotFound();
+        return Results.File(content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
+    }
+
+    private static async Task<IResult> MeshAsync(Guid id, string kind, TowerRuns runs, Pieces pieces)
+    {
+        if (await runs.LoadAsync(id) is not { Plan.Request.IsOwnModel: false } v)
+            return Results.NotFound();
+        var (_, job, _) = await pieces.TowerAsync(v.Pairing, v.Plan);
+        // Where the machine no longer takes the plan, the piece itself still stands: in one row.
+        var placed = job?.Layout.Pieces ?? [.. TowerPiece.PiecesOf(v.Plan).Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
+        return Mesh(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? v.Pairing.NozzleDiameterMm * 1.1,
+            Pieces.FileName(kind, "tower", Words.N(v.Plan.Request.HottestC, 0), Words.N(v.Plan.Request.CoolestC, 0), $"run {v.Run.Number}"), $"Temperature tower {v.Run.Number}", v.Run.CreatedAt);
+    }
+
+    /// <summary>Placed pieces as STL or 3MF.</summary>
+    internal static IResult Mesh(string kind, string key, IReadOnlyList<Placed> placed, double lineWidthMm, string name, string title, DateTime at)
+    {
+        var meshes = Pieces.MeshesOf(key, placed, lineWidthMm);
+        var to = new MemoryStream();
+        if (kind == "stl")
+            MeshFiles.WriteStl(meshes, to);
+        else
+            MeshFiles.WriteThreeMf(meshes, title, at, to);
+        to.Position = 0;
+        return Results.File(to, kind == "stl" ? "model/stl" : "model/3mf", name);
+    }
+}
