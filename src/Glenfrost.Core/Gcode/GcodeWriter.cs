@@ -52,7 +52,7 @@ public sealed class GcodeWriter
         Comment($"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line {N(s.LineWidthMm)} mm, {s.Walls} walls, {(s.WallOrder == WallOrder.InnerFirst ? "inner" : "outer")} first");
         Comment($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}, flow at most {N(s.MaxFlowMm3PerS)} mm3/s");
         Comment($"retraction: {N(s.RetractionLengthMm)} mm at {N(s.RetractionSpeedMmPerS)} mm/s, wipe {N(s.WipeMm)} mm, hop {N(s.ZHopMm)} mm");
-        Comment($"foreseen: {job.Minutes} min after heating, {N(job.MassG)} g, {N(job.FeedMm / 1000)} m of filament");
+        Comment($"foreseen: {job.Minutes} min after heating, {N(Math.Round(job.MassG, 1))} g, {N(Math.Round(job.FeedMm / 1000, 2))} m of filament");
         foreach (var t in job.Request.Temperatures)
             Comment($"checkpoint: {(job.Request.Pieces.Count > 1 ? $"piece {t.Piece + 1} " : "")}layer {t.Layer}, {Clock(job.SecondsAt(t.Piece, t.Layer))}: {N(t.TemperatureC)} C, {t.Note}");
         Comment("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");

@@ -29,6 +29,26 @@ public sealed record CheckPieceSize(double WallMm = 36, double HeightMm = 16, do
 /// </summary>
 public static class CheckPiece
 {
+    /// <summary>What can't be printed, at its field, with what would fit.</summary>
+    public static IReadOnlyList<FieldError> Check(CheckPieceSize size, PrintSettings s)
+    {
+        var errors = new List<FieldError>();
+        var scale = s.NozzleDiameterMm / 0.4;
+        if (size.LayerHeightMm > s.NozzleDiameterMm * 0.8 + 1e-9)
+            errors.Add(Offer("layerHeightMm", size.LayerHeightMm, s.NozzleDiameterMm * 0.8, 2, $"is more than a {s.NozzleDiameterMm:0.##} mm nozzle lays: at most"));
+        if (size.PostGapMm < 8 * s.LineWidthMm)
+            errors.Add(Offer("postGapMm", size.PostGapMm, Math.Ceiling(8 * s.LineWidthMm), 1, $"leaves no room for strings beside lines of {s.LineWidthMm:0.##} mm: at least"));
+        if (size.WallMm < 12 * scale)
+            errors.Add(Offer("wallMm", size.WallMm, Math.Ceiling(12 * scale), 1, "leaves no straight between the rounded corners: at least"));
+        return errors;
+
+        static FieldError Offer(string field, double value, double fit, int digits, string why)
+        {
+            string N(double v) => Math.Round(v, digits).ToString("0.##", System.Globalization.CultureInfo.InvariantCulture);
+            return new(field, $"{N(value)} mm {why} {N(fit)} mm.", [new($"{N(fit)} mm", new Dictionary<string, decimal> { [field] = (decimal)Math.Round(fit, digits) })]);
+        }
+    }
+
     /// <summary>Builds it for a line width.</summary>
     /// <param name="size">Its measures.</param>
     /// <param name="s">Settings: nozzle and line width scale posts and plate.</param>

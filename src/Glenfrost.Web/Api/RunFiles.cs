@@ -33,12 +33,12 @@ public static class RunFiles
         var (_, job, _) = await pieces.TowerAsync(v.Pairing, v.Plan);
         // Where the machine no longer takes the plan, the piece itself still stands: in one row.
         var placed = job?.Layout.Pieces ?? [.. TowerPiece.PiecesOf(v.Plan).Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
-        return Mesh(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? v.Pairing.NozzleDiameterMm * 1.1,
-            Pieces.FileName(kind, "tower", Words.N(v.Plan.Request.HottestC, 0), Words.N(v.Plan.Request.CoolestC, 0), $"run {v.Run.Number}"), $"Temperature tower {v.Run.Number}", v.Run.CreatedAt);
+        var (bytes, type) = MeshBytes(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? v.Pairing.NozzleDiameterMm * 1.1, $"Temperature tower {v.Run.Number}", v.Run.CreatedAt);
+        return Results.File(bytes, type, Pieces.FileName(kind, "tower", Words.N(v.Plan.Request.HottestC, 0), Words.N(v.Plan.Request.CoolestC, 0), $"run {v.Run.Number}"));
     }
 
-    /// <summary>Placed pieces as STL or 3MF.</summary>
-    internal static IResult Mesh(string kind, string key, IReadOnlyList<Placed> placed, double lineWidthMm, string name, string title, DateTime at)
+    /// <summary>Placed pieces as STL or 3MF, with the media type.</summary>
+    internal static (byte[] Bytes, string Type) MeshBytes(string kind, string key, IReadOnlyList<Placed> placed, double lineWidthMm, string title, DateTime at)
     {
         var meshes = Pieces.MeshesOf(key, placed, lineWidthMm);
         var to = new MemoryStream();
@@ -46,7 +46,6 @@ public static class RunFiles
             MeshFiles.WriteStl(meshes, to);
         else
             MeshFiles.WriteThreeMf(meshes, title, at, to);
-        to.Position = 0;
-        return Results.File(to, kind == "stl" ? "model/stl" : "model/3mf", name);
+        return (to.ToArray(), kind == "stl" ? "model/stl" : "model/3mf");
     }
 }

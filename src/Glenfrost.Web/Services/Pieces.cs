@@ -78,7 +78,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
             return (plan, null, []);
         var m = await MachineOfAsync(p);
         var s = await SettingsOfAsync(p, m);
-        var subject = Facts.SubjectOf(p);
+        var subject = $"{Facts.FilamentName(p)} on {p.Toolhead!.FullName}, nozzle {p.NozzleName}";
         var (job, errors) = Once(Json.Write(new { plan.Request, Machine = m, Settings = s, subject }), () => TowerPiece.Make(plan, m, s, subject));
         return job is null ? (plan, null, errors) : (TowerPiece.WithFile(plan, job), job, errors);
     }

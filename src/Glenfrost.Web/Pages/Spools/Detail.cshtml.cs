@@ -15,6 +15,9 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public double? HoursLeft { get; private set; }
 
+    /// <summary>Pairings of its filament that a quick check can be printed for.</summary>
+    public IReadOnlyList<Pairing> Kept { get; private set; } = [];
+
     public string DryText { get; private set; } = "";
 
     public DiameterSummary? Diameter { get; private set; }
@@ -131,6 +134,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         if (s is null)
             return false;
         S = s;
+        Kept = await Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer).Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
         Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
         (_, HoursLeft, DryText) = Facts.Dryness(s, s.Filament!.Family, Humidity, Bench.Now);
         DryText = char.ToUpperInvariant(DryText[0]) + DryText[1..];

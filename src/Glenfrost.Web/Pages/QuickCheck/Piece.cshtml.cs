@@ -1,0 +1,126 @@
+using System.Text;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Api;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.QuickCheck;
+
+/// <summary>The quick check piece of a pairing: a square of single walls and two posts, as file and as model.</summary>
+public sealed class PieceModel(Bench bench, Profiles profiles, Pieces pieces) : BenchPage(bench)
+{
+    public static readonly string[] Fields = ["nozzleTemperatureC", "layerHeightMm", "wallMm", "heightMm", "postGapMm", "startCode"];
+
+    public Pairing P { get; private set; } = null!;
+
+    public PieceJob? Job { get; private set; }
+
+    public LayerView? Shown { get; private set; }
+
+    /// <summary>Where the proposed temperature comes from.</summary>
+    public string TemperatureFrom { get; private set; } = "";
+
+    public async Task<IActionResult> OnGetAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        var kept = (await profiles.LatestAsync(id))?.Settings.ToDictionary(s => s.Key) ?? [];
+        var limits = Facts.LimitsOf(P.Toolhead!);
+        var t = kept.GetValueOrDefault("nozzleTemperatureC");
+        var size = new CheckPieceSize();
+        Sheet.Put("nozzleTemperatureC", t?.Value ?? Math.Clamp(Facts.NozzleRange(P.Filament!).Span?.Middle ?? 210, limits.MinC, limits.MaxC));
+        Sheet.Put("layerHeightMm", kept.GetValueOrDefault("layerHeightMm")?.Value ?? P.NozzleDiameterMm / 2);
+        Sheet.Put("wallMm", size.WallMm);
+        Sheet.Put("heightMm", size.HeightMm);
+        Sheet.Put("postGapMm", size.PostGapMm);
+        await ComputeAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostPreviewAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        await ComputeAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostOfferAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
+        {
+            if (change.Split('=') is [var name, var value] && Fields.Contains(name) && decimal.TryParse(value, System.Globalization.CultureInfo.InvariantCulture, out var d))
+                Sheet.Put(name, d);
+        }
+
+        await ComputeAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostGcodeAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        await ComputeAsync();
+        if (Job is null)
+            return Refused();
+        await Bench.LogAsync("run", $"Quick check piece written: {Facts.NameOf(P)} at {Sheet["nozzleTemperatureC"]} °C", $"/pairings/{id}/quick-check");
+        await Bench.SaveAsync();
+        return File(Encoding.ASCII.GetBytes(pieces.Text(Job)), "text/x.gcode", Pieces.FileName("gcode", "quick check", P.Filament!.Line, P.Toolhead!.FullName));
+    }
+
+    public async Task<IActionResult> OnPostMeshAsync(Guid id, string kind)
+    {
+        ReadForm();
+        if (!await LoadAsync(id) || kind is not ("stl" or "3mf"))
+            return NotFound();
+        await ComputeAsync();
+        if (Job is null)
+            return Refused();
+        var (bytes, type) = RunFiles.MeshBytes(kind, $"check/{Sheet["wallMm"]}/{Sheet["heightMm"]}/{Sheet["postGapMm"]}/{Sheet["layerHeightMm"]}/{Job.Settings.LineWidthMm}/{Job.Machine.Name}", Job.Layout.Pieces, Job.Settings.LineWidthMm, "Quick check", Bench.Now);
+        return File(bytes, type, Pieces.FileName(kind, "quick check", P.Filament!.Line));
+    }
+
+    private async Task<bool> LoadAsync(Guid id)
+    {
+        P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
+        if (P is null)
+            return false;
+        var t = (await profiles.LatestAsync(id))?.Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+        TemperatureFrom = t is null ? "No temperature kept yet: the middle of the range." : $"Kept: {t.OriginText}, {t.State.ToString().ToLowerInvariant()}.";
+        return true;
+    }
+
+    private async Task ComputeAsync()
+    {
+        var v = Fields.Where(CheckPieceSize.Fields.ContainsKey).ToDictionary(f => f, f => Sheet.Double(f, CheckPieceSize.Fields[f], true));
+        if (!Sheet.IsGood)
+            return;
+        var m = await pieces.MachineOfAsync(P);
+        var s = await pieces.SettingsOfAsync(P, m);
+        var size = new CheckPieceSize(v["wallMm"]!.Value, v["heightMm"]!.Value, v["postGapMm"]!.Value, v["layerHeightMm"]!.Value);
+        var temperature = v["nozzleTemperatureC"]!.Value;
+        var subject = $"{Facts.FilamentName(P)} on {P.Toolhead!.FullName}, nozzle {P.NozzleName}";
+        var (job, errors) = Pieces.Once(Json.Write(new { size, temperature, m, s, subject }), () =>
+            CheckPiece.Check(size, s) is { Count: > 0 } wrong ? (null, wrong) : PieceJob.Make(new JobRequest
+            {
+                Pieces = [CheckPiece.Build(size, s)],
+                Temperatures = [new(0, 1, temperature, "all of it")],
+                PlanLines = [$"quick check, {subject}", FormattableString.Invariant($"walls of one line, {size.WallMm:0.##} mm outside, posts {size.PostGapMm:0.##} mm apart, {size.LayerHeightMm:0.##} mm layers")],
+            }, m, s));
+        Job = job;
+        foreach (var e in errors)
+            Sheet.Refuse(e.Field switch { "pieceDepthMm" => "wallMm", "sectionHeightMm" => "heightMm", "endCode" or "bedTemperatureC" => "startCode", var f => f }, e.Message, e.Offers);
+        if (job is not null)
+            Shown = new(job, (int.TryParse(Sheet["layer"], out var asked) ? Math.Clamp(asked, 1, job.Layers.Count) : Math.Min(20, job.Layers.Count)) - 1);
+    }
+}
