@@ -115,15 +115,22 @@ public class LawsTests
     });
 
     [Fact]
-    public void The_stile_scales_with_the_nozzle()
+    public void The_stile_scales_with_the_nozzle_and_its_gap_for_strings_does_not()
     {
         var fine = new Stile(0.4, 10, Stile.StandardDepthMm(0.4));
         var coarse = new Stile(0.8, 20, Stile.StandardDepthMm(0.8));
-        Assert.Equal(2 * fine.BridgeSpanMm, coarse.BridgeSpanMm, 9);
-        Assert.Equal(2 * fine.WidthMm, coarse.WidthMm, 9);
-        Assert.Equal(8 * fine.SectionVolumeMm3, coarse.SectionVolumeMm3, 6);
+        Assert.Equal(2 * fine.NumberPostMm, coarse.NumberPostMm, 9);
+        Assert.Equal(2 * fine.HalfRoundMm, coarse.HalfRoundMm, 9);
+        Assert.Equal(2 * fine.SlabReachMm, coarse.SlabReachMm, 9);
+        Assert.Equal(fine.ReedGapMm, coarse.ReedGapMm);
+        // 2 reeds of 2 mm, 8 mm between them, 3 mm to either post.
+        Assert.Equal(18, fine.BridgeSpanMm, 9);
+        Assert.Equal(3, fine.ReedToPostMm, 9);
         Assert.Equal(14, fine.DepthMm);
-        Assert.True(fine.LintelMm <= fine.SectionHeightMm / 5);
+        Assert.True(fine.LintelMm <= fine.SectionHeightMm / 4);
+        // A slab of 45 degrees leans out as far as it rises.
+        Assert.Equal(2, fine.SlabAt(fine.SlabFromMm + 2)!.Value.To, 9);
+        Assert.Null(fine.SlabAt(fine.SlabFromMm));
     }
 
     [Fact]

@@ -111,7 +111,7 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
         var place = new DataPlace(Path.Combine(folder, "place"));
         await using var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath));
         await place.MigrateAsync(db);
-        var error = await Assert.ThrowsAsync<InvalidDataException>(() => new DemoLoader(db, new WriteGate(), TimeProvider.System).LoadAsync(folder));
+        var error = await Assert.ThrowsAsync<InvalidDataException>(() => new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(folder));
         Assert.Contains("filaments.json", error.Message);
     }
 

@@ -20,7 +20,7 @@ public sealed class GcodeWriter
     private readonly PieceJob job;
     private readonly Dialect dialect;
     private readonly char[] line = new char[96];
-    private double x = double.NaN, y = double.NaN, z = double.NaN, fed;
+    private double x = double.NaN, y = double.NaN, z = double.NaN, fed, owed;
     private int speed;
     private PathRole role;
 
@@ -171,8 +171,7 @@ public sealed class GcodeWriter
             Number(" Z", z = nz, 3);
         if (m.E != 0)
         {
-            var e = Math.Round(m.E, 5);
-            fed = Math.Round(fed + e, 5);
+            var e = Owed(m.E);
             Number(" E", job.Machine.RelativeE ? e : fed, 5);
         }
 
@@ -251,9 +250,18 @@ public sealed class GcodeWriter
 
     private string E(double e)
     {
-        e = Math.Round(e, 5);
-        fed = Math.Round(fed + e, 5);
+        e = Owed(e);
         return (job.Machine.RelativeE ? e : fed).ToString("0.#####", CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>The feed to write for a wanted one: what rounding left over before is carried on, so that a thousand short moves don't drift.</summary>
+    private double Owed(double e)
+    {
+        owed += e;
+        e = Math.Round(owed, 5);
+        owed -= e;
+        fed = Math.Round(fed + e, 5);
+        return e;
     }
 
     private static int MmPerMin(double mmPerS) => Math.Max(1, (int)Math.Floor(mmPerS * 60 + 1e-6));

@@ -134,6 +134,15 @@ public static class IslandPaths
         return t is > 1e-9 and < 1 - 1e-9 && u is >= 0 and <= 1 ? t : null;
     }
 
+    /// <summary>A ring narrower than two lines: closed lines along its middle, as wide as it is, 2 × area ÷ (outer + inner length).</summary>
+    private static void Ring(Polygon p, double d, List<PathLine> lines)
+    {
+        var middle = Plane.Inset(Plane.Factory.CreatePolygon(p.Shell), p.Area / p.Length);
+        var made = Plane.Polygons(middle).Select(m => new PathLine(PathRole.ThinLine, m.ExteriorRing.Coordinates, d)).ToList();
+        var length = made.Sum(l => l.LengthMm);
+        lines.AddRange(made.Select(l => l with { SpacingMm = Math.Clamp(p.Area / length, 0.3 * d, 2.5 * d) }));
+    }
+
     /// <summary>
     /// Parts narrower than two lines as single lines along their middle: the middles of cuts across their length, with a
     /// cross-section that makes up their area. A speck smaller than a fifth of a line's square is left out.
@@ -144,6 +153,12 @@ public static class IslandPaths
         {
             if (p.Area < 0.2 * d * d)
                 continue;
+            if (p.NumInteriorRings > 0)
+            {
+                Ring(p, d, lines);
+                continue;
+            }
+
             var box = NetTopologySuite.Algorithm.MinimumAreaRectangle.GetMinimumRectangle(p).Coordinates;
             if (box.Length < 4)
                 continue;
@@ -151,7 +166,22 @@ public static class IslandPaths
             var along = a >= b ? (box[0], box[1]) : (box[1], box[2]);
             var angle = Math.Atan2(along.Item2.Y - along.Item1.Y, along.Item2.X - along.Item1.X) * 180 / Math.PI;
             var length = Math.Max(a, b);
-            var middles = Scan.Chords(p, angle + 90, Math.Max(d, length / 40)).Select(c => Plane.On((c.From.X + c.To.X) / 2, (c.From.Y + c.To.Y) / 2)).ToList();
+            var chords = Scan.Chords(p, angle + 90, Math.Max(d, length / 40)).ToList();
+            if (Math.Min(a, b) > 1.5 * d && p.Area > 0.7 * a * b)
+            {
+                // Two narrower lines side by side.
+                lines.AddRange(Scan.Fill(p, d, angle, PathRole.ThinLine, true));
+                continue;
+            }
+
+            if (p.Area < 0.7 * a * b && chords.Count > 2 && chords.Any(c => c.From.Distance(c.To) > 2.5 * d))
+            {
+                // Bent: it has no one middle across its length. Short lines across it hold its area all the same.
+                lines.AddRange(Scan.Fill(p, d, angle + 45, PathRole.ThinLine, true));
+                continue;
+            }
+
+            var middles = chords.Select(c => Plane.On((c.From.X + c.To.X) / 2, (c.From.Y + c.To.Y) / 2)).ToList();
             if (middles.Count == 1)
             {
                 // A dot: a short line along its longer side.
@@ -162,7 +192,7 @@ public static class IslandPaths
 
             var line = new PathLine(PathRole.ThinLine, [.. middles], d);
             if (line.LengthMm > 0)
-                lines.Add(line with { SpacingMm = Math.Clamp(p.Area / line.LengthMm, 0.3 * d, 2.5 * d) });
+                lines.Add(line with { SpacingMm = Math.Clamp(p.Area / line.LengthMm, 0.05 * d, 2.5 * d) });
         }
     }
 }
