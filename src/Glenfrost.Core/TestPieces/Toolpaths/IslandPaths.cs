@@ -14,6 +14,8 @@ public sealed record LineSettings(double SpacingMm, double RoundEndsMm, int Wall
 /// <summary>Turns one island into walls, thin lines and fill whose volume is its area times the layer height.</summary>
 public static class IslandPaths
 {
+    private const double Hair = 0.001;
+
     /// <summary>What depends on the island's shape alone: its walls, its narrow parts, and what is left inside.</summary>
     public sealed record Walled(Polygon Island, IReadOnlyList<PathLine> Walls, IReadOnlyList<PathLine> Thin, Geometry Rest);
 
@@ -33,12 +35,14 @@ public static class IslandPaths
         var rest = s.RoundEndsMm > 0 ? Plane.Inset(island, s.RoundEndsMm / 2) : island;
         for (var i = 0; i < s.Walls && !rest.IsEmpty; i++)
         {
-            var inside = Plane.Inset(rest, d);
+            // The first step is a hair short, so that what is exactly two lines wide has room for two whatever its corners round to.
+            var step = i == 0 ? d - Hair : d;
+            var inside = Plane.Inset(rest, step);
             // Room for two lines side by side is room for a closed wall; what is narrower becomes a single line.
-            var wide = Plane.Outset(inside, d);
+            var wide = Plane.Outset(inside, step);
             if (rest.Area - wide.Area > 0.05 * d * d)
                 Thin(wide.IsEmpty ? rest : rest.Difference(wide), d, thin);
-            foreach (var p in Plane.Polygons(Plane.Outset(inside, d / 2)))
+            foreach (var p in Plane.Polygons(Plane.Outset(inside, d / 2 - Hair)))
             {
                 var role = i == 0 ? PathRole.OuterWall : PathRole.InnerWall;
                 walls.Add(new(role, p.ExteriorRing.Coordinates, d));
@@ -49,7 +53,7 @@ public static class IslandPaths
             rest = inside;
         }
 
-        return new(island, walls, thin, rest);
+        return new(island, walls, thin, Plane.Inset(rest, Hair));
     }
 
     /// <summary>Fills what the walls leave: bridges over air, top fill where nothing covers it, solid fill.</summary>
@@ -151,7 +155,7 @@ public static class IslandPaths
     {
         foreach (var p in Plane.Polygons(region))
         {
-            if (p.Area < 0.2 * d * d)
+            if (p.Area < 0.2 * d * d || 2 * p.Area / p.Length < 0.06 * d)
                 continue;
             if (p.NumInteriorRings > 0)
             {

@@ -23,7 +23,7 @@ public static class Scan
         var lines = new List<PathLine>();
         foreach (var polygon in Plane.Polygons(region))
         {
-            if (polygon.Area < 0.1 * spacing * spacing)
+            if (polygon.Area < 0.1 * spacing * spacing || 2 * polygon.Area / polygon.Length < 0.06 * spacing)
                 continue;
             FillOne(polygon, spacing, keepAngle ? angleDeg : AlongIfNarrow(polygon, spacing) ?? angleDeg, role, lines);
         }
@@ -63,7 +63,7 @@ public static class Scan
             var before = made.Where(m => m.Row == row - 1).ToList();
             foreach (var chord in Chords(rings, y))
             {
-                var trim = Math.Min(step / 2, (chord.To - chord.From) * 0.4);
+                var trim = Math.Min(step / 2, (chord.To - chord.From) * 0.25);
                 var (a, b) = (chord.From + trim, chord.To - trim);
                 if (b - a < spacing * 0.05)
                     continue;
@@ -93,7 +93,7 @@ public static class Scan
 
         if (length <= 0)
             return;
-        var filled = Math.Clamp(polygon.Area / length, Math.Min(step, spacing) * 0.6, Math.Max(step, spacing) * 1.25);
+        var filled = Math.Clamp(polygon.Area / length, Math.Min(step, spacing) * 0.6, Math.Max(step, spacing) * (length < 3 * step ? 2.5 : 1.25));
         foreach (var (points, _) in made)
             lines.Add(new(role, [.. points.Select(p => Plane.On(p.X * cos - p.Y * sin, p.X * sin + p.Y * cos))], filled));
     }
