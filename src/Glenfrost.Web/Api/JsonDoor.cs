@@ -60,6 +60,17 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>A text of at most <paramref name="longest"/> characters; null where it is missing.</summary>
+    public string? Text(string name, int longest)
+    {
+        if (Get(name) is not { } e)
+            return null;
+        if (e.ValueKind == JsonValueKind.String && e.GetString() is { } text && text.Length <= longest)
+            return text;
+        Refuse(At(name), $"{name} must be a text of at most {longest} characters; {Short(e)} is not.");
+        return null;
+    }
+
     public JsonDoor? Object(string name)
     {
         if (Get(name) is not { } e)

@@ -1,5 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.OpenApi;
@@ -22,6 +24,10 @@ public static class TrialApi
         string Verdict, double? RecommendedTemperatureC, double? UncertaintyC, Band? Band, IReadOnlyList<double?> Desirability, IReadOnlyList<double?> WinProbability,
         IReadOnlyList<SectionVerdict> Sections, string Sentence, IReadOnlyList<string> Reasons, IReadOnlyList<string> Warnings, NextPrint? Next,
         IReadOnlyList<SettingValue> Settings, IReadOnlyList<string> CommonAspects, bool EdgeAtLimit, int Seed, string EngineVersion);
+
+    /// <summary>Body of a file, for the description only: the fields of a plan beside it.</summary>
+    public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family, PrintChoices? Print,
+        decimal HottestC, decimal CoolestC, decimal StepC, decimal SectionHeightMm, decimal BaseHeightMm, decimal LayerHeightMm, decimal FirstLayerHeightMm, bool Separate, bool WaitAtChanges);
 
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateBody(
@@ -46,6 +52,9 @@ public static class TrialApi
         tower.MapPost("/plan", (Delegate)PlanAsync).WithName("planTemperatureTower")
             .WithSummary("Sections, layers and checkpoints of a temperature tower, hottest at the bottom")
             .Accepts<TowerRequest>("application/json").Produces<PlanAnswer>().ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+        tower.MapPost("/gcode", (Delegate)GcodeAsync).WithName("writeTemperatureTower")
+            .WithSummary("The G-code of Glenfrost's own tower for a machine described in the request, with settings by key of the settings dictionary")
+            .Accepts<GcodeBody>("application/json").Produces<string>(200, "text/x.gcode").ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
         tower.MapPost("/evaluate", (Delegate)EvaluateAsync).WithName("evaluateTemperatureTower")
             .WithSummary("The verdict on the readings of a temperature tower")
             .Accepts<EvaluateBody>("application/json").Produces<EvaluateAnswer>().ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
@@ -56,7 +65,58 @@ public static class TrialApi
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var request = new TowerRequest
+        var request = Request(door);
+        if (door.Errors.Count > 0)
+            return Refused(door.Errors);
+        var (plan, errors) = TowerPlanning.Plan(request);
+        if (plan is null)
+            return RefusedFields(errors);
+        return Results.Json(new PlanAnswer(plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness,
+            plan.Checkpoints, plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers), Answer);
+    }
+
+    /// <summary>The file of Glenfrost's own piece for a machine that is described in the request.</summary>
+    private static async Task<IResult> GcodeAsync(HttpContext context, TimeProvider clock)
+    {
+        var (door, problem) = await OpenAsync(context);
+        if (door is null)
+            return problem!;
+        var request = Request(door);
+        var machine = MachineDoor.Read(door.Object("machine"), request);
+        var kept = door.Object("settings")?.Numbers() ?? [];
+        foreach (var (key, value) in kept)
+        {
+            if (Core.Settings.SettingRegistry.Find(key) is not { } setting)
+                door.Refuse($"settings.{key}", $"{key} is not a key of the settings dictionary, for example nozzleTemperatureC or retractionLengthMm.");
+            else if (setting.Quantity.Check((decimal)value).Error is { } message)
+                door.Refuse($"settings.{key}", message);
+        }
+
+        var family = door.Word("family", [.. Core.Filaments.Family.All.Select(f => f.Name)]);
+        if (request.IsOwnModel)
+            door.Refuse("totalLayers", "Glenfrost writes files of its own piece: sectionHeightMm, baseHeightMm, layerHeightMm and firstLayerHeightMm would be right.");
+        if (machine is null && door.Errors.Count == 0)
+            door.Refuse("machine", "machine is missing: name, dialect, bedXMm, bedYMm, heightMm, limits and more as in the description.");
+        if (door.Errors.Count > 0)
+            return Refused(door.Errors);
+        var (plan, errors) = TowerPlanning.Plan(request with { Limits = new((decimal)machine!.Limits.MinC, (decimal)machine.Limits.MaxC), NozzleDiameterMm = (decimal)machine.NozzleDiameterMm, BedHeightMm = (decimal)machine.HeightMm });
+        if (plan is null)
+            return RefusedFields(errors);
+        var (job, misfits) = TowerPiece.Make(plan, machine, PrintSettings.From(kept, machine, Core.Filaments.Family.Find(family)), "over the API");
+        if (job is null)
+            return RefusedFields(misfits);
+        var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);
+        GcodeWriter.Write(job, new(TowerRuns.EngineVersion, clock.GetUtcNow().UtcDateTime), to);
+        return Results.Text(to.ToString(), "text/x.gcode", System.Text.Encoding.ASCII);
+    }
+
+    private static TowerRequest Request(JsonDoor door)
+    {
+        var print = door.Object("print");
+        var walls = print?.Number("walls");
+        if (walls is { } w && PrintChoices.WallsField.Check(w).Error is { } message)
+            door.Refuse("print.walls", message);
+        return new TowerRequest
         {
             HottestC = door.Number("hottestC"),
             CoolestC = door.Number("coolestC"),
@@ -76,15 +136,14 @@ public static class TrialApi
             DensityGPerCm3 = door.Number("densityGPerCm3"),
             Limits = Range(door, "limits"),
             Advised = Range(door, "advised"),
+            BridgeSpanMm = door.Number("bridgeSpanMm"),
+            ReedGapMm = door.Number("reedGapMm"),
+            SlabAngleDeg = door.Number("slabAngleDeg"),
+            TextHeightMm = door.Number("textHeightMm"),
+            Separate = door.Flag("separate"),
+            WaitAtChanges = door.Flag("waitAtChanges"),
+            Print = print is null ? null : new(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
         };
-        if (door.Errors.Count > 0)
-            return Refused(door.Errors);
-        var (plan, errors) = TowerPlanning.Plan(request);
-        if (plan is null)
-            return Refused(errors.GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.Select(e => e.Message).ToList()),
-                errors.Where(e => e.Offers.Count > 0).ToDictionary(e => e.Field, e => e.Offers));
-        return Results.Json(new PlanAnswer(plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness,
-            plan.Checkpoints, plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers), Answer);
     }
 
     private static async Task<IResult> EvaluateAsync(HttpContext context)
@@ -183,6 +242,10 @@ public static class TrialApi
             return (null, Results.Problem("The body is larger than 2 MB; a plan or an evaluation needs far less.", statusCode: e.StatusCode, title: "Too large"));
         }
     }
+
+    private static IResult RefusedFields(IReadOnlyList<Core.Settings.FieldError> errors) =>
+        Refused(errors.GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.Select(e => e.Message).ToList()),
+            errors.Where(e => e.Offers.Count > 0).GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.First().Offers));
 
     private static IResult Refused(Dictionary<string, List<string>> errors, Dictionary<string, IReadOnlyList<Core.Settings.Offer>>? offers = null) =>
         Results.ValidationProblem(errors.ToDictionary(e => e.Key, e => e.Value.ToArray()), statusCode: 422,

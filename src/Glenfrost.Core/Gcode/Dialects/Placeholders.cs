@@ -89,7 +89,7 @@ public static partial class Placeholders
         return All.Select(p => (p.Name, Bare: Bare(p.Name)))
             .Where(p => p.Bare.StartsWith(typed, StringComparison.Ordinal) || typed.StartsWith(p.Bare, StringComparison.Ordinal)
                 || typed.Split("temp")[0] is { Length: > 2 } head && p.Bare.Contains(head, StringComparison.Ordinal) || Distance(typed, p.Bare) <= 3)
-            .OrderBy(p => Distance(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
+            .OrderBy(p => p.Bare.StartsWith(typed, StringComparison.Ordinal) ? 0 : 1).ThenBy(p => Distance(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
     }
 
     /// <summary>Edits from one word to another (Levenshtein).</summary>
