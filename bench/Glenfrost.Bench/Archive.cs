@@ -34,7 +34,7 @@ public static class Archive
         var json = new JsonSerializerOptions(JsonSerializerDefaults.Web) { Converters = { new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) }, DefaultIgnoreCondition = JsonIgnoreCondition.WhenWritingNull };
         var plan = TowerPlanning.Plan(new TowerRequest { HottestC = 230, CoolestC = 190, StepC = 5, SectionHeightMm = 10, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m, FirstLayerHeightMm = 0.2m }).Plan!;
         var planJson = JsonSerializer.Serialize(plan, json);
-        string[] keys = ["nozzleTemperatureC", "bedTemperatureC", "extrusionMultiplier", "retractionLengthMm", "pressureAdvance", "maxVolumetricFlowMm3PerS", "fanPercent", "layerHeightMm", "lineWidthMm", "nozzleOffsetMm"];
+        var kept = new Dictionary<string, double> { ["nozzleTemperatureC"] = 205, ["bedTemperatureC"] = 55, ["extrusionMultiplier"] = 0.98, ["retractionLengthMm"] = 0.9, ["pressureAdvance"] = 0.05, ["maxVolumetricFlowMm3PerS"] = 9, ["fanPercent"] = 100, ["layerHeightMm"] = 0.2, ["lineWidthMm"] = 0.44, ["nozzleOffsetMm"] = -0.1 };
         var readings = 0;
         Run run = null!;
         for (var i = 0; i < years * 300; i++)
@@ -54,7 +54,7 @@ public static class Archive
             }
 
             var revision = new ProfileRevision { PairingId = p.Id, Number = i / pairings.Count + 1, At = at, Why = "Kept from a tower", RunId = run.Id, PersonId = person.Id };
-            revision.Settings.AddRange(keys.Select(k => new SettingRow { Key = k, Value = 200 + random.Next(20), Uncertainty = 4, Origin = SettingOrigin.Run, OriginText = "temperature tower", State = (SettingState)random.Next(1, 4), StateWhy = "one run", RunId = run.Id }));
+            revision.Settings.AddRange(kept.Select(k => new SettingRow { Key = k.Key, Value = k.Key == "nozzleTemperatureC" ? k.Value + random.Next(20) : k.Value, Uncertainty = 4, Origin = SettingOrigin.Run, OriginText = "temperature tower", State = (SettingState)random.Next(1, 4), StateWhy = "one run", RunId = run.Id }));
             db.Add(revision);
             db.Add(new LogEntry { At = at, Kind = "run", Text = $"Temperature tower {run.Number} read", Link = $"/runs/{run.Id}", PersonId = person.Id });
             if (i % 100 == 99)

@@ -1,4 +1,4 @@
-// Measures the pages on a ten-year archive against an empty Razor page of the same server in the same run.
+// Measures the piece against writing its bytes, then the pages on a ten-year archive against an empty Razor page of the same server in the same run.
 // Latency of one visitor, requests in turn; medians and 95th percentiles of many. Ratios travel between machines, milliseconds don't.
 using System.Diagnostics;
 using System.Globalization;
@@ -9,6 +9,8 @@ var app = Option("--app") ?? throw new ArgumentException("--app FOLDER names the
 var rounds = int.Parse(Option("--rounds") ?? "150", CultureInfo.InvariantCulture);
 var years = int.Parse(Option("--years") ?? "10", CultureInfo.InvariantCulture);
 var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
+PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
+Console.WriteLine();
 try
 {
     var clock = Stopwatch.StartNew();
@@ -24,23 +26,33 @@ try
 
     await using var server = await Server.StartAsync(app, folder);
     var run = "/runs/" + archive.SomeRun;
-    string[] pages = ["/bench/empty", run, "/pairings", "/", "/pairings/" + archive.SomePairing];
+    var plan = "/pairings/" + archive.SomePairing + "/temperature-tower";
+    string[] pages = ["/bench/empty", run, "/pairings", "/", "/pairings/" + archive.SomePairing, plan];
+    // Another depth each time: nothing of the piece is remembered from before.
+    var asked = 0;
+    string Ask(string page) => page == plan ? string.Create(CultureInfo.InvariantCulture, $"{plan}?hottestC=220&coolestC=180&stepC=5&pieceDepthMm={14 + ++asked * 0.01:0.00}") : page;
     foreach (var page in pages)
-        await server.TimeAsync(page, 60);
+    {
+        for (var i = 0; i < 60; i++)
+            await server.TimeAsync(Ask(page), 1);
+    }
+
+    if (!(await server.TextAsync(Ask(plan))).Contains("id=\"layer-view\"", StringComparison.Ordinal))
+        throw new InvalidOperationException("the plan page shows no layer: there is nothing to measure");
     var times = pages.ToDictionary(p => p, _ => new List<double>());
     // In turn, so that a slow moment of the machine touches all alike.
     for (var i = 0; i < rounds; i++)
     {
         foreach (var page in pages)
-            times[page].AddRange(await server.TimeAsync(page, 1));
+            times[page].AddRange(await server.TimeAsync(Ask(page), 1));
     }
 
     var empty = Median(times["/bench/empty"]);
-    var rows = pages.Select(p => (Name: p == run ? "run page" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
+    var rows = pages.Select(p => (Name: p == run ? "run page" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p == plan ? "plan page, nine sections made anew" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
         .Append(("start-up, to the first answer", Median(starts), starts.Max())).ToList();
-    Console.WriteLine($"{"",-30} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
+    Console.WriteLine($"{"",-36} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
     foreach (var (name, ms, p95) in rows)
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-30} {ms,10:0.00} {p95,10:0.00} {ms / empty,15:0.0}"));
+        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-36} {ms,10:0.00} {p95,10:0.00} {ms / empty,15:0.0}"));
     if (args.Contains("--json"))
         Console.WriteLine(JsonSerializer.Serialize(rows.Select(r => new { name = r.Item1, medianMs = r.Item2, p95Ms = r.Item3, ratio = r.Item2 / empty })));
 }

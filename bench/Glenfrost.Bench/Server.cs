@@ -55,6 +55,9 @@ public sealed class Server : IAsyncDisposable
         return list;
     }
 
+    /// <summary>The body of a page.</summary>
+    public Task<string> TextAsync(string path) => client.GetStringAsync(path);
+
     public async ValueTask DisposeAsync()
     {
         client.Dispose();

@@ -99,6 +99,13 @@ public sealed record PieceJob
             errors.Add(new("nozzleTemperatureC", $"{N(t.TemperatureC)} °C is outside this machine's limits, {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
         if (s.BedTemperatureC > m.BedMaxC || s.FirstLayerBedTemperatureC > m.BedMaxC)
             errors.Add(new("bedTemperatureC", $"{N(Math.Max(s.BedTemperatureC, s.FirstLayerBedTemperatureC))} °C is above the bed's limit of {N(m.BedMaxC)} °C."));
+        var thickest = request.Pieces.Max(p => p.Layers.Max(l => l.HeightMm));
+        if (s.LineWidthMm < 0.6 * m.NozzleDiameterMm || s.LineWidthMm > 2 * m.NozzleDiameterMm)
+            errors.Add(new("lineWidthMm", $"The profile's line width of {N(s.LineWidthMm)} mm is none for a {N(m.NozzleDiameterMm)} mm nozzle: between {N(0.6 * m.NozzleDiameterMm)} and {N(2 * m.NozzleDiameterMm)} mm would be right."));
+        else if (s.LineWidthMm < thickest)
+            errors.Add(new("lineWidthMm", $"Layers of {N(thickest)} mm are higher than the profile's line is wide, {N(s.LineWidthMm)} mm: thinner layers or a wider line would be right."));
+        if (errors.Count > 0)
+            return (null, errors);
         var (layout, misfit) = Plate.Place(request.Pieces, m, s);
         if (misfit is not null)
             errors.Add(misfit);
@@ -106,7 +113,8 @@ public sealed record PieceJob
             return (null, errors);
 
         var waits = request.WaitAtChanges ? request.Temperatures.Skip(1).Select(t => (t.Piece, t.Layer)).ToHashSet() : [];
-        var layers = new Planner(s).Plan(layout.Pieces, waits);
+        // Temperatures move nothing: the same pieces in the same places with the same settings take the same moves.
+        var layers = Planned.Of(new(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), () => new Planner(s).Plan(layout.Pieces, waits));
         var starts = new List<double>(layers.Count);
         var seconds = 0.0;
         foreach (var layer in layers)
@@ -136,6 +144,30 @@ public sealed record PieceJob
             EndCode = end!,
             Warnings = warnings,
         }, []);
+    }
+
+    private sealed class ByReference : IEqualityComparer<Piece>
+    {
+        public static readonly ByReference Instance = new();
+
+        public bool Equals(Piece? a, Piece? b) => ReferenceEquals(a, b);
+
+        public int GetHashCode(Piece p) => 0;
+    }
+
+    private static readonly Recent<Moved, IReadOnlyList<MovedLayer>> Planned = new(4);
+
+    /// <summary>What moves depend on; pieces by reference.</summary>
+    private sealed class Moved(IReadOnlyList<Placed> pieces, PrintSettings settings, HashSet<(int, int)> waits) : IEquatable<Moved>
+    {
+        private readonly string same = $"{settings}|{string.Join(',', waits.Order())}|{string.Join(',', pieces.Select(p => $"{p.X:R} {p.Y:R}"))}";
+        private readonly Piece[] pieces = [.. pieces.Select(p => p.Piece)];
+
+        public bool Equals(Moved? other) => other is not null && same == other.same && pieces.AsSpan().SequenceEqual(other.pieces, ByReference.Instance);
+
+        public override bool Equals(object? obj) => Equals(obj as Moved);
+
+        public override int GetHashCode() => same.GetHashCode(StringComparison.Ordinal);
     }
 
     /// <summary>Filament of one pass of the prime line, mm: a line and a fifth wide.</summary>

@@ -25,9 +25,13 @@ public sealed class Today(Bench bench)
         var running = new List<RunningPrint>();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
         var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.PairingId != null && r.World == Worlds.Real)
-            .OrderByDescending(r => r.CreatedAt).Take(60).Include(r => r.Readings).AsSplitQuery().ToListAsync();
+            .OrderByDescending(r => r.CreatedAt).Take(60).ToListAsync();
         var pairings = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToDictionaryAsync(p => p.Id);
         runs = [.. runs.Where(r => pairings.ContainsKey(r.PairingId!.Value))];
+        // Readings only of those whose row speaks of them.
+        var read = runs.Where(r => r.Stage == RunStages.Printed).Take(most).Concat(runs.Where(r => r.Stage == RunStages.Read).Take(most)).ToDictionary(r => r.Id);
+        foreach (var reading in await db.Readings.AsNoTracking().Where(r => read.Keys.Contains(r.RunId)).ToListAsync())
+            read[reading.RunId].Readings.Add(reading);
         foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is not null))
         {
             var p = pairings[run.PairingId!.Value];
@@ -39,7 +43,7 @@ public sealed class Today(Bench bench)
                 rows.Add(new("Stand by", "Temperature tower", Facts.NameOf(p), "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
         }
 
-        foreach (var run in runs.Where(r => r.Stage == RunStages.Printed))
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Printed).Take(most))
         {
             var v = TowerRuns.View(run, pairings[run.PairingId!.Value]);
             var scored = v.Readings.Sum(r => r.Scores.Count);
@@ -60,13 +64,17 @@ public sealed class Today(Bench bench)
             rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the bench sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
-        var latest = await db.LatestRevisionsAsync();
+        // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.
+        var latest = (await db.Settings.AsNoTracking()
+            .Join(db.Revisions.Where(r => r.Number == db.Revisions.Where(x => x.PairingId == r.PairingId).Max(x => x.Number)), s => s.RevisionId, r => r.Id, (s, r) => new { r.PairingId, s })
+            .Where(x => x.s.Key == "nozzleTemperatureC" || x.s.State == SettingState.Doubtful).ToListAsync())
+            .GroupBy(x => x.PairingId).ToDictionary(g => g.Key, g => g.Select(x => x.s).ToList());
         var busy = runs.Select(r => r.PairingId!.Value).ToHashSet();
         foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
         {
             if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
                 break;
-            var t = latest.GetValueOrDefault(p.Id)?.Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+            var t = latest.GetValueOrDefault(p.Id)?.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
             if (t is not null && t.State != SettingState.Start)
                 continue;
             var plan = TowerPlanning.Plan(TowerRuns.Propose(p)).Plan;
@@ -92,7 +100,7 @@ public sealed class Today(Bench bench)
         {
             if (rows.Count(r => r.Kind == "Doubtful") >= most)
                 break;
-            var doubtful = latest.GetValueOrDefault(p.Id)?.Settings.Where(s => s.State == SettingState.Doubtful).ToList() ?? [];
+            var doubtful = latest.GetValueOrDefault(p.Id)?.Where(s => s.State == SettingState.Doubtful).ToList() ?? [];
             if (doubtful.Count == 0)
                 continue;
             var labels = doubtful.Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key : i == 0 ? label : label.ToLowerInvariant()).ToList();

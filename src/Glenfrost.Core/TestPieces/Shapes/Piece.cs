@@ -1,4 +1,6 @@
 using System.Globalization;
+using System.Security.Cryptography;
+using System.Text;
 using NetTopologySuite.Geometries;
 
 namespace Glenfrost.Core.TestPieces.Shapes;
@@ -9,8 +11,12 @@ namespace Glenfrost.Core.TestPieces.Shapes;
 /// </summary>
 /// <param name="shape">Its closed outline with holes, mm.</param>
 /// <param name="id">Counts the shapes of a piece.</param>
-public sealed class Island(Polygon shape, int id)
+/// <param name="mark">The same for equal shapes of any piece.</param>
+public sealed class Island(Polygon shape, int id, string mark)
 {
+    /// <summary>The same for equal shapes of any piece, and for no others.</summary>
+    public string Mark { get; } = mark;
+
     /// <summary>Counts the shapes of a piece.</summary>
     public int Id { get; } = id;
 
@@ -85,7 +91,7 @@ public sealed class Islands
         p.Normalize();
         var key = Key(p);
         if (!known.TryGetValue(key, out var island))
-            known[key] = island = new(p, known.Count);
+            known[key] = island = new(p, known.Count, Convert.ToHexString(SHA256.HashData(Encoding.ASCII.GetBytes(key))));
         return island;
     }
 

@@ -1,3 +1,4 @@
+using System.Collections.Concurrent;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces.Shapes;
 using NetTopologySuite.Geometries;
@@ -15,7 +16,6 @@ public sealed record Placed(Piece Piece, double X, double Y);
 public sealed class Planner(PrintSettings s)
 {
     private readonly Dictionary<string, IslandLines> made = [];
-    private readonly Dictionary<(int, double), IslandPaths.Walled> walled = [];
     private readonly List<Move> moves = [];
     private Piece piece = null!;
     private double x, y, z, fan = -1, feed;
@@ -36,8 +36,7 @@ public sealed class Planner(PrintSettings s)
         for (var i = 0; i < plate.Count; i++)
         {
             piece = plate[i].Piece;
-            made.Clear();
-            walled.Clear();
+            MakeLines();
             if (i > 0)
             {
                 x += plate[i - 1].X - plate[i].X;
@@ -82,7 +81,7 @@ public sealed class Planner(PrintSettings s)
         {
             var island = waiting.MinBy(i => i.Shape.EnvelopeInternal.Distance(new Envelope(x, x, y, y)))!;
             waiting.Remove(island);
-            Lay(island, LinesOf(island, layer, before, after), layer);
+            Lay(island, made[PlaceOf(island, layer, before, after).Key], layer);
         }
 
         foreach (var wall in layer.Walls)
@@ -92,24 +91,70 @@ public sealed class Planner(PrintSettings s)
         return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort);
     }
 
-    private IslandLines LinesOf(Island island, PieceLayer layer, PieceLayer? before, PieceLayer? after)
+    /// <summary>What an island's lines depend on: its shape, the fill's direction, what it stands on and what covers it.</summary>
+    private sealed record Place(Island Island, double HeightMm, double AngleDeg, IReadOnlyList<Island>? Below, IReadOnlyList<Island>? Above)
     {
-        var below = before is null || before.Islands.Contains(island) ? [] : before.Islands.Where(i => Near(i, island)).ToList();
-        var above = after is not null && after.Islands.Contains(island) ? null : after?.Islands.Where(i => Near(i, island)).ToList() ?? [];
-        var stands = before is null || before.Islands.Contains(island);
-        var angle = layer.Number % 2 == 0 ? 45 : 135;
-        var key = $"{island.Id}/{angle}/{layer.HeightMm}/{(stands ? "=" : string.Join(',', below.Select(i => i.Id)))}/{(above is null ? "=" : string.Join(',', above.Select(i => i.Id)))}";
-        if (!made.TryGetValue(key, out var lines))
+        public string Key { get; } = $"{Island.Id}/{AngleDeg}/{HeightMm}/{Ids(Below)}/{Ids(Above)}";
+
+        /// <summary>The same for any piece.</summary>
+        public string Mark => $"{Island.Mark}/{Marks(Below)}/{Marks(Above)}";
+
+        private static string Marks(IReadOnlyList<Island>? islands) => islands is null ? "=" : string.Join(',', islands.Select(i => i.Mark));
+
+        private static string Ids(IReadOnlyList<Island>? islands) => islands is null ? "=" : string.Join(',', islands.Select(i => i.Id));
+    }
+
+    private static Place PlaceOf(Island island, PieceLayer layer, PieceLayer? before, PieceLayer? after) => new(
+        island, layer.HeightMm, layer.Number % 2 == 0 ? 45 : 135,
+        before is null || before.Islands.Contains(island) ? null : [.. before.Islands.Where(i => Near(i, island))],
+        after is null ? [] : after.Islands.Contains(island) ? null : [.. after.Islands.Where(i => Near(i, island))]);
+
+    /// <summary>Makes the lines of every different island of the piece, on all cores: layers repeat, so there are few.</summary>
+    private void MakeLines()
+    {
+        made.Clear();
+        var needed = new Dictionary<string, Place>();
+        for (var i = 0; i < piece.Layers.Count; i++)
         {
-            var settings = new LineSettings(s.SpacingMm(layer.HeightMm), Bead.RoundEnds(s.Bead, layer.HeightMm), s.Walls, angle);
-            if (!walled.TryGetValue((island.Id, layer.HeightMm), out var walls))
-                walled[(island.Id, layer.HeightMm)] = walls = IslandPaths.Wall(island.Shape, settings);
-            lines = IslandPaths.Fill(walls, settings, stands ? null : Plane.Together(below.Select(i => i.Shape)), above is null ? null : Plane.Together(above.Select(i => i.Shape)));
-            made[key] = lines = lines with { Walls = [.. lines.Walls.Select(Seamed)] };
+            foreach (var island in piece.Layers[i].Islands)
+            {
+                var around = PlaceOf(island, piece.Layers[i], i > 0 ? piece.Layers[i - 1] : null, i + 1 < piece.Layers.Count ? piece.Layers[i + 1] : null);
+                needed.TryAdd(around.Key, around);
+            }
         }
 
-        return lines;
+        var lines = needed.Values.AsParallel().Select(a =>
+        {
+            var mark = $"{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}";
+            if (!Remembered.TryGetValue(mark, out var lines))
+            {
+                var wallMark = $"{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}";
+                if (!RememberedWalls.TryGetValue(wallMark, out var walls))
+                    RememberedWalls[wallMark] = walls = IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0));
+                Remembered[mark] = lines = IslandPaths.Fill(walls, LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)), a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape)));
+            }
+
+            return (a.Key, Lines: lines with { Walls = [.. lines.Walls.Select(Seamed)] });
+        }).ToList();
+        foreach (var (key, one) in lines)
+            made[key] = one;
+        if (Remembered.Count > MostRemembered)
+        {
+            Remembered.Clear();
+            RememberedWalls.Clear();
+        }
     }
+
+    /// <summary>
+    /// Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay: theirs are remembered, some tens of MB at most.
+    /// </summary>
+    private static readonly ConcurrentDictionary<string, IslandLines> Remembered = new();
+
+    private static readonly ConcurrentDictionary<string, IslandPaths.Walled> RememberedWalls = new();
+
+    private const int MostRemembered = 2000;
+
+    private LineSettings LinesFor(double height, double angle) => new(s.SpacingMm(height), Bead.RoundEnds(s.Bead, height), s.Walls, angle);
 
     private static bool Near(Island a, Island b) => a.Shape.EnvelopeInternal.Intersects(b.Shape.EnvelopeInternal);
 

@@ -120,6 +120,8 @@ public sealed class PieceModel(Bench bench, Profiles profiles, Pieces pieces) : 
         Job = job;
         foreach (var e in errors)
             Sheet.Refuse(e.Field switch { "pieceDepthMm" => "wallMm", "sectionHeightMm" => "heightMm", "endCode" or "bedTemperatureC" => "startCode", var f => f }, e.Message, e.Offers);
+        if (errors.FirstOrDefault(e => e.Field == "lineWidthMm") is { } elsewhere)
+            Sheet.Notice = elsewhere.Message;
         if (job is not null)
             Shown = new(job, (int.TryParse(Sheet["layer"], out var asked) ? Math.Clamp(asked, 1, job.Layers.Count) : Math.Min(20, job.Layers.Count)) - 1);
     }

@@ -51,7 +51,7 @@ public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : Benc
         }
     }
 
-    public async Task<IActionResult> OnGetAsync(Guid id, string? mode, Guid? run, Guid? after, decimal? hottestC, decimal? coolestC, decimal? stepC)
+    public async Task<IActionResult> OnGetAsync(Guid id, string? mode, Guid? run, Guid? after, decimal? hottestC, decimal? coolestC, decimal? stepC, decimal? pieceDepthMm)
     {
         if (!await LoadAsync(id))
             return NotFound();
@@ -79,7 +79,7 @@ public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : Benc
                 Sheet["after"] = after.Value.ToString();
             }
 
-            request = request with { HottestC = hottestC ?? request.HottestC, CoolestC = coolestC ?? request.CoolestC, StepC = stepC ?? request.StepC };
+            request = request with { HottestC = hottestC ?? request.HottestC, CoolestC = coolestC ?? request.CoolestC, StepC = stepC ?? request.StepC, PieceDepthMm = pieceDepthMm ?? request.PieceDepthMm };
         }
 
         Put(request);
@@ -241,5 +241,8 @@ public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : Benc
 
         foreach (var e in errors)
             Sheet.Refuse(e.Field, e.Message, e.Offers);
+        // What has no field here stands in the profile or on the printer: said at the head of the form.
+        if (errors.FirstOrDefault(e => !Fields.Contains(e.Field) && e.Field is not ("endCode" or "bedTemperatureC")) is { } elsewhere)
+            Sheet.Notice = elsewhere.Message;
     }
 }
