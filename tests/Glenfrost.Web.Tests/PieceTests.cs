@@ -221,9 +221,17 @@ public class PieceTests(House house) : IClassFixture<House>
 
     private static object Body(object? machine = null, string? start = null, decimal hot = 220, int walls = 2) => new
     {
-        hottestC = hot, coolestC = 210, stepC = 5, sectionHeightMm = 6, baseHeightMm = 0.8, layerHeightMm = 0.2, firstLayerHeightMm = 0.2,
+        hottestC = hot,
+        coolestC = 210,
+        stepC = 5,
+        sectionHeightMm = 6,
+        baseHeightMm = 0.8,
+        layerHeightMm = 0.2,
+        firstLayerHeightMm = 0.2,
         machine = machine ?? new { name = "Bench", dialect = "m572", bedXMm = 200, bedYMm = 200, heightMm = 200, nozzleMaxC = 260, startCode = start },
-        settings = new Dictionary<string, double> { ["retractionLengthMm"] = 1.2, ["pressureAdvance"] = 0.05 }, family = "PETG", print = new { walls },
+        settings = new Dictionary<string, double> { ["retractionLengthMm"] = 1.2, ["pressureAdvance"] = 0.05 },
+        family = "PETG",
+        print = new { walls },
     };
 
     [Fact]

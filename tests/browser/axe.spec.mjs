@@ -38,6 +38,15 @@ for (const scheme of ['light', 'dark'])
     await look(page, 'plan');
     await page.locator('h1 + p a').first().click();
     await look(page, 'pairing');
+    await page.getByRole('link', { name: /Quick check piece/ }).click();
+    await page.locator('#preview details.more summary').click();
+    await look(page, 'quick check');
+    await page.goto(page.url().replace('quick-check', 'temperature-tower'));
+    await page.locator('form details.more summary').click();
+    await page.locator('#f-arrangement').selectOption('separate');
+    await page.locator('#f-coolestC').fill(String(Number(await page.inputValue('#f-hottestC')) - 5));
+    await page.locator('.plate-view').waitFor();
+    await look(page, 'separate pieces');
     await page.goto(`${server.url}/filaments`);
     await page.locator('.list th a').first().click();
     await look(page, 'filament');

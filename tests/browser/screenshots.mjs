@@ -22,7 +22,8 @@ try {
   await page.getByText('211 °C').first().click(); await shoot('pairing');
   const pairing = page.url();
   await page.goto(`${pairing}/temperature-tower`); await page.getByLabel('Section height').fill('10.1'); await page.locator('.offer').first().waitFor(); await shoot('plan-refused');
-  await page.getByLabel('Section height').fill('10'); await page.locator('#preview svg').waitFor(); await shoot('plan');
+  await page.getByLabel('Section height').fill('10'); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
+  await page.goto(`${pairing}/quick-check`); await page.locator('svg.layer-view').waitFor(); await shoot('quick-check');
   await page.goto(`${pairing}/temperature-tower?mode=own`); await page.getByLabel('Total layers').fill('460'); await page.locator('.offer').first().waitFor(); await shoot('plan-own-model');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
   await home(); await todo('Cold Ash Float'); await shoot('judge-noise');

@@ -61,7 +61,7 @@ public sealed class Today(Bench bench)
         foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is null))
         {
             var p = pairings[run.PairingId!.Value];
-            rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the bench sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
+            rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the file and the sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
         // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.

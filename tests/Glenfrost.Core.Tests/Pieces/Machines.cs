@@ -12,29 +12,63 @@ public static class Machines
 {
     public static Machine Dunnock { get; } = new()
     {
-        Name = "Dunnock 180", BedXMm = 180, BedYMm = 180, HeightMm = 180, BedMaxC = 90, MaxSpeedMmPerS = 120, MaxAccelerationMmPerS2 = 1200, LongTube = true,
+        Name = "Dunnock 180",
+        BedXMm = 180,
+        BedYMm = 180,
+        HeightMm = 180,
+        BedMaxC = 90,
+        MaxSpeedMmPerS = 120,
+        MaxAccelerationMmPerS2 = 1200,
+        LongTube = true,
         Limits = HotendLimits.Of(HotendLiner.PtfeLined, 260, null, null, null, 3, null),
     };
 
     public static Machine Ptarmigan { get; } = new()
     {
-        Name = "Ptarmigan 350 right", Dialect = "m572", BedXMm = 350, BedYMm = 350, HeightMm = 400, BedMaxC = 110, MaxSpeedMmPerS = 200, MaxAccelerationMmPerS2 = 3000,
-        NozzleDiameterMm = 0.6, Tool = 1, Tools = 2, RelativeE = false, Limits = HotendLimits.Of(HotendLiner.AllMetal, 285, null, null, null, 3, null),
+        Name = "Ptarmigan 350 right",
+        Dialect = "m572",
+        BedXMm = 350,
+        BedYMm = 350,
+        HeightMm = 400,
+        BedMaxC = 110,
+        MaxSpeedMmPerS = 200,
+        MaxAccelerationMmPerS2 = 3000,
+        NozzleDiameterMm = 0.6,
+        Tool = 1,
+        Tools = 2,
+        RelativeE = false,
+        Limits = HotendLimits.Of(HotendLiner.AllMetal, 285, null, null, null, 3, null),
         StartCode = "G28\nM190 S{firstLayerBedTemperatureC} ; {{bed}}\nM109 T{tool} S{nozzleTemperatureC}",
     };
 
     public static Machine Whimbrel { get; } = new()
     {
-        Name = "Whimbrel 300", Dialect = "macro", BedXMm = 300, BedYMm = 300, HeightMm = 320, OriginInMiddle = true, BedMaxC = 120, MaxSpeedMmPerS = 350, MaxAccelerationMmPerS2 = 8000,
-        ChamberMaxC = 45, Limits = HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 4, null),
+        Name = "Whimbrel 300",
+        Dialect = "macro",
+        BedXMm = 300,
+        BedYMm = 300,
+        HeightMm = 320,
+        OriginInMiddle = true,
+        BedMaxC = 120,
+        MaxSpeedMmPerS = 350,
+        MaxAccelerationMmPerS2 = 8000,
+        ChamberMaxC = 45,
+        Limits = HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 4, null),
     };
 
     public static PrintSettings Settings(Machine m, string family = "PLA") => PrintSettings.From(new Dictionary<string, double>(), m, Family.Find(family));
 
     public static TowerRequest Tower(Machine m, decimal hot = 220, decimal cool = 210, decimal step = 5, decimal layer = 0.2m, decimal section = 6) => new()
     {
-        HottestC = hot, CoolestC = cool, StepC = step, LayerHeightMm = layer, FirstLayerHeightMm = layer, SectionHeightMm = section, BaseHeightMm = layer * 4,
-        NozzleDiameterMm = (decimal)m.NozzleDiameterMm, BedHeightMm = (decimal)m.HeightMm,
+        HottestC = hot,
+        CoolestC = cool,
+        StepC = step,
+        LayerHeightMm = layer,
+        FirstLayerHeightMm = layer,
+        SectionHeightMm = section,
+        BaseHeightMm = layer * 4,
+        NozzleDiameterMm = (decimal)m.NozzleDiameterMm,
+        BedHeightMm = (decimal)m.HeightMm,
     };
 
     public static (TowerPlanV1 Plan, PieceJob Job) Job(TowerRequest request, Machine m, PrintSettings? s = null)
