@@ -69,6 +69,23 @@ public class PieceTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"{run}/files/{files[0].Id}")).StatusCode);
     }
 
+    [Fact]
+    public async Task A_file_above_the_limit_of_parts_fitted_since_is_not_handed_out_until_it_was_printed()
+    {
+        var p = await PairingOf("Plain", "Whimbrel 300");
+        var run = await Plan(p, ("hottestC", "230"), ("coolestC", "220"));
+        var link = await FileOf(run);
+        Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(link)).StatusCode);
+        await house.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, 225)));
+        await v.Go(run);
+        Assert.Contains("heats to 230 °C", v.Text(".print-stage .warn"));
+        Assert.Empty(v.Page.QuerySelectorAll(".files a"));
+        Assert.Equal(HttpStatusCode.Conflict, (await v.Client.GetAsync(link)).StatusCode);
+        await v.Submit("form[action$='Printed']");
+        Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(link)).StatusCode);
+        await house.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, (double?)null)));
+    }
+
     [Theory]
     [InlineData("reedGapMm", "0.3", "run into one")]
     [InlineData("bridgeSpanMm", "8", "no room for two reeds")]

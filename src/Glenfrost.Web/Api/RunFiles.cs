@@ -21,7 +21,14 @@ public static class RunFiles
     private static async Task<IResult> KeptAsync(Guid id, Guid fileId, GlenfrostDb db, Pieces pieces)
     {
         var file = await db.RunFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == fileId && f.RunId == id);
-        if (file is null || pieces.Open(file) is not { } content)
+        var run = await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
+        if (file is null || run is null)
+            return Results.NotFound();
+        // What is still to be printed keeps today's limits; what was printed is a record.
+        if (run.Stage == RunStages.Planned && run.PairingId is { } pairing
+            && TowerRuns.FileRefused(Json.Read<TowerPlanV1>(run.PlanJson), (await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == pairing)).Toolhead!) is { } refused)
+            return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
+        if (pieces.Open(file) is not { } content)
             return Results.NotFound();
         return Results.File(content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
     }
