@@ -10,7 +10,7 @@ namespace Glenfrost.Core.TestPieces;
 /// <param name="HeightMm">Height of walls and posts above the plate.</param>
 /// <param name="PostGapMm">Clear distance between the posts.</param>
 /// <param name="LayerHeightMm">Layer height.</param>
-public sealed record CheckPieceSize(double WallMm = 36, double HeightMm = 16, double PostGapMm = 20, double LayerHeightMm = 0.2)
+public sealed record CheckPieceSize(double WallMm = 30, double HeightMm = 12, double PostGapMm = 18, double LayerHeightMm = 0.2)
 {
     /// <summary>Fields of the quick check: unit, range and reason.</summary>
     public static IReadOnlyDictionary<string, Quantity> Fields { get; } = new Dictionary<string, Quantity>
@@ -24,7 +24,7 @@ public sealed record CheckPieceSize(double WallMm = 36, double HeightMm = 16, do
 }
 
 /// <summary>
-/// The quick check: a square of single walls for the calliper and two posts for strings, on a thin plate; about a quarter of an hour and 5 g.
+/// The quick check: a square of single walls for the calliper and two posts for strings, on a thin plate; about a quarter of an hour and a few grams.
 /// It tells whether a new spool still agrees with what was kept.
 /// </summary>
 public static class CheckPiece

@@ -308,12 +308,12 @@ public class WrittenFileTests
         Assert.Empty(CheckPiece.Check(size, s));
         var (job, errors) = PieceJob.Make(new JobRequest { Pieces = [CheckPiece.Build(size, s)], Temperatures = [new(0, 1, 210, "all of it")] }, m, s);
         Assert.Empty(errors);
-        Assert.InRange(job!.Minutes, 8, 25);
-        Assert.InRange(job.MassG, 2, 6);
+        Assert.InRange(job!.Minutes, 10, 18);
+        Assert.InRange(job.MassG, 1.5, 5);
         var layer = job.Layers[40];
-        var wall = layer.Moves.Where(x => x is { Kind: MoveKind.Extrude } && x.Y < 38).Sum(x => x.E) * s.FilamentAreaMm2;
-        // One line around: (4 × (36 − 0.44) − (8 − 2π) × (3 − 0)) × 0.44 × 0.2, corners of 3 mm on the centre line.
-        var around = 4 * (36 - 0.44) - (8 - 2 * Math.PI) * 3;
+        var wall = layer.Moves.Where(x => x is { Kind: MoveKind.Extrude } && x.Y < 32.5).Sum(x => x.E) * s.FilamentAreaMm2;
+        // One line around: (4 × (30 − 0.44) − (8 − 2π) × (3 − 0)) × 0.44 × 0.2, corners of 3 mm on the centre line.
+        var around = 4 * (30 - 0.44) - (8 - 2 * Math.PI) * 3;
         Assert.InRange(wall / (around * 0.44 * 0.2), 0.99, 1.01);
         Assert.Equal(["layerHeightMm", "postGapMm"], CheckPiece.Check(size with { LayerHeightMm = 0.5, PostGapMm = 1 }, s).Select(e => e.Field));
     }
