@@ -149,6 +149,9 @@ public class PieceTests(House house) : IClassFixture<House>
         Assert.Contains("ended after piece 2", v.Text("#print"));
         var lost = v.Page.QuerySelectorAll("tr.lost").Select(r => r.GetAttribute("data-section")).ToList();
         Assert.Equal(["2"], lost);
+        await v.Go(run + "/sheet");
+        Assert.Equal(3, v.Page.QuerySelectorAll(".plate-view text").Length);
+        Assert.Equal(3, v.Page.QuerySelectorAll(".sheet-body tbody tr").Length);
         Assert.Contains("piece 3 of 3", await (await v.Client.GetAsync((await FileOf(run)))).Content.ReadAsStringAsync());
     }
 

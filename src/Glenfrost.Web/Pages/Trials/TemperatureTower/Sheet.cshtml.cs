@@ -4,15 +4,22 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class SheetModel(Bench bench, TowerRuns runs) : BenchPage(bench)
+public sealed class SheetModel(Bench bench, TowerRuns runs, Pieces pieces) : BenchPage(bench)
 {
     public TowerRunView V { get; private set; } = null!;
+
+    /// <summary>Where separate pieces stand; null for one tower, or where today's machine does not take the plan.</summary>
+    public Core.TestPieces.PieceJob? Job { get; private set; }
 
     public RunFile? GcodeFile => V.Run.Files.MaxBy(f => f.CreatedAt);
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
         V = (await runs.LoadAsync(id))!;
-        return V is null ? NotFound() : Page();
+        if (V is null)
+            return NotFound();
+        if (V.Plan.Request.Separate)
+            Job = (await pieces.TowerAsync(V.Pairing, V.Plan)).Job;
+        return Page();
     }
 }
