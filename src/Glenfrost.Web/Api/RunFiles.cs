@@ -26,7 +26,7 @@ public static class RunFiles
             return Results.NotFound();
         // What is still to be printed keeps today's limits; what was printed is a record.
         if (run.Stage == RunStages.Planned && run.PairingId is { } pairing
-            && TowerRuns.FileRefused(Json.Read<TowerPlanV1>(run.PlanJson), (await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == pairing)).Toolhead!) is { } refused)
+            && TowerPiece.Refused(Json.Read<TowerPlanV1>(run.PlanJson), Facts.LimitsOf((await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == pairing)).Toolhead!)) is { } refused)
             return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
         if (pieces.Open(file) is not { } content)
             return Results.NotFound();

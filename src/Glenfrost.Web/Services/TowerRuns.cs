@@ -92,17 +92,6 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
     public static string FileName(Pairing p, TowerPlanV1 plan, int number) => Pieces.FileName(
         "gcode", "tower", p.Filament!.Line, p.Toolhead!.FullName, Words.N(plan.Request.HottestC, 0), Words.N(plan.Request.CoolestC, 0), $"run {number}");
 
-    /// <summary>Why a file that was written earlier must not be printed with the parts of today: limits win, also over files. Null where it may be.</summary>
-    public static string? FileRefused(TowerPlanV1 plan, Toolhead head)
-    {
-        var limits = Facts.LimitsOf(head);
-        var hottest = plan.Sections.Max(s => s.TemperatureC);
-        var coolest = plan.Sections.Min(s => s.TemperatureC);
-        return (double)hottest > limits.MaxC ? $"The file heats to {Words.N(hottest)} °C; with the parts fitted now the limit is {Words.N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, then a new file is written."
-            : (double)coolest < limits.MinC ? $"The file cools to {Words.N(coolest)} °C; the cold-extrusion limit is {Words.N(limits.MinC)} °C now. Change the plan, then a new file is written."
-            : null;
-    }
-
     /// <summary>Stores a plan as a new run, with its file where there is a job.</summary>
     public async Task<Run> CreateAsync(Pairing p, TowerPlanV1 plan, Core.TestPieces.PieceJob? job = null, Guid? linkedRunId = null)
     {

@@ -6,8 +6,8 @@ using NetTopologySuite.Operation.Buffer;
 namespace Glenfrost.Core.TestPieces.Shapes;
 
 /// <summary>
-/// Closed regions in the plane of a layer, mm, on NetTopologySuite. Coordinates lie on a grid of 0.1 µm, so that overlays
-/// snap and never fail for rounding. Corners stay sharp when a region grows or shrinks.
+/// Closed regions in the plane of a layer, mm, on NetTopologySuite. Corners are given on a grid of 0.1 µm; overlays compute
+/// freely and snap only where they must. Corners stay sharp when a region grows or shrinks.
 /// </summary>
 public static class Plane
 {

@@ -1,5 +1,5 @@
 using System.Globalization;
-using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
@@ -106,6 +106,17 @@ public static class TowerPiece
     private static double SecondsOf(PieceJob job, TowerPlanV1 plan, TowerSection s) => job.Layers
         .Where(l => plan.Request.Separate ? l.Piece == s.Index : l.Section == s.Index || (l.Section is null && s.Index == 0)).Sum(l => l.Seconds);
 
-    /// <summary>The file of a job as text.</summary>
-    public static void Write(PieceJob job, Imprint imprint, TextWriter to) => GcodeWriter.Write(job, imprint, to);
+    /// <summary>
+    /// Why a file that was written earlier must not be printed with the parts of today: limits win, also over files. Null where it may be.
+    /// </summary>
+    /// <param name="plan">The plan that the file was written from.</param>
+    /// <param name="limits">Limits of the parts fitted now, °C.</param>
+    public static string? Refused(TowerPlanV1 plan, HotendLimits limits)
+    {
+        static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
+        var (hottest, coolest) = ((double)plan.Sections.Max(s => s.TemperatureC), (double)plan.Sections.Min(s => s.TemperatureC));
+        return hottest > limits.MaxC ? $"The file heats to {N(hottest)} °C; with the parts fitted now the limit is {N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, then a new file is written."
+            : coolest < limits.MinC ? $"The file cools to {N(coolest)} °C; the cold-extrusion limit is {N(limits.MinC)} °C now. Change the plan, then a new file is written."
+            : null;
+    }
 }

@@ -83,7 +83,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     }
 
     /// <summary>Why the kept file must not be printed any more; null where it may be.</summary>
-    public string? FileRefused => TowerRuns.FileRefused(V.Plan, V.Pairing.Toolhead!);
+    public string? FileRefused => TowerPiece.Refused(V.Plan, Facts.LimitsOf(V.Pairing.Toolhead!));
 
     /// <summary>Makes the file of a run that was planned before files were written, with the file's own times and masses.</summary>
     public async Task<IActionResult> OnPostMakeFileAsync(Guid id)
