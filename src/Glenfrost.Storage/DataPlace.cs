@@ -30,6 +30,9 @@ public sealed class DataPlace
 
     public string FilesFolder => Path.Combine(Folder, "files");
 
+    /// <summary>Where files wait that came in and are not kept yet.</summary>
+    public string IncomingFolder => Path.Combine(Folder, "incoming");
+
     public string BackupsFolder => Path.Combine(Folder, "backups");
 
     /// <summary>Options of a context on a database file: WAL, every commit on disk, foreign keys on, waits for a busy file.</summary>
@@ -44,6 +47,16 @@ public sealed class DataPlace
     public static void Configure(DbContextOptionsBuilder b, string path) => b
         .UseSqlite(new SqliteConnectionStringBuilder { DataSource = path, ForeignKeys = true, DefaultTimeout = 10 }.ToString())
         .AddInterceptors(Pragmas.Instance);
+
+    /// <summary>Drops what was still coming in when the last server ended: none of it was acknowledged.</summary>
+    public void SweepIncoming()
+    {
+        foreach (var folder in new[] { IncomingFolder, FilesFolder }.Where(Directory.Exists))
+        {
+            foreach (var part in Directory.EnumerateFiles(folder, "*.part"))
+                File.Delete(part);
+        }
+    }
 
     /// <summary>
     /// Brings the database up to date. A backup is taken before an older one is migrated, and a lock left by a killed

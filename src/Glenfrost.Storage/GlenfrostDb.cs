@@ -31,6 +31,10 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Decision> Decisions => Set<Decision>();
     public DbSet<Finding> Findings => Set<Finding>();
     public DbSet<RunFile> RunFiles => Set<RunFile>();
+    public DbSet<Photo> Photos => Set<Photo>();
+    public DbSet<Sitting> Sittings => Set<Sitting>();
+    public DbSet<PhotoScore> PhotoScores => Set<PhotoScore>();
+    public DbSet<Device> Devices => Set<Device>();
     public DbSet<LogEntry> Log => Set<LogEntry>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder b)
@@ -65,6 +69,13 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);
         b.Entity<Run>().HasMany(r => r.Files).WithOne().HasForeignKey(f => f.RunId);
         b.Entity<RunFile>().HasIndex(f => f.Sha256);
+        b.Entity<Run>().HasMany(r => r.Photos).WithOne().HasForeignKey(p => p.RunId);
+        b.Entity<Photo>().HasIndex(p => p.Key).IsUnique();
+        b.Entity<Photo>().HasIndex(p => p.Sha256);
+        b.Entity<Sitting>().HasMany(s => s.Scores).WithOne().HasForeignKey(s => s.SittingId);
+        b.Entity<PhotoScore>().HasOne<Photo>().WithMany().HasForeignKey(s => s.PhotoId);
+        b.Entity<PhotoScore>().HasIndex(s => new { s.SittingId, s.PhotoId, s.Aspect }).IsUnique();
+        b.Entity<Device>().HasIndex(d => d.TokenHash).IsUnique();
         b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Key }).IsUnique();
         b.Entity<Reading>().HasIndex(r => r.SupersedesId).IsUnique();
         b.Entity<Reading>().HasIndex(r => new { r.RunId, r.Section, r.Aspect, r.PersonId })
@@ -72,6 +83,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Finding>().HasIndex(f => f.PairingId);
         b.Entity<Finding>().HasIndex(f => f.Key).IsUnique();
         b.Entity<LogEntry>().HasIndex(l => l.At);
+        b.Entity<LogEntry>().HasIndex(l => l.Undo);
         b.Entity<RoomEntry>().HasIndex(r => r.At);
         foreach (var type in b.Model.GetEntityTypes().Where(t => typeof(EditableRecord).IsAssignableFrom(t.ClrType)))
             b.Entity(type.ClrType).Property(nameof(EditableRecord.Version)).IsConcurrencyToken();

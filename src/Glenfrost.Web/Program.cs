@@ -1,5 +1,7 @@
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
+using Glenfrost.Web.Devices;
+using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
@@ -47,11 +49,15 @@ public sealed class Program
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
             .WriteTo.Console(formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+        var reach = new Reach(TimeProvider.System);
         if (builder.Configuration["port"] is { } portText)
         {
             if (!int.TryParse(portText, out var port) || port is < 0 or > 65535)
                 throw new ArgumentException($"\"{portText}\" is no port: a number between 1 and 65535 would be right.");
-            builder.WebHost.UseUrls($"http://127.0.0.1:{port}");
+            var lan = builder.Configuration["lan"] is "yes";
+            if (lan)
+                reach.OpenTo(port, (builder.Configuration["host"] ?? "").Split(','));
+            builder.WebHost.UseUrls($"http://{(lan ? "0.0.0.0" : "127.0.0.1")}:{port}");
         }
 
         builder.WebHost.ConfigureKestrel(k =>
@@ -63,6 +69,12 @@ public sealed class Program
         builder.Services.AddSingleton<WriteGate>();
         builder.Services.AddSingleton(TimeProvider.System);
         builder.Services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
+        builder.Services.AddSingleton(reach);
+        builder.Services.AddScoped<Caller>();
+        builder.Services.AddScoped<DeviceBook>();
+        builder.Services.AddScoped<ScoreNoises>();
+        builder.Services.AddScoped<PhotoBook>();
+        builder.Services.AddScoped<Findings>();
         builder.Services.AddScoped<Bench>();
         builder.Services.AddScoped<Profiles>();
         builder.Services.AddScoped<Pieces>();
@@ -93,6 +105,7 @@ public sealed class Program
         {
             var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
             await place.MigrateAsync(db);
+            place.SweepIncoming();
             if (builder.Configuration["demo"] is { Length: > 0 } demo && !await db.People.AnyAsync())
                 await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(demo);
         }
@@ -108,8 +121,17 @@ public sealed class Program
         app.MapHealthChecks("/health");
         TrialApi.Map(app);
         RunFiles.Map(app);
+        PhotoDoor.Map(app);
         app.Lifetime.ApplicationStarted.Register(() =>
-            Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()}  (data: {place.Folder})"));
+        {
+            Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()?.Replace("0.0.0.0", "127.0.0.1")}  (data: {place.Folder})");
+            if (!reach.Lan)
+                return;
+            Console.WriteLine($"Tablets and phones of this network: {string.Join("  ", reach.Addresses)}");
+            Console.WriteLine("Plain HTTP: keep it to a network that you trust. Each device types the code once:");
+            reach.CodeChanged += code => Console.WriteLine($"Device code: {code}  (good for {Reach.CodeTime.TotalMinutes:0} minutes, for one device)");
+            reach.Code();
+        });
         await app.RunAsync();
         return 0;
     }

@@ -72,6 +72,43 @@ namespace Glenfrost.Storage.Migrations
                     b.ToTable("Decisions");
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.Device", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("LastSeenAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TokenHash")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("WithdrawnAt")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("TokenHash")
+                        .IsUnique();
+
+                    b.ToTable("Devices");
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.Dryer", b =>
                 {
                     b.Property<Guid>("Id")
@@ -277,6 +314,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("PhotoId")
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
@@ -372,6 +412,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("Count")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Kind")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -386,9 +429,17 @@ namespace Glenfrost.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("Undo")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("UndoneAt")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.HasIndex("At");
+
+                    b.HasIndex("Undo");
 
                     b.ToTable("Log");
                 });
@@ -492,6 +543,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<Guid>("Id")
                         .HasColumnType("TEXT");
 
+                    b.Property<bool>("Elsewhere")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -499,6 +553,99 @@ namespace Glenfrost.Storage.Migrations
                     b.HasKey("Id");
 
                     b.ToTable("People");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.Photo", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeviceId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("HeightPx")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Note")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int?>("Section")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("SmallSha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("WidthPx")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("Key")
+                        .IsUnique();
+
+                    b.HasIndex("RunId");
+
+                    b.HasIndex("Sha256");
+
+                    b.ToTable("Photos");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.PhotoScore", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Aspect")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("PhotoId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("ReadingId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("SittingId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("Value")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PhotoId");
+
+                    b.HasIndex("SittingId", "PhotoId", "Aspect")
+                        .IsUnique();
+
+                    b.ToTable("PhotoScores");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.Printer", b =>
@@ -643,6 +790,9 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DeviceId")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("Entered")
                         .IsRequired()
@@ -904,6 +1054,38 @@ namespace Glenfrost.Storage.Migrations
                         .IsUnique();
 
                     b.ToTable("Settings");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.Sitting", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("FinishedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OrderJson")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Seed")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.ToTable("Sittings");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.Spool", b =>
@@ -1187,6 +1369,30 @@ namespace Glenfrost.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.Photo", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Run", null)
+                        .WithMany("Photos")
+                        .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.PhotoScore", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Photo", null)
+                        .WithMany()
+                        .HasForeignKey("PhotoId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+
+                    b.HasOne("Glenfrost.Storage.Records.Sitting", null)
+                        .WithMany("Scores")
+                        .HasForeignKey("SittingId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.ProfileRevision", b =>
                 {
                     b.HasOne("Glenfrost.Storage.Records.Pairing", null)
@@ -1319,7 +1525,14 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Navigation("Findings");
 
+                    b.Navigation("Photos");
+
                     b.Navigation("Readings");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.Sitting", b =>
+                {
+                    b.Navigation("Scores");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.Spool", b =>

@@ -113,6 +113,7 @@ public sealed class Run : EditableRecord
     public List<Decision> Decisions { get; set; } = [];
     public List<Finding> Findings { get; set; } = [];
     public List<RunFile> Files { get; set; } = [];
+    public List<Photo> Photos { get; set; } = [];
 }
 
 /// <summary>A file of a run, kept by the hash of its content outside the database. A newer plan brings a newer file; older ones stay.</summary>
@@ -165,6 +166,9 @@ public sealed class Reading : Record
     public DateTime At { get; set; }
     public Guid? PersonId { get; set; }
     public Guid? InstrumentRevisionId { get; set; }
+
+    /// <summary>The device that posted it or on which it was typed; null at the bench itself.</summary>
+    public Guid? DeviceId { get; set; }
     public double? Resolution { get; set; }
     public Guid? SupersedesId { get; set; }
     public string? Why { get; set; }
@@ -199,6 +203,9 @@ public sealed class Finding : Record
     public int? Section { get; set; }
     public required string Tag { get; set; }
     public string? Text { get; set; }
+
+    /// <summary>The photo that shows it.</summary>
+    public Guid? PhotoId { get; set; }
     public DateTime At { get; set; }
     public Guid? PersonId { get; set; }
     public DateTime? RemovedAt { get; set; }
@@ -210,8 +217,17 @@ public sealed class LogEntry : Record
     public DateTime At { get; set; }
     public Guid? PersonId { get; set; }
 
-    /// <summary>filament, spool, printer, pairing, run, profile, room.</summary>
+    /// <summary>filament, spool, printer, pairing, run, reading, photo, finding, tried, profile, room, device, import or person.</summary>
     public required string Kind { get; set; }
     public required string Text { get; set; }
     public string? Link { get; set; }
+
+    /// <summary>What takes it back, as the undo page reads it; null where nothing does.</summary>
+    public string? Undo { get; set; }
+
+    /// <summary>When it was taken back.</summary>
+    public DateTime? UndoneAt { get; set; }
+
+    /// <summary>How many alike things this line stands for; null for one.</summary>
+    public int? Count { get; set; }
 }

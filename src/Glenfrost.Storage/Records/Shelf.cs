@@ -24,6 +24,9 @@ public abstract class EditableRecord : Record
 public sealed class Person : Record
 {
     public required string Name { get; set; }
+
+    /// <summary>True for somebody who came in with an import and does not work at this bench.</summary>
+    public bool Elsewhere { get; set; }
 }
 
 /// <summary>A filament as a product.</summary>

@@ -1,16 +1,20 @@
-using System.Text;
+using System.Globalization;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
+/// <summary>Everything that happened, by day, filtered and exported.</summary>
 public sealed class LogModel(Bench bench) : BenchPage(bench)
 {
     private const int PageLength = 100;
 
-    public static IReadOnlyList<string> Kinds { get; } = ["", "filament", "spool", "printer", "pairing", "run", "profile", "room"];
+    private Dictionary<Guid, string> people = [];
+
+    public static IReadOnlyList<string> Kinds { get; } = ["", "filament", "spool", "printer", "pairing", "run", "reading", "photo", "finding", "tried", "profile", "room", "device", "import", "person"];
 
     [FromQuery]
     public string? Kind { get; set; }
@@ -18,32 +22,69 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
     [FromQuery]
     public string? Q { get; set; }
 
+    /// <summary>First day, as browsers send it.</summary>
     [FromQuery]
-    public long? Before { get; set; }
+    public string? From { get; set; }
+
+    /// <summary>Last day, itself included.</summary>
+    [FromQuery]
+    public string? To { get; set; }
+
+    [FromQuery]
+    public string? Before { get; set; }
 
     public List<LogEntry> List { get; private set; } = [];
 
     public bool More { get; private set; }
 
-    public long Next { get; private set; }
+    public string Next { get; private set; } = "";
+
+    /// <summary>The filter as a query string, to link with.</summary>
+    public string Filter => QueryString.Create(new Dictionary<string, string?> { ["kind"] = Kind, ["q"] = Q, ["from"] = From, ["to"] = To }.Where(p => !string.IsNullOrEmpty(p.Value))).ToString().TrimStart('?');
+
+    public bool IsFiltered => Filter.Length > 0;
+
+    public string Who(LogEntry l) => people.Count > 1 && l.PersonId is { } id && people.TryGetValue(id, out var name) ? name : "";
 
     public async Task OnGetAsync()
     {
-        List = await Query().Take(PageLength + 1).ToListAsync();
+        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        var query = Query();
+        Sheet["from"] = From ?? "";
+        Sheet["to"] = To ?? "";
+        Response.StatusCode = Sheet.IsGood ? StatusCodes.Status200OK : StatusCodes.Status422UnprocessableEntity;
+        List = await query.Take(PageLength + 1).ToListAsync();
         More = List.Count > PageLength;
         List = [.. List.Take(PageLength)];
+        // The time alone would skip what happened in the same millisecond.
         if (More)
-            Next = new DateTimeOffset(List[^1].At, TimeSpan.Zero).ToUnixTimeMilliseconds();
+            Next = $"{new DateTimeOffset(List[^1].At, TimeSpan.Zero).ToUnixTimeMilliseconds()}.{List[^1].Id}";
     }
 
     public async Task<IActionResult> OnGetCsvAsync()
     {
-        // A leading = + - @ would be run as a formula by table programs; a quote in front keeps it text.
-        static string Cell(string? s) => "\"" + (s is { Length: > 0 } && "=+-@".Contains(s[0]) ? "'" : "") + (s ?? "").Replace("\"", "\"\"") + "\"";
-        var csv = new StringBuilder("atUtc,kind,text,link\r\n");
+        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        var lines = await Query().ToListAsync();
+        return File(Tables.Bytes(["atUtc", "kind", "text", "person", "link", "undone"], lines.Select(l => new object?[] { l.At, l.Kind, l.Text, l.PersonId is { } p ? people.GetValueOrDefault(p) : null, l.Link, l.UndoneAt is not null })), "text/csv", "glenfrost-log.csv");
+    }
+
+    public async Task<IActionResult> OnGetTextAsync()
+    {
+        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        var text = new System.Text.StringBuilder();
+        DateTime? day = null;
         await foreach (var l in Query().AsAsyncEnumerable())
-            csv.Append($"{l.At:yyyy-MM-ddTHH:mm:ssZ},{Cell(l.Kind)},{Cell(l.Text)},{Cell(l.Link)}\r\n");
-        return File(Encoding.UTF8.GetPreamble().Concat(Encoding.UTF8.GetBytes(csv.ToString())).ToArray(), "text/csv", "glenfrost-log.csv");
+        {
+            if (day != l.At.Date)
+            {
+                day = l.At.Date;
+                text.Append(CultureInfo.InvariantCulture, $"{(text.Length > 0 ? "\n" : "")}{l.At:yyyy-MM-dd}\n");
+            }
+
+            text.Append(CultureInfo.InvariantCulture, $"  {l.At:HH:mm}  {l.Kind,-9} {l.Text.Replace("\n", " ")}\n");
+        }
+
+        return Content(text.ToString(), "text/plain; charset=utf-8");
     }
 
     private IQueryable<LogEntry> Query()
@@ -57,12 +98,30 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
             q = q.Where(l => EF.Functions.Like(l.Text, "%" + words.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_") + "%", "\\"));
         }
 
-        if (Before is > 0 and < 253402300799000)
+        if (Day("from", From) is { } from)
+            q = q.Where(l => l.At >= from);
+        if (Day("to", To) is { } to)
         {
-            var at = DateTimeOffset.FromUnixTimeMilliseconds(Before.Value).UtcDateTime;
-            q = q.Where(l => l.At < at);
+            var end = to.AddDays(1);
+            q = q.Where(l => l.At < end);
+        }
+
+        if (Before?.Split('.') is [var ms, var last] && long.TryParse(ms, out var milliseconds) && milliseconds is > 0 and < 253402300799000 && Guid.TryParse(last, out var id))
+        {
+            var at = DateTimeOffset.FromUnixTimeMilliseconds(milliseconds).UtcDateTime;
+            q = q.Where(l => l.At < at || (l.At == at && l.Id.CompareTo(id) < 0));
         }
 
         return q.OrderByDescending(l => l.At).ThenByDescending(l => l.Id);
+    }
+
+    private DateTime? Day(string field, string? text)
+    {
+        if (string.IsNullOrWhiteSpace(text))
+            return null;
+        if (DateTime.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var day) && day.Year is > 1970 and < 9999)
+            return day;
+        Sheet.Refuse(field, $"\"{(text.Length > 20 ? text[..20] + "…" : text)}\" is not a day. Type it as 2026-11-23; this filter is left out.");
+        return null;
     }
 }

@@ -28,7 +28,12 @@ public sealed class PreferencesModel(Bench bench, DataPlace place) : BenchPage(b
             return Refused();
         var id = (await Bench.PersonAsync()).Id;
         var person = await Db.People.FirstAsync(p => p.Id == id);
-        person.Name = name!;
+        if (person.Name != name)
+        {
+            await Bench.LogAsync("person", $"{person.Name} is called {name} now", "/preferences");
+            person.Name = name!;
+        }
+
         await Bench.SaveAsync();
         var options = new CookieOptions { MaxAge = TimeSpan.FromDays(3650), SameSite = SameSiteMode.Lax, HttpOnly = true, IsEssential = true };
         Response.Cookies.Append("theme", theme, options);

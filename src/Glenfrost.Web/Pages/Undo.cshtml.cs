@@ -38,16 +38,34 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
             "weighing" => await RowAsync(Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
             "parthistory" => await RowAsync(Db.Parts, id, d => d.RemovedAt = null, "The part", null),
             "finding" => await RowAsync(Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
+            "photo" => await RowAsync(Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
+            "sitting" => await RowAsync(Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
+            "device" => await RowAsync(Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
+            "diameter" => await RowAsync(Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),
+            "source" => await RowAsync(Db.FilamentSources, id, d => d.RemovedAt = null, "The source", null),
+            "variant" => await RowAsync(Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
             "part" => await PartAsync(id),
             "keep" => await KeepAsync(id),
             _ => null,
         };
         if (done is not { } d)
             return (null, null);
-        await Bench.LogAsync(kind is "keep" ? "profile" : "run", $"Undone: {d.Item1}", d.Item2);
+        var undo = $"{kind}:{id}";
+        await Db.Log.Where(l => l.Undo == undo && l.UndoneAt == null).ExecuteUpdateAsync(s => s.SetProperty(l => l.UndoneAt, Bench.Now));
+        await Bench.LogAsync(LogKindOf(kind), $"Undone: {d.Item1}", d.Item2);
         await Db.SaveChangesAsync();
         return (d.Item1, d.Item2);
     }
+
+    private static string LogKindOf(string kind) => kind switch
+    {
+        "keep" => "profile",
+        "drying" or "weighing" or "diameter" => "spool",
+        "part" or "parthistory" => "printer",
+        "source" or "variant" => "filament",
+        "sitting" => "photo",
+        _ => kind,
+    };
 
     private async Task<(string, string?)?> BackAsync<T>(Guid id, Func<T, string> name, string link)
         where T : EditableRecord

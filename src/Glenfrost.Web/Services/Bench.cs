@@ -1,12 +1,16 @@
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Devices;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Services;
 
 /// <summary>What a page works with: the database, the gate for writes, the clock and who is at the bench.</summary>
-public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock)
+public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Caller? caller = null)
 {
+    /// <summary>Alike things within this time stand as one line of the log.</summary>
+    private static readonly TimeSpan OneLine = TimeSpan.FromMinutes(30);
+
     private Person? person;
 
     public GlenfrostDb Db => db;
@@ -14,12 +18,17 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock)
     /// <summary>Now, UTC.</summary>
     public DateTime Now => clock.GetUtcNow().UtcDateTime;
 
-    /// <summary>Who is at the bench. Accounts come later; until then there is one person.</summary>
+    /// <summary>The tablet, phone or posting device that asks; null at the bench's own machine.</summary>
+    public Guid? DeviceId => caller?.DeviceId;
+
+    /// <summary>Who is at this device: the one who was named when it was let in, else whoever is at the bench.</summary>
     public async Task<Person> PersonAsync()
     {
         if (person is not null)
             return person;
-        person = await db.People.OrderBy(p => p.Id).FirstOrDefaultAsync();
+        if (caller?.PersonId is { } id)
+            person = await db.People.FirstOrDefaultAsync(p => p.Id == id);
+        person ??= await db.People.Where(p => !p.Elsewhere).OrderBy(p => p.Id).FirstOrDefaultAsync();
         if (person is null)
         {
             person = new Person { Name = "You" };
@@ -31,8 +40,27 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock)
     }
 
     /// <summary>Adds a line to the log; it is saved with the write that it belongs to.</summary>
-    public async Task LogAsync(string kind, string text, string? link) =>
-        db.Log.Add(new LogEntry { At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, PersonId = (await PersonAsync()).Id });
+    /// <param name="kind">Kind of thing.</param>
+    /// <param name="text">What happened.</param>
+    /// <param name="link">Where it can be seen.</param>
+    /// <param name="undo">What takes it back, for example <c>finding:ID</c>.</param>
+    public async Task LogAsync(string kind, string text, string? link, string? undo = null) =>
+        db.Log.Add(new LogEntry { At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, Undo = undo, PersonId = (await PersonAsync()).Id });
+
+    /// <summary>Adds to a line of the log that counts alike things of one person, or begins one. Inside the gate only.</summary>
+    public async Task LogCountAsync(string kind, string link, int count, Func<int, string> text)
+    {
+        var (who, since) = ((await PersonAsync()).Id, Now - OneLine);
+        var line = await db.Log.Where(l => l.At > since && l.Kind == kind && l.Link == link && l.PersonId == who && l.Count != null).OrderByDescending(l => l.At).FirstOrDefaultAsync();
+        if (line is null)
+        {
+            line = new LogEntry { At = Now, Kind = kind, Text = "", Link = link, PersonId = who, Count = 0 };
+            db.Log.Add(line);
+        }
+
+        line.Count += count;
+        line.Text = text(line.Count!.Value);
+    }
 
     /// <summary>Saves through the gate.</summary>
     /// <exception cref="DbUpdateConcurrencyException">Somebody else saved the same record meanwhile.</exception>

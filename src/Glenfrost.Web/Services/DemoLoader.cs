@@ -36,7 +36,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         bench = new Bench(db, gate, past);
         profiles = new Profiles(bench);
         pieces = new Pieces(bench, profiles, place);
-        towers = new TowerRuns(bench, profiles, pieces);
+        towers = new TowerRuns(bench, profiles, pieces, new ScoreNoises(db));
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
         foreach (var f in Read(folder, "filaments.json"))

@@ -71,7 +71,7 @@ public sealed class Profiles(Bench bench)
                 await AddRevisionAsync(pairing.Id, ProfileRules.MarkDoubtful(latest!.Settings.Select(s => s.ToCore()), [.. keys], why), $"Doubtful: {why}", causeId: part.Id);
             }
 
-            await bench.LogAsync("printer", $"{PartSlot.Find(part.Slot)!.Label} fitted on {name}: {part.Description}{(touched.Count > 0 ? $"; {Words.Plural(touched.Count, "profile")} doubtful" : "")}", $"/printers/{part.PrinterId}");
+            await bench.LogAsync("printer", $"{PartSlot.Find(part.Slot)!.Label} fitted on {name}: {part.Description}{(touched.Count > 0 ? $"; {Words.Plural(touched.Count, "profile")} doubtful" : "")}", $"/printers/{part.PrinterId}", $"part:{part.Id}");
             await bench.Db.SaveChangesAsync();
             return touched.Count;
         });

@@ -21,6 +21,12 @@ public sealed record TowerRunView(
     /// <summary>Cells that still wait for a score: judged sections, aspects in use.</summary>
     public IReadOnlyList<(int Section, string Aspect)> Empty { get; init; } = [];
 
+    /// <summary>Scores given twice by those who read this run, from which its noise was learned; 0 where the default is taken.</summary>
+    public int LearnedPairs { get; init; }
+
+    /// <summary>Standard deviation of one score that the verdict takes.</summary>
+    public double ScoreNoise { get; init; } = Core.Evidence.ScoreNoise.Default;
+
     public string Text(int section, string aspect) => Cells.TryGetValue((section, aspect), out var r) ? r.Entered : "";
 
     public Guid? ReadingId(int section, string aspect) => Cells.TryGetValue((section, aspect), out var r) ? r.Id : null;
@@ -38,7 +44,7 @@ public sealed record ReadingOutcome(string Status, Guid? Id, string Text, string
 public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why);
 
 /// <summary>Plans, reads, judges and keeps temperature towers.</summary>
-public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
+public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, ScoreNoises noises)
 {
     /// <summary>Version of the rules that a decision was made by.</summary>
     public static string EngineVersion { get; } = typeof(TowerJudging).Assembly.GetName().Version!.ToString(3);
@@ -132,16 +138,16 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>
     public async Task<TowerRunView?> LoadAsync(Guid id)
     {
-        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).AsSplitQuery()
+        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).Include(r => r.Photos).AsSplitQuery()
             .FirstOrDefaultAsync(r => r.Id == id && r.Kind == TrialCatalogue.TemperatureTower);
         if (run?.PairingId is null)
             return null;
         var pairing = await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == run.PairingId);
-        return View(run, pairing);
+        return View(run, pairing, await noises.AllAsync());
     }
 
-    /// <summary>Puts a view together from loaded records.</summary>
-    public static TowerRunView View(Run run, Pairing pairing)
+    /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
+    public static TowerRunView View(Run run, Pairing pairing, IReadOnlyDictionary<Guid, ScoreNoise> noises)
     {
         var plan = Json.Read<TowerPlanV1>(run.PlanJson);
         var superseded = run.Readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
@@ -156,17 +162,22 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
             return new SectionReading((double)s.TemperatureC, states[s.Index], scores,
                 cells.TryGetValue((s.Index, "observedC"), out var o) ? o.Value : null);
         }).ToList();
+        var readers = cells.Values.Where(r => r.Value is not null && Aspects.All.Contains(r.Aspect)).GroupBy(r => r.PersonId ?? Guid.Empty).ToList();
+        var noise = ScoreNoise.Together(readers.Select(g => (noises.GetValueOrDefault(g.Key)?.Sd ?? ScoreNoise.Default, g.Count())));
         var verdict = new Lazy<TowerVerdict>(() => Judge(new TowerReadings
         {
             Sections = readings,
             Preference = Aspects.PreferenceFor(pairing.Use),
             Weights = Aspects.WeightsFor(pairing.Use),
             Seed = run.Seed,
+            ScoreNoise = noise,
             Limits = Facts.RangeOf(Facts.LimitsOf(pairing.Toolhead!)),
             Advised = plan.Request.Advised,
         }));
         return new(run, pairing, plan, run.ConditionsJson is { } json ? Json.Read<RunConditions>(json) : new(), cells, states, readings, verdict)
         {
+            ScoreNoise = noise,
+            LearnedPairs = readers.Sum(g => noises.GetValueOrDefault(g.Key)?.Pairs ?? 0),
             Empty = [.. Aspects.All.SelectMany(a => plan.Sections.Reverse()
                 .Where(s => states[s.Index] == SectionState.Judged && !cells.ContainsKey((s.Index, a)) || (cells.TryGetValue((s.Index, a), out var r) && r.Entered == "" && states[s.Index] == SectionState.Judged))
                 .Select(s => (s.Index, a)))],
@@ -232,11 +243,17 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
                 Entered = text,
                 At = bench.Now,
                 PersonId = person.Id,
+                DeviceId = bench.DeviceId,
                 SupersedesId = standing?.Id,
                 Why = string.IsNullOrWhiteSpace(entry.Why) ? null : entry.Why.Trim(),
                 Resolution = entry.Aspect == "observedC" ? 1 : entry.Aspect == "state" ? null : 1,
             };
             bench.Db.Readings.Add(reading);
+            var link = $"/runs/{runId}";
+            if (reading.Why is not null)
+                await bench.LogAsync("reading", $"Temperature tower {run.Number}, {Where(plan, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why}", link);
+            else
+                await bench.LogCountAsync("reading", link, 1, n => $"{Words.Plural(n, "reading")} on temperature tower {run.Number}");
             await bench.Db.SaveChangesAsync();
             var planned = (double)plan.Sections[entry.Section].TemperatureC;
             var odd = entry.Aspect == "observedC" && value is { } o && Math.Abs(o - planned) > 15;
@@ -268,6 +285,8 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
         var score = BenchFields.Score.Parse(text);
         return score.Error is null ? ((double)score.Value!.Value, Words.N(score.Value), null) : (null, "", $"{score.Error} m marks a missing one, f a failed section.");
     }
+
+    private static string Where(TowerPlanV1 plan, CellEntry entry) => $"{(entry.Aspect == "observedC" ? "display" : entry.Aspect)} at {Words.N(plan.Sections[entry.Section].TemperatureC, 1)} °C";
 
     /// <summary>Conditions as they are most likely: the last run's on this printer, today's room.</summary>
     public async Task<RunConditions> PrefillConditionsAsync(Pairing p)
@@ -345,7 +364,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
             v.Run.DecidedAt = bench.Now;
             v.Run.ReadAt ??= bench.Now;
             bench.Touch(v.Run);
-            await bench.LogAsync("profile", $"Kept {Words.N(value)} °C for {Facts.NameOf(v.Pairing)}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{v.Pairing.Id}");
+            await bench.LogAsync("profile", $"Kept {Words.N(value)} °C for {Facts.NameOf(v.Pairing)}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{v.Pairing.Id}", $"keep:{decision.Id}");
             await bench.Db.SaveChangesAsync();
             return decision;
         });
@@ -371,7 +390,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces)
         v.Run.Stage = RunStages.Left;
         v.Run.DecidedAt = bench.Now;
         bench.Touch(v.Run);
-        await bench.LogAsync("run", $"Temperature tower {v.Run.Number} left without keeping: {Facts.NameOf(v.Pairing)}", $"/runs/{v.Run.Id}");
+        await bench.LogAsync("run", $"Temperature tower {v.Run.Number} left without keeping: {Facts.NameOf(v.Pairing)}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
         await bench.SaveAsync();
         return decision;
     }

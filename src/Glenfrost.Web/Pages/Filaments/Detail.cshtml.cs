@@ -44,7 +44,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
             return NotFound();
         f.RemovedAt = Bench.Now;
         Bench.Touch(f);
-        await Bench.LogAsync("filament", $"{f.Name} removed", null);
+        await Bench.LogAsync("filament", $"{f.Name} removed", null, $"filament:{f.Id}");
         await Bench.SaveAsync();
         Tell($"{f.Name} is removed. Its pairings and runs stay.", "filament", f.Id);
         return Redirect("/filaments");

@@ -73,7 +73,11 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         (f.SolidDensityGPerCm3, f.PriceMinor, f.Currency) = (density ?? Family.Find(family)?.DensityGPerCm3, price is null ? null : (long)Math.Round(price.Value * 100), currency?.ToUpperInvariant());
         (f.NetMassUg, f.DryingC, f.DryingHours, f.DryingNote, f.Notes) = (net is null ? null : (long)(net.Value * 1_000_000), dryC, dryH, dryNote, notes);
         foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
+        {
             v.RemovedAt = Bench.Now;
+            await Bench.LogAsync("filament", $"{f.Name}: colour {v.Colour} removed", $"/filaments/{f.Id}", $"variant:{v.Id}");
+        }
+
         foreach (var c in colours.Where(c => !f.Variants.Any(v => v.RemovedAt is null && string.Equals(v.Colour, c, StringComparison.OrdinalIgnoreCase))))
             Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
         foreach (var old in f.Sources.Where(x => x.RemovedAt is null))

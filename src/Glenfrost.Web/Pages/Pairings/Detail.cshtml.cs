@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles profiles, Findings findings) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -18,7 +18,8 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
 
     public IReadOnlyList<Stone> Stones { get; private set; } = [];
 
-    public List<(Finding Finding, Run? Run)> Findings { get; private set; } = [];
+    /// <summary>Findings, and apart from them the diary of what was tried.</summary>
+    public (FindingList Found, FindingList Tried) Findings { get; private set; } = (new([], true), new([], true));
 
     public List<(ProfileRevision Revision, List<string> Changes)> Revisions { get; private set; } = [];
 
@@ -75,10 +76,48 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
             return NotFound();
         p.RemovedAt = Bench.Now;
         Bench.Touch(p);
-        await Bench.LogAsync("pairing", "A pairing was removed", null);
+        await Bench.LogAsync("pairing", "A pairing was removed", null, $"pairing:{id}");
         await Bench.SaveAsync();
         Tell("The pairing is removed with its profile; its runs are kept.", "pairing", id);
         return Redirect("/pairings");
+    }
+
+    public async Task<IActionResult> OnPostFindingAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var tag = Sheet.Text("tag", "Finding", 60, true);
+        var text = Sheet.Text("findingText", "Note", 300);
+        return await NoteAsync(id, tag, text);
+    }
+
+    public async Task<IActionResult> OnPostTriedAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var what = Sheet.Text("tried", "What was tried", 300, true);
+        var outcome = Sheet.Choice("outcome", "How it went", FindingWords.OutcomeWords);
+        return await NoteAsync(id, FindingWords.Tried(outcome), what);
+    }
+
+    public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
+    {
+        ReadForm();
+        var runs = await Db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync();
+        if (Sheet.Id("finding", "a finding") is not { } findingId || await findings.RemoveAsync(findingId, f => f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))) is not { } f)
+            return NotFound();
+        Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
+        return Redirect($"/pairings/{id}#findings");
+    }
+
+    private async Task<IActionResult> NoteAsync(Guid id, string? tag, string? text)
+    {
+        if (!Sheet.IsGood)
+            return Refused();
+        await findings.AddAsync(Sheet["findingKey"], tag!, text, null, id, null, null, Facts.NameOf(P), $"/pairings/{id}#findings");
+        return Redirect($"/pairings/{id}#findings");
     }
 
     private async Task<bool> LoadAsync(Guid id)
@@ -94,8 +133,9 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
         var runs = p.Runs.Select(r => r.Id).ToList();
-        var findings = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(40).ToListAsync();
-        Findings = [.. findings.Select(f => (f, p.Runs.FirstOrDefault(r => r.Id == f.RunId)))];
+        var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(200).ToListAsync();
+        var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"tower {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
+        Findings = (new([.. listed[false]], true), new([.. listed[true]], true));
         Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
         Next = NextStep();
         return true;

@@ -64,7 +64,7 @@ public sealed class DetailModel(Bench bench, Profiles profiles) : BenchPage(benc
         if (part is null)
             return NotFound();
         part.RemovedAt = Bench.Now;
-        await Bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{id}");
+        await Bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{id}", $"parthistory:{part.Id}");
         await Bench.SaveAsync();
         Tell("The part is removed from the history. Settings that it made doubtful stay so.", "parthistory", part.Id);
         return Redirect($"/printers/{id}");
@@ -77,7 +77,7 @@ public sealed class DetailModel(Bench bench, Profiles profiles) : BenchPage(benc
             return NotFound();
         p.RemovedAt = Bench.Now;
         Bench.Touch(p);
-        await Bench.LogAsync("printer", $"{p.Name} removed", null);
+        await Bench.LogAsync("printer", $"{p.Name} removed", null, $"printer:{p.Id}");
         await Bench.SaveAsync();
         Tell($"{p.Name} is removed. Its pairings and runs stay.", "printer", p.Id);
         return Redirect("/printers");

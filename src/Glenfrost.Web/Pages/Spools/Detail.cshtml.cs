@@ -113,7 +113,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         };
         if (said is null)
             return NotFound();
-        await Bench.LogAsync("spool", $"Spool {S.Name}: {said}", parts[0] == "spool" ? null : $"/spools/{id}");
+        await Bench.LogAsync("spool", $"Spool {S.Name}: {said}", parts[0] == "spool" ? null : $"/spools/{id}", $"{parts[0]}:{what}");
         await Bench.SaveAsync();
         Tell(said, parts[0], what);
         return Redirect(parts[0] == "spool" ? $"/filaments/{S.FilamentId}" : $"/spools/{id}");

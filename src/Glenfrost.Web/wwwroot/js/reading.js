@@ -1,5 +1,6 @@
 // The reading grid: keys score and move on without waiting for the server; each cell shows how its text fares.
 import { Outbox } from './outbox.js';
+import { newKey, send as sendPhoto, tooLarge } from './photos.js';
 
 const form = document.getElementById('scores');
 if (form) start(form, form.closest('[data-run]').dataset.run);
@@ -60,7 +61,7 @@ function start(form, run) {
       return;
     }
     show(el, text, 'saving');
-    outbox.put({ key: crypto.randomUUID ? crypto.randomUUID() : `${Date.now()}-${Math.random()}`, section, aspect, text, supersedes: el.dataset.reading || null, why });
+    outbox.put({ key: newKey(), section, aspect, text, supersedes: el.dataset.reading || null, why });
   }
 
   function answered(item, answer) {
@@ -241,6 +242,71 @@ function start(form, run) {
       type(target, e.key);
     }
   });
+
+  // Another device may read the same run: what it put in shows here within seconds. A cell that is being typed in, waits to be sent or
+  // was refused is left alone.
+  const house = form.closest('[data-run]');
+  let seen = Number(house.dataset.seen);
+  async function look() {
+    if (document.hidden) return;
+    let now = null;
+    try {
+      const reply = await fetch(`/runs/${run}?handler=Since&seen=${seen}&stage=${house.dataset.stage}`, { headers: { Accept: 'application/json' }, signal: AbortSignal.timeout(8000) });
+      if (reply.status === 200) now = await reply.json();
+    } catch { return; }
+    if (!now) return;
+    const came = [];
+    for (const c of now.cells) {
+      const el = cell(c.section, c.aspect);
+      if (!el || (el.dataset.reading ?? '') >= c.id) continue;
+      if (el.classList.contains('refused') || outbox.items.some(i => i.section === el.dataset.section && i.aspect === el.dataset.aspect)) continue;
+      if (el === document.activeElement && el.classList.contains('observed') && el.value !== el.dataset.saved) continue;
+      show(el, c.text, '');
+      el.dataset.reading = c.id;
+      el.dataset.saved = c.text;
+      const hidden = form.querySelector(`input[name="was.${c.section}.${c.aspect}"]`);
+      if (hidden) hidden.value = c.id;
+      el.classList.add('came');
+      setTimeout(() => el.classList.remove('came'), 4000);
+      came.push(c.who);
+    }
+    seen = now.seen;
+    document.getElementById('sofar').textContent = now.line;
+    now.states.forEach((s, i) => mark(i, s));
+    document.getElementById('finish').classList.toggle('go', now.done);
+    const others = document.getElementById('others');
+    if (came.length > 0) others.textContent = `${came.length} came from another device (${[...new Set(came)].join(', ')}).`;
+    if (now.stage !== house.dataset.stage) {
+      house.dataset.stage = now.stage;
+      others.textContent = 'This run went on at another device: open the page again to see it. What you typed here is saved.';
+    }
+  }
+  setInterval(look, 1500);
+  document.addEventListener('visibilitychange', look);
+
+  // A photo of a section, straight from the camera field of its row.
+  for (const input of form.querySelectorAll('[data-snap]')) {
+    const label = input.closest('label');
+    label.hidden = false;
+    input.addEventListener('change', async () => {
+      const file = input.files[0];
+      if (!file) return;
+      const large = tooLarge(file, Number(document.getElementById('keyline').dataset.most));
+      say(large ?? 'Sending the photo …');
+      const answer = large ? { photos: [], refused: [] } : await sendPhoto(`/runs/${run}/photos/add`, ticket, input.dataset.snap, file, newKey());
+      input.value = '';
+      if (answer.refused.length > 0) say(answer.refused.join(' '));
+      for (const p of answer.photos) {
+        const link = document.createElement('a');
+        link.href = `/runs/${run}/photos?c=${p.id}`;
+        const img = Object.assign(new Image(48, 36), { src: `/photos/${p.id}/small`, className: 'thumb', alt: 'the photo just taken' });
+        link.append(img);
+        label.parentElement.querySelector('a')?.remove();
+        label.before(link);
+        say('The photo is kept.');
+      }
+    });
+  }
 
   const first = firstEmpty();
   if (!document.getElementById('notice')) {

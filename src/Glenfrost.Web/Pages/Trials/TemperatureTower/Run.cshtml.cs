@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces) : BenchPage(bench)
+public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings) : BenchPage(bench)
 {
     /// <summary>The newest file of this run; null where there is none.</summary>
     public RunFile? GcodeFile => V.Run.Files.MaxBy(f => f.CreatedAt);
@@ -28,8 +28,6 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     public string WouldBe { get; private set; } = "";
 
     public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } = [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
-
-    public static IReadOnlyList<string> Tags { get; } = ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "tried: helped", "tried: no difference", "tried: worse", "note"];
 
     public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "not noted"));
 
@@ -189,6 +187,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return RefusedHere(409, true);
         V.Run.ConditionsJson = Json.Write(c);
         Bench.Touch(V.Run);
+        await Bench.LogAsync("run", $"Conditions of temperature tower {V.Run.Number} noted: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
         if (!await TrySaveAsync())
             return RefusedHere(409, true);
         Tell("Conditions are saved.");
@@ -215,6 +214,30 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         }
 
         return new JsonResult(new { outcome.Status, outcome.Id, outcome.Text, outcome.Message, outcome.Questioned, Line = line, States = states, Done = done }, Json.Options) { StatusCode = status };
+    }
+
+    /// <summary>
+    /// What stands in the cells now, for a page that another device may have overtaken. Readings are never deleted, so their number tells whether
+    /// anything came since.
+    /// </summary>
+    public async Task<IActionResult> OnGetSinceAsync(Guid id, int seen, string? stage)
+    {
+        var now = await Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, Count = r.Readings.Count }).FirstOrDefaultAsync();
+        if (now is null)
+            return NotFound();
+        if (now.Count == seen && now.Stage == stage)
+            return StatusCode(StatusCodes.Status204NoContent);
+        var v = (await runs.LoadAsync(id))!;
+        var people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        return new JsonResult(new
+        {
+            Seen = v.Run.Readings.Count,
+            v.Run.Stage,
+            Cells = v.Cells.Select(c => new { c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id, Who = people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty), At = Words.Time(c.Value.At) }),
+            Line = SoFar(v),
+            States = v.States.Select(s => s.ToString().ToLowerInvariant()),
+            Done = v.Empty.Count == 0,
+        }, Json.Options);
     }
 
     /// <summary>The whole table at once, without script: only cells that differ are stored, each checked on its own.</summary>
@@ -267,29 +290,33 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         var tag = Sheet.Text("tag", "Finding", 60, true);
         var text = Sheet.Text("findingText", "Note", 300);
         int? section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Plan.Sections.Count ? i : null;
+        return await NoteAsync(id, tag, text, section);
+    }
+
+    public async Task<IActionResult> OnPostTriedAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var what = Sheet.Text("tried", "What was tried", 300, true);
+        var outcome = Sheet.Choice("outcome2", "How it went", FindingWords.OutcomeWords);
+        return await NoteAsync(id, FindingWords.Tried(outcome), what, null);
+    }
+
+    private async Task<IActionResult> NoteAsync(Guid id, string? tag, string? text, int? section)
+    {
         if (!Sheet.IsGood)
             return RefusedHere(openRead: true);
-        var key = Sheet["findingKey"] is { Length: > 0 and <= 80 } k ? k : Guid.CreateVersion7().ToString();
-        if (!await Db.Findings.AnyAsync(f => f.Key == key))
-        {
-            var person = await Bench.PersonAsync();
-            Db.Findings.Add(new Finding { Key = key, RunId = id, PairingId = V.Pairing.Id, Section = section, Tag = tag!, Text = text, At = Bench.Now, PersonId = person.Id });
-            await Bench.LogAsync("run", $"Found on temperature tower {V.Run.Number}: {tag}{(section is { } x ? $" at {Words.N(V.Plan.Sections[x].TemperatureC)} °C" : "")}", $"/runs/{id}");
-            await Bench.SaveAsync();
-        }
-
+        var where = $"temperature tower {V.Run.Number}{(section is { } x ? $", {Words.N(V.Plan.Sections[x].TemperatureC)} °C" : "")}";
+        await findings.AddAsync(Sheet["findingKey"], tag!, text, id, V.Pairing.Id, section, null, where, $"/runs/{id}?open=read#findings");
         return Redirect($"/runs/{id}?open=read#findings");
     }
 
     public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
     {
         ReadForm();
-        var findingId = Sheet.Id("finding", "a finding");
-        var f = await Db.Findings.FirstOrDefaultAsync(x => x.Id == findingId && x.RunId == id && x.RemovedAt == null);
-        if (f is null)
+        if (Sheet.Id("finding", "a finding") is not { } findingId || await findings.RemoveAsync(findingId, f => f.RunId == id) is not { } f)
             return NotFound();
-        f.RemovedAt = Bench.Now;
-        await Bench.SaveAsync();
         Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
         return Redirect($"/runs/{id}?open=read#findings");
     }
@@ -332,7 +359,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return NotFound();
         V.Run.RemovedAt = Bench.Now;
         Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} removed: {Facts.NameOf(V.Pairing)}", null);
+        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} removed: {Facts.NameOf(V.Pairing)}", null, $"run:{id}");
         await Bench.SaveAsync();
         Tell("The run is removed. What it put in the profile stays.", "run", id);
         return Redirect($"/pairings/{V.Pairing.Id}");

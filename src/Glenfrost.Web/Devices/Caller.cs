@@ -1,0 +1,11 @@
+namespace Glenfrost.Web.Devices;
+
+/// <summary>Who this request comes from; set at the door.</summary>
+public sealed class Caller
+{
+    /// <summary>The tablet, phone or posting device; null at the bench's own machine.</summary>
+    public Guid? DeviceId { get; set; }
+
+    /// <summary>Who works on it; null for whoever is at the bench.</summary>
+    public Guid? PersonId { get; set; }
+}

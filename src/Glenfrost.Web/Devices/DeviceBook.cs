@@ -1,0 +1,45 @@
+using System.Security.Cryptography;
+using System.Text;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Devices;
+
+/// <summary>Devices and their tokens. A token is shown once; only its hash is kept.</summary>
+public sealed class DeviceBook(GlenfrostDb db, WriteGate gate, TimeProvider clock)
+{
+    /// <summary>Name of the cookie that holds a tablet's token.</summary>
+    public const string Cookie = "glenfrost-device";
+
+    private static readonly TimeSpan SeenEvery = TimeSpan.FromMinutes(5);
+
+    /// <summary>Enters a device and makes its token.</summary>
+    public (Device Device, string Token) Enter(string name, string kind, Guid personId)
+    {
+        var token = "gf" + (kind == DeviceKinds.Readings ? "r" : "p") + "_" + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
+        var device = new Device { Name = name, Kind = kind, TokenHash = Hash(token), PersonId = personId, CreatedAt = clock.GetUtcNow().UtcDateTime };
+        db.Devices.Add(device);
+        return (device, token);
+    }
+
+    /// <summary>Finds the device of a token, withdrawn ones too; null where it is not known.</summary>
+    public async Task<Device?> FindAsync(string? token, string kind)
+    {
+        if (token is not { Length: > 10 and < 200 })
+            return null;
+        var hash = Hash(token);
+        return await db.Devices.AsNoTracking().FirstOrDefaultAsync(d => d.TokenHash == hash && d.Kind == kind);
+    }
+
+    /// <summary>Notes that a device was here; at most every few minutes.</summary>
+    public async Task SeenAsync(Device device)
+    {
+        var now = clock.GetUtcNow().UtcDateTime;
+        if (device.LastSeenAt is { } at && now - at < SeenEvery)
+            return;
+        await gate.Through(() => db.Devices.Where(d => d.Id == device.Id).ExecuteUpdateAsync(s => s.SetProperty(d => d.LastSeenAt, now)));
+    }
+
+    private static string Hash(string token) => Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(token)));
+}

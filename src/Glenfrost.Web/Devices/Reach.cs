@@ -1,0 +1,107 @@
+using System.Net;
+using System.Net.NetworkInformation;
+using System.Net.Sockets;
+using System.Security.Cryptography;
+
+namespace Glenfrost.Web.Devices;
+
+/// <summary>
+/// From where the bench can be reached, and the code that lets a tablet or phone in. Without <c>--lan</c> only this machine reaches it.
+/// </summary>
+public sealed class Reach(TimeProvider clock)
+{
+    /// <summary>Wrong codes after which the code changes.</summary>
+    public const int Tries = 5;
+
+    /// <summary>How long a code may be typed.</summary>
+    public static readonly TimeSpan CodeTime = TimeSpan.FromMinutes(15);
+
+    // Without letters and digits that are taken for each other.
+    private const string Letters = "ABCDEFGHJKMNPQRTUVWXY346789";
+    private readonly HashSet<string> hosts = new(StringComparer.OrdinalIgnoreCase) { "localhost", "127.0.0.1", "[::1]" };
+    private readonly Lock gate = new();
+    private string code = "";
+    private DateTimeOffset codeFrom;
+    private int wrong;
+
+    /// <summary>True where other devices of the network may come in.</summary>
+    public bool Lan { get; private set; }
+
+    /// <summary>Addresses to open on another device, best first; empty without <c>--lan</c>.</summary>
+    public IReadOnlyList<string> Addresses { get; private set; } = [];
+
+    /// <summary>Names under which it answers.</summary>
+    public IReadOnlyCollection<string> Hosts => hosts;
+
+    /// <summary>Opens the bench to the network.</summary>
+    /// <param name="port">Port that it listens on.</param>
+    /// <param name="names">Further names that it answers to, for example a name of the house's router.</param>
+    public void OpenTo(int port, IEnumerable<string> names)
+    {
+        Lan = true;
+        var given = names.Select(n => n.Trim()).Where(n => n.Length > 0).ToList();
+        foreach (var n in given)
+        {
+            if (Uri.CheckHostName(n) is UriHostNameType.Unknown)
+                throw new ArgumentException($"\"{n}\" is no host name: bench.example or 192.0.2.7 would be right.");
+        }
+
+        var own = NetworkInterface.GetAllNetworkInterfaces()
+            .Where(i => i.OperationalStatus == OperationalStatus.Up && i.NetworkInterfaceType != NetworkInterfaceType.Loopback)
+            .SelectMany(i => i.GetIPProperties().UnicastAddresses.Select(a => a.Address))
+            .Where(a => a.AddressFamily == AddressFamily.InterNetwork && !IPAddress.IsLoopback(a)).Select(a => a.ToString()).Distinct().ToList();
+        foreach (var h in given.Concat(own).Append(Dns.GetHostName()))
+            hosts.Add(h);
+        Addresses = [.. given.Concat(own).Select(h => $"http://{h}:{port}")];
+    }
+
+    /// <summary>The code that is good now; a new one where the last has grown old.</summary>
+    public string Code()
+    {
+        lock (gate)
+        {
+            if (code.Length == 0 || clock.GetUtcNow() - codeFrom > CodeTime)
+                Renew();
+            return code;
+        }
+    }
+
+    /// <summary>Takes a typed code. A good one is used up, and after five wrong ones it changes.</summary>
+    /// <returns>Null where it is good, else what is wrong with it.</returns>
+    public string? Take(string typed)
+    {
+        var plain = new string([.. typed.ToUpperInvariant().Where(char.IsAsciiLetterOrDigit)]);
+        lock (gate)
+        {
+            if (code.Length == 0 || clock.GetUtcNow() - codeFrom > CodeTime)
+            {
+                Renew();
+                return "The code had grown old. A new one stands on the console now; type that one.";
+            }
+
+            if (CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(plain), System.Text.Encoding.ASCII.GetBytes(code.Replace("-", "", StringComparison.Ordinal))))
+            {
+                Renew();
+                return null;
+            }
+
+            if (++wrong < Tries)
+                return $"This is not the code on the console: eight letters and digits, for example {Sample}. {Tries - wrong} more tries, then it changes.";
+            Renew();
+            return "Too many wrong codes: it changed. Look at the console for the new one.";
+        }
+    }
+
+    private const string Sample = "ABCD-3467";
+
+    /// <summary>Is told each new code; the console prints it.</summary>
+    public event Action<string>? CodeChanged;
+
+    private void Renew()
+    {
+        code = $"{RandomNumberGenerator.GetString(Letters, 4)}-{RandomNumberGenerator.GetString(Letters, 4)}";
+        (codeFrom, wrong) = (clock.GetUtcNow(), 0);
+        if (Lan)
+            CodeChanged?.Invoke(code);
+    }
+}

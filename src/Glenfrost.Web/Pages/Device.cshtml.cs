@@ -1,0 +1,75 @@
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Devices;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages;
+
+/// <summary>Where a tablet or phone types the code once.</summary>
+public sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
+{
+    private static readonly TimeSpan Remembered = TimeSpan.FromDays(400);
+
+    /// <summary>Why it is asked, where there is a reason beyond the first visit.</summary>
+    public string? Said { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(string? to)
+    {
+        if (!reach.Lan)
+            return Redirect("/devices");
+        Sheet["to"] = Local(to);
+        Sheet["person"] = (await Bench.PersonAsync()).Name;
+        await SayAsync();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync()
+    {
+        if (!reach.Lan)
+            return Redirect("/devices");
+        ReadForm();
+        var name = Sheet.Text("name", "Name", 60, true);
+        var who = Sheet.Text("person", "Who works on it", 60, true);
+        if (Sheet["code"].Trim().Length == 0)
+            Sheet.Refuse("code", "Type the code that the console shows.");
+        // The code is used up only with all else in order.
+        if (Sheet.IsGood && reach.Take(Sheet["code"]) is { } wrong)
+            Sheet.Refuse("code", wrong);
+        if (!Sheet.IsGood)
+        {
+            await SayAsync();
+            return Refused();
+        }
+
+        await Bench.PersonAsync();
+        var (device, token) = await Bench.AloneAsync(async () =>
+        {
+            var person = await Db.People.Where(p => !p.Elsewhere).FirstOrDefaultAsync(p => p.Name.ToLower() == who!.ToLower());
+            if (person is null)
+            {
+                person = new Person { Name = who! };
+                Db.People.Add(person);
+            }
+
+            var entered = devices.Enter(name!, DeviceKinds.Pages, person.Id);
+            await Bench.LogAsync("device", $"{name} was let in, used by {person.Name}", "/devices");
+            await Db.SaveChangesAsync();
+            return entered;
+        });
+        Response.Cookies.Append(DeviceBook.Cookie, token, new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = Remembered, IsEssential = true, Path = "/" });
+        Tell($"{device.Name} is let in. It is remembered until it is withdrawn.");
+        return LocalRedirect(Local(Sheet["to"]));
+    }
+
+    private async Task SayAsync()
+    {
+        if (Request.Cookies[DeviceBook.Cookie] is not { } token)
+            return;
+        Said = await devices.FindAsync(token, DeviceKinds.Pages) is { WithdrawnAt: { } at } device
+            ? $"{device.Name} was withdrawn on {Words.Day(at)} at {Words.Time(at)} UTC. What was saved from it stands. To let it in again, type a new code."
+            : "The bench does not know this device any more. Type the code that its console shows.";
+    }
+
+    private string Local(string? to) => Url.IsLocalUrl(to) && !to!.StartsWith("/device", StringComparison.Ordinal) ? to : "/";
+}

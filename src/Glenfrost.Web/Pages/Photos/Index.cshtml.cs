@@ -1,0 +1,158 @@
+using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Photos;
+
+/// <summary>A photo as the page shows it.</summary>
+/// <param name="Photo">The photo.</param>
+/// <param name="Title">Section and temperature.</param>
+/// <param name="Run">Run and day.</param>
+/// <param name="Scores">What was scored there.</param>
+public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
+
+/// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
+public sealed class IndexModel(Bench bench, TowerRuns runs) : BenchPage(bench)
+{
+    /// <summary>Most photos that are put side by side.</summary>
+    public const int MostBeside = 4;
+
+    private List<TowerRunView> others = [];
+
+    public TowerRunView V { get; private set; } = null!;
+
+    /// <summary>All photos of this run, coolest section first, as the rows of the reading table.</summary>
+    public List<Shot> Shots { get; private set; } = [];
+
+    /// <summary>Photos chosen to stand side by side.</summary>
+    public List<Shot> Beside { get; private set; } = [];
+
+    /// <summary>Other runs with their photos at the same height or temperature; empty lists where they have none there.</summary>
+    public List<(TowerRunView Run, string At, List<Shot> Shots)> Across { get; private set; } = [];
+
+    public int? AcrossSection { get; private set; }
+
+    public bool ByTemperature { get; private set; }
+
+    public IEnumerable<KeyValuePair<string, string>> Sections => V.Plan.Sections.Reverse()
+        .Select(s => KeyValuePair.Create(s.Index.ToString(), $"{Words.N(s.TemperatureC, 1)} °C, section {s.Index + 1}")).Prepend(KeyValuePair.Create("", "the whole piece"));
+
+    public static IEnumerable<KeyValuePair<string, string>> Ways { get; } = [KeyValuePair.Create("height", "at the same height"), KeyValuePair.Create("temperature", "at the same temperature")];
+
+    /// <summary>Sections that have no photo yet.</summary>
+    public IEnumerable<TowerSection> Bare => V.Plan.Sections.Reverse().Where(s => V.States[s.Index] != SectionState.Lost && Shots.All(x => x.Photo.Section != s.Index));
+
+    /// <summary>How many sections could be scored again blind: they have a photo and scores.</summary>
+    public int Rescorable => Shots.Where(s => s.Photo.Section is { } i && V.Readings[i].Scores.Count > 0).Select(s => s.Photo.Section).Distinct().Count();
+
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid[] c, int? across, string? by)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        if (TempData["refused"] is string refused)
+            Sheet.Notice = refused;
+        await ShowAsync(c, across, by);
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostNoteAsync(Guid id, Guid photo)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var note = Sheet.Text("note", "Note", 300);
+        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        if (!Sheet.IsGood)
+        {
+            await ShowAsync([photo], null, null);
+            return Refused();
+        }
+
+        p.Note = note;
+        await Bench.LogAsync("photo", note is null ? $"Note of a photo of temperature tower {V.Run.Number} emptied" : $"Photo of temperature tower {V.Run.Number}: {note}", $"/runs/{id}/photos?c={photo}");
+        await Bench.SaveAsync();
+        Tell("The note is kept.");
+        return Redirect($"/runs/{id}/photos?c={photo}");
+    }
+
+    public async Task<IActionResult> OnPostMoveAsync(Guid id, Guid photo)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        p.Section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Plan.Sections.Count ? i : null;
+        await Bench.LogAsync("photo", $"A photo of temperature tower {V.Run.Number} belongs to {(p.Section is { } s ? $"{Words.N(V.Plan.Sections[s].TemperatureC, 1)} °C" : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
+        await Bench.SaveAsync();
+        Tell("The photo stands where it belongs.");
+        return Redirect($"/runs/{id}/photos?c={photo}");
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid photo)
+    {
+        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
+        if (p is null)
+            return NotFound();
+        p.RemovedAt = Bench.Now;
+        await Bench.LogAsync("photo", "A photo was removed", $"/runs/{id}/photos", $"photo:{photo}");
+        await Bench.SaveAsync();
+        Tell("The photo is removed.", "photo", photo);
+        return Redirect($"/runs/{id}/photos");
+    }
+
+    private async Task<bool> LoadAsync(Guid id)
+    {
+        if (await runs.LoadAsync(id) is not { } v)
+            return false;
+        V = v;
+        Shots = ShotsOf(v, _ => true);
+        return true;
+    }
+
+    private async Task ShowAsync(Guid[] chosen, int? across, string? by)
+    {
+        ByTemperature = by == "temperature";
+        AcrossSection = across is >= 0 && across < V.Plan.Sections.Count ? across : null;
+        if (AcrossSection is not null || chosen.Except(Shots.Select(s => s.Photo.Id)).Any())
+        {
+            var siblings = await Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
+                .Where(r => r.Kind == TrialCatalogue.TemperatureTower && r.RemovedAt == null && r.Id != V.Run.Id && r.World == V.Run.World
+                    && (r.PairingId == V.Pairing.Id || r.Pairing!.FilamentId == V.Pairing.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
+                .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
+            var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
+            var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
+            others = [.. siblings.Select(r => TowerRuns.View(r, pairings[r.PairingId!.Value], new Dictionary<Guid, Core.Evidence.ScoreNoise>()))];
+        }
+
+        if (AcrossSection is { } section)
+        {
+            foreach (var v in others.Prepend(V))
+            {
+                var at = ByTemperature ? TowerHeights.SameTemperature(V.Plan, section, v.Plan) : TowerHeights.SameHeight(V.Plan, section, v.Plan);
+                Across.Add((v, at is { } i ? $"{Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : ByTemperature ? "not printed at this temperature" : "ends below this height", at is null ? [] : ShotsOf(v, p => p.Section == at)));
+            }
+        }
+
+        var all = others.Prepend(V).SelectMany(v => ShotsOf(v, p => chosen.Contains(p.Id))).ToDictionary(s => s.Photo.Id);
+        Beside = [.. chosen.Distinct().Where(all.ContainsKey).Take(MostBeside).Select(p => all[p])];
+        if (Beside is [var one])
+        {
+            Sheet["note"] = Sheet.Errors.Count > 0 ? Sheet["note"] : one.Photo.Note ?? "";
+            Sheet["section"] = one.Photo.Section?.ToString() ?? "";
+        }
+    }
+
+    private static List<Shot> ShotsOf(TowerRunView v, Func<Photo, bool> which) => [.. v.Run.Photos.Where(p => p.RemovedAt is null && which(p))
+        .OrderByDescending(p => p.Section ?? int.MaxValue).ThenBy(p => p.At)
+        .Select(p => new Shot(p,
+            p.Section is { } i && i < v.Plan.Sections.Count ? $"{Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : "whole piece",
+            $"run {v.Run.Number}, {Words.ShortDay(v.Run.PrintedAt ?? v.Run.CreatedAt)}",
+            p.Section is { } s && s < v.Readings.Count ? v.States[s] == SectionState.Judged ? string.Join(" · ", v.Readings[s].Scores.Select(x => $"{x.Key} {Words.N(x.Value)}")) : v.States[s].ToString().ToLowerInvariant() : ""))];
+}

@@ -1,0 +1,68 @@
+using System.Linq.Expressions;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Services;
+
+/// <summary>The words of findings and of the diary of what was tried.</summary>
+public static class FindingWords
+{
+    private const string TriedPrefix = "tried: ";
+
+    /// <summary>Tags offered; any other word is taken too.</summary>
+    public static IReadOnlyList<string> Tags { get; } = ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "note"];
+
+    /// <summary>How a try went.</summary>
+    public static IReadOnlyList<string> OutcomeWords { get; } = ["helped", "no difference", "worse"];
+
+    public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } = [KeyValuePair.Create("helped", "helped"), KeyValuePair.Create("no difference", "made no difference"), KeyValuePair.Create("worse", "made it worse")];
+
+    /// <summary>The tag of a try.</summary>
+    public static string Tried(string outcome) => TriedPrefix + outcome;
+
+    /// <summary>How a try went; null for other findings.</summary>
+    public static string? OutcomeOf(string tag) => tag.StartsWith(TriedPrefix, StringComparison.Ordinal) ? tag[TriedPrefix.Length..] : null;
+}
+
+/// <summary>Findings as a list shows them.</summary>
+public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, string? Link)> Items, bool Removable)
+{
+    /// <summary>Findings of one run.</summary>
+    public static FindingList Of(IEnumerable<Finding> findings, TowerPlanV1 plan, bool removable) => new(
+        [.. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At).Select(f => (f, f.Section is { } i && i < plan.Sections.Count ? $"{Words.N(plan.Sections[i].TemperatureC, 1)} °C" : null, (string?)null))], removable);
+}
+
+/// <summary>Adds and removes findings, with their line in the log.</summary>
+public sealed class Findings(Bench bench)
+{
+    /// <summary>Adds a finding; the same key is stored once.</summary>
+    public async Task AddAsync(string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link)
+    {
+        if (key.Length is 0 or > 80)
+            key = Guid.CreateVersion7().ToString();
+        var person = await bench.PersonAsync();
+        await bench.AloneAsync(async () =>
+        {
+            if (await bench.Db.Findings.AnyAsync(f => f.Key == key))
+                return 0;
+            bench.Db.Findings.Add(new Finding { Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, At = bench.Now, PersonId = person.Id });
+            var outcome = FindingWords.OutcomeOf(tag);
+            await bench.LogAsync(outcome is null ? "finding" : "tried", outcome is null ? $"{tag}{(text is null ? "" : $": {text}")} · {where}" : $"{outcome}: {text} · {where}", link);
+            return await bench.Db.SaveChangesAsync();
+        });
+    }
+
+    /// <summary>Removes a finding that fits; null where there is none.</summary>
+    public async Task<Finding?> RemoveAsync(Guid id, Expression<Func<Finding, bool>> fits)
+    {
+        var f = await bench.Db.Findings.Where(fits).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (f is null)
+            return null;
+        f.RemovedAt = bench.Now;
+        var back = f.RunId is { } run ? $"/runs/{run}?open=read#findings" : $"/pairings/{f.PairingId}#findings";
+        await bench.LogAsync(FindingWords.OutcomeOf(f.Tag) is null ? "finding" : "tried", $"Removed: {f.Tag}{(f.Text is null ? "" : $", {f.Text}")}", back, $"finding:{id}");
+        await bench.SaveAsync();
+        return f;
+    }
+}

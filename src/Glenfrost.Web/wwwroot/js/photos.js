@@ -1,0 +1,49 @@
+// Photos are sent as soon as they are taken; what is refused is said beside the field, and what broke off is sent again under its own key.
+export const newKey = () => crypto.randomUUID ? crypto.randomUUID() : `${Date.now()}-${Math.random()}`;
+
+export async function send(url, ticket, section, file, key) {
+  const body = new FormData();
+  body.append('key', key);
+  body.append('section', section);
+  body.append('photo', file, file.name);
+  for (let turn = 0; ; turn++) {
+    try {
+      const reply = await fetch(url, { method: 'POST', body, headers: { 'X-Ticket': ticket, Accept: 'application/json' } });
+      if (reply.headers.get('content-type')?.includes('json')) return await reply.json();
+      return { photos: [], refused: [(await reply.text()).slice(0, 300)] };
+    } catch {
+      if (turn === 4) return { photos: [], refused: [`${file.name} could not be sent: the bench does not answer. It is not kept; choose it again later.`] };
+      await new Promise(done => setTimeout(done, 500 * 2 ** turn));
+    }
+  }
+}
+
+export const tooLarge = (file, most) => file.size > most ? `${file.name} has ${(file.size / 1e6).toFixed(0)} MB; at most ${(most / 1e6).toFixed(0)} MB are taken. Nothing was sent.` : null;
+
+for (const form of document.querySelectorAll('form[data-photos]')) {
+  const said = form.querySelector('[data-said]');
+  const button = form.querySelector('button');
+  button.hidden = true;
+  form.addEventListener('change', async e => {
+    if (e.target.type !== 'file' || e.target.files.length === 0) return;
+    const files = [...e.target.files];
+    const most = Number(form.dataset.most);
+    const refused = [];
+    let kept = 0;
+    for (const [i, file] of files.entries()) {
+      said.textContent = `Sending ${i + 1} of ${files.length} …`;
+      const large = tooLarge(file, most);
+      if (large) {
+        refused.push(large);
+        continue;
+      }
+      const answer = await send(form.action, form.querySelector('[name=__RequestVerificationToken]').value, form.querySelector('[name=section]').value, file, newKey());
+      kept += answer.photos.length;
+      refused.push(...answer.refused);
+    }
+    e.target.value = '';
+    said.textContent = refused.join(' ');
+    if (kept > 0 && refused.length === 0) location.reload();
+    else if (kept > 0) said.textContent += ` ${kept} kept; they show when the page is opened again.`;
+  });
+}

@@ -1,0 +1,22 @@
+// Scoring a photo again: a digit scores the aspect at hand and goes on to the next; after the last one the photo is sent.
+const form = document.getElementById('blind');
+if (form) {
+  const groups = [...form.querySelectorAll('fieldset')];
+  const open = () => groups.find(g => !g.querySelector('input:checked'));
+  const light = () => {
+    for (const g of groups) g.classList.toggle('now', g === open());
+  };
+  light();
+  form.addEventListener('change', light);
+  document.addEventListener('keydown', e => {
+    if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input[type=search]') || !/^[0-4m]$/i.test(e.key)) return;
+    const group = document.activeElement?.closest?.('fieldset.aspect') ?? open();
+    const box = group?.querySelector(`input[value="${e.key.toLowerCase()}"]`);
+    if (!box) return;
+    e.preventDefault();
+    box.checked = true;
+    document.activeElement?.blur();
+    light();
+    if (!open()) form.querySelector('.btn').focus();
+  });
+}
