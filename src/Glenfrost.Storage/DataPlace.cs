@@ -33,6 +33,9 @@ public sealed class DataPlace
     /// <summary>Where files wait that came in and are not kept yet.</summary>
     public string IncomingFolder => Path.Combine(Folder, "incoming");
 
+    /// <summary>Where archives and tables wait that were sent and are not taken in yet.</summary>
+    public string ImportsFolder => Path.Combine(Folder, "imports");
+
     public string BackupsFolder => Path.Combine(Folder, "backups");
 
     /// <summary>Options of a context on a database file: WAL, every commit on disk, foreign keys on, waits for a busy file.</summary>

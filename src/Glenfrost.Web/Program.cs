@@ -1,6 +1,7 @@
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
 using Glenfrost.Web.Devices;
+using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.DataProtection;
@@ -25,6 +26,7 @@ public sealed class Program
                 "backup" => Backup(rest),
                 "restore" => Restore(rest),
                 "seed" => await SeedAsync(rest),
+                "schema" => Schema(),
                 _ => await ServeAsync(rest),
             };
         }
@@ -75,6 +77,9 @@ public sealed class Program
         builder.Services.AddScoped<ScoreNoises>();
         builder.Services.AddScoped<PhotoBook>();
         builder.Services.AddScoped<Findings>();
+        builder.Services.AddScoped<Exports>();
+        builder.Services.AddScoped<Imports>();
+        builder.Services.AddScoped<NotesImport>();
         builder.Services.AddScoped<Bench>();
         builder.Services.AddScoped<Profiles>();
         builder.Services.AddScoped<Pieces>();
@@ -122,6 +127,9 @@ public sealed class Program
         TrialApi.Map(app);
         RunFiles.Map(app);
         PhotoDoor.Map(app);
+        ReadingApi.Map(app);
+        ExportDoor.Map(app);
+        ImportDoor.Map(app);
         app.Lifetime.ApplicationStarted.Register(() =>
         {
             Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()?.Replace("0.0.0.0", "127.0.0.1")}  (data: {place.Folder})");
@@ -164,6 +172,13 @@ public sealed class Program
         }
 
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        return 0;
+    }
+
+    /// <summary>Prints the JSON schema of an archive, as it stands in docs.</summary>
+    private static int Schema()
+    {
+        Console.Write(Storage.Exchange.ArchiveSchema.Text());
         return 0;
     }
 

@@ -35,6 +35,17 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>A whole number between two bounds; null where it is missing.</summary>
+    public int? Whole(string name, int least, int most)
+    {
+        if (Number(name) is not { } d)
+            return null;
+        if (d == decimal.Truncate(d) && d >= least && d <= most)
+            return (int)d;
+        Refuse(At(name), $"{name} must be a whole number from {least} to {most}; {d} is not.");
+        return null;
+    }
+
     public bool Flag(string name)
     {
         if (Get(name) is not { } e)

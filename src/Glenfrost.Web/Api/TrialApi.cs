@@ -222,7 +222,8 @@ public static class TrialApi
         return range;
     }
 
-    private static async Task<(JsonDoor? Door, IResult? Problem)> OpenAsync(HttpContext context)
+    /// <summary>Reads a JSON body; what is no JSON is answered.</summary>
+    internal static async Task<(JsonDoor? Door, IResult? Problem)> OpenAsync(HttpContext context)
     {
         if (!context.Request.HasJsonContentType())
             return (null, Results.Problem("Send JSON with the content type application/json.", statusCode: 415, title: "Not JSON"));
@@ -247,7 +248,8 @@ public static class TrialApi
         Refused(errors.GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.Select(e => e.Message).ToList()),
             errors.Where(e => e.Offers.Count > 0).GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.First().Offers));
 
-    private static IResult Refused(Dictionary<string, List<string>> errors, Dictionary<string, IReadOnlyList<Core.Settings.Offer>>? offers = null) =>
+    /// <summary>422 with messages by field.</summary>
+    internal static IResult Refused(Dictionary<string, List<string>> errors, Dictionary<string, IReadOnlyList<Core.Settings.Offer>>? offers = null) =>
         Results.ValidationProblem(errors.ToDictionary(e => e.Key, e => e.Value.ToArray()), statusCode: 422,
             title: errors.Count == 1 ? "One field needs another look" : $"{errors.Count} fields need another look",
             extensions: offers is { Count: > 0 } ? new Dictionary<string, object?> { ["offers"] = offers } : null);

@@ -55,6 +55,13 @@ public sealed class Reach(TimeProvider clock)
         Addresses = [.. given.Concat(own).Select(h => $"http://{h}:{port}")];
     }
 
+    /// <summary>An address that opens on other devices too, where the bench is open to them; else the one that was asked under.</summary>
+    public string AddressOf(HttpRequest request, string path)
+    {
+        var asked = request.Host.Host is "localhost" or "127.0.0.1" or "[::1]" && Addresses.Count > 0 ? Addresses[0] : $"{request.Scheme}://{request.Host}";
+        return asked + path;
+    }
+
     /// <summary>The code that is good now; a new one where the last has grown old.</summary>
     public string Code()
     {

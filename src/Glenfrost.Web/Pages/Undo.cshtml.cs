@@ -46,6 +46,7 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
             "variant" => await RowAsync(Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
             "part" => await PartAsync(id),
             "keep" => await KeepAsync(id),
+            "cause" => await CauseAsync(id),
             _ => null,
         };
         if (done is not { } d)
@@ -59,7 +60,7 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
 
     private static string LogKindOf(string kind) => kind switch
     {
-        "keep" => "profile",
+        "keep" or "cause" => "profile",
         "drying" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" => "printer",
         "source" or "variant" => "filament",
@@ -96,6 +97,14 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
         part.RemovedAt = Bench.Now;
         await profiles.UndoCauseAsync(id, $"Undone: {part.Description} was not fitted");
         return ("The part is taken out again; what it made doubtful is as it was.", $"/printers/{part.PrinterId}");
+    }
+
+    private async Task<(string, string?)?> CauseAsync(Guid id)
+    {
+        if (!await Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId == null) || await Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId != null))
+            return null;
+        await profiles.UndoCauseAsync(id, "Undone: old notes");
+        return ("The values from the notes are out of the profiles again; the notes themselves stay as findings.", "/pairings");
     }
 
     private async Task<(string, string?)?> KeepAsync(Guid id)

@@ -5,6 +5,7 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Photos;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Services;
@@ -170,6 +171,11 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             await PairAsync(e, pair);
         else if (e.TryGetProperty("tower", out var tower))
             await TowerAsync(e, await FindAsync(tower));
+        else if (e.TryGetProperty("tried", out var tried))
+        {
+            var p = await FindAsync(tried);
+            await new Findings(bench).AddAsync("", FindingWords.Tried(Str(e, "outcome")!), Str(e, "what"), null, p.Id, null, null, Facts.NameOf(p), $"/pairings/{p.Id}#findings");
+        }
         else if (e.TryGetProperty("set", out var set))
             await SetAsync(e, await FindAsync(set));
         else if (e.TryGetProperty("fit", out var fit))
@@ -239,6 +245,23 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         }, printer.Name);
     }
 
+    /// <summary>Drawn photos of the scored sections, through the same door as a camera's.</summary>
+    private async Task PhotosAsync(JsonElement e, TowerPlanV1 plan, Run run)
+    {
+        var book = new PhotoBook(bench, place);
+        Directory.CreateDirectory(place.IncomingFolder);
+        foreach (var section in plan.Sections)
+        {
+            if (!e.GetProperty("scores").TryGetProperty(Words.N(section.TemperatureC), out var scores) || scores.ValueKind != JsonValueKind.Array)
+                continue;
+            var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number).ToDictionary(x => x.a, x => x.s.GetDouble());
+            var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
+            await File.WriteAllBytesAsync(path, DrawnSection.Png(given, run.Seed * 31 + section.Index));
+            await book.AddAsync(run, section.Index, $"demo-{run.Id}-{section.Index}", new("photo", "section.png", path, 0, false));
+            File.Delete(path);
+        }
+    }
+
     private async Task TowerAsync(JsonElement e, Pairing p)
     {
         var request = TowerRuns.Propose(p) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
@@ -295,6 +318,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (decided || e.TryGetProperty("read", out _))
             (run.Stage, run.ReadAt) = (RunStages.Read, bench.Now);
         await bench.SaveAsync();
+        if (e.TryGetProperty("photos", out _))
+            await PhotosAsync(e, plan, run);
         if (!decided)
             return;
         past.At = past.At.AddMinutes(5);

@@ -15,7 +15,7 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-public sealed class IndexModel(Bench bench, TowerRuns runs) : BenchPage(bench)
+public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
@@ -77,6 +77,23 @@ public sealed class IndexModel(Bench bench, TowerRuns runs) : BenchPage(bench)
         await Bench.LogAsync("photo", note is null ? $"Note of a photo of temperature tower {V.Run.Number} emptied" : $"Photo of temperature tower {V.Run.Number}: {note}", $"/runs/{id}/photos?c={photo}");
         await Bench.SaveAsync();
         Tell("The note is kept.");
+        return Redirect($"/runs/{id}/photos?c={photo}");
+    }
+
+    public async Task<IActionResult> OnPostFindingAsync(Guid id, Guid photo)
+    {
+        if (!await LoadAsync(id) || Shots.FirstOrDefault(x => x.Photo.Id == photo) is not { } shot)
+            return NotFound();
+        ReadForm();
+        var tag = Sheet.Text("tag", "Finding", 60, true);
+        if (!Sheet.IsGood)
+        {
+            await ShowAsync([photo], null, null);
+            return Refused();
+        }
+
+        await findings.AddAsync(Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing.Id, shot.Photo.Section, photo, $"temperature tower {V.Run.Number}, {shot.Title}, with its photo", $"/runs/{id}/photos?c={photo}");
+        Tell($"\"{tag}\" is noted with this photo.");
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
 

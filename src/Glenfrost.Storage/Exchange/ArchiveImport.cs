@@ -1,0 +1,246 @@
+using System.Text.Json;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Metadata;
+
+namespace Glenfrost.Storage.Exchange;
+
+/// <summary>A field that differs.</summary>
+public sealed record FieldDifference(string Field, string Here, string There);
+
+/// <summary>A row that stands here with other content.</summary>
+/// <param name="Table">Its table.</param>
+/// <param name="Row">The row as it comes in.</param>
+/// <param name="Fields">What differs.</param>
+public sealed record DifferentRow(ArchiveTable Table, Record Row, IReadOnlyList<FieldDifference> Fields)
+{
+    /// <summary>True where the incoming row may take the place of the one here; readings and revisions never change.</summary>
+    public bool MayBeTaken => Table.Changes;
+}
+
+/// <summary>What would come of an import.</summary>
+public sealed class ImportPlan
+{
+    /// <summary>Rows that are not here yet, by table.</summary>
+    public Dictionary<ArchiveTable, List<Record>> New { get; } = [];
+
+    /// <summary>How many rows stand here already, by table.</summary>
+    public Dictionary<ArchiveTable, int> Same { get; } = [];
+
+    /// <summary>Rows that stand here with other content.</summary>
+    public List<DifferentRow> Different { get; } = [];
+
+    /// <summary>Rows that can't be taken, with the reason.</summary>
+    public List<BadRow> Bad { get; } = [];
+
+    /// <summary>Files that new rows name and that are neither here nor in the archive.</summary>
+    public List<string> MissingFiles { get; } = [];
+
+    public int NewCount => New.Values.Sum(r => r.Count);
+}
+
+/// <summary>Compares an archive with what stands here, and takes it in.</summary>
+public static class ArchiveImport
+{
+    private const int AtOnce = 1000;
+
+    private const int MostBad = 500;
+
+    /// <summary>Tells new, same and different rows apart and finds what can't be taken.</summary>
+    /// <param name="db">What stands here.</param>
+    /// <param name="archive">What comes in.</param>
+    /// <param name="hasFile">True for a file that is here or comes with the archive.</param>
+    public static async Task<ImportPlan> CompareAsync(GlenfrostDb db, Archive archive, Func<string, bool> hasFile)
+    {
+        var plan = new ImportPlan();
+        plan.Bad.AddRange(archive.Bad);
+        var taken = new Dictionary<Type, HashSet<Guid>>();
+        foreach (var table in ArchiveTables.All.Where(archive.Rows.ContainsKey))
+        {
+            var rows = archive.Rows[table];
+            var here = await table.FindAsync(db, [.. rows.Select(r => r.Id)]);
+            var fresh = new List<Record>();
+            foreach (var row in rows)
+            {
+                if (!here.TryGetValue(row.Id, out var stands))
+                    fresh.Add(row);
+                else if (Differences(table, stands, row) is { Count: > 0 } differences)
+                    plan.Different.Add(new(table, row, differences));
+                else
+                    plan.Same[table] = plan.Same.GetValueOrDefault(table) + 1;
+            }
+
+            var good = plan.New[table] = [];
+            var type = db.Model.FindEntityType(table.Type)!;
+            var parents = await ParentsAsync(db, type, fresh, taken);
+            var uniques = await UniquesAsync(db, type, fresh);
+            foreach (var row in fresh)
+            {
+                var why = parents(row) ?? uniques(row);
+                if (why is null)
+                {
+                    good.Add(row);
+                    if (ArchiveWriter.HashesOf(row).Any(h => !hasFile(h)))
+                        plan.MissingFiles.AddRange(ArchiveWriter.HashesOf(row).Where(h => !hasFile(h)));
+                }
+                else if (plan.Bad.Count < MostBad)
+                {
+                    plan.Bad.Add(new(table.Name, rows.IndexOf(row), row.Id, why));
+                }
+            }
+
+            taken[table.Type] = [.. good.Select(r => r.Id)];
+        }
+
+        return plan;
+    }
+
+    /// <summary>Takes new rows in, and those different ones that were chosen. Inside the write gate; files are in their place before.</summary>
+    /// <param name="db">A context of its own.</param>
+    /// <param name="plan">From <see cref="CompareAsync"/> on the same state.</param>
+    /// <param name="take">Ids of different rows whose incoming content takes the place of what is here.</param>
+    /// <param name="elsewhere">True where incoming people do not work at this bench.</param>
+    /// <returns>How many rows were added and how many replaced.</returns>
+    public static async Task<(int Added, int Replaced)> ApplyAsync(GlenfrostDb db, ImportPlan plan, IReadOnlySet<Guid> take, bool elsewhere)
+    {
+        await using var transaction = await db.Database.BeginTransactionAsync();
+        db.ChangeTracker.Clear();
+        var added = 0;
+        foreach (var table in ArchiveTables.All.Where(plan.New.ContainsKey))
+        {
+            foreach (var some in plan.New[table].Chunk(AtOnce))
+            {
+                foreach (var person in some.OfType<Person>())
+                    person.Elsewhere = elsewhere;
+                db.AddRange(some);
+                added += await db.SaveChangesAsync();
+                db.ChangeTracker.Clear();
+            }
+        }
+
+        var replaced = 0;
+        foreach (var different in plan.Different.Where(d => d.MayBeTaken && take.Contains(d.Row.Id)))
+        {
+            var standing = (Record?)await db.FindAsync(different.Table.Type, different.Row.Id);
+            if (standing is null)
+                continue;
+            foreach (var column in different.Table.Columns)
+            {
+                if (column.Property.Name != nameof(EditableRecord.Version))
+                    column.Property.SetValue(standing, column.Property.GetValue(different.Row));
+            }
+
+            // A form that stands open elsewhere learns that the record changed.
+            if (standing is EditableRecord edited)
+                edited.Version = Math.Max(edited.Version, ((EditableRecord)different.Row).Version) + 1;
+            await db.SaveChangesAsync();
+            db.ChangeTracker.Clear();
+            replaced++;
+        }
+
+        await transaction.CommitAsync();
+        return (added, replaced);
+    }
+
+    private static List<FieldDifference> Differences(ArchiveTable table, Record here, Record there)
+    {
+        var list = new List<FieldDifference>();
+        foreach (var c in table.Columns)
+        {
+            var (a, b) = (Shown(c, here), Shown(c, there));
+            if (a != b)
+                list.Add(new(c.Name, a, b));
+        }
+
+        // The counter of edits alone is no other content.
+        return list.Count == 1 && list[0].Field == "version" ? [] : list;
+    }
+
+    private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch
+    {
+        null => "",
+        string s when c.Kind == ColumnKind.Json => Compact(s),
+        DateTime t => ArchiveWriter.Time(t),
+        IFormattable f and not Enum => f.ToString(c.Kind == ColumnKind.Number ? "R" : null, System.Globalization.CultureInfo.InvariantCulture),
+        bool b => b ? "true" : "false",
+        Enum e => ArchiveWriter.Word(e),
+        var x => x.ToString()!,
+    };
+
+    private static string Compact(string json)
+    {
+        using var document = JsonDocument.Parse(json);
+        return JsonSerializer.Serialize(document.RootElement);
+    }
+
+    /// <summary>Finds rows whose parent is neither here nor comes in.</summary>
+    private static async Task<Func<Record, string?>> ParentsAsync(GlenfrostDb db, IEntityType type, List<Record> fresh, Dictionary<Type, HashSet<Guid>> taken)
+    {
+        var checks = new List<Func<Record, string?>>();
+        foreach (var key in type.GetForeignKeys().Where(k => k.Properties.Count == 1))
+        {
+            var property = key.Properties[0].PropertyInfo!;
+            var wanted = fresh.Select(r => (Guid?)property.GetValue(r)).OfType<Guid>().ToHashSet();
+            var parent = ArchiveTables.All.First(t => t.Type == key.PrincipalEntityType.ClrType);
+            var here = await parent.FindAsync(db, wanted);
+            var coming = taken.GetValueOrDefault(parent.Type) ?? [];
+            checks.Add(r => property.GetValue(r) is Guid id && !here.ContainsKey(id) && !coming.Contains(id)
+                ? $"it belongs to a row of {parent.Name} ({id}) that is neither here nor can be taken from the file" : null);
+        }
+
+        return r => checks.Select(c => c(r)).FirstOrDefault(w => w is not null);
+    }
+
+    /// <summary>Finds rows that another one here or in the file leaves no place for.</summary>
+    private static async Task<Func<Record, string?>> UniquesAsync(GlenfrostDb db, IEntityType type, List<Record> fresh)
+    {
+        var checks = new List<Func<Record, string?>>();
+        foreach (var index in type.GetIndexes().Where(i => i.IsUnique))
+        {
+            var properties = index.Properties.Select(p => p.PropertyInfo!).ToList();
+            var first = typeof(Reading) == type.ClrType && index.GetFilter() is not null;
+            string? Key(object r) => properties.Any(p => p.GetValue(r) is null && p.Name != nameof(Reading.PersonId)) || (first && r is Reading { SupersedesId: not null })
+                ? null : string.Join('|', properties.Select(p => p.GetValue(r)));
+            var standing = await StandingAsync(db, type, fresh, Key);
+            var coming = new HashSet<string>();
+            var names = string.Join(", ", properties.Select(p => char.ToLowerInvariant(p.Name[0]) + p.Name[1..]));
+            checks.Add(r => Key(r) is { } k && (standing.Contains(k) || !coming.Add(k)) ? $"another row has the same {names} already; it was made apart from this one, so both can't stand" : null);
+        }
+
+        return r =>
+        {
+            // Each check notes what comes in: all of them are asked.
+            var why = checks.Select(c => c(r)).ToList();
+            return why.FirstOrDefault(w => w is not null);
+        };
+    }
+
+    private static async Task<HashSet<string>> StandingAsync(GlenfrostDb db, IEntityType type, List<Record> fresh, Func<object, string?> key)
+    {
+        if (fresh.Count == 0)
+            return [];
+        // Only rows of the same parents can be in the way.
+        IEnumerable<Record> rows = type.ClrType.Name switch
+        {
+            nameof(Reading) => await Of<Reading>(r => r.RunId),
+            nameof(ProfileRevision) => await Of<ProfileRevision>(r => r.PairingId),
+            nameof(SettingRow) => await Of<SettingRow>(r => r.RevisionId),
+            nameof(PhotoScore) => await Of<PhotoScore>(r => r.SittingId),
+            nameof(Finding) => await db.Findings.AsNoTracking().ToListAsync(),
+            nameof(Photo) => await db.Photos.AsNoTracking().ToListAsync(),
+            _ => [],
+        };
+        return [.. rows.Select(r => key(r)).OfType<string>()];
+
+        async Task<List<T>> Of<T>(Func<T, Guid> parentOf)
+            where T : Record
+        {
+            var parents = fresh.Cast<T>().Select(parentOf).ToHashSet();
+            var list = new List<T>();
+            var name = typeof(T) == typeof(Reading) ? nameof(Reading.RunId) : typeof(T) == typeof(ProfileRevision) ? nameof(ProfileRevision.PairingId) : typeof(T) == typeof(SettingRow) ? nameof(SettingRow.RevisionId) : nameof(PhotoScore.SittingId);
+            foreach (var some in parents.Chunk(500))
+                list.AddRange(await db.Set<T>().AsNoTracking().Where(r => some.Contains(EF.Property<Guid>(r, name))).ToListAsync());
+            return list;
+        }
+    }
+}

@@ -1,0 +1,197 @@
+using System.Globalization;
+using System.Text.Json;
+using Glenfrost.Storage.Records;
+
+namespace Glenfrost.Storage.Exchange;
+
+/// <summary>A row of an archive that can't be taken.</summary>
+/// <param name="Table">Its table.</param>
+/// <param name="Place">Its place in the table, from 0.</param>
+/// <param name="Id">Its id where it has one.</param>
+/// <param name="Why">What is wrong and what would be right.</param>
+public sealed record BadRow(string Table, int Place, Guid? Id, string Why);
+
+/// <summary>An archive as it was read.</summary>
+public sealed class Archive
+{
+    public string Scope { get; init; } = "";
+
+    public string Title { get; init; } = "";
+
+    public string ExportedAt { get; init; } = "";
+
+    /// <summary>Rows by table.</summary>
+    public Dictionary<ArchiveTable, List<Record>> Rows { get; } = [];
+
+    /// <summary>Rows that can't be taken.</summary>
+    public List<BadRow> Bad { get; } = [];
+
+    /// <summary>Tables and fields that this version does not know; they are left out.</summary>
+    public SortedSet<string> Unknown { get; } = new(StringComparer.Ordinal);
+}
+
+/// <summary>Reads an archive; each field is checked against its column.</summary>
+public static class ArchiveReader
+{
+    private const int LongestText = 200_000;
+
+    private const int MostBad = 500;
+
+    /// <summary>Reads a document.</summary>
+    /// <param name="json">The document.</param>
+    /// <param name="rule">What is wrong with a record beyond the types of its fields; null where nothing is.</param>
+    /// <exception cref="InvalidDataException">It is no archive, or one of a newer version; the message says what would be right.</exception>
+    public static Archive Read(Stream json, Func<Record, string?> rule)
+    {
+        JsonDocument document;
+        try
+        {
+            document = JsonDocument.Parse(json, new JsonDocumentOptions { MaxDepth = 64 });
+        }
+        catch (JsonException e)
+        {
+            throw new InvalidDataException($"The JSON can't be read to its end: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}. It may be half a file: export it once more.");
+        }
+
+        using (document)
+        {
+            var root = document.RootElement;
+            if (root.ValueKind != JsonValueKind.Object || Text(root, "format") is not { } format)
+                throw new InvalidDataException($"This JSON is no archive of Glenfrost: it does not say \"format\": \"{ArchiveWriter.Format}\".");
+            if (format != ArchiveWriter.Format)
+                throw new InvalidDataException($"This JSON calls itself \"{Short(format)}\"; an archive of Glenfrost says \"{ArchiveWriter.Format}\".");
+            if (!root.TryGetProperty("version", out var v) || v.ValueKind != JsonValueKind.Number || !v.TryGetInt32(out var version) || version < 1)
+                throw new InvalidDataException("The archive does not say its version; a whole number from 1 would be right.");
+            if (version > ArchiveWriter.Version)
+                throw new InvalidDataException($"This archive was written by a newer Glenfrost (version {version} of the form; this one reads up to {ArchiveWriter.Version}). Update Glenfrost first.");
+            if (!root.TryGetProperty("rows", out var rows) || rows.ValueKind != JsonValueKind.Object)
+                throw new InvalidDataException("The archive has no \"rows\": an object of tables would be right.");
+            var archive = new Archive { Scope = Short(Text(root, "scope") ?? "archive"), Title = Short(Text(root, "title") ?? ""), ExportedAt = Short(Text(root, "exportedAt") ?? "") };
+            foreach (var property in rows.EnumerateObject())
+            {
+                if (ArchiveTables.Find(property.Name) is not { } table)
+                    archive.Unknown.Add(Short(property.Name));
+                else if (property.Value.ValueKind != JsonValueKind.Array)
+                    throw new InvalidDataException($"rows.{table.Name} must be a list of rows.");
+                else
+                    ReadTable(archive, table, property.Value, rule);
+            }
+
+            return archive;
+        }
+    }
+
+    private static void ReadTable(Archive archive, ArchiveTable table, JsonElement list, Func<Record, string?> rule)
+    {
+        var columns = table.Columns.ToDictionary(c => c.Name);
+        var rows = archive.Rows[table] = [];
+        var ids = new HashSet<Guid>();
+        var place = -1;
+        foreach (var e in list.EnumerateArray())
+        {
+            place++;
+            Guid? id = e.ValueKind == JsonValueKind.Object && e.TryGetProperty("id", out var i) && i.ValueKind == JsonValueKind.String && i.TryGetGuid(out var g) ? g : null;
+            string? why;
+            Record? record = null;
+            if (e.ValueKind != JsonValueKind.Object)
+                why = "a row must be an object";
+            else if (id is null || id == Guid.Empty)
+                why = "id is missing: a UUID would be right";
+            else if (!ids.Add(id.Value))
+                why = "this id stands twice in the table";
+            else
+                (record, why) = ReadRow(archive, table, columns, e);
+            why ??= rule(record!);
+            if (why is null)
+                rows.Add(record!);
+            else if (archive.Bad.Count < MostBad)
+                archive.Bad.Add(new(table.Name, place, id, why));
+        }
+    }
+
+    private static (Record? Record, string? Why) ReadRow(Archive archive, ArchiveTable table, Dictionary<string, Column> columns, JsonElement e)
+    {
+        var record = table.New();
+        var seen = new HashSet<string>();
+        foreach (var field in e.EnumerateObject())
+        {
+            if (!columns.TryGetValue(field.Name, out var column))
+            {
+                archive.Unknown.Add($"{table.Name}.{Short(field.Name)}");
+                continue;
+            }
+
+            if (!seen.Add(field.Name))
+                return (null, $"{field.Name} stands twice");
+            if (field.Value.ValueKind == JsonValueKind.Null)
+            {
+                if (!column.Nullable)
+                    return (null, $"{field.Name} is empty: {What(column)} would be right");
+                column.Property.SetValue(record, null);
+                continue;
+            }
+
+            if (!TryValue(column, field.Value, out var value))
+                return (null, $"{field.Name} is {Short(field.Value.GetRawText())}: {What(column)} would be right");
+            column.Property.SetValue(record, value);
+        }
+
+        // What a record fills by itself (an id, a default) may stand; what it has not must be there.
+        return columns.Values.FirstOrDefault(c => !c.Nullable && !seen.Contains(c.Name)) is { } missing
+            ? (null, $"{missing.Name} is missing: {What(missing)} would be right")
+            : (record, null);
+    }
+
+    private static bool TryValue(Column column, JsonElement e, out object? value)
+    {
+        value = null;
+        switch (column.Kind)
+        {
+            case ColumnKind.Json:
+                value = JsonSerializer.Serialize(e);
+                return ((string)value).Length <= LongestText * 10;
+            case ColumnKind.Id when e.ValueKind == JsonValueKind.String && e.TryGetGuid(out var g):
+                value = g;
+                return true;
+            case ColumnKind.Time when e.ValueKind == JsonValueKind.String && DateTime.TryParse(e.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t) && t.Year is > 1970 and < 9000:
+                value = new DateTime(t.Ticks / TimeSpan.TicksPerMillisecond * TimeSpan.TicksPerMillisecond, DateTimeKind.Utc);
+                return true;
+            case ColumnKind.Flag when e.ValueKind is JsonValueKind.True or JsonValueKind.False:
+                value = e.GetBoolean();
+                return true;
+            case ColumnKind.Whole when e.ValueKind == JsonValueKind.Number && column.Type == typeof(int) && e.TryGetInt32(out var i):
+                value = i;
+                return true;
+            case ColumnKind.Whole when e.ValueKind == JsonValueKind.Number && column.Type == typeof(long) && e.TryGetInt64(out var l):
+                value = l;
+                return true;
+            case ColumnKind.Number when e.ValueKind == JsonValueKind.Number && e.TryGetDouble(out var d) && double.IsFinite(d):
+                value = d;
+                return true;
+            case ColumnKind.Word when e.ValueKind == JsonValueKind.String && e.GetString() is { Length: > 0 } w && Enum.GetNames(column.Type).FirstOrDefault(n => char.ToLowerInvariant(n[0]) + n[1..] == w) is { } name:
+                value = Enum.Parse(column.Type, name);
+                return true;
+            case ColumnKind.Text when e.ValueKind == JsonValueKind.String && e.GetString() is { } s && s.Length <= LongestText && !s.Contains('\0'):
+                value = s;
+                return true;
+            default:
+                return false;
+        }
+    }
+
+    private static string What(Column c) => c.Kind switch
+    {
+        ColumnKind.Id => "a UUID",
+        ColumnKind.Time => "a UTC time like 2026-11-23T09:00:00.000Z",
+        ColumnKind.Flag => "true or false",
+        ColumnKind.Whole => "a whole number",
+        ColumnKind.Number => "a number",
+        ColumnKind.Word => string.Join(", ", Enum.GetNames(c.Type).Select(n => char.ToLowerInvariant(n[0]) + n[1..])),
+        ColumnKind.Json => "a JSON value",
+        _ => "a text",
+    };
+
+    private static string? Text(JsonElement e, string name) => e.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString() : null;
+
+    private static string Short(string s) => s.Length > 80 ? s[..80] + "…" : s;
+}

@@ -1,0 +1,114 @@
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Devices;
+using Glenfrost.Web.Services;
+
+namespace Glenfrost.Web.Api;
+
+/// <summary>Readings posted by devices: a scale, a calliper on a small computer, a script. Each device has a token of its own.</summary>
+public static class ReadingApi
+{
+    /// <summary>Body, for the description only.</summary>
+    /// <param name="Key">Made by the device, 1 to 80 characters; the same key is stored once, so a lost answer may be asked for again.</param>
+    /// <param name="Text">The reading as text, with comma or point and its unit where it has one; or <paramref name="Value"/>.</param>
+    /// <param name="Value">The reading as a number.</param>
+    /// <param name="Aspect">bridge, overhang, strings, surface, bond (0–4, m missing), observedC (°C) or state (judged, failed, lost); the aspect of the next open cell where it is left out.</param>
+    /// <param name="Section">From 0, lowest first; the next open one of that aspect where it is left out.</param>
+    /// <param name="Supersedes">Id of the reading that it corrects.</param>
+    /// <param name="Why">Why, for a correction after a minute.</param>
+    public sealed record Body(string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why);
+
+    /// <summary>A cell that waits for a reading.</summary>
+    public sealed record OpenCell(int Section, string Aspect, double TemperatureC);
+
+    /// <summary>Answer: where the reading went and which cell is open next.</summary>
+    public sealed record Answer(string Status, Guid Id, int Section, string Aspect, double TemperatureC, string Text, bool Questioned, string? Message, OpenCell? Next, int Open);
+
+    public static void Map(IEndpointRouteBuilder app) => app.MapPost("/api/v1/runs/{id:guid}/readings", (Delegate)PostAsync).WithName("postReading").WithTags("readings").DisableAntiforgery()
+        .WithSummary("Stores one reading of a printed run; needs a device's token as Bearer. Idempotent by key; goes to the next open cell unless section and aspect are named")
+        .Accepts<Body>("application/json").Produces<Answer>().Produces<Answer>(201).ProducesProblem(400).ProducesProblem(401).ProducesProblem(404).ProducesProblem(409).ProducesProblem(415).ProducesValidationProblem(422);
+
+    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs)
+    {
+        var header = context.Request.Headers.Authorization.ToString();
+        var token = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header[7..].Trim() : null;
+        if (token is null)
+            return Unknown(context, "The request carries no token. Make one on the page Devices and send it as: Authorization: Bearer gfr_…");
+        var device = await devices.FindAsync(token, DeviceKinds.Readings);
+        if (device is null)
+            return Unknown(context, "This token is not known here. Make one on the page Devices; a tablet's own token opens pages only.");
+        if (device.WithdrawnAt is { } gone)
+            return Unknown(context, $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored.");
+        (caller.DeviceId, caller.PersonId) = (device.Id, device.PersonId);
+        await devices.SeenAsync(device);
+        var (door, problem) = await TrialApi.OpenAsync(context);
+        if (door is null)
+            return problem!;
+        var key = door.Text("key", 80);
+        var value = door.Number("value");
+        var text = door.Text("text", 40) ?? (value is { } v ? Words.N(v, 6) : null);
+        var aspect = door.Text("aspect", 40);
+        var section = door.Whole("section", 0, 199);
+        var why = door.Text("why", 400);
+        Guid? supersedes = null;
+        if (door.Text("supersedes", 40) is { } s)
+        {
+            if (Guid.TryParse(s, out var g))
+                supersedes = g;
+            else
+                door.Refuse("supersedes", "supersedes must be the id of a reading.");
+        }
+
+        if (string.IsNullOrEmpty(key))
+            door.Refuse("key", "key is missing: a text of 1 to 80 characters that this reading alone carries, so that it is stored once.");
+        if (text is null)
+            door.Refuse("value", "The reading is missing: value (a number) or text would be right.");
+        if (aspect is not null && aspect is not ("observedC" or "state") && !Aspects.All.Contains(aspect))
+            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", Aspects.All)}, observedC or state would be right.");
+        if (section is not null && aspect is null)
+            door.Refuse("aspect", "aspect is missing: a section alone names no cell.");
+        if (aspect == "state" && section is null)
+            door.Refuse("section", "section is missing: what became of a section is said of one section.");
+        if (door.Errors.Count > 0)
+            return TrialApi.Refused(door.Errors);
+
+        // Where another device fills the open cell in the same moment, the next one is taken.
+        for (var turn = 0; turn < 300; turn++)
+        {
+            if (await runs.LoadAsync(id) is not { Run.RemovedAt: null } view)
+                return Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
+            if (view.Run.Readings.FirstOrDefault(r => r.Key == key) is { } already)
+                return Said(view, 200, new("same", already.Id, already.Entered, null), already.Section, already.Aspect);
+            if (view.Run.Stage is not (RunStages.Printed or RunStages.Read))
+                return Results.Problem(view.Run.Stage == RunStages.Planned ? "This run is not printed yet: say on its page how the print ended, then post readings." : "This run is decided; undo that on its page before new readings come in.", statusCode: 409, title: "Not open for readings");
+            var cell = section is { } at ? (Section: at, Aspect: aspect!) : OpenCells(view, aspect).FirstOrDefault((Section: -1, Aspect: ""));
+            if (cell.Section == -1)
+                return Results.Problem(aspect is null ? "Every cell is read. Name section and aspect, and in supersedes the reading that is corrected." : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.", statusCode: 409, title: "No open cell");
+            var outcome = await runs.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why));
+            if (outcome.Status is "saved" or "same")
+                return Said((await runs.LoadAsync(id))!, outcome.Status == "saved" ? 201 : 200, outcome, cell.Section, cell.Aspect);
+            if (outcome.Status == "refused")
+                return Results.ValidationProblem(new Dictionary<string, string[]> { [value is null ? "text" : "value"] = [outcome.Message!] }, statusCode: 422);
+            if (section is not null)
+                return Results.Problem(outcome.Message, statusCode: 409, title: "The cell is filled", extensions: new Dictionary<string, object?> { ["standing"] = outcome.Id, ["text"] = outcome.Text });
+        }
+
+        return Results.Problem("Other devices fill the cells faster than this one. Try again.", statusCode: 409, title: "Too busy");
+    }
+
+    private static IEnumerable<(int Section, string Aspect)> OpenCells(TowerRunView v, string? aspect) => aspect is null
+        ? v.Empty
+        : v.Plan.Sections.Reverse().Where(s => v.States[s.Index] == SectionState.Judged && v.Text(s.Index, aspect) == "").Select(s => (s.Index, aspect));
+
+    private static IResult Said(TowerRunView v, int status, ReadingOutcome outcome, int section, string aspect)
+    {
+        OpenCell? next = v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, (double)v.Plan.Sections[v.Empty[0].Section].TemperatureC) : null;
+        return Results.Json(new Answer(outcome.Status, outcome.Id!.Value, section, aspect, (double)v.Plan.Sections[section].TemperatureC, outcome.Text, outcome.Questioned, outcome.Message, next, v.Empty.Count), Json.Options, statusCode: status);
+    }
+
+    private static IResult Unknown(HttpContext context, string text)
+    {
+        context.Response.Headers.WWWAuthenticate = "Bearer";
+        return Results.Problem(text, statusCode: StatusCodes.Status401Unauthorized, title: "Token not taken");
+    }
+}

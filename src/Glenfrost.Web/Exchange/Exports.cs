@@ -1,0 +1,184 @@
+using System.IO.Compression;
+using System.Text;
+using System.Text.Json;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Exchange;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Exchange;
+
+/// <summary>Writes what goes out: JSON, zip, CSV and text.</summary>
+public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, TowerRuns runs)
+{
+    /// <summary>Name of the document in a zip.</summary>
+    public const string DocumentName = "glenfrost.json";
+
+    /// <summary>The pairing's name; null where there is none.</summary>
+    public async Task<string?> PairingTitleAsync(Guid id) =>
+        await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is { } p ? Facts.SubjectOf(p) : null;
+
+    /// <summary>Selects a run, profile or pairing; null where it is not there.</summary>
+    public async Task<Selection?> SelectAsync(string scope, Guid id)
+    {
+        if (scope == "run")
+        {
+            var run = await bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
+            return run?.PairingId is { } p ? await Selection.RunAsync(bench.Db, id, $"Temperature tower {run.Number}: {await PairingTitleAsync(p)}") : null;
+        }
+
+        if (await PairingTitleAsync(id) is not { } title)
+            return null;
+        return scope == "profile" ? await Selection.ProfileAsync(bench.Db, id, title) : await Selection.PairingAsync(bench.Db, id, title);
+    }
+
+    /// <summary>Writes the document of a selection into a file of its own that goes away when it is closed.</summary>
+    public async Task<Stream> JsonAsync(Selection selection, Guid? profileOf)
+    {
+        var file = Scratch();
+        await ArchiveWriter.WriteAsync(bench.Db, selection, TowerRuns.EngineVersion, bench.Now, await ReadableAsync(profileOf), file);
+        file.Position = 0;
+        return file;
+    }
+
+    /// <summary>Writes document, tables and files of a selection as a zip.</summary>
+    public async Task<Stream> ZipAsync(Selection selection, Guid? profileOf)
+    {
+        var file = Scratch();
+        using (var zip = new ZipArchive(file, ZipArchiveMode.Create, true))
+        {
+            IReadOnlyCollection<string> hashes;
+            await using (var document = zip.CreateEntry(DocumentName, CompressionLevel.Fastest).Open())
+                hashes = await ArchiveWriter.WriteAsync(bench.Db, selection, TowerRuns.EngineVersion, bench.Now, await ReadableAsync(profileOf), document);
+            foreach (var table in ArchiveTables.All)
+            {
+                await using var csv = zip.CreateEntry($"tables/{table.Name}.csv", CompressionLevel.Fastest).Open();
+                await TableAsync(table, selection, csv);
+            }
+
+            foreach (var hash in hashes)
+            {
+                if (place.Files.Open(hash) is not { } content)
+                    continue;
+                await using (content)
+                {
+                    await using var entry = zip.CreateEntry($"files/{hash}", CompressionLevel.Fastest).Open();
+                    await content.CopyToAsync(entry);
+                }
+            }
+        }
+
+        file.Position = 0;
+        return file;
+    }
+
+    /// <summary>One table as CSV.</summary>
+    public async Task TableAsync(ArchiveTable table, Selection selection, Stream to)
+    {
+        var rows = new List<IReadOnlyList<object?>>();
+        await foreach (var row in table.RowsAsync(bench.Db, selection))
+            rows.Add([.. table.Columns.Select(c => c.Property.GetValue(row))]);
+        Tables.Write(to, [.. table.Columns.Select(c => c.Name)], rows);
+    }
+
+    /// <summary>Settings of a profile in the order of the dictionary.</summary>
+    public async Task<(ProfileRevision Revision, List<SettingRow> Settings)?> ProfileAsync(Guid id)
+    {
+        if (await profiles.LatestAsync(id) is not { } revision)
+            return null;
+        var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
+        return (revision, [.. revision.Settings.OrderBy(s => order.GetValueOrDefault(s.Key, 99))]);
+    }
+
+    /// <summary>A profile as CSV.</summary>
+    public async Task<byte[]?> ProfileCsvAsync(Guid id) => await ProfileAsync(id) is not { } p ? null : Tables.Bytes(
+        ["key", "label", "value", "unit", "uncertainty", "state", "stateWhy", "origin", "originText", "runId"],
+        p.Settings.Select(s => new object?[] { s.Key, SettingRegistry.Get(s.Key).Label, s.Value, Words.Unit(s.Key), s.Uncertainty, s.State, s.StateWhy, s.Origin, s.OriginText, s.RunId }));
+
+    /// <summary>A profile as text to type from.</summary>
+    public async Task<string?> ProfileTextAsync(Guid id)
+    {
+        if (await ProfileAsync(id) is not { } p)
+            return null;
+        var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}\n\n");
+        foreach (var s in p.Settings)
+            text.AppendLine($"{SettingRegistry.Get(s.Key).Label,-24} {Words.Setting(s.Key, s.Value),8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} {s.OriginText}");
+        return text.ToString();
+    }
+
+    /// <summary>The readings of a run as CSV: one row a section.</summary>
+    public async Task<byte[]?> ReadingsCsvAsync(Guid id)
+    {
+        if (await runs.LoadAsync(id) is not { } v)
+            return null;
+        return Tables.Bytes(["section", "temperatureC", "state", .. Aspects.All, "observedC", "desirability", "findings", "photos"], v.Plan.Sections.Select(s => (IReadOnlyList<object?>)
+        [
+            s.Index, s.TemperatureC, v.States[s.Index], .. Aspects.All.Select(a => (object?)v.Text(s.Index, a)), v.Readings[s.Index].ObservedC, v.Verdict.Sections[s.Index].Desirability,
+            string.Join("; ", v.Run.Findings.Where(f => f.Section == s.Index && f.RemovedAt is null).Select(f => f.Text is null ? f.Tag : $"{f.Tag}: {f.Text}")), v.Run.Photos.Count(p => p.Section == s.Index && p.RemovedAt is null),
+        ]));
+    }
+
+    /// <summary>A run as text.</summary>
+    public async Task<string?> RunTextAsync(Guid id)
+    {
+        if (await runs.LoadAsync(id) is not { } v)
+            return null;
+        var text = new StringBuilder($"Temperature tower {v.Run.Number}: {Facts.SubjectOf(v.Pairing)}\n{v.Run.PrintedAt ?? v.Run.CreatedAt:yyyy-MM-dd}, {v.Run.Stage}\n\n");
+        text.Append($"{"°C",7}");
+        foreach (var a in Aspects.All)
+            text.Append($"{a,10}");
+        text.AppendLine();
+        foreach (var s in v.Plan.Sections.Reverse())
+        {
+            text.Append($"{Words.N(s.TemperatureC, 1),7}");
+            foreach (var a in Aspects.All)
+                text.Append($"{(v.States[s.Index] == SectionState.Judged ? v.Text(s.Index, a) is { Length: > 0 } t ? t : "-" : v.States[s.Index].ToString().ToLowerInvariant()),10}");
+            text.AppendLine();
+        }
+
+        text.AppendLine().AppendLine(v.Verdict.Sentence);
+        foreach (var r in v.Verdict.Reasons)
+            text.AppendLine(r);
+        foreach (var f in v.Run.Findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At))
+            text.AppendLine($"{f.Tag}{(f.Section is { } i && i < v.Plan.Sections.Count ? $" at {Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : "")}{(f.Text is null ? "" : $": {f.Text}")}");
+        return text.ToString();
+    }
+
+    private async Task<Action<Utf8JsonWriter>?> ReadableAsync(Guid? pairing)
+    {
+        if (pairing is not { } id || await ProfileAsync(id) is not { } p || await PairingTitleAsync(id) is not { } title)
+            return null;
+        return json =>
+        {
+            json.WriteStartObject();
+            json.WriteString("pairing", title);
+            json.WriteNumber("revision", p.Revision.Number);
+            json.WriteStartArray("settings");
+            foreach (var s in p.Settings)
+            {
+                json.WriteStartObject();
+                json.WriteString("key", s.Key);
+                json.WriteString("label", SettingRegistry.Get(s.Key).Label);
+                json.WriteNumber("value", s.Value);
+                json.WriteString("unit", Words.Unit(s.Key));
+                if (s.Uncertainty is { } u)
+                    json.WriteNumber("uncertainty", u);
+                json.WriteString("state", ArchiveWriter.Word(s.State));
+                json.WriteString("from", s.OriginText);
+                json.WriteEndObject();
+            }
+
+            json.WriteEndArray();
+            json.WriteEndObject();
+        };
+    }
+
+    private FileStream Scratch()
+    {
+        Directory.CreateDirectory(place.IncomingFolder);
+        return new(Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part"), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);
+    }
+}

@@ -1,0 +1,103 @@
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+
+namespace Glenfrost.Web.Exchange;
+
+/// <summary>What a record must keep to beyond the types of its fields, so that every page can show what came in.</summary>
+public static class RowRules
+{
+    private static readonly string[] WorldWords = [Worlds.Real, Worlds.Practice];
+
+    private static readonly string[] StageWords = [RunStages.Planned, RunStages.Printed, RunStages.Read, RunStages.Decided, RunStages.Left];
+
+    /// <summary>What is wrong with a record; null where nothing is.</summary>
+    public static string? Of(Record record) => record switch
+    {
+        Person p => Filled(p.Name, "name"),
+        Filament f => Filled(f.Maker, "maker") ?? Filled(f.Line, "line") ?? OneOf(f.Family, "family", [.. Family.All.Select(x => x.Name)]) ?? Between(f.DiameterMm, "diameterMm", 0.5, 10),
+        FilamentVariant v => Filled(v.Colour, "colour"),
+        Spool s => Filled(s.Name, "name") ?? OneOf(s.World, "world", WorldWords),
+        SpoolDiameter d => Between(d.Mm, "mm", 0.5, 10),
+        DryingEntry d => Between(d.TemperatureC, "temperatureC", 0, 200) ?? Between(d.Hours, "hours", 0, 1000),
+        RoomEntry r => Between(r.TemperatureC, "temperatureC", -60, 100),
+        Printer p => Filled(p.Name, "name") ?? OneOf(p.World, "world", WorldWords) ?? OneOf(p.Dialect, "dialect", [.. Dialect.All.Select(d => d.Key)])
+            ?? Between(p.BedXMm, "bedXMm", 10, 5000) ?? Between(p.BedYMm, "bedYMm", 10, 5000) ?? Between(p.HeightMm, "heightMm", 10, 5000) ?? Between(p.BedMaxC, "bedMaxC", 0, 300)
+            ?? Between(p.MaxSpeedMmPerS, "maxSpeedMmPerS", 1, 5000) ?? Between(p.MaxAccelerationMmPerS2, "maxAccelerationMmPerS2", 1, 200_000) ?? Between(p.ScrewStepMm, "screwStepMm", 0.001, 1)
+            ?? Between(p.ClearanceMm, "clearanceMm", 0, 500) ?? Between(p.GantryHeightMm, "gantryHeightMm", 0, 2000) ?? Between(p.ChamberMaxC, "chamberMaxC", 0, 300),
+        Toolhead t => OneOf(t.Drive, "drive", ["direct", "long-tube"]) ?? OneOf(t.Liner, "liner", ["ptfe", "metal"]) ?? OneOf(t.NozzleFlow, "nozzleFlow", ["standard", "high-flow"])
+            ?? Between(t.HeaterMaxC, "heaterMaxC", 150, 600) ?? Between(t.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3) ?? Between(t.OvershootC, "overshootC", 0, 50),
+        Pairing p => OneOf(p.World, "world", WorldWords) ?? OneOf(p.NozzleFlow, "nozzleFlow", ["standard", "high-flow"]) ?? Between(p.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3),
+        ProfileRevision r => r.Number is < 1 or > 1_000_000 ? "number must count from 1" : null,
+        SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC" : d.Quantity.Check((decimal)Math.Clamp(s.Value, -1e12, 1e12)).Error,
+        Run r => OfRun(r),
+        Reading r => Filled(r.Key, "key") ?? (r.Section is < 0 or > 10_000 ? "section must count from 0" : null) ?? OfReading(r),
+        Decision d => OneOf(d.Choice, "choice", ["kept", "own choice", "left"]) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
+        Finding f => Filled(f.Tag, "tag"),
+        RunFile f => Hash(f.Sha256, "sha256") ?? Filled(f.Name, "name") ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null),
+        Photo p => Hash(p.Sha256, "sha256") ?? Hash(p.SmallSha256, "smallSha256") ?? (p.WidthPx is < 1 or > 100_000 || p.HeightPx is < 1 or > 100_000 ? "widthPx and heightPx must be above 0" : null) ?? (p.Section is < 0 ? "section must count from 0" : null),
+        Sitting s => Reads<List<Guid>>(s.OrderJson, "order"),
+        PhotoScore s => OneOf(s.Aspect, "aspect", Aspects.All) ?? (s.Value is < 0 or > 4 ? "value must be 0 to 4" : null),
+        LogEntry l => Filled(l.Kind, "kind") ?? (l.Link is { } link && (!link.StartsWith('/') || link.StartsWith("//", StringComparison.Ordinal) || link.Contains('\\')) ? "link must be an address inside Glenfrost, beginning with /" : null),
+        _ => null,
+    };
+
+    private static string? OfReading(Reading r)
+    {
+        if (r.Aspect is not ("observedC" or "state") && !Aspects.All.Contains(r.Aspect))
+            return $"aspect \"{r.Aspect}\" is not known: {string.Join(", ", Aspects.All)}, observedC or state would be right";
+        if (Aspects.All.Contains(r.Aspect) && r.Value is < 0 or > 4 && r.Aspect != "observedC")
+            return "value must be 0 to 4";
+        return r.Value is { } v && !double.IsFinite(v) ? "value must be a number" : null;
+    }
+
+    private static string? OfRun(Run r)
+    {
+        if (OneOf(r.World, "world", WorldWords) is { } world)
+            return world;
+        if (OneOf(r.Stage, "stage", StageWords) is { } stage)
+            return stage;
+        if (OneOf(r.Kind, "kind", [TrialCatalogue.TemperatureTower]) is { } kind)
+            return kind;
+        if (r.PairingId is null)
+            return "pairingId is missing: a tower belongs to a pairing";
+        if (r.ConditionsJson is not null && Reads<RunConditions>(r.ConditionsJson, "conditions") is { } conditions)
+            return conditions;
+        if (r.SettingsJson is not null && Reads<Dictionary<string, double>>(r.SettingsJson, "settings") is { } settings)
+            return settings;
+        if (Reads<TowerPlanV1>(r.PlanJson, "plan") is { } unread)
+            return unread;
+        var plan = Json.Read<TowerPlanV1>(r.PlanJson);
+        if (plan.Request is null || plan.Sections is not { Count: > 0 and <= 200 } || plan.Checkpoints is null || plan.Estimate is null || plan.Warnings is null || plan.Offers is null)
+            return "plan lacks its request, sections, checkpoints or estimate";
+        if (plan.Sections.Where((s, i) => s is null || s.Index != i || s.FirstLayer < 1 || s.LastLayer < s.FirstLayer || s.TemperatureC is < 0 or > 600).Any() || plan.TotalLayers < plan.Sections.Count)
+            return "plan has sections out of order; they count from 0, lowest first, with layers from 1";
+        return plan.Checkpoints.Any(c => c is null || c.SectionIndex < 0 || c.SectionIndex >= plan.Sections.Count) ? "plan has checkpoints outside its sections" : null;
+    }
+
+    private static string? Reads<T>(string json, string field)
+    {
+        try
+        {
+            return Json.Read<T>(json) is null ? $"{field} is empty" : null;
+        }
+        catch (Exception e) when (e is System.Text.Json.JsonException or NotSupportedException or InvalidOperationException)
+        {
+            return $"{field} can't be read: {(e.Message.Length > 160 ? e.Message[..160] + "…" : e.Message)}";
+        }
+    }
+
+    private static string? Filled(string text, string field) => string.IsNullOrWhiteSpace(text) ? $"{field} is empty" : text.Length > 4000 ? $"{field} is longer than 4,000 characters" : null;
+
+    private static string? OneOf(string word, string field, IReadOnlyCollection<string> words) => words.Contains(word) ? null : $"{field} is \"{(word.Length > 40 ? word[..40] + "…" : word)}\": {string.Join(", ", words)} would be right";
+
+    private static string? Between(double value, string field, double least, double most) => value >= least && value <= most ? null : $"{field} is {Words.N(value)}: {Words.N(least)} to {Words.N(most)} would be right";
+
+    private static string? Hash(string text, string field) => FileStore.IsHash(text) ? null : $"{field} is no SHA-256 in 64 small hexadecimal digits";
+}

@@ -1,0 +1,27 @@
+using Glenfrost.Web.Devices;
+using Glenfrost.Web.Drawing;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
+
+/// <summary>A tag to lay beside the piece: its code opens the run on a phone or tablet.</summary>
+public sealed class CodeModel(Bench bench, TowerRuns runs, Reach reach) : BenchPage(bench)
+{
+    public TowerRunView V { get; private set; } = null!;
+
+    public QrPath Code { get; private set; } = null!;
+
+    /// <summary>What the code opens.</summary>
+    public string Address { get; private set; } = "";
+
+    public async Task<IActionResult> OnGetAsync(Guid id)
+    {
+        if (await runs.LoadAsync(id) is not { } v)
+            return NotFound();
+        V = v;
+        Address = reach.AddressOf(Request, $"/runs/{id}");
+        Code = QrPath.Of(Address);
+        return Page();
+    }
+}
