@@ -197,7 +197,7 @@ public class DoorTests(House house) : IClassFixture<House>
         await v.Go("/pairings");
         Assert.Equal(7, v.Page.QuerySelectorAll("#pairings tbody tr").Length);
         var runs = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Pairing!.Filament!.Sources).Include(r => r.Pairing!.Toolhead!.Printer).ToListAsync());
-        var views = runs.Select(r => TowerRuns.View(r, r.Pairing!)).ToList();
+        var views = runs.Select(r => TowerRuns.View(r, r.Pairing!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())).ToList();
         foreach (var verdict in new[] { "clear", "band", "noise", "edge" })
             Assert.Contains(views, x => x.Verdict.Verdict == verdict);
         Assert.Contains(views, x => x.Run.EndedAtLayer is not null && x.States.Contains(Core.Trials.TemperatureTower.SectionState.Lost));
@@ -212,8 +212,8 @@ public class DoorTests(House house) : IClassFixture<House>
     {
         await v.Go("/room");
         var csv = await v.Client.GetStringAsync("/log?handler=Csv&kind=run");
-        Assert.StartsWith("atUtc,kind,text,link", csv);
-        Assert.All(csv.Split("\r\n")[1..^1], l => Assert.Contains("\"run\"", l));
+        Assert.StartsWith("atUtc,kind,text,person,link,undone", csv.TrimStart('\uFEFF'));
+        Assert.All(csv.TrimStart('\uFEFF').Split("\r\n")[1..^1], l => Assert.Equal("run", l.Split(',')[1]));
     }
 
     [Fact]
@@ -221,8 +221,8 @@ public class DoorTests(House house) : IClassFixture<House>
     {
         var id = (await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath"))).Id;
         var json = System.Text.Json.JsonDocument.Parse(await v.Client.GetStringAsync($"/pairings/{id}/profile.json")).RootElement;
-        Assert.Equal("glenfrost-profile", json.GetProperty("format").GetString());
-        Assert.Contains(json.GetProperty("settings").EnumerateArray(), s => s.GetProperty("key").GetString() == "nozzleTemperatureC");
+        Assert.Equal(("glenfrost-archive", "profile"), (json.GetProperty("format").GetString(), json.GetProperty("scope").GetString()));
+        Assert.Contains(json.GetProperty("readable").GetProperty("settings").EnumerateArray(), s => s.GetProperty("key").GetString() == "nozzleTemperatureC");
         Assert.Contains("Nozzle temperature", await v.Client.GetStringAsync($"/pairings/{id}/profile.txt"));
         Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{id}/profile.exe")).StatusCode);
     }

@@ -130,7 +130,8 @@ public sealed class Visitor(HttpClient client)
         return await Take(await client.PostAsync(url, new FormUrlEncodedContent(fields)));
     }
 
-    private async Task<IHtmlDocument> Take(HttpResponseMessage reply)
+    /// <summary>Looks at an answer as at a page.</summary>
+    public async Task<IHtmlDocument> Take(HttpResponseMessage reply)
     {
         Last = reply;
         var html = await reply.Content.ReadAsStringAsync();

@@ -41,7 +41,14 @@ public sealed record TowerRunView(
 public sealed record ReadingOutcome(string Status, Guid? Id, string Text, string? Message, bool Questioned = false);
 
 /// <summary>What is posted for one cell.</summary>
-public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why);
+/// <param name="Key">Made by the client; stored once.</param>
+/// <param name="Section">From 0, lowest first.</param>
+/// <param name="Aspect">Aspect, observedC or state.</param>
+/// <param name="Text">As typed.</param>
+/// <param name="Supersedes">The reading that stood in the cell when it was typed.</param>
+/// <param name="Why">Reason of a later correction.</param>
+/// <param name="OpenOnly">True where the cell was chosen because it was open: the same value of somebody else is no answer then.</param>
+public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why, bool OpenOnly = false);
 
 /// <summary>Plans, reads, judges and keeps temperature towers.</summary>
 public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, ScoreNoises noises)
@@ -225,7 +232,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
                 return new ReadingOutcome("same", already.Id, already.Entered, null);
             var superseded = readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
             var standing = readings.FirstOrDefault(r => !superseded.Contains(r.Id));
-            if (standing is not null && standing.Entered == text)
+            if (standing is not null && standing.Entered == text && !entry.OpenOnly)
                 return new ReadingOutcome("same", standing.Id, text, null);
             if (standing?.Id != entry.Supersedes && !(standing is { Entered: "" }))
                 return standing is null

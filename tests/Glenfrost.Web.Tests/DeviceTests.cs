@@ -1,0 +1,291 @@
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text;
+using System.Text.Json;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Devices;
+using Microsoft.AspNetCore.Builder;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Configuration;
+using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>The bench open to a network: requests that carry the header come from the tablet's address.</summary>
+public sealed class LanHouse : House
+{
+    public const string Remote = "X-Test-Remote";
+
+    private sealed class FromElsewhere : IStartupFilter
+    {
+        public Action<IApplicationBuilder> Configure(Action<IApplicationBuilder> next) => app =>
+        {
+            app.Use((context, go) =>
+            {
+                if (context.Request.Headers[Remote].Count > 0)
+                    context.Connection.RemoteIpAddress = IPAddress.Parse(context.Request.Headers[Remote].ToString());
+                return go();
+            });
+            next(app);
+        };
+    }
+
+    protected override IHost CreateHost(IHostBuilder builder)
+    {
+        builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["lan"] = "yes", ["port"] = "5099", ["host"] = "hut.example" }));
+        return base.CreateHost(builder);
+    }
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        base.ConfigureWebHost(builder);
+        builder.ConfigureServices(s => s.AddTransient<IStartupFilter, FromElsewhere>());
+    }
+
+    public string Code => Services.GetRequiredService<Reach>().Code();
+
+    /// <summary>Somebody on another machine of the network.</summary>
+    public Visitor Tablet(string address = "192.0.2.44")
+    {
+        var visitor = Visit();
+        visitor.Client.DefaultRequestHeaders.Add(Remote, address);
+        visitor.Client.DefaultRequestHeaders.Host = "hut.example";
+        return visitor;
+    }
+}
+
+public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
+{
+    private readonly Visitor bench = house.Visit();
+
+    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Stage == RunStages.Printed));
+
+    private async Task<Visitor> LetIn(string name, string person = "Isla")
+    {
+        var tablet = house.Tablet();
+        await tablet.Go("/");
+        await tablet.Submit("form.narrow", ("code", house.Code.ToLowerInvariant().Replace("-", " ")), ("name", name), ("person", person));
+        return tablet;
+    }
+
+    private async Task<string> Token(string name = "scale")
+    {
+        await bench.Go("/devices");
+        await bench.Submit("form[action*='Token']", ("name", name), ("person", "Ruan"));
+        return bench.Text(".token");
+    }
+
+    private async Task<(HttpStatusCode Code, JsonElement Body)> Post(Guid run, string? token, object body, HttpClient? client = null)
+    {
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings") { Content = JsonContent.Create(body) };
+        if (token is not null)
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
+        var reply = await (client ?? bench.Client).SendAsync(request);
+        return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
+    }
+
+    [Fact]
+    public async Task A_tablet_types_the_code_once_and_lands_where_it_wanted_to()
+    {
+        var run = (await HalfRead()).Id;
+        var tablet = house.Tablet();
+        await tablet.Go($"/runs/{run}");
+        Assert.StartsWith("/device?to=", tablet.Path);
+        Assert.DoesNotContain(house.Code, tablet.Page.DocumentElement.OuterHtml);
+        await tablet.Submit("form.narrow", ("code", "WRONG-42"), ("name", "tablet"), ("person", "Ruan"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, tablet.Last.StatusCode);
+        Assert.Contains("not the code on the console", tablet.Text("#err-code"));
+        Assert.Equal("tablet", tablet.Value("name"));
+        var code = house.Code;
+        await tablet.Submit("form.narrow", ("code", code), ("name", "tablet"), ("person", "Ruan"));
+        Assert.Equal($"/runs/{run}", tablet.Path);
+        await tablet.Go("/");
+        Assert.Equal(HttpStatusCode.OK, tablet.Last.StatusCode);
+        Assert.Equal("/", tablet.Path);
+        // Used up: the next device needs the next code.
+        var phone = house.Tablet("192.0.2.45");
+        await phone.Go("/");
+        await phone.Submit("form.narrow", ("code", code), ("name", "phone"), ("person", "Ruan"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, phone.Last.StatusCode);
+    }
+
+    [Fact]
+    public async Task Without_the_code_nothing_is_reached_and_foreign_names_are_refused()
+    {
+        var tablet = house.Tablet();
+        foreach (var path in new[] { "/", "/pairings", "/export/archive.zip", "/photos/" + Guid.NewGuid() + "/large", "/devices", "/openapi/v1.json" })
+        {
+            await tablet.Go(path);
+            Assert.StartsWith("/device", tablet.Path);
+        }
+
+        var write = await tablet.Client.PostAsync("/room", new FormUrlEncodedContent(new Dictionary<string, string> { ["roomC"] = "20" }));
+        Assert.Equal(HttpStatusCode.Unauthorized, write.StatusCode);
+        Assert.Contains("type the code", await write.Content.ReadAsStringAsync());
+        tablet.Client.DefaultRequestHeaders.Host = "evil.example";
+        var foreign = await tablet.Client.GetAsync("/device");
+        Assert.Equal(HttpStatusCode.BadRequest, foreign.StatusCode);
+        Assert.Contains("hut.example", await foreign.Content.ReadAsStringAsync());
+        await bench.Go("/devices");
+        Assert.Equal(house.Code, bench.Text(".device-code"));
+        Assert.Contains("http://hut.example:5099", bench.Page.Body!.TextContent);
+    }
+
+    [Fact]
+    public async Task Five_wrong_codes_change_it()
+    {
+        var tablet = house.Tablet();
+        await tablet.Go("/device");
+        var code = house.Code;
+        for (var i = 0; i < Reach.Tries && code == house.Code; i++)
+            await tablet.Submit("form.narrow", ("code", "ABCD-9999"), ("name", "x"), ("person", "y"));
+        Assert.Contains("it changed", tablet.Text("#err-code"));
+        Assert.NotEqual(code, house.Code);
+        await tablet.Submit("form.narrow", ("code", code), ("name", "x"), ("person", "y"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, tablet.Last.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_withdrawn_tablet_is_told_and_an_undo_lets_it_in_again()
+    {
+        var tablet = await LetIn("lost tablet");
+        Assert.Equal("/", tablet.Path);
+        await bench.Go("/devices");
+        var id = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "lost tablet"))).Id;
+        await bench.Submit("form[action*='Withdraw']", ("device", id.ToString()));
+        await tablet.Go("/");
+        Assert.Contains("lost tablet was withdrawn", tablet.Text(".lead-text"));
+        Assert.Equal(HttpStatusCode.Unauthorized, (await tablet.Client.PostAsync("/room", null)).StatusCode);
+        await bench.Submit(".told form");
+        await tablet.Go("/");
+        Assert.Equal("/", tablet.Path);
+        var log = await house.WithDb(db => db.Log.Where(l => l.Kind == "device").Select(l => l.Text).ToListAsync());
+        Assert.Contains("lost tablet was withdrawn", log);
+        Assert.Contains("Undone: The device is back.", log);
+    }
+
+    [Fact]
+    public async Task What_is_read_on_a_tablet_carries_its_person_and_its_device_and_shows_elsewhere()
+    {
+        var run = (await HalfRead()).Id;
+        var tablet = await LetIn("reading tablet", "Ruan");
+        await tablet.Go($"/runs/{run}");
+        var seen = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
+        Assert.Equal(HttpStatusCode.NoContent, (await bench.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed")).StatusCode);
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = "tab-1", ["section"] = "7", ["aspect"] = "bond", ["text"] = "3" }) };
+        request.Headers.Add("X-Ticket", tablet.Value("__RequestVerificationToken"));
+        Assert.Equal(HttpStatusCode.OK, (await tablet.Client.SendAsync(request)).StatusCode);
+        var now = await bench.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}?handler=Since&seen={seen}&stage=printed");
+        var cell = now.GetProperty("cells").EnumerateArray().Single(c => c.GetProperty("section").GetInt32() == 7 && c.GetProperty("aspect").GetString() == "bond");
+        Assert.Equal(("3", "Ruan"), (cell.GetProperty("text").GetString(), cell.GetProperty("who").GetString()));
+        var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "tab-1"));
+        Assert.Equal("reading tablet", (await house.WithDb(db => db.Devices.FirstAsync(d => d.Id == reading.DeviceId))).Name);
+        await bench.Go("/log?kind=reading");
+        Assert.Contains("Ruan", bench.Text(".log"));
+    }
+
+    [Fact]
+    public async Task Posted_readings_go_to_the_next_open_cell_once()
+    {
+        var (run, token) = ((await HalfRead()).Id, await Token());
+        var first = await Post(run, token, new { key = "s1", value = 2 });
+        Assert.Equal((HttpStatusCode.Created, "saved", "overhang"), (first.Code, first.Body.GetProperty("status").GetString(), first.Body.GetProperty("aspect").GetString()));
+        var again = await Post(run, token, new { key = "s1", value = 2 });
+        Assert.Equal((HttpStatusCode.OK, "same", first.Body.GetProperty("id").GetGuid()), (again.Code, again.Body.GetProperty("status").GetString(), again.Body.GetProperty("id").GetGuid()));
+        var second = await Post(run, token, new { key = "s2", text = "3" });
+        Assert.Equal(first.Body.GetProperty("next").GetProperty("section").GetInt32(), second.Body.GetProperty("section").GetInt32());
+        var display = await Post(run, token, new { key = "s3", text = "191,5 °C", aspect = "observedC" });
+        Assert.Equal((8, "191.5"), (display.Body.GetProperty("section").GetInt32(), display.Body.GetProperty("text").GetString()));
+        Assert.Equal(7, (await Post(run, token, new { key = "s4", value = 196, aspect = "observedC" })).Body.GetProperty("section").GetInt32());
+        var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "s1"));
+        Assert.Equal("Ruan", (await house.WithDb(db => db.People.FirstAsync(p => p.Id == reading.PersonId))).Name);
+
+        // Ten devices at once: ten cells, none twice, none lost.
+        var open = (await Post(run, token, new { key = "s4", value = 1 })).Body.GetProperty("open").GetInt32();
+        var many = await Task.WhenAll(Enumerable.Range(0, 8).Select(i => Post(run, token, new { key = $"p{i}", value = 3 })));
+        Assert.All(many, m => Assert.Equal(HttpStatusCode.Created, m.Code));
+        Assert.Equal(8, many.Select(m => (m.Body.GetProperty("section").GetInt32(), m.Body.GetProperty("aspect").GetString())).Distinct().Count());
+        Assert.Equal(open - 8, many.Min(m => m.Body.GetProperty("open").GetInt32()));
+    }
+
+    [Fact]
+    public async Task A_bad_reading_is_told_by_field_and_stored_nowhere()
+    {
+        var (run, token) = ((await HalfRead()).Id, await Token("bad scale"));
+        var before = await house.WithDb(db => db.Readings.CountAsync());
+        foreach (var (body, field) in new (object, string)[]
+        {
+            (new { value = 3 }, "key"), (new { key = "x" }, "value"), (new { key = "x", value = 9 }, "value"), (new { key = "x", text = "soft" }, "text"), (new { key = "x", value = 3, aspect = "taste" }, "aspect"),
+            (new { key = "x", value = 3, section = 1 }, "aspect"), (new { key = "x", value = 3, section = 1.5, aspect = "bond" }, "section"), (new { key = "x", value = 3, section = 90, aspect = "bond" }, "value"),
+            (new { key = "x", text = "lost", aspect = "state" }, "section"), (new { key = new string('k', 81), value = 3 }, "key"), (new { key = "x", value = "3" }, "value"), (new { key = "x", value = 3, supersedes = "me" }, "supersedes"),
+        })
+        {
+            var (code, answer) = await Post(run, token, body);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, code);
+            Assert.True(answer.GetProperty("errors").TryGetProperty(field, out _), $"{field}: {answer}");
+        }
+
+        var filled = await Post(run, token, new { key = "x", value = 3, section = 0, aspect = "bridge" });
+        Assert.Equal(HttpStatusCode.Conflict, filled.Code);
+        Assert.True(filled.Body.TryGetProperty("standing", out _));
+        Assert.Equal(HttpStatusCode.NotFound, (await Post(Guid.NewGuid(), token, new { key = "x", value = 3 })).Code);
+        var planned = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Planned))).Id;
+        Assert.Contains("not printed yet", (await Post(planned, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
+        var decided = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Decided))).Id;
+        Assert.Contains("decided", (await Post(decided, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
+        var text = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings") { Content = new StringContent("{\"key\":\"x\"}", Encoding.UTF8, "text/plain") };
+        text.Headers.Authorization = new("Bearer", token);
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await bench.Client.SendAsync(text)).StatusCode);
+        Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync()));
+    }
+
+    [Fact]
+    public async Task A_stolen_guessed_or_withdrawn_token_posts_nothing()
+    {
+        var (run, token) = ((await HalfRead()).Id, await Token("withdrawn scale"));
+        var before = await house.WithDb(db => db.Readings.CountAsync());
+        foreach (var bad in new[] { null, "", "gfr_" + new string('0', 48), token[..^1] + (token[^1] == '0' ? '1' : '0') })
+            Assert.Equal(HttpStatusCode.Unauthorized, (await Post(run, bad, new { key = "y", value = 3 })).Code);
+        // A tablet's cookie opens pages only, a device's token posts only.
+        var tablet = await LetIn("cookie thief");
+        var cookie = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "cookie thief"))).TokenHash;
+        Assert.Equal(HttpStatusCode.Unauthorized, (await Post(run, cookie, new { key = "y", value = 3 })).Code);
+        var thief = house.Tablet("192.0.2.66");
+        thief.Client.DefaultRequestHeaders.Add("Cookie", $"{DeviceBook.Cookie}={token}");
+        await thief.Go("/");
+        Assert.StartsWith("/device", thief.Path);
+        var id = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "withdrawn scale"))).Id;
+        await bench.Go("/devices");
+        await bench.Submit("form[action*='Withdraw']", ("device", id.ToString()));
+        var gone = await Post(run, token, new { key = "y", value = 3 });
+        Assert.Equal(HttpStatusCode.Unauthorized, gone.Code);
+        Assert.Contains("was withdrawn", gone.Body.GetProperty("detail").GetString());
+        Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync()));
+        Assert.DoesNotContain(token, (await house.WithDb(db => db.Devices.Select(d => d.TokenHash).ToListAsync())));
+        Assert.DoesNotContain("tokenHash", await bench.Client.GetStringAsync("/export/archive.json"));
+    }
+
+    [Fact]
+    public async Task Codes_to_open_a_spool_or_a_run_carry_the_address_of_the_network()
+    {
+        var spool = (await house.WithDb(db => db.Spools.FirstAsync())).Id;
+        await bench.Go($"/spools/{spool}/label");
+        Assert.Contains($"http://hut.example:5099/spools/{spool}", bench.Page.Body!.TextContent);
+        var run = (await HalfRead()).Id;
+        await bench.Go($"/runs/{run}/code");
+        Assert.Contains($"http://hut.example:5099/runs/{run}", bench.Page.Body!.TextContent);
+        Assert.True(bench.Page.QuerySelector("path")!.GetAttribute("d")!.Length > 500);
+    }
+
+    [Fact]
+    public void The_script_in_the_docs_has_ten_lines_and_is_the_one_that_ships()
+    {
+        var script = File.ReadAllText(Path.Combine(House.Root, "docs/post-readings.mjs"));
+        Assert.InRange(script.Trim().Split('\n').Length, 1, 11);
+        Assert.Contains(script, File.ReadAllText(Path.Combine(House.Root, "docs/devices.md")));
+    }
+}

@@ -1,0 +1,316 @@
+using System.IO.Compression;
+using System.Net;
+using System.Net.Http.Headers;
+using System.Net.Http.Json;
+using System.Text;
+using System.Text.Json;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.EntityFrameworkCore;
+using SkiaSharp;
+
+namespace Glenfrost.Web.Tests;
+
+public class PhotoTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    /// <summary>A picture that is red in its upper left quarter and blue elsewhere.</summary>
+    public static byte[] Picture(int width, int height, SKEncodedImageFormat format = SKEncodedImageFormat.Jpeg)
+    {
+        using var bitmap = new SKBitmap(width, height);
+        using (var canvas = new SKCanvas(bitmap))
+        {
+            canvas.Clear(SKColors.Blue);
+            canvas.DrawRect(0, 0, width / 2f, height / 2f, new SKPaint { Color = SKColors.Red });
+        }
+
+        using var data = bitmap.Encode(format, 92);
+        return data.ToArray();
+    }
+
+    /// <summary>Adds an Exif block with an orientation and a secret place to a JPEG.</summary>
+    private static byte[] WithExif(byte[] jpeg, byte orientation)
+    {
+        byte[] tiff = [.. "Exif\0\0MM"u8, 0, 42, 0, 0, 0, 8, 0, 1, 0x01, 0x12, 0, 3, 0, 0, 0, 1, 0, orientation, 0, 0, 0, 0, 0, 0, .. "HUT-AT-57.12N"u8];
+        return [0xFF, 0xD8, 0xFF, 0xE1, (byte)((tiff.Length + 2) >> 8), (byte)(tiff.Length + 2), .. tiff, .. jpeg[2..]];
+    }
+
+    /// <summary>A PNG of any claimed size, with next to nothing in it.</summary>
+    private static byte[] HollowPng(int width, int height, bool bombChunk = false)
+    {
+        var to = new MemoryStream();
+        to.Write([0x89, 0x50, 0x4E, 0x47, 0x0D, 0x0A, 0x1A, 0x0A]);
+        void Chunk(string name, byte[] data)
+        {
+            Span<byte> n = stackalloc byte[4];
+            System.Buffers.Binary.BinaryPrimitives.WriteInt32BigEndian(n, data.Length);
+            to.Write(n);
+            byte[] body = [.. Encoding.ASCII.GetBytes(name), .. data];
+            to.Write(body);
+            System.Buffers.Binary.BinaryPrimitives.WriteUInt32BigEndian(n, Crc(body));
+            to.Write(n);
+        }
+
+        byte[] Int(int x) => [(byte)(x >> 24), (byte)(x >> 16), (byte)(x >> 8), (byte)x];
+        Chunk("IHDR", [.. Int(width), .. Int(height), 8, 2, 0, 0, 0]);
+        if (bombChunk)
+            Chunk("zTXt", [.. "note\0\0"u8, .. Deflated(200_000_000)]);
+        Chunk("IDAT", Deflated(1000));
+        Chunk("IEND", []);
+        return to.ToArray();
+    }
+
+    private static byte[] Deflated(int zeros)
+    {
+        var to = new MemoryStream();
+        using (var z = new ZLibStream(to, CompressionLevel.Optimal, true))
+        {
+            var block = new byte[1 << 16];
+            for (var i = 0; i < zeros; i += block.Length)
+                z.Write(block, 0, Math.Min(block.Length, zeros - i));
+        }
+
+        return to.ToArray();
+    }
+
+    private static uint Crc(byte[] data)
+    {
+        var c = 0xFFFFFFFFu;
+        foreach (var b in data)
+        {
+            c ^= b;
+            for (var k = 0; k < 8; k++)
+                c = (c & 1) != 0 ? 0xEDB88320 ^ (c >> 1) : c >> 1;
+        }
+
+        return c ^ 0xFFFFFFFF;
+    }
+
+    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Stage == RunStages.Printed));
+
+    private async Task<(HttpStatusCode Code, JsonElement Body)> Send(Guid run, byte[] content, string name = "a.jpg", string? section = "2", string? key = null, string? ticket = null, HttpContent? body = null)
+    {
+        await v.Go($"/runs/{run}/photos");
+        var form = new MultipartFormDataContent { { new StringContent(key ?? Guid.NewGuid().ToString()), "key" }, { new StringContent(section ?? ""), "section" } };
+        form.Add(body ?? new ByteArrayContent(content), "photo", name);
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}/photos/add") { Content = form };
+        request.Headers.Add("X-Ticket", ticket ?? v.Value("__RequestVerificationToken"));
+        request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
+        var reply = await v.Client.SendAsync(request);
+        return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
+    }
+
+    private static string Refused((HttpStatusCode, JsonElement Body) r) => string.Join(" ", r.Body.GetProperty("refused").EnumerateArray().Select(x => x.GetString()));
+
+    private static Guid IdOf((HttpStatusCode, JsonElement Body) r) => r.Body.GetProperty("photos")[0].GetProperty("id").GetGuid();
+
+    private async Task<int> Count() => await house.WithDb(db => db.Photos.CountAsync());
+
+    private int Parts() => Directory.Exists(Path.Combine(house.Folder, "incoming")) ? Directory.GetFiles(Path.Combine(house.Folder, "incoming")).Length : 0;
+
+    [Theory]
+    [InlineData(SKEncodedImageFormat.Jpeg)]
+    [InlineData(SKEncodedImageFormat.Png)]
+    [InlineData(SKEncodedImageFormat.Webp)]
+    public async Task A_picture_is_kept_at_two_sizes(SKEncodedImageFormat format)
+    {
+        var run = (await HalfRead()).Id;
+        var sent = await Send(run, Picture(3000, 2000, format));
+        Assert.Equal(HttpStatusCode.OK, sent.Code);
+        foreach (var (size, width, height) in new[] { ("large", 2048, 1365), ("small", 320, 213) })
+        {
+            var reply = await v.Client.GetAsync($"/photos/{IdOf(sent)}/{size}");
+            Assert.Equal("image/jpeg", reply.Content.Headers.ContentType!.MediaType);
+            using var kept = SKBitmap.Decode(await reply.Content.ReadAsByteArrayAsync());
+            Assert.Equal((width, height), (kept.Width, kept.Height));
+            Assert.True(kept.GetPixel(width / 4, height / 4) is { Red: > 200, Blue: < 60 });
+            Assert.True(kept.GetPixel(width * 3 / 4, height * 3 / 4) is { Red: < 60, Blue: > 200 });
+        }
+    }
+
+    [Theory]
+    // Where the red quarter of the stored picture stands once it is upright, by Exif orientation.
+    [InlineData(1, false, 0.25, 0.25)]
+    [InlineData(2, false, 0.75, 0.25)]
+    [InlineData(3, false, 0.75, 0.75)]
+    [InlineData(4, false, 0.25, 0.75)]
+    [InlineData(5, true, 0.25, 0.25)]
+    [InlineData(6, true, 0.75, 0.25)]
+    [InlineData(7, true, 0.75, 0.75)]
+    [InlineData(8, true, 0.25, 0.75)]
+    public async Task A_turned_picture_stands_upright_and_tells_nothing_of_its_camera(byte orientation, bool turned, double x, double y)
+    {
+        var sent = await Send((await HalfRead()).Id, WithExif(Picture(600, 400), orientation));
+        var bytes = await v.Client.GetByteArrayAsync($"/photos/{IdOf(sent)}/large");
+        using var kept = SKBitmap.Decode(bytes);
+        Assert.Equal(turned ? (400, 600) : (600, 400), (kept.Width, kept.Height));
+        Assert.True(kept.GetPixel((int)(kept.Width * x), (int)(kept.Height * y)) is { Red: > 200, Blue: < 60 });
+        Assert.True(kept.GetPixel((int)(kept.Width * (1 - x)), (int)(kept.Height * (1 - y))) is { Red: < 60, Blue: > 200 });
+        Assert.DoesNotContain("HUT-AT", Encoding.Latin1.GetString(bytes));
+        Assert.DoesNotContain("Exif", Encoding.Latin1.GetString(bytes));
+    }
+
+    public static TheoryData<string, string, string> Bad => new()
+    {
+        { "text", "no picture", "" }, { "gif", "no picture that can be read", "" }, { "heic", "HEIF", "" }, { "half", "ends in the middle", "" }, { "empty", "empty or cut off", "" },
+        { "30000", "30000 × 30000 pixels are too many", "" }, { "bomb", "cut off|damaged|middle", "" }, { "tiny", "show nothing", "" }, { "section", "not part of this piece", "99" },
+    };
+
+    [Theory]
+    [MemberData(nameof(Bad))]
+    public async Task What_is_no_picture_is_told_and_leaves_nothing(string what, string says, string section)
+    {
+        var (run, before) = ((await HalfRead()).Id, await Count());
+        var bytes = what switch
+        {
+            "text" => Encoding.UTF8.GetBytes(new string('x', 4000)),
+            "gif" => [.. "GIF89a"u8, 1, 0, 1, 0, 0x80, 0, 0, 0, 0, 0, 255, 255, 255, 0x2C, 0, 0, 0, 0, 1, 0, 1, 0, 0, 2, 2, 0x44, 1, 0, 0x3B],
+            "heic" => [0, 0, 0, 24, .. "ftypheic"u8, 0, 0, 0, 0, .. "mif1heic"u8],
+            "half" => Picture(2000, 1500)[..9000],
+            "empty" => [],
+            "30000" => HollowPng(30_000, 30_000),
+            "bomb" => HollowPng(5000, 5000, true),
+            "tiny" => Picture(8, 8),
+            _ => Picture(100, 100),
+        };
+        var sent = await Send(run, bytes, section: section.Length > 0 ? section : "2");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, sent.Code);
+        Assert.Matches(says, Refused(sent));
+        Assert.Equal(before, await Count());
+        Assert.Equal(0, Parts());
+    }
+
+    private sealed class Zeros(long length) : HttpContent
+    {
+        protected override async Task SerializeToStreamAsync(Stream stream, TransportContext? context)
+        {
+            var block = new byte[1 << 20];
+            for (long sent = 0; sent < length; sent += block.Length)
+                await stream.WriteAsync(block.AsMemory(0, (int)Math.Min(block.Length, length - sent)));
+        }
+
+        protected override bool TryComputeLength(out long n) => (n = length) >= 0;
+    }
+
+    [Fact]
+    public async Task Two_hundred_megabytes_are_read_to_their_end_and_told_without_keeping_them()
+    {
+        var before = await Count();
+        var sent = await Send((await HalfRead()).Id, [], "long.jpg", body: new Zeros(200_000_000));
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, sent.Code);
+        Assert.Contains("long.jpg has 200 MB; at most 40 MB", Refused(sent));
+        Assert.Equal((before, 0), (await Count(), Parts()));
+    }
+
+    [Fact]
+    public async Task Without_its_ticket_nothing_is_stored_and_without_a_form_neither()
+    {
+        var (run, before) = ((await HalfRead()).Id, await Count());
+        var sent = await Send(run, Picture(100, 100), ticket: "stolen");
+        Assert.Equal(HttpStatusCode.BadRequest, sent.Code);
+        Assert.Contains("ticket", Refused(sent));
+        var raw = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}/photos/add") { Content = new ByteArrayContent(Picture(100, 100)) };
+        raw.Headers.Accept.ParseAdd("application/json");
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await v.Client.SendAsync(raw)).StatusCode);
+        var half = new ByteArrayContent(Encoding.ASCII.GetBytes("--b\r\nContent-Disposition: form-data; name=\"photo\"; filename=\"x.jpg\"\r\n\r\nabc"));
+        half.Headers.TryAddWithoutValidation("Content-Type", "multipart/form-data; boundary=b");
+        var broken = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}/photos/add") { Content = half };
+        broken.Headers.Add("X-Ticket", v.Value("__RequestVerificationToken"));
+        broken.Headers.Accept.ParseAdd("application/json");
+        Assert.Equal(HttpStatusCode.BadRequest, (await v.Client.SendAsync(broken)).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await Send(run, Picture(100, 100)) is var good && good.Code == HttpStatusCode.OK ? await v.Client.GetAsync($"/photos/{Guid.NewGuid()}/large") : null)!.StatusCode);
+        Assert.Equal((before + 1, 0), (await Count(), Parts()));
+    }
+
+    [Fact]
+    public async Task The_same_key_is_stored_once_and_a_removed_photo_comes_back()
+    {
+        var run = (await HalfRead()).Id;
+        var key = Guid.NewGuid().ToString();
+        var first = await Send(run, Picture(300, 200), key: key);
+        var again = await Send(run, Picture(300, 200), key: key);
+        Assert.Equal(IdOf(first), IdOf(again));
+        await v.Go($"/runs/{run}/photos?c={IdOf(first)}");
+        await v.Submit("form[action*='Note']", ("note", "light from the left"));
+        Assert.Contains("light from the left", v.Page.Body!.InnerHtml);
+        await v.Submit("form[action*='Finding']", ("tag", "lifted corner"));
+        Assert.Contains("noted with this photo", v.Text(".told"));
+        Assert.Equal(IdOf(first), (await house.WithDb(db => db.Findings.FirstAsync(f => f.Tag == "lifted corner" && f.PhotoId != null))).PhotoId);
+        await v.Submit("form[action*='Remove']");
+        Assert.DoesNotContain(IdOf(first).ToString(), v.Page.QuerySelector("main .shots")?.InnerHtml ?? "");
+        await v.Submit(".told form");
+        await v.Go($"/runs/{run}/photos");
+        Assert.Contains(IdOf(first).ToString(), v.Page.QuerySelector("main")!.InnerHtml);
+    }
+
+    [Fact]
+    public async Task Photos_stand_beside_other_runs_at_the_same_height_and_at_the_same_temperature()
+    {
+        var runs = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180").OrderBy(r => r.Number).ToListAsync());
+        await v.Go($"/runs/{runs[0].Id}/photos?across=4");
+        Assert.Contains("Run 2, 212 °C", v.Text("#across"));
+        await v.Go($"/runs/{runs[0].Id}/photos?across=4&by=temperature");
+        Assert.Contains("Run 2, 210 °C", v.Text("#across"));
+        var two = await house.WithDb(db => db.Photos.Where(p => runs.Select(r => r.Id).Contains(p.RunId) && p.Section == 4).Select(p => p.Id).ToListAsync());
+        await v.Go($"/runs/{runs[0].Id}/photos?c={two[0]}&c={two[1]}");
+        Assert.Equal(2, v.Page.QuerySelectorAll(".beside figure").Length);
+    }
+
+    [Fact]
+    public async Task Photos_scored_again_blind_teach_the_noise_and_the_verdict_takes_it()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).FirstAsync(r => r.Number == 1 && r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180"));
+        await v.Go($"/runs/{run.Id}");
+        Assert.Contains("Score noise 0.5, taken until photos are scored again", v.Page.Body!.TextContent);
+        await v.Go($"/runs/{run.Id}/photos");
+        await v.Submit("form[action='/sittings']");
+        var pairs = new List<(double, double)>();
+        var seen = new List<int>();
+        for (var n = 1; v.Text("h1").StartsWith("Score again", StringComparison.Ordinal); n++)
+        {
+            var main = v.Page.QuerySelector("main")!.TextContent;
+            Assert.DoesNotContain("°C", main);
+            Assert.DoesNotContain("section 1", main, StringComparison.OrdinalIgnoreCase);
+            var photo = Guid.Parse(v.Value("photo"));
+            var section = (await house.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo))).Section!.Value;
+            seen.Add(section);
+            var given = Aspects.All.ToDictionary(a => a, a => run.Readings.First(r => r.Section == section && r.Aspect == a).Value!.Value);
+            // Every second photo gets one bridge score more or less than the piece did.
+            var bridge = n % 2 == 0 ? given["bridge"] == 4 ? 3 : given["bridge"] + 1 : given["bridge"];
+            pairs.AddRange(given.Select(g => (g.Value, g.Key == "bridge" ? bridge : g.Value)));
+            await v.Submit("#blind", [.. given.Select(g => ($"s.{g.Key}", Words.N(g.Key == "bridge" ? bridge : g.Value)))]);
+        }
+
+        Assert.Equal(8, seen.Count);
+        Assert.NotEqual(seen.Order(), seen);
+        Assert.NotEqual(seen.OrderDescending(), seen);
+        var learned = Words.N(Core.Evidence.ScoreNoise.Learn([pairs]).Sd);
+        Assert.StartsWith($"{learned} scores.", v.Text(".lead-text"));
+        await v.Go($"/runs/{run.Id}");
+        Assert.Contains($"Score noise {learned}, learned from 40 scores given twice", v.Page.Body!.TextContent);
+        Assert.Matches(@"kept \d+ °C", v.Page.Body!.TextContent);
+        await v.Go("/sittings");
+        await v.Submit("form[action*='Remove']");
+        await v.Go($"/runs/{run.Id}");
+        Assert.Contains("Score noise 0.5,", v.Page.Body!.TextContent);
+    }
+
+    [Fact]
+    public async Task A_blind_form_with_nothing_in_it_comes_back()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Number == 2 && r.Pairing!.Filament!.Line == "Heath" && r.Photos.Any()));
+        await v.Go($"/runs/{run.Id}/photos");
+        await v.Submit("form[action='/sittings']");
+        await v.Submit("#blind");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("Score at least one aspect", v.Page.Body!.TextContent);
+        await v.Submit("#blind", ("s.bridge", "9"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        await v.Submit("#blind", ("skip", "1"));
+        Assert.StartsWith("Score again, 2 of", v.Text("h1"));
+        await v.Go("/sittings");
+        Assert.Contains("open", v.Page.QuerySelector("table")!.TextContent);
+    }
+}
