@@ -6,5 +6,5 @@ for (const [i, text] of readFileSync(file, 'utf8').split('\n').map(l => l.trim()
     method: 'POST', headers: { 'Content-Type': 'application/json', Authorization: `Bearer ${token}` },
     body: JSON.stringify({ key: `${file}, line ${i + 1}`, aspect, text }), // the key: posted twice, it is stored once
   });
-  console.log(reply.status, await reply.text());
+  console.log(`${reply.status} ${await reply.text()}`);
 }

@@ -6,7 +6,14 @@ public class TowerHeightsTests
 {
     private static TowerPlanV1 Plan(decimal hot, decimal cool, decimal step, decimal section = 10, bool separate = false) => TowerPlanning.Plan(new TowerRequest
     {
-        HottestC = hot, CoolestC = cool, StepC = step, SectionHeightMm = section, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m, FirstLayerHeightMm = 0.2m, Separate = separate,
+        HottestC = hot,
+        CoolestC = cool,
+        StepC = step,
+        SectionHeightMm = section,
+        BaseHeightMm = 1.2m,
+        LayerHeightMm = 0.2m,
+        FirstLayerHeightMm = 0.2m,
+        Separate = separate,
     }).Plan!;
 
     [Fact]

@@ -140,4 +140,68 @@ public class UndoTests(House house) : IClassFixture<House>
         await v.Submit("form[action*='Conditions']");
         Assert.Contains("mine 2.0", v.Text(".conds"));
     }
+
+    [Fact]
+    public async Task Every_removal_can_be_taken_back_from_the_log_long_after()
+    {
+        var heath = await PairingOf("Heath", "Dunnock 180");
+        var photo = await house.WithDb(db => db.Photos.FirstAsync(p => db.Runs.Any(r => r.Id == p.RunId && r.PairingId == heath.Id)));
+        var finding = await house.WithDb(db => db.Findings.FirstAsync(f => f.RunId == photo.RunId));
+        var printer = heath.Toolhead!.PrinterId;
+        async Task Remove(string page, string form, params (string, string)[] typed)
+        {
+            await v.Go(page);
+            await v.Submit(form, typed);
+            Assert.True(v.Last.IsSuccessStatusCode, page);
+        }
+
+        await Remove($"/runs/{photo.RunId}/photos?c={photo.Id}", "form[action*='Remove']");
+        await Remove($"/runs/{photo.RunId}?open=read", "form[action*='RemoveFinding']", ("finding", finding.Id.ToString()));
+        await Remove($"/runs/{photo.RunId}", "form[action$='=Remove']");
+        await Remove($"/pairings/{heath.Id}", "form[action$='=Remove']");
+        await Remove($"/filaments/{heath.FilamentId}", "form[action*='Remove']");
+        await Remove($"/printers/{printer}", "form[action$='=Remove']");
+        Assert.NotNull((await house.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
+        var offered = await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null));
+        for (var n = 0; n < 6; n++)
+        {
+            await v.Go("/log");
+            await v.Submit(".undo-line");
+            Assert.Contains("back", v.Text(".told"));
+        }
+
+        await v.Go("/log");
+        Assert.Equal(offered - 6, await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null)));
+        Assert.Equal(6, v.Page.QuerySelectorAll(".log s").Length);
+        Assert.Null((await house.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo.Id))).RemovedAt);
+        Assert.Null((await house.WithDb(db => db.Findings.FirstAsync(p => p.Id == finding.Id))).RemovedAt);
+        Assert.Null((await house.WithDb(db => db.Runs.FirstAsync(p => p.Id == photo.RunId))).RemovedAt);
+        Assert.Null((await house.WithDb(db => db.Pairings.FirstAsync(p => p.Id == heath.Id))).RemovedAt);
+        Assert.Null((await house.WithDb(db => db.Filaments.FirstAsync(p => p.Id == heath.FilamentId))).RemovedAt);
+        Assert.Null((await house.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
+    }
+
+    [Fact]
+    public async Task The_log_is_filtered_by_day_and_kind_and_pages_through_without_a_gap()
+    {
+        var all = await house.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).ToListAsync());
+        var seen = new List<string>();
+        for (var next = "/log"; next is not null; next = v.Page.QuerySelector("main a[href*='before=']")?.GetAttribute("href"))
+        {
+            await v.Go(next);
+            seen.AddRange(v.Page.QuerySelectorAll(".log li > span:nth-of-type(2)").Select(e => e.QuerySelector("a, s")?.TextContent ?? e.TextContent.Trim()));
+        }
+
+        Assert.Equal(all.Count, seen.Count);
+        var day = DateTime.UtcNow.Date.AddDays(-318);
+        await v.Go($"/log?kind=finding&from={day:yyyy-MM-dd}&to={day:yyyy-MM-dd}");
+        Assert.Equal(3, v.Page.QuerySelectorAll(".log li").Length);
+        Assert.Contains("strings: reeds joined by hairs", v.Text(".log"));
+        var text = await v.Client.GetStringAsync($"/log?handler=Text&kind=finding&from={day:yyyy-MM-dd}&to={day:yyyy-MM-dd}");
+        Assert.StartsWith($"{day:yyyy-MM-dd}", text);
+        await v.Go("/log?from=yesterday");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("not a day", v.Text("#err-from"));
+        Assert.True(v.Page.QuerySelectorAll(".log li").Length > 10);
+    }
 }

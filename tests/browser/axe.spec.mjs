@@ -21,13 +21,36 @@ for (const scheme of ['light', 'dark'])
     await context.addInitScript({ content: axe });
     const page = await context.newPage();
     const half = await halfRead(page, server);
-    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/nowhere'];
+    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/nowhere'];
     for (const path of paths) {
       await page.goto(server.url + path);
       await look(page, path);
     }
     await page.goto(half);
     await look(page, 'read');
+    const photos = half.replace(/#.*/, '/photos');
+    await page.goto(photos);
+    await look(page, 'photos');
+    await page.locator('.shot a').first().click();
+    await look(page, 'photo');
+    await page.goto(`${photos}?across=4`);
+    await look(page, 'across runs');
+    for (const box of await page.locator('input[name=c]').all()) await box.check();
+    await page.getByRole('button', { name: 'Put the ticked ones' }).click();
+    await look(page, 'side by side');
+    await page.goto(photos);
+    await page.getByRole('button', { name: 'Score them again' }).click();
+    await look(page, 'blind');
+    await page.goto(half.replace(/#.*/, '/code'));
+    await look(page, 'code');
+    await page.goto(`${server.url}/exchange`);
+    await page.setInputFiles('#file', { name: 'notes.csv', mimeType: 'text/csv', buffer: Buffer.from('filament,printer,nozzle\nHeath,Dunnock 180,209\nHeth,Dunnock 180,hot\n') });
+    await page.getByRole('button', { name: 'Look at it' }).click();
+    await look(page, 'old notes');
+    await page.goto(`${server.url}/exchange`);
+    await page.setInputFiles('#file', { name: 'a.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"glenfrost-archive","version":1,"rows":{"people":[{"id":"01a20000-0000-7000-8000-0000000000ac","name":"Guest"},{"id":"x"}]}}') });
+    await page.getByRole('button', { name: 'Look at it' }).click();
+    await look(page, 'import');
     await page.goto(server.url + '/');
     await page.locator('.todo', { hasText: 'Decide' }).first().locator('a').click();
     await look(page, 'judge');

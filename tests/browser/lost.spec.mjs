@@ -62,6 +62,8 @@ test('an answer that came while the page was being loaded anew is shown in it', 
 test('two tabs on one cell: the second is told, and neither is lost', async ({ page, context }) => {
   const address = await halfRead(page, server);
   const other = await context.newPage();
+  // The other tab is not told in time what this one does.
+  await other.route('**/*handler=Since*', route => route.abort());
   await page.goto(address);
   await other.goto(address);
   await cell(page, 7, 'overhang').focus();

@@ -31,6 +31,8 @@ try {
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);
   await page.goto(half.replace(/#.*/, '')); await shoot('read');
+  await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`); await shoot('photos');
+  await page.getByRole('button', { name: 'Score them again' }).click(); await page.keyboard.press('4'); await page.keyboard.press('3'); await shoot('score-again');
   await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
   await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');

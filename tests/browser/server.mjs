@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
-import { tmpdir } from 'node:os';
+import { networkInterfaces, tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -16,21 +16,38 @@ const freePort = () => new Promise(done => {
 });
 
 export class Server {
-  constructor(demo = true) {
+  constructor(demo = true, lan = false) {
     this.demo = demo;
+    this.lan = lan;
+    this.said = '';
     this.data = mkdtempSync(join(tmpdir(), 'glenfrost-browser-'));
   }
 
   async start() {
     this.port ??= await freePort();
     this.url = `http://localhost:${this.port}`;
-    const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.demo ? ['--demo', join(app, 'demo')] : [])];
+    const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.demo ? ['--demo', join(app, 'demo')] : []), ...(this.lan ? ['--lan', 'yes'] : [])];
+    this.said = '';
     this.process = spawn('dotnet', args, { stdio: ['ignore', 'pipe', 'inherit'] });
     await new Promise((ready, fail) => {
-      this.process.stdout.on('data', d => String(d).includes('listens on') && ready());
+      this.process.stdout.on('data', d => {
+        this.said += d;
+        if (this.said.includes('listens on') && (!this.lan || this.said.includes('Device code:'))) ready();
+      });
       this.process.on('exit', code => fail(new Error(`the server ended with ${code}`)));
     });
     return this;
+  }
+
+  /** The address under which other machines reach it; null where this machine has no network. */
+  get lanUrl() {
+    const own = Object.values(networkInterfaces()).flat().find(a => a.family === 'IPv4' && !a.internal);
+    return own ? `http://${own.address}:${this.port}` : null;
+  }
+
+  /** The device code that the console shows last. */
+  get code() {
+    return this.said.match(/Device code: (\S+)/g).at(-1).split(' ')[2];
   }
 
   kill(signal = 'SIGKILL') {

@@ -36,6 +36,9 @@ public sealed class ImportPlan
     /// <summary>Files that new rows name and that are neither here nor in the archive.</summary>
     public List<string> MissingFiles { get; } = [];
 
+    /// <summary>Names of new filaments, spools and printers that something else here bears already: both will stand.</summary>
+    public List<string> NamesTwice { get; } = [];
+
     public int NewCount => New.Values.Sum(r => r.Count);
 }
 
@@ -92,6 +95,7 @@ public static class ArchiveImport
             taken[table.Type] = [.. good.Select(r => r.Id)];
         }
 
+        await NamesAsync(db, plan);
         return plan;
     }
 
@@ -142,13 +146,24 @@ public static class ArchiveImport
         return (added, replaced);
     }
 
+    private static async Task NamesAsync(GlenfrostDb db, ImportPlan plan)
+    {
+        var fresh = plan.New.Values.SelectMany(r => r).ToList();
+        var filaments = (await db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Select(f => f.Maker + " " + f.Line).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var spools = (await db.Spools.AsNoTracking().Where(s => s.RemovedAt == null).Select(s => s.Name).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var printers = (await db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Select(p => p.Name).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        plan.NamesTwice.AddRange(fresh.OfType<Filament>().Where(f => f.RemovedAt is null && filaments.Contains(f.Name)).Select(f => f.Name));
+        plan.NamesTwice.AddRange(fresh.OfType<Spool>().Where(s => s.RemovedAt is null && spools.Contains(s.Name)).Select(s => $"spool {s.Name}"));
+        plan.NamesTwice.AddRange(fresh.OfType<Printer>().Where(p => p.RemovedAt is null && printers.Contains(p.Name)).Select(p => p.Name));
+    }
+
     private static List<FieldDifference> Differences(ArchiveTable table, Record here, Record there)
     {
         var list = new List<FieldDifference>();
         foreach (var c in table.Columns)
         {
             var (a, b) = (Shown(c, here), Shown(c, there));
-            if (a != b)
+            if (a != b && !(c.Kind == ColumnKind.Json && a.Length > 0 && b.Length > 0 && SameJson(a, b)))
                 list.Add(new(c.Name, a, b));
         }
 
@@ -166,6 +181,14 @@ public static class ArchiveImport
         Enum e => ArchiveWriter.Word(e),
         var x => x.ToString()!,
     };
+
+    /// <summary>Other programs write 0.2 for 0.20 and order fields anew; that is no other content.</summary>
+    private static bool SameJson(string a, string b)
+    {
+        using var left = JsonDocument.Parse(a);
+        using var right = JsonDocument.Parse(b);
+        return JsonElement.DeepEquals(left.RootElement, right.RootElement);
+    }
 
     private static string Compact(string json)
     {

@@ -52,6 +52,9 @@ public abstract class ArchiveTable(string name, Type type, bool changes)
     /// <summary>Its name in JSON.</summary>
     public string Name => name;
 
+    /// <summary>Its name in words, for example "filament sources".</summary>
+    public string Label { get; } = string.Concat(name.Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
+
     /// <summary>The record's type.</summary>
     public Type Type => type;
 

@@ -305,18 +305,24 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             }
         }
 
+        await bench.LogCountAsync("reading", $"/runs/{run.Id}", db.ChangeTracker.Entries<Reading>().Count(r => r.State == EntityState.Added), n => $"{Words.Plural(n, "reading")} on temperature tower {run.Number}: {Facts.NameOf(p)}");
         if (e.TryGetProperty("findings", out var findings))
         {
             foreach (var f in findings.EnumerateObject())
             {
                 var parts = f.Value.GetString()!.Split(": ", 2);
                 db.Findings.Add(new Finding { RunId = run.Id, PairingId = p.Id, Section = plan.Sections.First(s => Words.N(s.TemperatureC) == f.Name).Index, Tag = parts[0], Text = parts.ElementAtOrDefault(1), At = bench.Now, PersonId = person });
+                await bench.LogAsync("finding", $"{f.Value.GetString()} · temperature tower {run.Number}, {f.Name} °C: {Facts.NameOf(p)}", $"/runs/{run.Id}?open=read#findings");
             }
         }
 
         var decided = e.TryGetProperty("decide", out var decide);
         if (decided || e.TryGetProperty("read", out _))
+        {
             (run.Stage, run.ReadAt) = (RunStages.Read, bench.Now);
+            await bench.LogAsync("run", $"Temperature tower {run.Number} read: {Facts.NameOf(p)}", $"/runs/{run.Id}");
+        }
+
         await bench.SaveAsync();
         if (e.TryGetProperty("photos", out _))
             await PhotosAsync(e, plan, run);

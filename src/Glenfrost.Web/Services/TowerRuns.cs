@@ -257,10 +257,11 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
             };
             bench.Db.Readings.Add(reading);
             var link = $"/runs/{runId}";
+            var name = await NameOfAsync(run);
             if (reading.Why is not null)
-                await bench.LogAsync("reading", $"Temperature tower {run.Number}, {Where(plan, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why}", link);
+                await bench.LogAsync("reading", $"Temperature tower {run.Number}, {Where(plan, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why} · {name}", link);
             else
-                await bench.LogCountAsync("reading", link, 1, n => $"{Words.Plural(n, "reading")} on temperature tower {run.Number}");
+                await bench.LogCountAsync("reading", link, 1, n => $"{Words.Plural(n, "reading")} on temperature tower {run.Number}: {name}");
             await bench.Db.SaveChangesAsync();
             var planned = (double)plan.Sections[entry.Section].TemperatureC;
             var odd = entry.Aspect == "observedC" && value is { } o && Math.Abs(o - planned) > 15;
@@ -292,6 +293,9 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         var score = BenchFields.Score.Parse(text);
         return score.Error is null ? ((double)score.Value!.Value, Words.N(score.Value), null) : (null, "", $"{score.Error} m marks a missing one, f a failed section.");
     }
+
+    private async Task<string> NameOfAsync(Run run) => run.PairingId is { } id
+        ? Facts.NameOf(await bench.Db.Pairings.AsNoTracking().Include(p => p.Filament).Include(p => p.Variant).Include(p => p.Toolhead!.Printer).FirstAsync(p => p.Id == id)) : "";
 
     private static string Where(TowerPlanV1 plan, CellEntry entry) => $"{(entry.Aspect == "observedC" ? "display" : entry.Aspect)} at {Words.N(plan.Sections[entry.Section].TemperatureC, 1)} °C";
 

@@ -303,6 +303,7 @@ function start(form, run) {
         link.append(img);
         label.parentElement.querySelector('a')?.remove();
         label.before(link);
+        label.parentElement.classList.add('has');
         say('The photo is kept.');
       }
     });
