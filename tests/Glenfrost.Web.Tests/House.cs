@@ -39,9 +39,29 @@ public class House : WebApplicationFactory<Program>
         }
     }
 
+    /// <summary>The demo's year, laid out once and copied for each house.</summary>
+    private static readonly Lazy<string> Year = new(() =>
+    {
+        var folder = Path.Combine(Path.GetTempPath(), "glenfrost-year-" + Guid.NewGuid().ToString("N"));
+        if (Program.Main(["seed", "--data", folder, "--demo", Path.Combine(Root, "demo")]).GetAwaiter().GetResult() != 0)
+            throw new InvalidOperationException("the demo's year could not be laid out");
+        AppDomain.CurrentDomain.ProcessExit += (_, _) => Directory.Delete(folder, true);
+        return folder;
+    });
+
     protected override IHost CreateHost(IHostBuilder builder)
     {
-        builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["data"] = Folder, ["demo"] = WithDemo ? Path.Combine(Root, "demo") : null }));
+        if (WithDemo)
+        {
+            foreach (var file in Directory.EnumerateFiles(Year.Value, "*", SearchOption.AllDirectories))
+            {
+                var to = Path.Combine(Folder, Path.GetRelativePath(Year.Value, file));
+                Directory.CreateDirectory(Path.GetDirectoryName(to)!);
+                File.Copy(file, to);
+            }
+        }
+
+        builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["data"] = Folder }));
         return base.CreateHost(builder);
     }
 

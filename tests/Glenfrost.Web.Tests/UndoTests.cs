@@ -162,6 +162,7 @@ public class UndoTests(House house) : IClassFixture<House>
         await Remove($"/filaments/{heath.FilamentId}", "form[action*='Remove']");
         await Remove($"/printers/{printer}", "form[action$='=Remove']");
         Assert.NotNull((await house.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
+        var undone = await house.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null));
         var offered = await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null));
         for (var n = 0; n < 6; n++)
         {
@@ -172,7 +173,8 @@ public class UndoTests(House house) : IClassFixture<House>
 
         await v.Go("/log");
         Assert.Equal(offered - 6, await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null)));
-        Assert.Equal(6, v.Page.QuerySelectorAll(".log s").Length);
+        Assert.Equal(undone + 6, await house.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null)));
+        Assert.True(v.Page.QuerySelectorAll(".log s").Length >= 6);
         Assert.Null((await house.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo.Id))).RemovedAt);
         Assert.Null((await house.WithDb(db => db.Findings.FirstAsync(p => p.Id == finding.Id))).RemovedAt);
         Assert.Null((await house.WithDb(db => db.Runs.FirstAsync(p => p.Id == photo.RunId))).RemovedAt);

@@ -1,6 +1,6 @@
 // Starts the published application on a fresh data place for one test file, and ends only the process that it started.
-import { spawn } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { execFileSync, spawn } from 'node:child_process';
+import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { networkInterfaces, tmpdir } from 'node:os';
 import { dirname, join, resolve } from 'node:path';
@@ -15,18 +15,32 @@ const freePort = () => new Promise(done => {
   });
 });
 
+// The demo's year is laid out once for all servers of this process, and copied.
+let year = null;
+const seeded = () => {
+  if (year === null) {
+    year = mkdtempSync(join(tmpdir(), 'glenfrost-year-'));
+    process.on('exit', () => rmSync(year, { recursive: true, force: true }));
+    execFileSync('dotnet', [join(app, 'Glenfrost.Web.dll'), 'seed', '--data', year, '--demo', join(app, 'demo')], { stdio: 'inherit' });
+  }
+  return year;
+};
+
 export class Server {
   constructor(demo = true, lan = false) {
     this.demo = demo;
     this.lan = lan;
     this.said = '';
     this.data = mkdtempSync(join(tmpdir(), 'glenfrost-browser-'));
+    this.fresh = true;
   }
 
   async start() {
     this.port ??= await freePort();
     this.url = `http://localhost:${this.port}`;
-    const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.demo ? ['--demo', join(app, 'demo')] : []), ...(this.lan ? ['--lan', 'yes'] : [])];
+    if (this.demo && this.fresh) cpSync(seeded(), this.data, { recursive: true });
+    this.fresh = false;
+    const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.lan ? ['--lan', 'yes'] : [])];
     this.said = '';
     this.process = spawn('dotnet', args, { stdio: ['ignore', 'pipe', 'inherit'] });
     await new Promise((ready, fail) => {

@@ -1,19 +1,24 @@
 // Photos are sent as soon as they are taken; what is refused is said beside the field, and what broke off is sent again under its own key.
 export const newKey = () => crypto.randomUUID ? crypto.randomUUID() : `${Date.now()}-${Math.random()}`;
 
-export async function send(url, ticket, section, file, key) {
+// How long a photo is sent again while the bench does not answer, ms.
+const patience = 180_000;
+
+export async function send(url, ticket, section, file, key, waiting = () => {}) {
   const body = new FormData();
   body.append('key', key);
   body.append('section', section);
   body.append('photo', file, file.name);
+  const from = Date.now();
   for (let turn = 0; ; turn++) {
     try {
       const reply = await fetch(url, { method: 'POST', body, headers: { 'X-Ticket': ticket, Accept: 'application/json' } });
       if (reply.headers.get('content-type')?.includes('json')) return await reply.json();
       return { photos: [], refused: [(await reply.text()).slice(0, 300)] };
     } catch {
-      if (turn === 4) return { photos: [], refused: [`${file.name} could not be sent: the bench does not answer. It is not kept; choose it again later.`] };
-      await new Promise(done => setTimeout(done, 500 * 2 ** turn));
+      if (Date.now() - from > patience) return { photos: [], refused: [`${file.name} could not be sent: the bench does not answer. It is not kept; choose it again later.`] };
+      waiting();
+      await new Promise(done => setTimeout(done, Math.min(500 * 2 ** turn, 4000)));
     }
   }
 }
@@ -37,7 +42,8 @@ for (const form of document.querySelectorAll('form[data-photos]')) {
         refused.push(large);
         continue;
       }
-      const answer = await send(form.action, form.querySelector('[name=__RequestVerificationToken]').value, form.querySelector('[name=section]').value, file, newKey());
+      const answer = await send(form.action, form.querySelector('[name=__RequestVerificationToken]').value, form.querySelector('[name=section]').value, file, newKey(),
+        () => { said.textContent = `The bench does not answer; ${file.name} waits and is sent again. Leave this page open.`; });
       kept += answer.photos.length;
       refused.push(...answer.refused);
     }

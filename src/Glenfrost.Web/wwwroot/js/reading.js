@@ -293,7 +293,7 @@ function start(form, run) {
       if (!file) return;
       const large = tooLarge(file, Number(document.getElementById('keyline').dataset.most));
       say(large ?? 'Sending the photo …');
-      const answer = large ? { photos: [], refused: [] } : await sendPhoto(`/runs/${run}/photos/add`, ticket, input.dataset.snap, file, newKey());
+      const answer = large ? { photos: [], refused: [] } : await sendPhoto(`/runs/${run}/photos/add`, ticket, input.dataset.snap, file, newKey(), () => say('The bench does not answer; the photo waits and is sent again. Leave this page open.'));
       input.value = '';
       if (answer.refused.length > 0) say(answer.refused.join(' '));
       for (const p of answer.photos) {
