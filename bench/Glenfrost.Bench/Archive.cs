@@ -9,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Bench;
 
 /// <summary>What was written.</summary>
-public sealed record ArchiveFacts(int Pairings, int Runs, int Readings, Guid SomeRun, Guid SomePairing);
+public sealed record ArchiveFacts(int Pairings, int Runs, int Readings, Guid SomeRun, Guid SomePairing, int ReadingsOfSomeRun, string StageOfSomeRun);
 
 /// <summary>Writes years of invented work of a busy bench: 30 filaments on 9 toolheads, 300 towers a year. Seeded, so that every run of the bench is alike.</summary>
 public static class Archive
@@ -66,6 +66,6 @@ public static class Archive
 
         await db.SaveChangesAsync();
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
-        return new(pairings.Count, years * 300, readings, run.Id, pairings[0].Id);
+        return new(pairings.Count, years * 300, readings, run.Id, pairings[0].Id, plan.Sections.Count * Aspects.All.Count, run.Stage);
     }
 }

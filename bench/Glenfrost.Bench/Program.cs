@@ -27,7 +27,8 @@ try
     await using var server = await Server.StartAsync(app, folder);
     var run = "/runs/" + archive.SomeRun;
     var plan = "/pairings/" + archive.SomePairing + "/temperature-tower";
-    string[] pages = ["/bench/empty", run, "/pairings", "/", "/pairings/" + archive.SomePairing, plan];
+    var since = $"{run}?handler=Since&seen={archive.ReadingsOfSomeRun}&stage={archive.StageOfSomeRun}";
+    string[] pages = ["/bench/empty", run, since, "/log?kind=run", "/pairings", "/", "/pairings/" + archive.SomePairing, plan];
     // Another depth each time: nothing of the piece is remembered from before.
     var asked = 0;
     string Ask(string page) => page == plan ? string.Create(CultureInfo.InvariantCulture, $"{plan}?hottestC=220&coolestC=180&stepC=5&pieceDepthMm={14 + ++asked * 0.01:0.00}") : page;
@@ -48,11 +49,24 @@ try
     }
 
     var empty = Median(times["/bench/empty"]);
-    var rows = pages.Select(p => (Name: p == run ? "run page" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p == plan ? "plan page, nine sections made anew" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
+    var rows = pages.Select(p => (Name: p == run ? "run page" : p == since ? "asking whether a reading came" : p.StartsWith("/log") ? "log, filtered" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p == plan ? "plan page, nine sections made anew" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
         .Append(("start-up, to the first answer", Median(starts), starts.Max())).ToList();
     Console.WriteLine($"{"",-36} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
     foreach (var (name, ms, p95) in rows)
         Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-36} {ms,10:0.00} {p95,10:0.00} {ms / empty,15:0.0}"));
+    // The archive goes out against reading its database file once.
+    var file = new List<double>();
+    for (var i = 0; i < 5; i++)
+    {
+        var from = Stopwatch.GetTimestamp();
+        await File.ReadAllBytesAsync(Path.Combine(folder, "glenfrost.db"));
+        file.Add(Stopwatch.GetElapsedTime(from).TotalMilliseconds);
+    }
+
+    var before = server.MemoryMb;
+    var export = await server.TimeAsync("/export/archive.json", 5);
+    var bytes = (await server.TextAsync("/export/archive.json")).Length;
+    Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"whole archive as JSON: {bytes / 1e6:0.0} MB in {Median(export):0} ms, {Median(export) / Median(file):0.0} times reading the database file; the server holds {server.MemoryMb:0} MB after six of them, {before:0} MB before"));
     if (args.Contains("--json"))
         Console.WriteLine(JsonSerializer.Serialize(rows.Select(r => new { name = r.Item1, medianMs = r.Item2, p95Ms = r.Item3, ratio = r.Item2 / empty })));
 }

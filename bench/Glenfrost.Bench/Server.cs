@@ -15,6 +15,16 @@ public sealed class Server : IAsyncDisposable
     /// <summary>Milliseconds from the start of the process to its first answered page.</summary>
     public double StartMs { get; }
 
+    /// <summary>Working set of the process now, MB.</summary>
+    public double MemoryMb
+    {
+        get
+        {
+            process.Refresh();
+            return process.WorkingSet64 / 1e6;
+        }
+    }
+
     public static async Task<Server> StartAsync(string app, string data)
     {
         var port = FreePort();

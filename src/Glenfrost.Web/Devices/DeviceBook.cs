@@ -14,11 +14,18 @@ public sealed class DeviceBook(GlenfrostDb db, WriteGate gate, TimeProvider cloc
 
     private static readonly TimeSpan SeenEvery = TimeSpan.FromMinutes(5);
 
-    /// <summary>Enters a device and makes its token.</summary>
-    public (Device Device, string Token) Enter(string name, string kind, Guid personId)
+    /// <summary>Enters a device and makes its token; somebody not known here yet is entered too. Inside the gate.</summary>
+    public async Task<(Device Device, string Token)> EnterAsync(string name, string kind, string personName)
     {
+        var person = await db.People.Where(p => !p.Elsewhere).FirstOrDefaultAsync(p => p.Name.ToLower() == personName.ToLower());
+        if (person is null)
+        {
+            person = new Person { Name = personName };
+            db.People.Add(person);
+        }
+
         var token = "gf" + (kind == DeviceKinds.Readings ? "r" : "p") + "_" + Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(24));
-        var device = new Device { Name = name, Kind = kind, TokenHash = Hash(token), PersonId = personId, CreatedAt = clock.GetUtcNow().UtcDateTime };
+        var device = new Device { Name = name, Kind = kind, TokenHash = Hash(token), PersonId = person.Id, CreatedAt = clock.GetUtcNow().UtcDateTime };
         db.Devices.Add(device);
         return (device, token);
     }

@@ -45,15 +45,8 @@ public sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : 
         await Bench.PersonAsync();
         var (device, token) = await Bench.AloneAsync(async () =>
         {
-            var person = await Db.People.Where(p => !p.Elsewhere).FirstOrDefaultAsync(p => p.Name.ToLower() == who!.ToLower());
-            if (person is null)
-            {
-                person = new Person { Name = who! };
-                Db.People.Add(person);
-            }
-
-            var entered = devices.Enter(name!, DeviceKinds.Pages, person.Id);
-            await Bench.LogAsync("device", $"{name} was let in, used by {person.Name}", "/devices");
+            var entered = await devices.EnterAsync(name!, DeviceKinds.Pages, who!);
+            await Bench.LogAsync("device", $"{name} was let in, used by {who}", "/devices");
             await Db.SaveChangesAsync();
             return entered;
         });

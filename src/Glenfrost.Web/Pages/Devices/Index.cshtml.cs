@@ -45,14 +45,7 @@ public sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) : B
         await Bench.PersonAsync();
         (_, Token) = await Bench.AloneAsync(async () =>
         {
-            var person = await Db.People.Where(p => !p.Elsewhere).FirstOrDefaultAsync(p => p.Name.ToLower() == who!.ToLower());
-            if (person is null)
-            {
-                person = new Person { Name = who! };
-                Db.People.Add(person);
-            }
-
-            var entered = devices.Enter(name!, DeviceKinds.Readings, person.Id);
+            var entered = await devices.EnterAsync(name!, DeviceKinds.Readings, who!);
             await Bench.LogAsync("device", $"A token was made for {name}: it may post readings", "/devices");
             await Db.SaveChangesAsync();
             return entered;
