@@ -270,6 +270,54 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     }
 
     [Fact]
+    public async Task Two_people_score_one_run_and_are_told_by_name()
+    {
+        var run = (await HalfRead()).Id;
+        var tablet = await LetIn("second reader", "Morag");
+        await tablet.Go($"/runs/{run}");
+        async Task<JsonElement> Put(Visitor by, string key, string text)
+        {
+            var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = key, ["section"] = "0", ["aspect"] = "bond", ["text"] = text }) };
+            request.Headers.Add("X-Ticket", by.Value("__RequestVerificationToken"));
+            return await (await by.Client.SendAsync(request)).Content.ReadFromJsonAsync<JsonElement>();
+        }
+
+        await bench.Go($"/runs/{run}");
+        Assert.Equal("saved", (await Put(tablet, "m-1", "2")).GetProperty("status").GetString());
+        var told = await Put(bench, "b-1", "4");
+        Assert.Equal("conflict", told.GetProperty("status").GetString());
+        Assert.StartsWith("Morag put 2 here", told.GetProperty("message").GetString());
+    }
+
+    [Fact]
+    public async Task Who_works_here_changes_by_name_and_is_renamed_only_where_it_is_meant()
+    {
+        using var house = new EmptyHouse();
+        var (here, there) = (house.Visit(), house.Visit());
+        async Task Be(Visitor v, string name, bool other = false)
+        {
+            await v.Go("/preferences");
+            await v.Submit("main form", [("person", name), .. other ? new[] { ("other", "1") } : []]);
+        }
+
+        async Task<string> Who(Visitor v)
+        {
+            await v.Go("/preferences");
+            return v.Value("person");
+        }
+
+        await Be(here, "Isla");
+        await Be(there, "Ruan", true);
+        Assert.Equal(("Isla", "Ruan"), (await Who(here), await Who(there)));
+        await Be(there, "isla");
+        Assert.Equal("Isla", await Who(there));
+        await Be(there, "Ruan");
+        await Be(there, "Ruan Bell");
+        Assert.Equal(("Isla", "Ruan Bell"), (await Who(here), await Who(there)));
+        Assert.Equal(["Isla", "Ruan Bell"], await house.WithDb(db => db.People.OrderBy(p => p.Name).Select(p => p.Name).ToListAsync()));
+    }
+
+    [Fact]
     public async Task Codes_to_open_a_spool_or_a_run_carry_the_address_of_the_network()
     {
         var spool = (await house.WithDb(db => db.Spools.FirstAsync())).Id;

@@ -40,6 +40,11 @@ public class NotesTests(House house) : IClassFixture<House>
         // What was typed stands there when the page is opened again.
         await v.Go(page);
         Assert.Equal("Turn", v.Value("r.2.2"));
+        // And is found again without its address.
+        await v.Go("/exchange");
+        var waiting = v.Page.QuerySelectorAll("main .plainlist a").Single(a => page.StartsWith(a.GetAttribute("href")!, StringComparison.Ordinal));
+        await v.Go(waiting.GetAttribute("href")!);
+        Assert.Equal("Turn", v.Value("r.2.2"));
         await v.Press("form[action*='Mend']", "?handler=Take");
         Assert.Contains("3 old notes taken in", v.Text(".told"));
         Assert.Contains("1 pairing made", v.Text(".told"));
@@ -48,6 +53,7 @@ public class NotesTests(House house) : IClassFixture<House>
         await v.Submit("form[action*='Mend']", ("r.2.2", "Tarn"));
         await v.Press("form[action*='Mend']", "?handler=Take");
         Assert.Equal("/exchange", v.Path);
+        Assert.DoesNotContain(v.Page.QuerySelectorAll("main .plainlist a"), a => page.StartsWith(a.GetAttribute("href")!, StringComparison.Ordinal));
 
         var pairings = await house.WithDb(db => db.Pairings.AsNoTracking().Full().ToListAsync());
         var tarn = pairings.Single(p => p.Filament!.Line == "Tarn" && p.Toolhead!.FullName == "Dunnock 180");

@@ -6,6 +6,9 @@ public sealed class Caller
     /// <summary>The tablet, phone or posting device; null at the bench's own machine.</summary>
     public Guid? DeviceId { get; set; }
 
+    /// <summary>Cookie of a browser at the bench itself in which somebody else said so.</summary>
+    public const string PersonCookie = "glenfrost-person";
+
     /// <summary>Who works on it; null for whoever is at the bench.</summary>
     public Guid? PersonId { get; set; }
 }

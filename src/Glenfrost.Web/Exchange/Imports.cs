@@ -68,6 +68,19 @@ public sealed class Imports(Bench bench, DataPlace place)
     public async Task<ImportDraft?> FindAsync(Guid id) =>
         File.Exists(PathOf(id, "draft.json")) ? Json.Read<ImportDraft>(await File.ReadAllTextAsync(PathOf(id, "draft.json"))) : null;
 
+    /// <summary>What waits to be decided on, newest first.</summary>
+    public async Task<List<ImportDraft>> WaitingAsync()
+    {
+        var list = new List<ImportDraft>();
+        foreach (var folder in Directory.Exists(place.ImportsFolder) ? Directory.GetDirectories(place.ImportsFolder) : [])
+        {
+            if (Guid.TryParseExact(Path.GetFileName(folder), "N", out var id) && await FindAsync(id) is { } draft)
+                list.Add(draft);
+        }
+
+        return [.. list.OrderByDescending(d => d.At)];
+    }
+
     /// <summary>Where a part of a draft lies.</summary>
     public string PathOf(Guid id, string name) => Path.Combine(FolderOf(id), name);
 

@@ -27,7 +27,7 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
         if (person is not null)
             return person;
         if (caller?.PersonId is { } id)
-            person = await db.People.FirstOrDefaultAsync(p => p.Id == id);
+            person = await db.People.FirstOrDefaultAsync(p => p.Id == id && !p.Elsewhere);
         person ??= await db.People.Where(p => !p.Elsewhere).OrderBy(p => p.Id).FirstOrDefaultAsync();
         if (person is null)
         {

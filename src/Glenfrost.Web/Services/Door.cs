@@ -27,6 +27,8 @@ public sealed class Door(RequestDelegate next, Reach reach)
         headers.ContentSecurityPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
+        if (Guid.TryParse(context.Request.Cookies[Caller.PersonCookie], out var person))
+            caller.PersonId = person;
         var remote = context.Connection.RemoteIpAddress;
         if (remote is not null && !IPAddress.IsLoopback(remote) && !await LetInAsync(context, caller, devices))
             return;

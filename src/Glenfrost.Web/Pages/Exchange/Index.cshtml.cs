@@ -1,13 +1,17 @@
+using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
-using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>Where data goes out and comes in.</summary>
-public sealed class IndexModel(Bench bench) : BenchPage(bench)
+public sealed class IndexModel(Bench bench, Imports imports) : BenchPage(bench)
 {
-    public void OnGet()
+    /// <summary>What was sent before and is not decided on.</summary>
+    public List<ImportDraft> Waiting { get; private set; } = [];
+
+    public async Task OnGetAsync()
     {
+        Waiting = await imports.WaitingAsync();
         if (TempData["refused"] is string refused)
             Sheet.Notice = refused;
     }
