@@ -204,6 +204,32 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_file_that_came_in_is_read_before_it_is_handed_out_to_be_printed()
+    {
+        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Planned))).Id;
+        var good = await v.Client.GetByteArrayAsync($"/runs/{run}/run.zip");
+        using var zip = new ZipArchive(new MemoryStream(good));
+        using var reader = new StreamReader(zip.GetEntry("glenfrost.json")!.Open());
+        var json = JsonNode.Parse(await reader.ReadToEndAsync())!;
+        var file = json["rows"]!["runFiles"]![0]!;
+        using var gcode = new StreamReader(zip.GetEntry($"files/{file["sha256"]}")!.Open());
+        var text = await gcode.ReadToEndAsync();
+        foreach (var (content, status, says) in new[] { (text, HttpStatusCode.OK, "M109"), (text.Replace("; print ends", "M104 S400\n; print ends"), HttpStatusCode.Conflict, "sets 400 \u00B0C, above the nozzle") })
+        {
+            using var fresh = new EmptyHouse();
+            var there = fresh.Visit();
+            var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.ASCII.GetBytes(content)));
+            file["sha256"] = hash;
+            await Send(there, Zip(("glenfrost.json", Encoding.UTF8.GetBytes(json.ToJsonString())), ($"files/{hash}", Encoding.ASCII.GetBytes(content))), "run.zip");
+            await there.Submit("form[action*='Take']");
+            var reply = await there.Client.GetAsync($"/runs/{run}/files/{file["id"]}");
+            Assert.Equal(status, reply.StatusCode);
+            var answer = await reply.Content.ReadAsStringAsync();
+            Assert.Contains(says, answer.StartsWith('{') ? JsonDocument.Parse(answer).RootElement.GetProperty("detail").GetString() : answer);
+        }
+    }
+
+    [Fact]
     public async Task What_is_neither_archive_nor_table_is_told()
     {
         await Send(v, [0, 1, 2, 3], "x.bin");
@@ -223,7 +249,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         var there = fresh.Visit();
         var text = await v.Client.GetStringAsync("/export/archive.json");
         JsonNode?[] odd = [null, "", "x", -1, 0, 1e9, 0.5, true, "2026-01-01T00:00:00Z", Guid.NewGuid().ToString(), new JsonObject(), new JsonArray(1)];
-        for (var turn = 0; turn < 3; turn++)
+        for (var turn = 0; turn < 2; turn++)
         {
             var json = JsonNode.Parse(text)!;
             var rows = json["rows"]!.AsObject().SelectMany(t => t.Value!.AsArray()).ToList();

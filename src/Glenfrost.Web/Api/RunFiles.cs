@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Meshes;
 using Glenfrost.Core.TestPieces.Toolpaths;
@@ -24,13 +25,27 @@ public static class RunFiles
         var run = await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
         if (file is null || run is null)
             return Results.NotFound();
-        // What is still to be printed keeps today's limits; what was printed is a record.
-        if (run.Stage == RunStages.Planned && run.PairingId is { } pairing
-            && TowerPiece.Refused(Json.Read<TowerPlanV1>(run.PlanJson), Facts.LimitsOf((await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == pairing)).Toolhead!)) is { } refused)
+        if (run.Stage == RunStages.Planned && await RefusedAsync(run, file, db, pieces) is { } refused)
             return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
         if (pieces.Open(file) is not { } content)
             return Results.NotFound();
         return Results.File(content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
+    }
+
+    /// <summary>Why a file must not be printed; null where it may be. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what was printed is a record.</summary>
+    private static async Task<string?> RefusedAsync(Run run, RunFile file, GlenfrostDb db, Pieces pieces)
+    {
+        if (run.PairingId is not { } id)
+            return null;
+        var pairing = await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id);
+        if (TowerPiece.Refused(Json.Read<TowerPlanV1>(run.PlanJson), Facts.LimitsOf(pairing.Toolhead!)) is { } refused)
+            return refused;
+        if (pieces.Open(file) is not { } content)
+            return null;
+        var machine = await pieces.MachineOfAsync(pairing);
+        using var reader = new StreamReader(content, System.Text.Encoding.Latin1);
+        return GcodeGuard.Check(reader, machine) is { Count: > 0 } wrong
+            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the tower anew, then its file is made within them." : null;
     }
 
     private static async Task<IResult> MeshAsync(Guid id, string kind, TowerRuns runs, Pieces pieces)
