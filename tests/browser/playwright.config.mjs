@@ -5,7 +5,8 @@ const args = ['--disable-background-networking', '--disable-component-update', '
 export default defineConfig({
   testDir: '.',
   outputDir: '../../test-results',
-  workers: 1,
+  // Files side by side, each with servers and data places of its own.
+  workers: 2,
   retries: 0,
   // Wide: a loaded machine is slow, and that is no failure.
   timeout: 240_000,
