@@ -147,4 +147,19 @@ public class ProfileTests
 
     [Fact]
     public void Every_kind_in_the_catalogue_settles_a_known_setting() => Assert.All(TrialCatalogue.All, k => Assert.NotNull(Glenfrost.Core.Settings.SettingRegistry.Find(k.SettingKey)));
+
+    [Theory]
+    [InlineData(SettingState.Start, "family, cautious", true)]
+    [InlineData(SettingState.Provisional, "old notes, 2 Apr 2025", true)]
+    [InlineData(SettingState.Provisional, "temperature tower 1, 3 May", false)]
+    [InlineData(SettingState.Confirmed, "typed: practice", false)]
+    [InlineData(SettingState.Doubtful, "temperature tower 1, 3 May", false)]
+    public void An_old_note_goes_in_only_where_nothing_better_stands(SettingState state, string from, bool taken)
+    {
+        List<ProfileSetting> settings = [new("nozzleTemperatureC", 210, null, SettingOrigin.Run, from, state)];
+        Assert.Equal(taken, ProfileRules.TakeOldNote(settings, "nozzleTemperatureC", 205, "3 Apr 2025"));
+        Assert.Equal(taken ? (205, SettingState.Provisional, "old notes, 3 Apr 2025") : (210, state, from), (settings.Single().Value, settings.Single().State, settings.Single().OriginText));
+        Assert.True(ProfileRules.TakeOldNote(settings, "bedTemperatureC", 55, null));
+        Assert.Equal("old notes", settings.Last().OriginText);
+    }
 }

@@ -74,6 +74,27 @@ public static class ProfileRules
         return (SettingState.Provisional, "one run, printed slowly");
     }
 
+    private const string OldNotesText = "old notes";
+
+    /// <summary>
+    /// Puts a value from old notes into a profile where nothing better stands: over nothing, a starting value or an older note. What a run, a person or
+    /// another profile put there stays.
+    /// </summary>
+    /// <param name="settings">The profile; changed where the value is taken.</param>
+    /// <param name="key">Key of the settings dictionary.</param>
+    /// <param name="value">In the key's unit.</param>
+    /// <param name="day">Day of the note in words; null where it has none.</param>
+    /// <returns>True where the value was taken.</returns>
+    public static bool TakeOldNote(List<ProfileSetting> settings, string key, double value, string? day)
+    {
+        var stands = settings.FirstOrDefault(s => s.Key == key);
+        if (stands is not null && stands.State != SettingState.Start && !stands.OriginText.StartsWith(OldNotesText, StringComparison.Ordinal))
+            return false;
+        settings.RemoveAll(s => s.Key == key);
+        settings.Add(new(key, value, null, SettingOrigin.Typed, day is null ? OldNotesText : $"{OldNotesText}, {day}", SettingState.Provisional, "from old notes, not tried since"));
+        return true;
+    }
+
     /// <summary>Marks settings doubtful; starting values stay what they are.</summary>
     public static IReadOnlyList<ProfileSetting> MarkDoubtful(IEnumerable<ProfileSetting> settings, IReadOnlyCollection<string> keys, string why) =>
         settings.Select(s => keys.Contains(s.Key) && s.State is (SettingState.Provisional or SettingState.Confirmed)

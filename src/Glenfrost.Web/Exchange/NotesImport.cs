@@ -144,18 +144,7 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                 foreach (var row in group.OrderBy(r => r.Note!.Date ?? DateTime.MinValue).ThenBy(r => r.Number))
                 {
                     var note = row.Note!;
-                    foreach (var (key, value) in note.Settings)
-                    {
-                        var stands = settings.FirstOrDefault(s => s.Key == key);
-                        var fromNotes = stands?.OriginText.StartsWith("old notes", StringComparison.Ordinal) == true;
-                        // What a run, a person or another profile put there is better than an old note; the note keeps its words all the same.
-                        if (stands is not null && stands.State != SettingState.Start && !fromNotes)
-                            continue;
-                        settings.RemoveAll(s => s.Key == key);
-                        settings.Add(new(key, value, null, SettingOrigin.Typed, $"old notes{(note.Date is { } d ? $", {Words.Day(d)}" : "")}", SettingState.Provisional, "from old notes, not tried since"));
-                        changed++;
-                    }
-
+                    changed += note.Settings.Count(x => ProfileRules.TakeOldNote(settings, x.Key, x.Value, note.Date is { } d ? Words.Day(d) : null));
                     bench.Db.Findings.Add(new Finding { Key = row.Key, PairingId = pairing.Id, Tag = note.Tag ?? "old note", Text = TextOf(note), At = note.Date ?? bench.Now, PersonId = person });
                     notes++;
                 }
