@@ -1,5 +1,6 @@
 using CsCheck;
 using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;

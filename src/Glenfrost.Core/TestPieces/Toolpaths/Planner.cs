@@ -1,5 +1,5 @@
 using System.Collections.Concurrent;
-using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.TestPieces.Shapes;
 using NetTopologySuite.Geometries;
 

@@ -1,0 +1,236 @@
+using Glenfrost.Core.Gcode.Motion;
+using Glenfrost.Core.Gcode.Reading;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Gcode.Inspection;
+
+/// <summary>What is known beside the file.</summary>
+public sealed record InspectionRequest
+{
+    /// <summary>Name of the file, as far as it says what it is.</summary>
+    public string Name { get; init; } = "";
+
+    /// <summary>Limits for the time; null for the speeds that the file asks for, without acceleration.</summary>
+    public MotionLimits? Motion { get; init; } = MotionLimits.Usual;
+
+    /// <summary>The printer, where one was chosen: its limits are checked.</summary>
+    public Machine? Machine { get; init; }
+
+    /// <summary>mm.</summary>
+    public double FilamentDiameterMm { get; init; } = 1.75;
+
+    /// <summary>g/cm³.</summary>
+    public double DensityGPerCm3 { get; init; } = 1.24;
+
+    /// <summary>Price of a kilogram, minor units; null where it is not known.</summary>
+    public double? PriceMinorPerKg { get; init; }
+
+    /// <summary>Currency of it.</summary>
+    public string Currency { get; init; } = "";
+
+    /// <summary>Flow that the pairing bears, mm³/s; null where none is kept.</summary>
+    public double? FlowLimit { get; init; }
+
+    /// <summary>Moves per second that the printer's controller takes.</summary>
+    public double MostMovesPerSecond { get; init; } = 600;
+}
+
+/// <summary>What a line of a file sets.</summary>
+public enum SettingKind
+{
+    Nozzle,
+    NozzleAndWait,
+    Bed,
+    BedAndWait,
+    Chamber,
+    Fan,
+    FlowPercent,
+    SpeedPercent,
+    PressureAdvance,
+    RetractLength,
+    Acceleration,
+    AbsoluteE,
+    RelativeE,
+    AbsoluteXyz,
+    RelativeXyz,
+    Inches,
+    Tool,
+    Pause,
+    Volumetric,
+}
+
+/// <summary>A line that sets something.</summary>
+/// <param name="Kind">What.</param>
+/// <param name="Value">In °C, %, s, mm or mm/s².</param>
+/// <param name="Tool">Toolhead, from 0.</param>
+/// <param name="Line">Line, from 1.</param>
+/// <param name="Offset">Its first byte.</param>
+/// <param name="Length">Bytes without the line feed.</param>
+/// <param name="Layer">Layer that was being printed; -1 before the first.</param>
+/// <param name="Z">Height of the nozzle then, mm.</param>
+public sealed record SettingLine(SettingKind Kind, double Value, int Tool, int Line, long Offset, int Length, int Layer, double Z);
+
+/// <summary>A feature as the file names it.</summary>
+/// <param name="Name">Its name there.</param>
+public sealed record FeatureFacts(string Name)
+{
+    public double Length { get; set; }
+    public double Volume { get; set; }
+    public double Seconds { get; set; }
+}
+
+/// <summary>A line that could not be read.</summary>
+/// <param name="Line">Its number.</param>
+/// <param name="Why">What is wrong.</param>
+/// <param name="Text">Its beginning.</param>
+public sealed record UnreadLine(int Line, string Why, string Text);
+
+/// <summary>Retraction as the file really does it.</summary>
+public sealed class RetractionFacts
+{
+    /// <summary>How often.</summary>
+    public int Count { get; set; }
+
+    /// <summary>Of them, in firmware (G10).</summary>
+    public int Firmware { get; set; }
+
+    /// <summary>Length, mm.</summary>
+    public Histogram Length { get; } = new(0.01, 2000);
+
+    /// <summary>Speed back and forth, mm/s.</summary>
+    public Histogram Speed { get; } = new(1, 250);
+
+    /// <summary>See <see cref="Speed"/>.</summary>
+    public Histogram ReturnSpeed { get; } = new(1, 250);
+
+    /// <summary>Lift before travel, mm.</summary>
+    public Histogram Hop { get; } = new(0.01, 1000);
+
+    /// <summary>mm of path while it pulls back.</summary>
+    public double WipeLength { get; set; }
+
+    /// <summary>Travels of more than 2 mm without one.</summary>
+    public int LongTravelsWithout { get; set; }
+}
+
+/// <summary>Everything that a file was found to be. Lengths in mm, volumes in mm³, times in s.</summary>
+public sealed class FileFacts
+{
+    public required InspectionRequest Request { get; init; }
+    public long Bytes { get; set; }
+    public int Lines { get; set; }
+    public int CarriageReturns { get; set; }
+    public int LongLines { get; set; }
+    public int Moves { get; set; }
+    public int Arcs { get; set; }
+
+    /// <summary>Commands and macros that mean nothing here, with how often they come.</summary>
+    public SortedDictionary<string, int> Unknown { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Lines with such commands.</summary>
+    public int UnknownLines { get; set; }
+
+    /// <summary>Lines that could not be read, and the first twenty.</summary>
+    public int UnreadLines { get; set; }
+
+    /// <summary>See <see cref="UnreadLines"/>.</summary>
+    public List<UnreadLine> Unread { get; } = [];
+
+    /// <summary>Time of all moves and pauses, heating not counted.</summary>
+    public double Seconds { get; set; }
+    public double ExtrudeSeconds { get; set; }
+    public double TravelSeconds { get; set; }
+    public double DwellSeconds { get; set; }
+
+    /// <summary>Filament fed for good: what was pulled back and pushed forward again counts once.</summary>
+    public double FilamentMm { get; set; }
+    public double Volume { get; set; }
+
+    /// <summary>Of it, while nothing moved.</summary>
+    public double StandingVolume { get; set; }
+
+    /// <summary>Of it, in lines before the model.</summary>
+    public double PrimingVolume { get; set; }
+
+    /// <summary>Volume of a mm of filament, mm³.</summary>
+    public double FilamentArea => Math.PI / 4 * Request.FilamentDiameterMm * Request.FilamentDiameterMm;
+    public double Grams => Volume / 1000 * Request.DensityGPerCm3;
+
+    /// <summary>Minor units of the currency; null without a price.</summary>
+    public double? Cost => Request.PriceMinorPerKg is { } p ? Grams / 1000 * p : null;
+    public List<LayerFacts> Layers { get; set; } = [];
+
+    /// <summary>Layers of the model: priming told apart.</summary>
+    public IEnumerable<LayerFacts> Model => Layers.Where(l => !l.Priming);
+    public int Objects { get; set; }
+
+    /// <summary>More heights than are told apart: the last layer holds the rest.</summary>
+    public bool TooManyLayers { get; set; }
+    public List<FeatureFacts> Features { get; } = [];
+
+    /// <summary>Seconds at each flow, mm³/s.</summary>
+    public Histogram Flow { get; } = new(0.1, 2000);
+
+    /// <summary>mm of path of each width, mm.</summary>
+    public Histogram Width { get; } = new(0.01, 400);
+
+    /// <summary>Seconds at each speed asked for while extruding, mm/s.</summary>
+    public Histogram Speed { get; } = new(1, 1000);
+    public double MaxFlow { get; set; }
+    public int MaxFlowLine { get; set; }
+    public int MaxFlowLayer { get; set; } = -1;
+
+    /// <summary>Seconds above the limit asked about.</summary>
+    public double SecondsAbove { get; set; }
+    public FlowChart Chart { get; } = new();
+    public RetractionFacts Retraction { get; } = new();
+
+    /// <summary>Lines that set something, in order, at most <see cref="MostSettings"/>.</summary>
+    public List<SettingLine> Settings { get; } = [];
+
+    /// <summary>Most setting lines that are kept.</summary>
+    public const int MostSettings = 100_000;
+
+    /// <summary>Marks of steps of ours: their comment lines.</summary>
+    public List<string> StepMarks { get; } = [];
+
+    /// <summary>The file says in words that it is a tower.</summary>
+    public bool SaysTower { get; set; }
+    public int Thumbnails { get; set; }
+
+    /// <summary>First extrusion while the nozzle was not known to be warm, and how many.</summary>
+    public int ColdMoves { get; set; }
+    public int ColdLine { get; set; }
+    public double ColdC { get; set; }
+    public int BesideMoves { get; set; }
+    public int BesideLine { get; set; }
+    public string BesideWhere { get; set; } = "";
+    public bool BesideExtrudes { get; set; }
+
+    /// <summary>Seconds in which more moves come than the controller takes, the worst rate and its line.</summary>
+    public double CrowdedSeconds { get; set; }
+    public double MostMovesPerSecond { get; set; }
+    public int MostMovesLine { get; set; }
+
+    /// <summary>Fastest filament of a single move, mm per mm of path, and its line: far above 1 something is wrong with E.</summary>
+    public double ThickestMm2 { get; set; }
+    public int ThickestLine { get; set; }
+
+    /// <summary>First and last line that lay filament on a layer.</summary>
+    public int FirstExtrudeLine { get; set; }
+    public int LastExtrudeLine { get; set; }
+    public long LastExtrudeOffset { get; set; }
+
+    /// <summary>E is relative in the model; both, where <see cref="BothE"/>.</summary>
+    public bool RelativeE { get; set; }
+    public bool BothE { get; set; }
+
+    /// <summary>The machine after the last line.</summary>
+    public MachineState End { get; set; } = new();
+
+    /// <summary>Where the model lies, mm.</summary>
+    public (double MinX, double MinY, double MaxX, double MaxY, double MaxZ) Box { get; set; }
+
+    /// <summary>Nothing is extruded in it: no G-code of a print.</summary>
+    public bool Empty => Layers.Count == 0;
+}
