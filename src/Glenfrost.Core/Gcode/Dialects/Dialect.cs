@@ -23,6 +23,9 @@ public sealed record Dialect
     /// <summary>Stands still for some seconds.</summary>
     public required Func<double, string> Dwell { get; init; }
 
+    /// <summary>Sets firmware retraction: length in mm, speed in mm/s; null leaves one as it is.</summary>
+    public Func<double?, double?, string> FirmwareRetraction { get; init; } = (mm, speed) => "M207" + (mm is { } l ? $" S{N(l)}" : "") + (speed is { } v ? $" F{N(v * 60)}" : "");
+
     /// <summary>Sets the extruder's steps per mm; null where they stand in a configuration file as a rotation distance.</summary>
     public Func<double, string>? StepsPerMm { get; init; }
 
@@ -79,6 +82,7 @@ public sealed record Dialect
             Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
             Dwell = s => $"G4 P{N(s * 1000)}",
             WaitForNozzle = c => $"M109 S{N(c)}",
+            FirmwareRetraction = (mm, speed) => "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={N(l)}" : "") + (speed is { } v ? $" RETRACT_SPEED={N(v)} UNRETRACT_SPEED={N(v)}" : ""),
         },
     ];
 

@@ -34,7 +34,7 @@ public sealed class FlowChart
     /// <summary>Adds a move that follows the last one.</summary>
     public void Add(double seconds, double volume, double max, int layer, int line)
     {
-        if (Seconds + seconds <= end)
+        if (Seconds + seconds <= end && at >= 0)
         {
             ref var s = ref slices[at];
             s.Seconds += seconds;

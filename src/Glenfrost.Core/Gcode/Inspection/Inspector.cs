@@ -39,9 +39,10 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private int feature = -1, layerOfFeature = -1;
     private FeatureInLayer? inLayer;
     private double debt, pulled, hopFrom, travelled, firmware;
-    private bool wasPulled, warned, positionKnown;
-    private double crowdSeconds, thickness, perThickness, feed = -1, perFeed, askedAtFeed;
-    private int crowdMoves, crowdLine, eModes;
+    private bool wasPulled, warned, positionKnown, fresh = true, cold;
+    private double pullSpeed = double.NaN, crowdSeconds, thickness, perThickness, feed = -1, perFeed, askedAtFeed;
+    private long lastOffset;
+    private int lastLine, crowdMoves, crowdLine, eModes;
 
     private readonly record struct Stroke(int Layer, double MinX, double MinY, double MaxX, double MaxY, double Volume, double Length);
 
@@ -93,7 +94,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             if (m.Length > 0)
                 facts.Retraction.WipeLength += m.Length;
             else
-                facts.Retraction.Speed.Add(m.Feed, 1);
+                facts.Retraction.Speed.Add(pullSpeed = m.Feed, 1);
             wasPulled = true;
         }
 
@@ -154,16 +155,16 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         if (!ReferenceEquals(now, layer))
         {
             layer = now;
-            layerOfFeature = -1;
+            layerOfFeature = -2;
+            inLayer = null;
             feed = -1;
+            fresh = true;
         }
 
-        positionKnown = true;
         now.Moves++;
         now.Volume += volume;
         now.Length += m.Length;
-        facts.LastExtrudeLine = m.Line;
-        facts.LastExtrudeOffset = m.Offset;
+        (lastLine, lastOffset) = (m.Line, m.Offset);
         if (now.Thickness != thickness)
         {
             thickness = now.Thickness;
@@ -179,8 +180,8 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             askedAtFeed = 0;
             feed = m.Feed > 0 ? m.Feed : 20;
             perFeed = 1 / feed;
-            if (feed > now.MaxSpeed)
-                now.MaxSpeed = feed;
+            now.MaxSpeed = Math.Max(now.MaxSpeed, feed);
+            now.MinSpeed = Math.Min(now.MinSpeed, feed);
         }
 
         var asked = m.Length * perFeed;
@@ -196,19 +197,8 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             now.MinY = m.Y1;
         if (m.Y1 > now.MaxY)
             now.MaxY = m.Y1;
-        if (s.Fan < now.FanMin)
-            now.FanMin = s.Fan;
-        if (s.Fan > now.FanMax)
-            now.FanMax = s.Fan;
-        var c = s.Nozzles[s.Tool];
-        if (!(c >= now.NozzleMin))
-            now.NozzleMin = c;
-        if (!(c <= now.NozzleMax))
-            now.NozzleMax = c;
-        if (!(c >= coldBelow))
-            Cold(in m, c);
-        if (layerOfFeature != feature)
-            Feature(now);
+        if (fresh || cold)
+            Fresh(now, in m, s);
         if (inLayer is not null)
         {
             inLayer.Length += m.Length;
@@ -221,6 +211,24 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         if (travelled > 0 || wasPulled)
             Travelled(s);
     }
+
+    /// <summary>What only changes with a layer, a comment or a command.</summary>
+    private void Fresh(LayerFacts now, ref readonly GcodeMove m, MachineState s)
+    {
+        (fresh, positionKnown) = (false, true);
+        now.FanMin = Math.Min(now.FanMin, s.Fan);
+        now.FanMax = Math.Max(now.FanMax, s.Fan);
+        var c = s.Nozzle;
+        (now.NozzleMin, now.NozzleMax) = Widen(now.NozzleMin, now.NozzleMax, c);
+        (now.AdvanceMin, now.AdvanceMax) = Widen(now.AdvanceMin, now.AdvanceMax, s.PressureAdvance);
+        cold = !(c >= coldBelow);
+        if (cold)
+            Cold(in m, c);
+        if (layerOfFeature != feature)
+            Feature(now);
+    }
+
+    private static (double Min, double Max) Widen(double min, double max, double v) => (v >= min ? min : v, v <= max ? max : v);
 
     private void First(ref readonly GcodeMove m, LayerFacts now, double volume)
     {
@@ -257,12 +265,14 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private void Retracted(double mm)
     {
         var r = facts.Retraction;
-        r.Count++;
-        r.Length.Add(mm + 1e-9, 1);
+        r.Add(mm);
         if (hopFrom > 1e-6)
             r.Hop.Add(hopFrom + 1e-9, 1);
-        if (layer is not null)
-            layer.Retractions++;
+        if (layer is null)
+            return;
+        layer.Retractions++;
+        (layer.RetractMin, layer.RetractMax) = Widen(layer.RetractMin, layer.RetractMax, mm);
+        (layer.RetractSpeedMin, layer.RetractSpeedMax) = Widen(layer.RetractSpeedMin, layer.RetractSpeedMax, pullSpeed);
     }
 
     private void Standing(double e, double laid, ref readonly GcodeMove m, MachineState s)
@@ -379,6 +389,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
 
     public override void Command(GcodeWords w, ReadOnlySpan<byte> line, MachineState s, int number, long offset)
     {
+        fresh = true;
         if (w.Kind == LineKind.Macro)
         {
             Macro(w, line, s, number, offset);
@@ -542,6 +553,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         if (w.Code == Codes.G10)
         {
             facts.Retraction.Firmware++;
+            pullSpeed = speed;
             Retracted(mm);
             facts.Retraction.Speed.Add(speed, 1);
             (wasPulled, firmware) = (true, mm);
@@ -623,6 +635,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     {
         if (names.Of(text) is { } name)
         {
+            fresh = true;
             feature = facts.Features.FindIndex(f => f.Name == name);
             if (feature < 0 && facts.Features.Count < MostFeatures)
             {
@@ -652,6 +665,9 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     {
         planner?.Stop();
         facts.Speed.Add(feed, askedAtFeed);
+        (facts.LastExtrudeLine, facts.LastExtrudeOffset) = (lastLine, lastOffset);
+        // The last one belongs to no layer: what follows may be the unloading of the filament.
+        layer = null;
         if (debt > 0 && pulled > 0.02)
             Retracted(pulled);
         var f = facts;

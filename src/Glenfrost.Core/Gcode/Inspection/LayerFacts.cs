@@ -82,6 +82,27 @@ public sealed class LayerFacts
     /// <summary>See <see cref="FanMin"/>.</summary>
     public double FanMax { get; set; }
 
+    /// <summary>Pressure advance while it is extruded, s; NaN where none was set.</summary>
+    public double AdvanceMin { get; set; } = double.NaN;
+
+    /// <summary>See <see cref="AdvanceMin"/>.</summary>
+    public double AdvanceMax { get; set; } = double.NaN;
+
+    /// <summary>Shortest and longest retraction in it, mm, and its slowest and fastest, mm/s; NaN where there is none.</summary>
+    public double RetractMin { get; set; } = double.NaN;
+
+    /// <summary>See <see cref="RetractMin"/>.</summary>
+    public double RetractMax { get; set; } = double.NaN;
+
+    /// <summary>See <see cref="RetractMin"/>.</summary>
+    public double RetractSpeedMin { get; set; } = double.NaN;
+
+    /// <summary>See <see cref="RetractMin"/>.</summary>
+    public double RetractSpeedMax { get; set; } = double.NaN;
+
+    /// <summary>Slowest speed asked for while extruding, mm/s.</summary>
+    public double MinSpeed { get; set; } = double.MaxValue;
+
     /// <summary>Where it lies, mm.</summary>
     public double MinX { get; set; } = double.MaxValue;
     public double MinY { get; set; } = double.MaxValue;

@@ -52,7 +52,9 @@ public sealed class LayerFinder
 
     private void Level(double z, ref readonly GcodeMove m, MachineState state)
     {
-        if (seen.TryGetValue(Key(z), out var known))
+        // Back at the bed from well above: another object, whatever height it begins at.
+        var returned = now is not null && z < now.Z && z <= layers[first].Z * 1.5 + 1e-6 && now.Index >= first + 2;
+        if (!returned && seen.TryGetValue(Key(z), out var known))
         {
             now = layers[known];
             return;
@@ -62,8 +64,8 @@ public sealed class LayerFinder
         var below = 0.0;
         if (now is not null)
         {
-            // Back at the bed: another object, or the model after a priming line that was a little higher.
-            if (z < now.Z && z <= layers[first].Z * 1.5 + 1e-6)
+            // A little lower than the only height so far: the model after a priming line.
+            if (returned || z < now.Z && z <= layers[first].Z * 1.5 + 1e-6)
                 part = Next();
             else if (z > top)
                 below = top;

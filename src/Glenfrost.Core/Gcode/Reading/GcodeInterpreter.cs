@@ -31,6 +31,16 @@ public abstract class GcodeSink
     {
     }
 
+    /// <summary>The bytes of each line with its line feed, after it was done; only where <see cref="WantsBytes"/>.</summary>
+    /// <param name="bytes">The line; of one that is too long its parts, one after another.</param>
+    /// <param name="words">Its words; those of the line before where only the rest of a long line comes.</param>
+    public virtual void Whole(ReadOnlySpan<byte> bytes, GcodeWords words)
+    {
+    }
+
+    /// <summary>True for a sink that copies.</summary>
+    public virtual bool WantsBytes => false;
+
     /// <summary>True where reading may end here.</summary>
     public virtual bool Enough => false;
 }
@@ -45,11 +55,13 @@ public sealed class GcodeInterpreter
 
     private readonly GcodeSink sink;
     private readonly GcodeWords words = new();
+    private readonly bool copies;
     private GcodeMove move;
 
     public GcodeInterpreter(GcodeSink sink, MachineState? from = null)
     {
         this.sink = sink;
+        copies = sink.WantsBytes;
         State = from ?? new();
     }
 
@@ -93,6 +105,8 @@ public sealed class GcodeInterpreter
                 var end = buffer.AsSpan(0, have).IndexOf((byte)'\n');
                 done = end < 0 ? have : end + 1;
                 skipping = end < 0;
+                if (copies)
+                    sink.Whole(buffer.AsSpan(0, done), words);
             }
 
             done = Whole(buffer, done, have);
@@ -103,7 +117,7 @@ public sealed class GcodeInterpreter
                 if (done < have)
                 {
                     buffer[have] = (byte)'\n';
-                    One(buffer, done, have + 1);
+                    One(buffer, done, have + 1, true);
                 }
 
                 Bytes += have;
@@ -115,7 +129,7 @@ public sealed class GcodeInterpreter
                 // A line without end: its beginning is read as one, the rest is passed over.
                 LongLines++;
                 buffer[have] = (byte)'\n';
-                One(buffer, 0, have + 1);
+                One(buffer, 0, have + 1, true);
                 skipping = true;
                 done = have;
             }
@@ -144,9 +158,10 @@ public sealed class GcodeInterpreter
 
     /// <summary>Reads the line that begins at a place; somewhere before <paramref name="most"/> stands a line feed.</summary>
     /// <returns>Where the next line begins.</returns>
-    private int One(byte[] buffer, int from, int most)
+    private int One(byte[] buffer, int from, int most, bool open = false)
     {
         Lines++;
+        var begin = from;
         if (Lines == 1 && most >= 3 && buffer[0] == 0xEF && buffer[1] == 0xBB && buffer[2] == 0xBF)
             from = 3;
         ref var s = ref Unsafe.Add(ref MemoryMarshal.GetArrayDataReference(buffer), from);
@@ -173,6 +188,9 @@ public sealed class GcodeInterpreter
                 break;
         }
 
+        // The line feed behind the last byte of a file or buffer is ours.
+        if (copies)
+            sink.Whole(buffer.AsSpan(begin, Math.Min(to + 1, most - (open ? 1 : 0)) - begin), words);
         return to + 1;
     }
 

@@ -89,8 +89,21 @@ public sealed class GcodeWords
     /// <returns>Length of the line without its line feed.</returns>
     public int Read(ref byte line, int most)
     {
-        (Numbers, Flags, CommentAt, ChecksumAt, Code, Wrong) = (0, 0, -1, -1, 0, null);
-        Start(ref line, most);
+        (CommentAt, ChecksumAt, Wrong) = (-1, -1, null);
+        var head = Unsafe.ReadUnaligned<uint>(ref line) & 0xFFFFFF;
+        if (BitConverter.IsLittleEndian && head is ('G' | '1' << 8 | ' ' << 16) or ('G' | '0' << 8 | ' ' << 16))
+        {
+            // Nine of ten lines begin like this.
+            Kind = LineKind.Command;
+            Code = Codes.G0 | (int)((head >> 8 & 0xFF) - '0');
+            Words(ref line, 3, most, true);
+        }
+        else
+        {
+            (Numbers, Flags, Code) = (0, 0, 0);
+            Start(ref line, most);
+        }
+
         if (CommentAt < 0)
             CommentAt = Length;
         return Length;
@@ -297,49 +310,25 @@ public sealed class GcodeWords
             }
 
             c = s.At(i);
-            if (digits == 0)
+            if ((uint)(digits - 1) >= 16 | digits - fraction > 7 | ((numbers | flags) & bit) != 0 | (c | 0x20) == 'e')
             {
-                if (i != first || negative)
+                if (digits == 0 && i == first && !negative)
                 {
-                    Bad("a sign or a point stands without digits");
+                    flags |= bit;
+                    continue;
+                }
+
+                var odd = Odd(ref s, first, i, digits, ((numbers | flags) & bit) != 0, letter, upper);
+                if (odd.Wrong is not null)
+                {
+                    Bad(odd.Wrong);
                     break;
                 }
 
-                flags |= bit;
-                continue;
+                (m, fraction) = (odd.Whole, odd.Fraction);
             }
 
-            if (((numbers | flags) & bit) != 0)
-            {
-                Bad(letter == 'E' - 'A' ? "E stands twice, or a number has an exponent" : "a letter stands twice");
-                break;
-            }
-
-            if ((c | 0x20) == 'e' && Exponent(ref s, i, upper))
-            {
-                Bad("a number has an exponent: printers read E as the extruder");
-                break;
-            }
-
-            if (digits > 17)
-            {
-                var shorter = fraction == 0 ? default : Long(MemoryMarshal.CreateReadOnlySpan(ref s.Ref(first), i - first));
-                if (shorter.Digits == 0)
-                {
-                    Bad("a number is too long");
-                    break;
-                }
-
-                (m, fraction) = (shorter.Whole, shorter.Fraction);
-            }
-
-            var v = fraction == 0 ? m : m / Unsafe.Add(ref tens, fraction);
-            if (v > 1e7)
-            {
-                Bad("a number is beyond every machine");
-                break;
-            }
-
+            var v = m / Unsafe.Add(ref tens, fraction);
             Unsafe.Add(ref value, letter) = negative ? -v : v;
             Unsafe.Add(ref end, letter) = i;
             numbers |= bit;
@@ -349,6 +338,34 @@ public sealed class GcodeWords
         Length = s.At(i) == '\n' ? i : End(ref s, i, most);
     }
 
+    private readonly record struct OddNumber(string? Wrong, long Whole, int Fraction);
+
+    /// <summary>What is wrong with an odd number, or the number where nothing is.</summary>
+    private static OddNumber Odd(ref byte s, int first, int i, int digits, bool twice, uint letter, bool upper)
+    {
+        if (digits == 0)
+            return new("a sign or a point stands without digits", 0, 0);
+        if (twice)
+            return new(letter == 'E' - 'A' ? "E stands twice, or a number has an exponent" : "a letter stands twice", 0, 0);
+        if ((s.At(i) | 0x20) == 'e' && Exponent(ref s, i, upper))
+            return new("a number has an exponent: printers read E as the extruder", 0, 0);
+        var text = MemoryMarshal.CreateReadOnlySpan(ref s.Ref(first), i - first);
+        var point = text.IndexOf((byte)'.');
+        if (point < 0)
+            point = text.Length;
+        // Behind the seventeenth digit nothing matters.
+        var whole = text[..point].TrimStart((byte)'0');
+        if (whole.Length > 7)
+            return new("a number is beyond every machine", 0, 0);
+        long m = 0;
+        foreach (var b in whole)
+            m = m * 10 + (b - '0');
+        var fraction = 0;
+        for (var k = point + 1; k < text.Length && fraction < 10; k++, fraction++)
+            m = m * 10 + (text[k] - '0');
+        return new(null, m, fraction);
+    }
+
     private readonly record struct PlainNumber(long Whole, int Fraction, int Digits, int Next, bool TwoPoints);
 
     /// <summary>Digits with at most one point, byte by byte: what is longer than sixteen bytes, and machines without the instructions.</summary>
@@ -356,7 +373,6 @@ public sealed class GcodeWords
     {
         var first = i;
         long m = 0;
-        var fraction = 0;
         uint d;
         while ((d = (uint)(s.At(i) - '0')) <= 9)
         {
@@ -374,7 +390,7 @@ public sealed class GcodeWords
             i++;
         }
 
-        fraction = i - f;
+        var fraction = i - f;
         return new(m, fraction, digits + fraction, i, s.At(i) == '.');
     }
 
@@ -401,23 +417,6 @@ public sealed class GcodeWords
         return table;
     }
 
-    /// <summary>A number of more than 17 digits: what stands behind the 17th does not matter, if it stands behind the point.</summary>
-    private static PlainNumber Long(ReadOnlySpan<byte> text)
-    {
-        var point = text.IndexOf((byte)'.');
-        if (point > 12)
-            return default;
-        var kept = text[..Math.Min(text.Length, 17)];
-        long m = 0;
-        foreach (var b in kept)
-        {
-            if (b != '.')
-                m = m * 10 + (b - '0');
-        }
-
-        return new(m, kept.Length - point - 1, 16, 0, false);
-    }
-
     private static bool Exponent(ref byte s, int i, bool upper)
     {
         int c = s.At(i + 1);
@@ -426,7 +425,13 @@ public sealed class GcodeWords
         return c is '-' or '+' && s.At(i + 2) == '0' && Digit(s.At(i + 3)) && s.At(i + 4) != '.';
     }
 
-    private void Bad(string wrong) => (Kind, Wrong) = (LineKind.Unreadable, wrong);
+    /// <summary>Commands that mean nothing here may be written by other rules: text for a display, names of files.</summary>
+    private void Bad(string wrong)
+    {
+        if (Code is Codes.G0 or Codes.G1 or Codes.G2 or Codes.G3 or Codes.G92 or Codes.M104 or Codes.M109 or Codes.M140 or Codes.M190 or Codes.M106 or Codes.M220 or Codes.M221 or Codes.M572 or Codes.M900)
+            (Kind, Wrong) = (LineKind.Unreadable, wrong);
+    }
+
 
     private void NoCommand(ref byte s, int i, int length)
     {
