@@ -55,6 +55,9 @@ public sealed class FileStore(string folder)
         return File.Exists(path) ? new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16, FileOptions.Asynchronous | FileOptions.SequentialScan) : null;
     }
 
+    /// <summary>True where a file of that hash stands.</summary>
+    public bool Exists(string sha256) => IsHash(sha256) && File.Exists(PathOf(sha256));
+
     /// <summary>Hashes of all stored files.</summary>
     public IEnumerable<string> All() => Directory.Exists(folder)
         ? Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Select(Path.GetFileName).OfType<string>().Where(IsHash)

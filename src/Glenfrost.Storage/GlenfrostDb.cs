@@ -31,6 +31,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Decision> Decisions => Set<Decision>();
     public DbSet<Finding> Findings => Set<Finding>();
     public DbSet<RunFile> RunFiles => Set<RunFile>();
+    public DbSet<GcodeFile> GcodeFiles => Set<GcodeFile>();
     public DbSet<Photo> Photos => Set<Photo>();
     public DbSet<Sitting> Sittings => Set<Sitting>();
     public DbSet<PhotoScore> PhotoScores => Set<PhotoScore>();
@@ -69,6 +70,9 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);
         b.Entity<Run>().HasMany(r => r.Files).WithOne().HasForeignKey(f => f.RunId);
         b.Entity<RunFile>().HasIndex(f => f.Sha256);
+        b.Entity<GcodeFile>().HasIndex(f => f.Sha256);
+        b.Entity<GcodeFile>().HasOne<Pairing>().WithMany().HasForeignKey(f => f.PairingId);
+        b.Entity<GcodeFile>().HasOne<GcodeFile>().WithMany().HasForeignKey(f => f.FromId);
         b.Entity<Run>().HasMany(r => r.Photos).WithOne().HasForeignKey(p => p.RunId);
         b.Entity<Photo>().HasIndex(p => p.Key).IsUnique();
         b.Entity<Photo>().HasIndex(p => p.Sha256);

@@ -2,6 +2,7 @@ using Glenfrost.Storage;
 using Glenfrost.Web.Api;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Exchange;
+using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.DataProtection;
@@ -27,6 +28,8 @@ public sealed class Program
                 "restore" => Restore(rest),
                 "seed" => await SeedAsync(rest),
                 "schema" => Schema(),
+                "inspect" => GcodeCommands.Inspect(rest, Console.Out, Console.Error),
+                "step" => GcodeCommands.Step(rest, Console.Out, Console.Error),
                 _ => await ServeAsync(rest),
             };
         }
@@ -83,6 +86,8 @@ public sealed class Program
         builder.Services.AddScoped<Bench>();
         builder.Services.AddScoped<Profiles>();
         builder.Services.AddScoped<Pieces>();
+        builder.Services.AddScoped<GcodeRoom>();
+        builder.Services.AddSingleton(GcodeLimit.Of(builder.Configuration["gcode-mb"]));
         builder.Services.AddScoped<TowerRuns>();
         builder.Services.AddScoped<Today>();
         builder.Services.AddScoped<DemoLoader>();
@@ -130,6 +135,8 @@ public sealed class Program
         ReadingApi.Map(app);
         ExportDoor.Map(app);
         ImportDoor.Map(app);
+        GcodeDoor.Map(app);
+        GcodeApi.Map(app);
         app.Lifetime.ApplicationStarted.Register(() =>
         {
             Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()?.Replace("0.0.0.0", "127.0.0.1")}  (data: {place.Folder})");

@@ -15,6 +15,9 @@ public sealed record SlicedFile
     public double Width { get; init; } = 0.45;
     public double Radius { get; init; } = 15;
 
+    /// <summary>Radius of a layer as a share of the file's: notches that repeat make sections.</summary>
+    public Func<int, double> Notch { get; init; } = _ => 1;
+
     /// <summary>Sides of a ring: many make tiny segments.</summary>
     public int Sides { get; init; } = 48;
     public bool RelativeE { get; init; }
@@ -120,20 +123,21 @@ public sealed record SlicedFile
             pen.Reset();
         if (n == 2)
             pen.Line("M106 S255");
+        var radius = Radius * Notch(n);
         var slow = n == 1 ? 0.5 : Slow(n);
         var laid = 0.0;
         if (Spiral && n > 2)
         {
-            laid += pen.Ring(cx, cy, Radius, z - h, z, Width * h, WallSpeed * slow);
+            laid += pen.Ring(cx, cy, radius, z - h, z, Width * h, WallSpeed * slow);
             Laid.Add(laid);
             return;
         }
 
-        var fill = Fill && FillFirst(n) ? FillOf(pen, cx, cy, z, h, slow) : 0;
+        var fill = Fill && FillFirst(n) ? FillOf(pen, cx, cy, z, h, slow, radius) : 0;
         foreach (var inner in OuterFirst ? [false, true] : new[] { true, false })
         {
             pen.Feature(inner ? "inner wall" : "outer wall");
-            var r = inner ? Radius - Width : Radius;
+            var r = inner ? radius - Width : radius;
             pen.Retract();
             pen.Travel(cx + r, cy, z);
             pen.Unretract();
@@ -142,16 +146,16 @@ public sealed record SlicedFile
 
         laid += fill;
         if (Fill && !FillFirst(n))
-            laid += FillOf(pen, cx, cy, z, h, slow);
+            laid += FillOf(pen, cx, cy, z, h, slow, radius);
         Laid.Add(laid);
     }
 
-    private double FillOf(Pen pen, double cx, double cy, double z, double h, double slow)
+    private double FillOf(Pen pen, double cx, double cy, double z, double h, double slow, double radius)
     {
         var laid = 0.0;
         pen.Feature("solid fill");
         pen.Retract();
-        var r = Radius - 2 * Width;
+        var r = radius - 2 * Width;
         var right = true;
         var first = true;
         for (var y = -r + Width; y < r - Width / 2; y += Width)

@@ -155,6 +155,7 @@ public static class ArchiveTables
         new ArchiveTable<Decision>("decisions", true),
         new ArchiveTable<Finding>("findings", true),
         new ArchiveTable<RunFile>("runFiles", true),
+        new ArchiveTable<GcodeFile>("gcodeFiles", true),
         new ArchiveTable<Photo>("photos", true),
         new ArchiveTable<Sitting>("sittings", true),
         new ArchiveTable<PhotoScore>("photoScores", false),

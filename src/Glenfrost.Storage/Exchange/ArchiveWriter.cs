@@ -86,6 +86,7 @@ public static class ArchiveWriter
     public static IEnumerable<string> HashesOf(Record row) => row switch
     {
         RunFile f => [f.Sha256],
+        GcodeFile f => [f.Sha256],
         Photo p => [p.Sha256, p.SmallSha256],
         _ => [],
     };

@@ -345,6 +345,54 @@ namespace Glenfrost.Storage.Migrations
                     b.ToTable("Findings");
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.GcodeFile", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Bytes")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("FromId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Made")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Name")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PairingId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Sha256")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("StepJson")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("FromId");
+
+                    b.HasIndex("PairingId");
+
+                    b.HasIndex("Sha256");
+
+                    b.ToTable("GcodeFiles");
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.Instrument", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1324,6 +1372,17 @@ namespace Glenfrost.Storage.Migrations
                     b.HasOne("Glenfrost.Storage.Records.Run", null)
                         .WithMany("Findings")
                         .HasForeignKey("RunId");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.GcodeFile", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.GcodeFile", null)
+                        .WithMany()
+                        .HasForeignKey("FromId");
+
+                    b.HasOne("Glenfrost.Storage.Records.Pairing", null)
+                        .WithMany()
+                        .HasForeignKey("PairingId");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.InstrumentRevision", b =>

@@ -41,6 +41,7 @@ public static class RowRules
         Decision d => OneOf(d.Choice, "choice", ["kept", "own choice", "left"]) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
         Finding f => Filled(f.Tag, "tag"),
         RunFile f => Hash(f.Sha256, "sha256") ?? Filled(f.Name, "name") ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null),
+        GcodeFile f => Hash(f.Sha256, "sha256") ?? Filled(f.Name, "name") ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null) ?? (f.StepJson is null ? null : Reads<Core.Gcode.Stepping.StepRequest>(f.StepJson, "step")),
         Photo p => Hash(p.Sha256, "sha256") ?? Hash(p.SmallSha256, "smallSha256") ?? (p.WidthPx is < 1 or > 100_000 || p.HeightPx is < 1 or > 100_000 ? "widthPx and heightPx must be above 0" : null) ?? (p.Section is < 0 ? "section must count from 0" : null),
         Sitting s => Reads<List<Guid>>(s.OrderJson, "order"),
         PhotoScore s => OneOf(s.Aspect, "aspect", Aspects.All) ?? (s.Value is < 0 or > 4 ? "value must be 0 to 4" : null),

@@ -39,6 +39,7 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
             "parthistory" => await RowAsync(Db.Parts, id, d => d.RemovedAt = null, "The part", null),
             "finding" => await RowAsync(Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
             "photo" => await RowAsync(Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
+            "gcode" => await RowAsync(Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
             "sitting" => await RowAsync(Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
             "device" => await RowAsync(Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
             "diameter" => await RowAsync(Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),

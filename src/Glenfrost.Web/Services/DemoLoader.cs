@@ -5,6 +5,7 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Photos;
 using Microsoft.EntityFrameworkCore;
 
@@ -51,6 +52,23 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         await bench.SaveAsync();
         foreach (var e in Read(folder, "year.json").OrderByDescending(e => e.GetProperty("daysAgo").GetInt32()))
             await EventAsync(e);
+        await FilesAsync(Path.Combine(folder, "gcode"));
+    }
+
+    /// <summary>Two sliced files for the G-code room, one of them stepped there.</summary>
+    private async Task FilesAsync(string folder)
+    {
+        if (!Directory.Exists(folder))
+            return;
+        Go(3);
+        var room = new GcodeRoom(bench, profiles, pieces, place);
+        var pairing = (await db.Pairings.AsNoTracking().Full().ToListAsync()).OrderBy(p => p.Id).FirstOrDefault(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock", StringComparison.Ordinal));
+        foreach (var path in Directory.EnumerateFiles(folder, "*.gcode").Order(StringComparer.Ordinal))
+        {
+            var file = await room.KeepAsync(Path.GetFileName(path), path, pairing?.Id);
+            if (file.Name.Contains("tower", StringComparison.Ordinal))
+                await room.StepAsync(await room.InspectAsync(file), new() { What = "temperature", From = 225, To = 195, By = 5, BaseLayers = 6, SectionLayers = 24 });
+        }
     }
 
     private static IEnumerable<JsonElement> Read(string folder, string name)

@@ -48,10 +48,11 @@ public sealed class Upload : IDisposable
         var request = context.Request;
         if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || type.MediaType != "multipart/form-data" || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 and <= 200 } boundary)
             return upload.Refuse(StatusCodes.Status415UnsupportedMediaType, "A form with files was expected (multipart/form-data). Nothing was stored.");
-        if (request.ContentLength > MostDrained)
+        var mostDrained = Math.Max(MostDrained, mostBytes + 64_000_000);
+        if (request.ContentLength > mostDrained)
             return upload.Refuse(StatusCodes.Status413PayloadTooLarge, $"{Words.Size(request.ContentLength.Value)} is too large: at most {Words.Size(mostBytes)} a file. Nothing was stored.");
         if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size)
-            size.MaxRequestBodySize = MostDrained;
+            size.MaxRequestBodySize = mostDrained;
         try
         {
             await upload.ReadAsync(context, new MultipartReader(boundary, request.Body), place.IncomingFolder, mostBytes, mostFiles);

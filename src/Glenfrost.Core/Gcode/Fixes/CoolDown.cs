@@ -1,0 +1,88 @@
+using System.Globalization;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Core.Gcode.Fixes;
+
+/// <summary>A bed that cools slowly at the end of a print, so that a part doesn't let go at a corner while it shrinks.</summary>
+/// <param name="FromC">Bed at the end of the print, °C.</param>
+/// <param name="ToC">Where the ramp ends and the bed is switched off, °C.</param>
+/// <param name="StepC">Size of a step, °C.</param>
+/// <param name="HoldMinutes">How long each step is held.</param>
+public sealed record CoolDown(double FromC, double ToC, double StepC, double HoldMinutes)
+{
+    /// <summary>Longest single wait, s: the printer answers to a stop between two of them.</summary>
+    public const int LongestDwellS = 30;
+
+    /// <summary>How far above its surroundings a bed gets in any bearable time, °C.</summary>
+    public const double AboveSurroundingsC = 8;
+
+    /// <summary>Temperatures of the steps, the last one being <see cref="ToC"/>.</summary>
+    public IReadOnlyList<double> Steps
+    {
+        get
+        {
+            var steps = new List<double>();
+            for (var c = FromC - StepC; c > ToC + 1e-9; c -= StepC)
+                steps.Add(c);
+            steps.Add(ToC);
+            return steps;
+        }
+    }
+
+    /// <summary>How long it takes at least: an insulated bed may be slower than its steps.</summary>
+    public double AtLeastMinutes => Steps.Count * HoldMinutes;
+
+    /// <summary>Checks it.</summary>
+    /// <param name="fromC">Bed of the file's end, °C; 0 where none is set.</param>
+    /// <param name="toC">As typed.</param>
+    /// <param name="stepC">As typed.</param>
+    /// <param name="holdMinutes">As typed.</param>
+    /// <param name="surroundingsC">The warmer of room and chamber, °C.</param>
+    public static (CoolDown? Ramp, IReadOnlyList<FieldError> Errors) Of(double fromC, decimal? toC, decimal? stepC, decimal? holdMinutes, double surroundingsC)
+    {
+        var errors = new List<FieldError>();
+        if (!(fromC > 0))
+            errors.Add(new("", "The file sets no bed temperature; there is nothing to cool down from."));
+        if (toC is null)
+            errors.Add(new("toC", "Down to which temperature? The one at which the part lets go, for example 35 °C."));
+        else if ((double)toC < surroundingsC + AboveSurroundingsC)
+            errors.Add(new("toC", string.Create(CultureInfo.InvariantCulture, $"{toC} °C may never be reached: the surroundings have {surroundingsC:0.#} °C. {Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C or more would be right."), [new(string.Create(CultureInfo.InvariantCulture, $"{Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C"), new Dictionary<string, decimal> { ["toC"] = (decimal)Math.Ceiling(surroundingsC + AboveSurroundingsC) })]));
+        else if (fromC > 0 && (double)toC >= fromC)
+            errors.Add(new("toC", string.Create(CultureInfo.InvariantCulture, $"{toC} °C is not below the bed's {fromC:0.#} °C.")));
+        if (stepC is null or < 1 or > 50)
+            errors.Add(new("stepC", "Steps of 1 to 50 °C would be right; 5 is usual."));
+        if (holdMinutes is null or < 0.5m or > 120)
+            errors.Add(new("holdMinutes", "0.5 to 120 minutes a step would be right; 3 is usual."));
+        if (errors.Count > 0)
+            return (null, errors);
+        var ramp = new CoolDown(fromC, (double)toC!, (double)stepC!, (double)holdMinutes!);
+        if (ramp.AtLeastMinutes > 24 * 60)
+            return (null, [new("holdMinutes", string.Create(CultureInfo.InvariantCulture, $"That makes {ramp.AtLeastMinutes / 60:0} hours; a day at most would be right."))]);
+        return (ramp, []);
+    }
+
+    /// <summary>Its lines: nozzle off, then each step set and waited for by time, since waiting for a falling temperature can't be relied on; the bed off at the end.</summary>
+    /// <param name="dialect">Tells the unit of a wait.</param>
+    /// <param name="liftToMm">Height to rise to first; null where the nozzle is clear already.</param>
+    public IEnumerable<string> Lines(Dialect dialect, double? liftToMm)
+    {
+        var mark = Rewriting.Marks.Added + "cool-down";
+        if (liftToMm is { } z)
+        {
+            yield return $"G90 {mark}: straight up, clear of the part";
+            yield return $"G0 Z{Dialect.N(z)} F600 {mark}";
+        }
+
+        yield return $"M104 S0 {mark}: nozzle off";
+        yield return $"M107 {mark}: fan off";
+        foreach (var c in Steps)
+        {
+            yield return $"M140 S{Dialect.N(c)} {mark}: {Dialect.N(c)} C for {Dialect.N(HoldMinutes)} min";
+            for (var left = HoldMinutes * 60; left > 1e-6; left -= LongestDwellS)
+                yield return $"{dialect.Dwell(Math.Min(left, LongestDwellS))} {mark}";
+        }
+
+        yield return $"M140 S0 {mark}: bed off";
+    }
+}

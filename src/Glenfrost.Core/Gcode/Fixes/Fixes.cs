@@ -1,0 +1,175 @@
+using System.Globalization;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Gcode.Inspection;
+using Glenfrost.Core.Gcode.Reading;
+using Glenfrost.Core.Gcode.Rewriting;
+using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Gcode.Fixes;
+
+/// <summary>What a fix is asked to do.</summary>
+public sealed record FixRequest
+{
+    /// <summary>flow-override, speed-override, temperature, layer-time or cool-down.</summary>
+    public string? Key { get; init; }
+
+    /// <summary>Line whose temperature is corrected.</summary>
+    public int? Line { get; init; }
+
+    /// <summary>The right temperature, °C.</summary>
+    public decimal? TemperatureC { get; init; }
+
+    /// <summary>The minimum layer time to print with, s.</summary>
+    public decimal? MinimumS { get; init; }
+
+    /// <summary>End, step and hold of a cool-down.</summary>
+    public decimal? ToC { get; init; }
+
+    /// <summary>See <see cref="ToC"/>.</summary>
+    public decimal? StepC { get; init; }
+
+    /// <summary>See <see cref="ToC"/>.</summary>
+    public decimal? HoldMinutes { get; init; }
+
+    /// <summary>The printer's dialect.</summary>
+    public string? Dialect { get; init; }
+
+    /// <summary>The warmer of room and chamber, °C.</summary>
+    public double SurroundingsC { get; init; } = 22;
+}
+
+/// <summary>A fix that fits its file.</summary>
+/// <param name="Title">What it does, in words.</param>
+/// <param name="Edits">Lines to add, to change and to switch off.</param>
+/// <param name="Moves">Changes of moves; null for none.</param>
+/// <param name="Notes">What one should know.</param>
+public sealed record Fix(string Title, IReadOnlyList<FileEdit> Edits, IMoveEdit? Moves, IReadOnlyList<string> Notes)
+{
+    /// <summary>Writes the mended file.</summary>
+    public void Write(Func<Stream> file, Stream to, CancellationToken stop = default)
+    {
+        using var from = file();
+        EditedFile.Write(from, to, Edits, Moves, stop);
+    }
+}
+
+/// <summary>The usual hand fixes as rewrites.</summary>
+public static class FixPlanning
+{
+    /// <summary>Keys of all fixes.</summary>
+    public static IReadOnlyList<string> Keys { get; } = ["flow-override", "speed-override", "temperature", "layer-time", "cool-down"];
+
+    /// <summary>Fits a fix to a file.</summary>
+    public static (Fix? Fix, IReadOnlyList<FieldError> Errors) Plan(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine = null) => r.Key switch
+    {
+        _ when f.Empty => (null, [new("", "Nothing is extruded in this file; there is nothing to mend.")]),
+        "flow-override" => Override(SettingKind.FlowPercent, "flow", f, file),
+        "speed-override" => Override(SettingKind.SpeedPercent, "speed", f, file),
+        "temperature" => Temperature(r, f, file, machine),
+        "layer-time" => LayerTime(r, f),
+        "cool-down" => Cool(r, f, file, machine),
+        _ => (null, [new("key", $"One of {string.Join(", ", Keys)} would be right.")]),
+    };
+
+    private static (Fix?, IReadOnlyList<FieldError>) Override(SettingKind kind, string what, FileFacts f, Func<Stream> file)
+    {
+        var lines = f.Settings.Where(s => s.Kind == kind && s.Line < f.LastExtrudeLine && Math.Abs(s.Value - 100) > 0.01).ToList();
+        if (lines.Count == 0)
+            return (null, [new("", $"The file has no {what} override.")]);
+        using var read = file();
+        return (new($"Drop the {what} override of {string.Join(", ", lines.Select(l => $"{N(l.Value)} %").Distinct().Take(4))}",
+            [.. lines.Select(l => new FileEdit(l.Offset, l.Length, Marks.Off + Stepper.Text(read, l.Offset, l.Length)))], null,
+            ["What the printer itself still has set from an earlier print is not undone by this: switch it off and on, or set 100 % there."]), []);
+    }
+
+    private static (Fix?, IReadOnlyList<FieldError>) Temperature(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine)
+    {
+        var at = f.Settings.FirstOrDefault(s => s.Line == r.Line && s.Kind is SettingKind.Nozzle or SettingKind.NozzleAndWait or SettingKind.Bed or SettingKind.BedAndWait or SettingKind.Chamber);
+        if (at is null)
+            return (null, [new("line", r.Line is null ? "Which line?" : $"Line {r.Line} sets no temperature.")]);
+        var nozzle = at.Kind is SettingKind.Nozzle or SettingKind.NozzleAndWait;
+        var limit = machine is null ? (nozzle ? 500 : 200) : nozzle ? machine.Limits.MaxC : at.Kind == SettingKind.Chamber ? machine.ChamberMaxC : machine.BedMaxC;
+        if (r.TemperatureC is not { } c || c < 0 || (double)c > limit)
+            return (null, [new("temperatureC", $"0 to {N(limit)} °C would be right{(machine is null ? "" : $" on {machine.Name}")}.")]);
+        using var read = file();
+        var text = Stepper.Text(read, at.Offset, at.Length);
+        var padded = System.Text.Encoding.Latin1.GetBytes(text + "\n" + new string('\0', 40));
+        var words = new GcodeWords();
+        words.Read(ref padded[0], text.Length + 1);
+        var letter = words.Has('S') ? 'S' : 'R';
+        if (words.Kind != LineKind.Command || !words.Has(letter) || words.ChecksumAt >= 0)
+            return (null, [new("line", $"Line {r.Line} is written in a way that is not changed here: {text.Trim()}")]);
+        var (from, to) = words.PlaceOf(letter);
+        return (new($"Set {N((double)c)} °C instead of {N(at.Value)} °C in line {at.Line}", [new(at.Offset, at.Length, text[..from] + N((double)c) + text[to..])], null,
+            ["Only this line changes; look whether another one sets the same again."]), []);
+    }
+
+    private static (Fix?, IReadOnlyList<FieldError>) LayerTime(FixRequest r, FileFacts f)
+    {
+        if (r.MinimumS is not { } minimum || minimum < 0 || minimum > 300)
+            return (null, [new("minimumS", "0 to 300 s would be right; 0 takes all slowing away.")]);
+        var shares = SpeedShares(f, (double)minimum);
+        if (shares.All(s => Math.Abs(s.Share - 1) < 0.01))
+            return (null, [new("minimumS", $"Every layer takes {N((double)minimum)} s or more already, and none is slowed: nothing would change.")]);
+        var values = new List<ValueFrom>();
+        foreach (var (layer, share) in shares)
+        {
+            var value = Math.Abs(share - 1) < 0.01 ? double.NaN : share * 100;
+            values.Add(new(layer.FirstOffset, value));
+        }
+
+        var change = shares.Sum(s => s.Layer.AskedSeconds / s.Share - s.Layer.AskedSeconds);
+        var slowest = shares.Where(s => s.Layer.AskedSeconds > 0).Min(s => s.Share * s.Layer.MinSpeed);
+        return (new($"Minimum layer time of {N((double)minimum)} s: {Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [], new StepMoves(Steppable.SpeedPercent, values, 0),
+            [$"Speeds of {shares.Count(s => Math.Abs(s.Share - 1) >= 0.01)} layers change; no feature gets faster than it usually is in this file. The slowest line is then {N(slowest)} mm/s.",
+            .. slowest < 8 ? new[] { "Below about 8 mm/s the nozzle's heat stays on the line: printing two pieces at once does the same without." } : []]), []);
+    }
+
+    /// <summary>For each layer in the order of the file how its speeds change, 1 for not at all.</summary>
+    private static List<(LayerFacts Layer, double Share)> SpeedShares(FileFacts f, double minimumS)
+    {
+        var natural = SlowDowns.Natural(f).ToDictionary(n => n.Layer.Index, n => n.NaturalS);
+        return [.. f.Layers.Select(l =>
+        {
+            if (!natural.TryGetValue(l.Index, out var own) || l.AskedSeconds <= 0)
+                return (l, 1.0);
+            // What is not extrusion at the asked speed stays: travel, ramps.
+            var asked = Math.Max(own, minimumS) - (l.Seconds - l.AskedSeconds);
+            var least = own - (l.Seconds - l.AskedSeconds);
+            return (l, l.AskedSeconds / Math.Max(Math.Max(asked, least), 1e-3));
+        })];
+    }
+
+    private static (Fix?, IReadOnlyList<FieldError>) Cool(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine)
+    {
+        if (r.Dialect is null)
+            return (null, [new("dialect", "Choose the printer or its dialect: a wait counts seconds on one and milliseconds on another.")]);
+        if (f.Settings.Any(s => s.Line > f.LastExtrudeLine && s.Kind == SettingKind.Bed && s.Value > 0))
+            return (null, [new("", "The file sets the bed after its last line already: a cool-down may stand there. Take the file that it was made from.")]);
+        var during = f.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < f.LastExtrudeLine);
+        var (ramp, errors) = CoolDown.Of(during?.Value ?? 0, r.ToC, r.StepC, r.HoldMinutes, r.SurroundingsC);
+        if (ramp is null)
+            return (null, errors);
+        var end = Stepper.LineEnd(f);
+        var top = f.Box.MaxZ + 5;
+        if (machine is not null)
+            top = Math.Min(top, machine.HeightMm);
+        var edits = new List<FileEdit>();
+        using (var read = file())
+        {
+            foreach (var off in f.Settings.Where(s => s.Line > f.LastExtrudeLine && s.Kind is SettingKind.Bed or SettingKind.BedAndWait))
+                edits.Add(new(off.Offset, off.Length, Marks.Off + Stepper.Text(read, off.Offset, off.Length)));
+            read.Position = f.Bytes - 1;
+            var open = read.ReadByte() != '\n';
+            edits.Add(new(f.Bytes, 0, (open ? end : "") + string.Join(end, ramp.Lines(Dialect.Of(r.Dialect), f.End.Z >= top - 4 ? null : top)) + end));
+        }
+
+        return (new($"Cool the bed from {N(ramp.FromC)} to {N(ramp.ToC)} °C in {ramp.Steps.Count} steps, at least {N(ramp.AtLeastMinutes)} min", edits, null,
+            [$"At least {N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for it.",
+            "Nozzle and fan are off meanwhile; the bed stays hot. Don't leave a hot machine alone, and let the part go by itself."]), []);
+    }
+
+    private static string N(double v) => Math.Round(v, 2).ToString(CultureInfo.InvariantCulture);
+}

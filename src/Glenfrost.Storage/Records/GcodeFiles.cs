@@ -1,0 +1,27 @@
+namespace Glenfrost.Storage.Records;
+
+/// <summary>A G-code file in the room where files are looked at: dropped there, or made there from another one. Its content is never changed.</summary>
+public sealed class GcodeFile : Record
+{
+    /// <summary>Name under which it came or is handed out; never a path.</summary>
+    public required string Name { get; set; }
+
+    /// <summary>SHA-256 of its content, 64 small hexadecimal digits.</summary>
+    public required string Sha256 { get; set; }
+    public long Bytes { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>Pairing that it is looked at for: limits, filament and dialect come from there.</summary>
+    public Guid? PairingId { get; set; }
+
+    /// <summary>File that it was made from here.</summary>
+    public Guid? FromId { get; set; }
+
+    /// <summary>What was done to that file, in words.</summary>
+    public string? Made { get; set; }
+
+    /// <summary>The step plan as it was asked for; null for anything else.</summary>
+    public string? StepJson { get; set; }
+    public DateTime? RemovedAt { get; set; }
+}

@@ -1,0 +1,278 @@
+using System.Globalization;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Gcode.Fixes;
+using Glenfrost.Core.Gcode.Inspection;
+using Glenfrost.Core.Gcode.Rewriting;
+using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Gcode;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Gcode;
+
+/// <summary>One file: what it is, what is odd, the view, stepping and mending it.</summary>
+public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
+{
+    public InspectedFile V { get; private set; } = null!;
+
+    public FileFacts F => V.Facts;
+
+    public GcodeFile? Origin { get; private set; }
+
+    /// <summary>Files that were made from this one.</summary>
+    public List<GcodeFile> Made { get; private set; } = [];
+
+    public (StepPlan Plan, StepProof Proof)? Proof { get; private set; }
+
+    public LineDiff? Diff { get; private set; }
+
+    public IEnumerable<KeyValuePair<string, string>> Pairings { get; private set; } = [];
+
+    /// <summary>Sections as the form stands; null where it has errors or was not touched.</summary>
+    public StepPlan? Plan { get; private set; }
+
+    public Repeats? Repeats { get; private set; }
+
+    public SlowDowns? Slow { get; private set; }
+
+    /// <summary>The fix whose form was refused.</summary>
+    public string? Refusing { get; private set; }
+
+    public static IEnumerable<KeyValuePair<string, string>> Factors => Steppable.All.Select(s => new KeyValuePair<string, string>(s.Key, $"{s.Label}, {s.Unit}"));
+
+    public static IEnumerable<KeyValuePair<string, string>> Dialects => Dialect.All.Select(d => new KeyValuePair<string, string>(d.Key, d.Label)).Prepend(new("", "not known"));
+
+    /// <summary>Pairings by name, for a choice.</summary>
+    public static async Task<IEnumerable<KeyValuePair<string, string>>> PairingsAsync(GlenfrostDb db) =>
+        (await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null).Full().ToListAsync())
+            .Select(p => new KeyValuePair<string, string>(p.Id.ToString(), Facts.NameOf(p))).OrderBy(p => p.Value, StringComparer.Ordinal).ToList();
+
+    public async Task<IActionResult> OnGetAsync(Guid id)
+    {
+        if (await LoadAsync(id) is { } missing)
+            return missing;
+        Suggest();
+        await PreviewAsync();
+        Sheet.Errors.Clear();
+        return Page();
+    }
+
+    /// <summary>The sections of the form as it stands, as a fragment.</summary>
+    public async Task<IActionResult> OnPostSectionsAsync(Guid id)
+    {
+        if (await LoadAsync(id) is { } missing)
+            return missing;
+        ReadForm();
+        await PreviewAsync();
+        return Partial("_Sections", this);
+    }
+
+    public async Task<IActionResult> OnPostStepAsync(Guid id)
+    {
+        if (await LoadAsync(id) is { } missing)
+            return missing;
+        ReadForm();
+        if (Asked() is not { } request)
+            return Refused();
+        var (made, errors) = await room.StepAsync(V, request);
+        if (made is not null)
+        {
+            Tell($"{made.Name} is written and read back. {V.File.Name} stays as it is.");
+            return Redirect($"/gcode/{made.Id}");
+        }
+
+        Refuse(errors);
+        return Refused();
+    }
+
+    public async Task<IActionResult> OnPostOfferAsync(Guid id)
+    {
+        if (await LoadAsync(id) is { } missing)
+            return missing;
+        ReadForm();
+        foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
+        {
+            var parts = change.Split('=', 2);
+            if (parts.Length != 2)
+                continue;
+            if (parts[0] is "sectionMm")
+                (Sheet["section"], Sheet["in"]) = (parts[1], "mm");
+            else if (parts[0] is "from" or "to" or "by" or "toC")
+                Sheet[parts[0]] = parts[1];
+        }
+
+        Sheet.Values.Remove("offer");
+        await PreviewAsync();
+        Sheet.Errors.Clear();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostFixAsync(Guid id)
+    {
+        if (await LoadAsync(id) is { } missing)
+            return missing;
+        ReadForm();
+        var request = new FixRequest
+        {
+            Key = Sheet["fix"],
+            Line = int.TryParse(Sheet["line"], out var line) ? line : null,
+            TemperatureC = Sheet.Number("temperatureC", Celsius),
+            MinimumS = Sheet.Number("minimumS", Seconds),
+            ToC = Sheet.Number("toC", Celsius),
+            StepC = Sheet.Number("stepC", Celsius),
+            HoldMinutes = Sheet.Number("holdMinutes", Minutes),
+            Dialect = Sheet["dialect"].Length > 0 ? Sheet["dialect"] : null,
+        };
+        if (Sheet.IsGood)
+        {
+            var (made, errors) = await room.FixAsync(V, request);
+            if (made is not null)
+            {
+                Tell($"{made.Name} is written. {V.File.Name} stays as it is.");
+                return Redirect($"/gcode/{made.Id}");
+            }
+
+            Refuse(errors);
+        }
+
+        Refusing = request.Key;
+        var typed = Sheet;
+        Suggest();
+        foreach (var (k, v) in typed.Values)
+            Sheet[k] = v;
+        await PreviewAsync(false);
+        return Refused();
+    }
+
+    public async Task<IActionResult> OnPostPairingAsync(Guid id)
+    {
+        if (await room.FindAsync(id) is not { RemovedAt: null } file)
+            return NotFound();
+        ReadForm();
+        var pairing = Sheet.Id("pairing", "a pairing");
+        if (pairing is not null && !await Db.Pairings.AnyAsync(p => p.Id == pairing && p.RemovedAt == null))
+            return NotFound();
+        file.PairingId = pairing;
+        await Bench.SaveAsync();
+        return Redirect($"/gcode/{id}");
+    }
+
+    private static readonly Quantity Celsius = new("Temperature", "°C", 0, 500, "no part of a printer gets hotter");
+    private static readonly Quantity Seconds = new("Minimum layer time", "s", 0, 300, "a layer hardly waits longer");
+    private static readonly Quantity Minutes = new("Hold", "min", 0, 1440, "a day is long enough");
+    private static readonly Quantity Height = new("Height", "mm", 0, 5000, "no printer is higher");
+
+    /// <summary>The form as a request; null where a field is refused.</summary>
+    private StepRequest? Asked()
+    {
+        var what = Steppable.Find(Sheet["what"]);
+        var q = new Quantity("Value", what?.Unit ?? "", -10_000, 10_000, "nothing is stepped beyond");
+        var layers = Sheet["in"] == "layers";
+        var request = new StepRequest
+        {
+            What = Sheet["what"],
+            From = Sheet.Number("from", q),
+            To = Sheet.Number("to", q),
+            By = Sheet.Number("by", q),
+            Dialect = Sheet["dialect"].Length > 0 ? Sheet["dialect"] : null,
+            Again = Sheet.Ticked("again"),
+        };
+        var (start, section) = (Sheet.Number("base", Height), Sheet.Number("section", Height));
+        foreach (var (name, v) in layers ? [("base", start), ("section", section)] : Array.Empty<(string, decimal?)>())
+        {
+            if (v is { } n && n != decimal.Truncate(n))
+                Sheet.Refuse(name, $"{n} layers: a whole number would be right, or choose mm.");
+        }
+
+        if (!Sheet.IsGood)
+            return null;
+        return layers ? request with { BaseLayers = (int?)start, SectionLayers = (int?)section } : request with { BaseMm = start, SectionMm = section };
+    }
+
+    private async Task PreviewAsync(bool say = true)
+    {
+        if (F.Empty || Asked() is not { } request)
+            return;
+        var (plan, errors) = await room.PlanAsync(V, request);
+        Plan = plan;
+        if (plan is null && say)
+            Refuse(errors);
+    }
+
+    private void Refuse(IReadOnlyList<FieldError> errors)
+    {
+        foreach (var e in errors)
+        {
+            var field = e.Field switch { "baseMm" or "baseLayers" => "base", "sectionMm" or "sectionLayers" => "section", var other => other };
+            if (field.Length == 0)
+                Sheet.Notice = e.Message;
+            Sheet.Refuse(field, e.Message, e.Offers);
+        }
+    }
+
+    /// <summary>What the form begins with: heights read off the file, temperatures of the pairing's filament.</summary>
+    private void Suggest()
+    {
+        Sheet = new();
+        var (hot, cool) = (230m, 190m);
+        if (V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max })
+            (hot, cool) = (Math.Min(Math.Floor((decimal)max / 5) * 5, Math.Floor((decimal)(V.Machine?.Limits.MaxC ?? 500) / 5) * 5), Math.Ceiling((decimal)min / 5) * 5);
+        if (Repeats is { } r && hot - cool > 0 && r.Sections > 1)
+            cool = Math.Max(150, hot - 5 * (r.Sections - 1));
+        Sheet["what"] = "temperature";
+        Sheet.Put("from", hot);
+        Sheet.Put("to", cool);
+        Sheet["by"] = "5";
+        Sheet["in"] = "mm";
+        var model = F.Model.ToList();
+        if (Repeats is { } found)
+        {
+            Sheet.Put("base", found.BaseMm);
+            Sheet.Put("section", found.SectionMm);
+        }
+        else if (model.Count > 0)
+        {
+            var sections = Math.Max(2, (int)((hot - cool) / 5) + 1);
+            Sheet["base"] = "0";
+            var usual = StepPlanning.Usual(model);
+            var layers = Math.Max(1, Math.Floor(model.Where(l => l.Object == 0).Max(l => l.Z) / sections / Math.Max(usual, 0.01)));
+            Sheet.Put("section", Math.Round(layers * usual, 3));
+        }
+
+        Sheet["dialect"] = V.Machine?.Dialect ?? "";
+        Sheet["toC"] = "40";
+        Sheet["stepC"] = "5";
+        Sheet["holdMinutes"] = "3";
+        Sheet["minimumS"] = Slow is { } s && !double.IsNaN(s.MinimumS) ? Math.Round(s.MinimumS).ToString(CultureInfo.InvariantCulture) : "0";
+    }
+
+    private async Task<IActionResult?> LoadAsync(Guid id)
+    {
+        if (await room.FindAsync(id) is not { RemovedAt: null } file)
+            return NotFound();
+        try
+        {
+            V = await room.InspectAsync(file);
+        }
+        catch (FileNotFoundException e)
+        {
+            TempData["refused"] = e.Message;
+            return Redirect("/gcode");
+        }
+
+        Origin = file.FromId is { } from ? await room.FindAsync(from) : null;
+        Made = await Db.GcodeFiles.AsNoTracking().Where(f => f.FromId == id && f.RemovedAt == null).OrderByDescending(f => f.At).ToListAsync();
+        Pairings = await PairingsAsync(Db);
+        if (F.Empty)
+            return null;
+        Repeats = Core.Gcode.Inspection.Repeats.Of(F);
+        Slow = SlowDowns.Of(F);
+        if (file.FromId is not null)
+            (Proof, Diff) = (await room.ProofAsync(file), await room.DiffAsync(file));
+        return null;
+    }
+}
