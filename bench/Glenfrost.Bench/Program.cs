@@ -1,4 +1,4 @@
-// Measures the piece against writing its bytes, then the pages on a ten-year archive against an empty Razor page of the same server in the same run.
+// Measures the G-code room, then the piece against writing its bytes, then the pages on a ten-year archive against an empty Razor page of the same server in the same run.
 // Latency of one visitor, requests in turn; medians and 95th percentiles of many. Ratios travel between machines, milliseconds don't.
 using System.Diagnostics;
 using System.Globalization;
@@ -8,7 +8,15 @@ using Glenfrost.Bench;
 var app = Option("--app") ?? throw new ArgumentException("--app FOLDER names the published application");
 var rounds = int.Parse(Option("--rounds") ?? "150", CultureInfo.InvariantCulture);
 var years = int.Parse(Option("--years") ?? "10", CultureInfo.InvariantCulture);
+if (args.Contains("gcode"))
+{
+    GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), int.Parse(Option("--fuzz") ?? "20000", CultureInfo.InvariantCulture));
+    return;
+}
+
 var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
+GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), 5000);
+Console.WriteLine();
 PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
 Console.WriteLine();
 try

@@ -28,7 +28,8 @@ public sealed record SlowDowns(int Layers, int FirstLayer, double MinimumS, doub
         var times = slowed.Select(l => l.Layer.Seconds).Order().ToList();
         var middle = times[times.Count / 2];
         var together = times.Count(t => Math.Abs(t - middle) <= 0.1 * middle) >= 0.6 * times.Count;
-        double[] minimums = [3, 5, 8, 10, 15, 20];
+        // Usual ones, and some around the one that was found.
+        var minimums = new[] { 3, 5, 8, 10, 15, 20 }.Select(t => (double)t).Concat(together ? new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * middle)) : []).Where(t => t > 0).Distinct().Order().ToList();
         return new(slowed.Count, slowed[0].Layer.Index, together ? middle : double.NaN, slowed.Sum(l => l.Layer.Seconds - l.NaturalS), slowed.Min(l => l.Share),
             [.. minimums.Select(t => new OtherMinimum(t, layers.Sum(l => Math.Max(l.NaturalS, t) - l.Layer.Seconds), layers.Count(l => l.NaturalS < t)))]);
     }

@@ -91,7 +91,6 @@ public static class EditedFile
     private sealed class Rewriter(Stream to, IReadOnlyList<FileEdit> edits, IMoveEdit moves) : GcodeSink
     {
         private readonly byte[] buffer = new byte[256 * 1024];
-        private readonly byte[] line = new byte[4200];
         private int filled, edit;
         private long offset, seen;
         private double totalE, owed, feed = -1;
@@ -218,19 +217,28 @@ public static class EditedFile
         {
             // Places count from behind a byte order mark.
             var shift = bytes.Length - words.Length - (bytes[^1] == '\n' ? 1 : 0);
-            var n = 0;
-            var at = 0;
-            var e = double.IsNaN(newE) ? (From: int.MaxValue, To: 0) : words.PlaceOf('E');
-            var f = double.IsNaN(newF) ? (From: int.MaxValue, To: 0) : words.Has('F') ? words.PlaceOf('F') : (From: int.MaxValue, To: 0);
-            foreach (var (place, value, digits) in e.From < f.From ? [(e, newE, 5), (f, newF * 60 / unit, 3)] : new[] { (f, newF * 60 / unit, 3), (e, newE, 5) })
+            var (e, f) = (double.IsNaN(newE) ? (From: int.MaxValue, To: 0) : words.PlaceOf('E'), double.IsNaN(newF) || !words.Has('F') ? (From: int.MaxValue, To: 0) : words.PlaceOf('F'));
+            if (words.ChecksumAt >= 0 && (e.To > words.ChecksumAt || f.To > words.ChecksumAt))
             {
-                if (place.From == int.MaxValue)
-                    continue;
-                Copy(bytes[at..(place.From + shift)]);
-                Number(value, place == e ? Math.Max(5, Decimals(bytes, place)) : digits);
-                at = place.To + shift;
+                // Words behind the checksum are nobody's.
+                Put(bytes);
+                return;
             }
 
+            if (bytes.Length + 64 > buffer.Length - filled)
+            {
+                to.Write(buffer, 0, filled);
+                filled = 0;
+            }
+
+            var begin = filled;
+            var at = 0;
+            if (e.From < f.From)
+                Number(bytes, e, newE, -1, shift, ref at);
+            if (f.From != int.MaxValue)
+                Number(bytes, f, newF * 60 / unit, 3, shift, ref at);
+            if (e.From > f.From && e.From != int.MaxValue)
+                Number(bytes, e, newE, -1, shift, ref at);
             if (!double.IsNaN(newF) && !words.Has('F'))
             {
                 // Behind the last word, before checksum, comment and line end.
@@ -239,7 +247,7 @@ public static class EditedFile
                     stop--;
                 Copy(bytes[at..stop]);
                 Copy(" F"u8);
-                Number(newF * 60 / unit, 3);
+                filled += Decimal(newF * 60 / unit, 3, buffer.AsSpan(filled));
                 at = stop;
             }
 
@@ -247,35 +255,66 @@ public static class EditedFile
             {
                 Copy(bytes[at..(words.ChecksumAt + shift)]);
                 var sum = 0;
-                for (var i = 0; i < n; i++)
-                    sum ^= line[i];
-                line[n++] = (byte)'*';
-                sum.TryFormat(line.AsSpan(n), out var written, default, CultureInfo.InvariantCulture);
-                n += written;
+                for (var i = begin; i < filled; i++)
+                    sum ^= buffer[i];
+                buffer[filled++] = (byte)'*';
+                filled += Decimal(sum, 0, buffer.AsSpan(filled));
                 at = words.ChecksumAt + shift + 1;
                 while (at < bytes.Length && bytes[at] is >= (byte)'0' and <= (byte)'9')
                     at++;
             }
 
             Copy(bytes[at..]);
-            Put(line.AsSpan(0, n));
-
-            void Copy(ReadOnlySpan<byte> part)
-            {
-                part.CopyTo(line.AsSpan(n));
-                n += part.Length;
-            }
-
-            void Number(double value, int digits)
-            {
-                Span<char> text = stackalloc char[40];
-                value = Math.Round(value, digits) + 0.0;
-                (value == 0 ? 0 : value).TryFormat(text, out var length, Formats[digits], CultureInfo.InvariantCulture);
-                n += Encoding.ASCII.GetBytes(text[..length], line.AsSpan(n));
-            }
         }
 
-        private static readonly string[] Formats = [.. Enumerable.Range(0, 16).Select(d => "0." + new string('#', d))];
+        /// <summary>Copies up to a number and writes another one instead.</summary>
+        private void Number(ReadOnlySpan<byte> bytes, (int From, int To) place, double value, int digits, int shift, ref int at)
+        {
+            Copy(bytes[at..(place.From + shift)]);
+            filled += Decimal(value, digits >= 0 ? digits : Math.Max(5, Decimals(bytes, place)), buffer.AsSpan(filled));
+            at = place.To + shift;
+        }
+
+        private void Copy(ReadOnlySpan<byte> part)
+        {
+            part.CopyTo(buffer.AsSpan(filled));
+            filled += part.Length;
+        }
+
+        private static readonly double[] Scales = [1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9];
+
+        /// <summary>Writes a number with at most so many decimals, without trailing zeros.</summary>
+        private static int Decimal(double value, int digits, Span<byte> to)
+        {
+            var whole = (long)Math.Round(value * Scales[digits]);
+            var n = 0;
+            if (whole < 0)
+            {
+                to[n++] = (byte)'-';
+                whole = -whole;
+            }
+
+            var scale = (long)Scales[digits];
+            var (before, behind) = (whole / scale, whole % scale);
+            before.TryFormat(to[n..], out var written, default, CultureInfo.InvariantCulture);
+            n += written;
+            if (behind == 0)
+                return n;
+            to[n++] = (byte)'.';
+            while (behind % 10 == 0)
+            {
+                behind /= 10;
+                digits--;
+            }
+
+            for (var i = digits - 1; i >= 0; i--)
+            {
+                to[n + i] = (byte)('0' + behind % 10);
+                behind /= 10;
+            }
+
+            return n + digits;
+        }
 
         private static int Decimals(ReadOnlySpan<byte> bytes, (int From, int To) place)
         {

@@ -1,4 +1,3 @@
-using System.Text;
 using Glenfrost.Core.Gcode.Inspection;
 
 namespace Glenfrost.Core.Gcode.Rewriting;
@@ -101,37 +100,49 @@ public sealed record LineDiff(int Added, int Off, int Moves, int Other, IReadOnl
     /// <summary>True for two moves whose words are the same but for the numbers of E and F, a new F and the checksum.</summary>
     private static bool SameButForE(ReadOnlySpan<byte> a, ReadOnlySpan<byte> b)
     {
-        var (x, y) = (Rest(a), Rest(b));
-        return x is not null && x == y;
-    }
-
-    private static string? Rest(ReadOnlySpan<byte> line)
-    {
-        var text = Text(line).ToUpperInvariant();
-        var comment = text.IndexOf(';');
-        var code = comment < 0 ? text : text[..comment];
-        var star = code.IndexOf('*');
-        if (star >= 0)
-            code = code[..star];
-        if (!code.Contains('G'))
-            return null;
-        var kept = new StringBuilder();
-        for (var i = 0; i < code.Length; i++)
+        int i = 0, j = 0;
+        var move = false;
+        while (true)
         {
-            if (code[i] is 'E' or 'F')
-            {
-                while (i + 1 < code.Length && code[i + 1] == ' ')
-                    i++;
-                while (i + 1 < code.Length && (char.IsDigit(code[i + 1]) || code[i + 1] is '.' or '-' or '+'))
-                    i++;
-            }
-            else if (code[i] > ' ')
-            {
-                kept.Append(code[i]);
-            }
+            var (x, y) = (Next(a, ref i), Next(b, ref j));
+            if (x != y)
+                return false;
+            if (x == 0)
+                break;
+            move |= x == 'G';
         }
 
-        return kept + (comment < 0 ? "" : text[comment..].TrimEnd());
+        return move && a[i..].TrimEnd((byte)'\r').SequenceEqual(b[j..].TrimEnd((byte)'\r'));
+    }
+
+    /// <summary>The next byte that counts, as a capital: not white space, not E, F or a star with their numbers; 0 at the comment and at the end.</summary>
+    private static byte Next(ReadOnlySpan<byte> line, ref int i)
+    {
+        while (i < line.Length)
+        {
+            var c = line[i];
+            if (c == ';')
+                return 0;
+            i++;
+            if (c <= ' ')
+                continue;
+            if (c is (byte)'E' or (byte)'e' or (byte)'F' or (byte)'f' or (byte)'*')
+            {
+                var number = i;
+                while (number < line.Length && line[number] == ' ')
+                    number++;
+                var end = number;
+                while (end < line.Length && line[end] is (>= (byte)'0' and <= (byte)'9') or (byte)'.' or (byte)'-' or (byte)'+')
+                    end++;
+                if (end > number)
+                    i = end;
+                continue;
+            }
+
+            return c is >= (byte)'a' and <= (byte)'z' ? (byte)(c - 32) : c;
+        }
+
+        return 0;
     }
 
     private static string Text(ReadOnlySpan<byte> line) => GcodeText.Of(line[..Math.Min(line.Length, 300)]);

@@ -11,8 +11,8 @@ public readonly record struct ValueFrom(long Offset, double Value);
 /// <summary>Changes amounts or speeds of moves, by where they stand in the file.</summary>
 public sealed class StepMoves : IMoveEdit
 {
-    private readonly Steppable what;
-    private readonly IReadOnlyList<ValueFrom> values;
+    private readonly bool stepsLength, stepsRetractSpeed, stepsFlow, stepsSpeed, stepsShare;
+    private readonly ValueFrom[] values;
     private readonly double usualLength;
     private int at = -1;
     private double debt, newDebt, value = double.NaN;
@@ -23,7 +23,9 @@ public sealed class StepMoves : IMoveEdit
     /// <param name="usualRetractionMm">Length of the file's own whole retraction: shorter ones stay shorter in proportion.</param>
     public StepMoves(Steppable what, IReadOnlyList<ValueFrom> values, double usualRetractionMm)
     {
-        (this.what, this.values, usualLength) = (what, values, usualRetractionMm);
+        (this.values, usualLength) = ([.. values], usualRetractionMm);
+        // Asked for each of millions of moves.
+        (stepsLength, stepsRetractSpeed, stepsFlow, stepsSpeed, stepsShare) = (what == Steppable.RetractionLength, what == Steppable.RetractionSpeed, what == Steppable.Flow, what == Steppable.Speed, what == Steppable.SpeedPercent);
         From = values.Count > 0 ? values[0].Offset : long.MaxValue;
         next = From;
     }
@@ -36,7 +38,7 @@ public sealed class StepMoves : IMoveEdit
         while (m.Offset >= next)
         {
             value = values[++at].Value;
-            next = at + 1 < values.Count ? values[at + 1].Offset : long.MaxValue;
+            next = at + 1 < values.Length ? values[at + 1].Offset : long.MaxValue;
         }
 
         var e = m.E;
@@ -45,9 +47,9 @@ public sealed class StepMoves : IMoveEdit
         {
             var pull = e;
             // What is far more than a retraction unloads the filament.
-            if (!double.IsNaN(value) && what == Steppable.RetractionLength && debt - e < 1.5 * usualLength)
+            if (!double.IsNaN(value) && stepsLength && debt - e < 1.5 * usualLength)
                 pull = e * value / usualLength;
-            if (!double.IsNaN(value) && what == Steppable.RetractionSpeed && m.Length == 0)
+            if (!double.IsNaN(value) && stepsRetractSpeed && m.Length == 0)
                 feed = value;
             debt -= e;
             newDebt -= pull;
@@ -69,13 +71,13 @@ public sealed class StepMoves : IMoveEdit
         if (double.IsNaN(value))
             return new(back == again ? e : again + laid, feed);
         var prints = laid > 0 && (m.X1 != m.X0 || m.Y1 != m.Y0 || m.Arc != 0);
-        if (prints && what == Steppable.Flow)
+        if (prints && stepsFlow)
             return new(again + laid * value / 100, feed);
-        if (prints && what == Steppable.Speed)
+        if (prints && stepsSpeed)
             return new(e, value);
-        if (prints && what == Steppable.SpeedPercent)
+        if (prints && stepsShare)
             return new(e, feed * value / 100);
-        if (!prints && m.Length == 0 && what == Steppable.RetractionSpeed)
+        if (!prints && m.Length == 0 && stepsRetractSpeed)
             return new(e, value);
         return new(back == again ? e : again + laid, feed);
     }

@@ -282,10 +282,21 @@ public static class StepPlanning
         if (f.TooManyLayers)
             notes.Add("The file has more heights than can be told apart.");
         if (what == Steppable.Temperature)
-            notes.Add("The nozzle takes some seconds for each step: the first layers of a section are still on their way. Check that it arrives before a third of the section is printed.");
+            notes.Add(Lag(values, sections, f));
         if (what == Steppable.Flow && f.Settings.Any(s => s.Kind == SettingKind.FlowPercent && Math.Abs(s.Value - 100) > 0.01))
             notes.Add("A flow override (M221) stands in the file and multiplies every step.");
         return notes;
+    }
+
+    /// <summary>Hotends that are cooled by air and heated by tens of watts change by about half a degree a second.</summary>
+    private const double UsualRateCPerS = 0.5;
+
+    private static string Lag(List<double> values, List<StepSection> sections, FileFacts f)
+    {
+        var shortest = sections.Min(s => f.Layers.Skip(s.Layer).Take(s.Layers).Sum(l => l.Seconds));
+        var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / UsualRateCPerS;
+        var text = $"A step takes the nozzle about {N(lag, 0)} s, and the shortest section is printed in {N(shortest, 0)} s";
+        return lag > shortest / 3 ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps." : $"{text}: read the upper part of each section.";
     }
 
     private static string N(double v, int digits = 3) => Math.Round(v, digits).ToString(CultureInfo.InvariantCulture);

@@ -40,7 +40,7 @@ public sealed record StepProof(IReadOnlyList<ProvenSection> Sections, LineDiff D
         {
             if (s.Layer >= now.Layers.Count)
                 continue;
-            var layers = Of(now, plan, s);
+            var layers = Of(now, plan, s).Where(l => l.Index < was.Layers.Count).ToList();
             var (min, max) = Found(plan.What, layers, was, now.Retraction.Firmware > 0);
             var tolerance = plan.What == Steppable.Fan ? 0.25 : plan.What == Steppable.Flow || plan.What == Steppable.SpeedPercent ? Math.Max(0.02, 0.002 * s.Value) : plan.What == Steppable.RetractionLength ? 0.006 : 1e-3 * Math.Max(1, s.Value);
             // A section without a retraction has none to prove.

@@ -54,7 +54,7 @@ export class Plate {
 
   #size() {
     const c = this.#canvas;
-    const w = Math.floor(c.parentElement.clientWidth), h = Math.round(Math.min(560, Math.max(300, w * 0.66)));
+    const w = Math.floor(c.parentElement.clientWidth), h = Math.round(Math.min(430, Math.max(280, w * 0.6)));
     if (!w || (c.clientWidth === w && c.clientHeight === h && c.width)) return;
     const dpr = window.devicePixelRatio || 1;
     c.width = Math.round(w * dpr);

@@ -21,7 +21,10 @@ function start(facts) {
   let time = 0, layer = 0, line = 0, set = null, cursor = 0, asked = 0;
 
   const clamp = (v, a, b) => Math.min(b, Math.max(a, v));
-  const clock = s => `${Math.floor(s / 3600)}:${String(Math.floor(s / 60) % 60).padStart(2, '0')}:${String(Math.floor(s) % 60).padStart(2, '0')}`;
+  const clock = t => {
+    const s = Math.round(t);
+    return `${Math.floor(s / 3600)}:${String(Math.floor(s / 60) % 60).padStart(2, '0')}:${String(Math.floor(s) % 60).padStart(2, '0')}`;
+  };
   const digits = (v, n) => Number.isFinite(v) ? String(+v.toFixed(n)) : 'not set';
 
   function sliceAt(t) {
