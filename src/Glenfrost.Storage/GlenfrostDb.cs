@@ -72,7 +72,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<RunFile>().HasIndex(f => f.Sha256);
         b.Entity<GcodeFile>().HasIndex(f => f.Sha256);
         b.Entity<GcodeFile>().HasOne<Pairing>().WithMany().HasForeignKey(f => f.PairingId);
-        b.Entity<GcodeFile>().HasOne<GcodeFile>().WithMany().HasForeignKey(f => f.FromId);
+        b.Entity<GcodeFile>().HasIndex(f => f.FromId);
         b.Entity<Run>().HasMany(r => r.Photos).WithOne().HasForeignKey(p => p.RunId);
         b.Entity<Photo>().HasIndex(p => p.Key).IsUnique();
         b.Entity<Photo>().HasIndex(p => p.Sha256);

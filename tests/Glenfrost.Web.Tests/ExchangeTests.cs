@@ -57,7 +57,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         using var reader = new StreamReader(sent.GetEntry("glenfrost.json")!.Open());
         var (was, now) = (RowsOf(await reader.ReadToEndAsync()), RowsOf(await there.Client.GetStringAsync("/export/archive.json")));
         foreach (var (table, rows) in was.Where(t => t.Key is not ("people" or "log")))
-            Assert.True(JsonNode.DeepEquals(rows, now[table]), table);
+            Assert.True(JsonNode.DeepEquals(rows, now[table]), $"{table}: {rows?.ToJsonString()} became {now[table]?.ToJsonString()}");
         foreach (var table in new[] { "people", "log" })
             Assert.All(was[table]!.AsArray(), row => Assert.Contains(now[table]!.AsArray(), x => JsonNode.DeepEquals(x, row)));
         var photo = (await empty.WithDb(db => db.Photos.FirstAsync())).Id;

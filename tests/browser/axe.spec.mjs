@@ -21,7 +21,7 @@ for (const scheme of ['light', 'dark'])
     await context.addInitScript({ content: axe });
     const page = await context.newPage();
     const half = await halfRead(page, server);
-    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/nowhere'];
+    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/nowhere'];
     for (const path of paths) {
       await page.goto(server.url + path);
       await look(page, path);
@@ -41,6 +41,16 @@ for (const scheme of ['light', 'dark'])
     await page.goto(photos);
     await page.getByRole('button', { name: 'Score them again' }).click();
     await look(page, 'blind');
+    await page.goto(`${server.url}/gcode`);
+    await page.getByRole('link', { name: /225-195/ }).first().click();
+    await page.locator('#layer[data-drawn]').waitFor();
+    await page.locator('details.diff summary').click();
+    await page.locator('.quiet details summary').click();
+    await look(page, 'stepped file');
+    await page.goto(`${server.url}/gcode`);
+    await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();
+    await page.locator('#layer[data-drawn]').waitFor();
+    await look(page, 'file');
     await page.goto(half.replace(/#.*/, '/code'));
     await look(page, 'code');
     await page.goto(`${server.url}/exchange`);

@@ -56,6 +56,7 @@ test('wrong words and numbers are said', async () => {
   expect((await run(['dance'])).text).toContain('no command "dance"');
   expect((await run(['restore'])).text).toContain('name the backup');
   expect((await run(['help'])).text).toContain('./glenfrost demo');
+  expect((await run(['serve', '--gcode-mb', 'lots'])).text).toContain('a number of megabytes');
 });
 
 test('an old or missing tool is said with what is needed', async () => {
@@ -115,4 +116,19 @@ test('a backup taken while it runs restores what was there', async () => {
   server = await start(['serve', '--port', String(port), '--data', data]);
   expect(await log()).toContain('Brackenfell Heath');
   await server.stop();
+});
+
+test('inspect and step answer a script, from any folder', async () => {
+  const ring = join(root, 'demo/gcode/gauge-ring.gcode');
+  const report = await run(['inspect', ring, '--json']);
+  expect(report.code).toBe(0);
+  expect(JSON.parse(report.text).odd.map(o => o.key)).toContain('flow-override');
+  const out = join(folder, 'stepped.gcode');
+  const stepped = await run(['step', ring, '--what', 'flow', '--from', '95', '--to', '105', '--by', '5', '--base', '1.2', '--section', '2', '-o', out]);
+  expect(stepped.code, stepped.text).toBe(0);
+  expect(stepped.text).toContain('0 others changed');
+  expect(existsSync(out)).toBe(true);
+  expect((await run(['step', ring, '--what', 'flow', '--from', '95', '--to', '105', '--by', '5', '--section', '2', '-o', out])).code).toBe(3);
+  expect((await run(['inspect', join(folder, 'none.gcode')])).code).toBe(3);
+  expect((await run(['inspect'])).code).toBe(2);
 });

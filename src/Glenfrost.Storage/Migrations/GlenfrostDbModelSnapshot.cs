@@ -1376,10 +1376,6 @@ namespace Glenfrost.Storage.Migrations
 
             modelBuilder.Entity("Glenfrost.Storage.Records.GcodeFile", b =>
                 {
-                    b.HasOne("Glenfrost.Storage.Records.GcodeFile", null)
-                        .WithMany()
-                        .HasForeignKey("FromId");
-
                     b.HasOne("Glenfrost.Storage.Records.Pairing", null)
                         .WithMany()
                         .HasForeignKey("PairingId");

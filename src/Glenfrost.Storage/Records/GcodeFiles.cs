@@ -15,7 +15,7 @@ public sealed class GcodeFile : Record
     /// <summary>Pairing that it is looked at for: limits, filament and dialect come from there.</summary>
     public Guid? PairingId { get; set; }
 
-    /// <summary>File that it was made from here.</summary>
+    /// <summary>File that it was made from here; that one may be gone.</summary>
     public Guid? FromId { get; set; }
 
     /// <summary>What was done to that file, in words.</summary>

@@ -14,7 +14,7 @@ public static class GcodeDoor
 {
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapPost("/gcode", InAsync).DisableAntiforgery().ExcludeFromDescription();
+        app.MapPost("/gcode/files", InAsync).DisableAntiforgery().ExcludeFromDescription();
         app.MapGet("/gcode/{id:guid}/file", OutAsync).ExcludeFromDescription();
         app.MapGet("/gcode/{id:guid}/facts.json", FactsAsync).ExcludeFromDescription();
         app.MapGet("/gcode/{id:guid}/moves", MovesAsync).ExcludeFromDescription();

@@ -125,7 +125,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
             ToC = Sheet.Number("toC", Celsius),
             StepC = Sheet.Number("stepC", Celsius),
             HoldMinutes = Sheet.Number("holdMinutes", Minutes),
-            Dialect = Sheet["dialect"].Length > 0 ? Sheet["dialect"] : null,
+            Dialect = Sheet["printer"].Length > 0 ? Sheet["printer"] : null,
         };
         if (Sheet.IsGood)
         {
@@ -136,7 +136,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
                 return Redirect($"/gcode/{made.Id}");
             }
 
-            Refuse(errors);
+            Refuse([.. errors.Select(e => e.Field == "dialect" ? e with { Field = "printer" } : e)]);
         }
 
         Refusing = request.Key;
@@ -145,6 +145,9 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         foreach (var (k, v) in typed.Values)
             Sheet[k] = v;
         await PreviewAsync(false);
+        foreach (var (k, message) in typed.Errors)
+            Sheet.Refuse(k, message, typed.Offers.GetValueOrDefault(k));
+        Sheet.Notice = typed.Notice;
         return Refused();
     }
 

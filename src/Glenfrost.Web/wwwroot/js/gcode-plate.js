@@ -1,5 +1,6 @@
 // Draws moves on a canvas. What was drawn is kept as pictures every few thousand moves, so that going on, going back and large sets cost a few milliseconds a frame.
-const STEP = 12000;
+const STEP = 6000;
+const TOGETHER = 500;
 const frost = [0x3e, 0x7f, 0x9b], birch = [0xd9, 0xd2, 0xbe], ember = [0xc2, 0x51, 0x2e];
 const SHADES = 24;
 const mix = (a, b, t) => `rgb(${a.map((v, i) => Math.round(v + (b[i] - v) * t)).join(',')})`;
@@ -185,40 +186,44 @@ export class Plate {
       g.fillStyle = '#1d2b30';
       g.fillRect(0, 0, c.width, c.height);
     }
-    g.lineCap = 'round';
     return { c, g, at: from * STEP };
   }
 
   #stroke(g, a, b) {
+    const width = Math.max(1, (this.#facts.layers[this.#layer].width || 0.4) * 0.9 * this.#scale * this.dpr);
+    g.lineCap = width < 4 ? 'butt' : 'round';
+    // Some hundred moves together, colour by colour: a stroke costs far more than a segment, and so close together the order does not show.
+    for (let i = a; i < b; i += TOGETHER) this.#group(g, i, Math.min(b, i + TOGETHER), width);
+  }
+
+  #group(g, a, b, width) {
     const s = this.#set, v = this.#values();
     const k = this.#scale * this.dpr, ox = this.#x * this.dpr, oy = this.#y * this.dpr;
     const per = (SHADES - 1) / (this.#high - this.#low);
     const limit = this.#colour === 'flow' && this.#facts.limit ? this.#facts.limit * 1.005 : Infinity;
-    let open = -2, px = 0, py = 0;
-    const width = Math.max(1, (this.#facts.layers[this.#layer].width || 0.4) * 0.9 * k);
+    const paths = new Map();
+    let last = -2, px = 0, py = 0;
     for (let i = a; i < b; i++) {
       const laid = s.flow[i] > 0;
       const faint = s.layer[i] < this.#layer;
       const style = laid ? (s.flow[i] > limit && !faint ? 900 : Math.min(SHADES - 1, Math.max(0, Math.round(((v ? v[i] : i) - this.#low) * per))) + (faint ? 100 : 0)) : this.#travels && !faint ? 800 : -1;
       const x = ox + s.x[i] * k, y = oy - s.y[i] * k;
-      if (style !== open) {
-        if (open >= 0) g.stroke();
-        open = style;
-        if (style >= 0) {
-          g.globalAlpha = style >= 100 && style < 800 ? 0.22 : 1;
-          g.lineWidth = style === 800 ? 1 : style === 900 ? width * 1.3 + 1 : width;
-          g.strokeStyle = style === 800 ? '#7f9298' : style === 900 ? '#ffffff' : shades[style % 100];
-          g.beginPath();
-          if (i) g.moveTo(ox + s.x[i - 1] * k, oy - s.y[i - 1] * k);
-          else g.moveTo(ox + s.startX * k, oy - s.startY * k);
-        }
-      }
-      if (style >= 0 && (Math.abs(x - px) > 0.3 || Math.abs(y - py) > 0.3 || i + 1 === b)) {
-        g.lineTo(x, y);
+      // What is shorter than a third of a pixel waits for the next one of its colour.
+      if (style >= 0 && (style !== last || i + 1 === b || Math.abs(x - px) > 0.3 || Math.abs(y - py) > 0.3)) {
+        let path = paths.get(style);
+        if (!path) paths.set(style, path = new Path2D());
+        if (style !== last) path.moveTo(ox + (i ? s.x[i - 1] : s.startX) * k, oy - (i ? s.y[i - 1] : s.startY) * k);
+        path.lineTo(x, y);
         [px, py] = [x, y];
       }
+      last = style;
     }
-    if (open >= 0) g.stroke();
+    for (const [style, path] of [...paths].sort((p, q) => (p[0] + 700) % 1000 - (q[0] + 700) % 1000)) {
+      g.globalAlpha = style >= 100 && style < 800 ? 0.22 : 1;
+      g.lineWidth = style === 800 ? 1 : style === 900 ? width * 1.3 + 1 : width;
+      g.strokeStyle = style === 800 ? '#7f9298' : style === 900 ? '#ffffff' : shades[style % 100];
+      g.stroke(path);
+    }
     g.globalAlpha = 1;
   }
 

@@ -31,11 +31,6 @@ namespace Glenfrost.Storage.Migrations
                 {
                     table.PrimaryKey("PK_GcodeFiles", x => x.Id);
                     table.ForeignKey(
-                        name: "FK_GcodeFiles_GcodeFiles_FromId",
-                        column: x => x.FromId,
-                        principalTable: "GcodeFiles",
-                        principalColumn: "Id");
-                    table.ForeignKey(
                         name: "FK_GcodeFiles_Pairings_PairingId",
                         column: x => x.PairingId,
                         principalTable: "Pairings",

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Glenfrost.Storage.Migrations
 {
     [DbContext(typeof(GlenfrostDb))]
-    [Migration("20261124000111_GcodeRoom")]
+    [Migration("20261124004043_GcodeRoom")]
     partial class GcodeRoom
     {
         /// <inheritdoc />
@@ -1379,10 +1379,6 @@ namespace Glenfrost.Storage.Migrations
 
             modelBuilder.Entity("Glenfrost.Storage.Records.GcodeFile", b =>
                 {
-                    b.HasOne("Glenfrost.Storage.Records.GcodeFile", null)
-                        .WithMany()
-                        .HasForeignKey("FromId");
-
                     b.HasOne("Glenfrost.Storage.Records.Pairing", null)
                         .WithMany()
                         .HasForeignKey("PairingId");

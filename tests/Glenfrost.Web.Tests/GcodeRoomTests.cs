@@ -1,0 +1,311 @@
+using Microsoft.AspNetCore.Hosting;
+using System.Net;
+using System.Net.Http.Headers;
+using System.Text;
+using System.Text.Json;
+using Glenfrost.Samples;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Gcode;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>The G-code room: files come in, are looked at, stepped and mended; the API and the command line do the same.</summary>
+public class GcodeRoomTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    private async Task<string> Drop(byte[] bytes, string name = "ring.gcode", Guid? pairing = null)
+    {
+        await v.Go("/gcode");
+        var ticket = v.Value("__RequestVerificationToken");
+        var form = new MultipartFormDataContent { { new StringContent(ticket), "__RequestVerificationToken" }, { new StringContent(pairing?.ToString() ?? ""), "pairing" }, { new ByteArrayContent(bytes), "file", name } };
+        await v.Take(await v.Client.PostAsync("/gcode/files", form));
+        return v.Path;
+    }
+
+    private Task<Guid> Dunnock() => house.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
+
+    [Fact]
+    public async Task A_dropped_file_says_what_it_is_and_what_is_odd()
+    {
+        var path = await Drop(new SlicedFile { ExtraStart = "M221 S95" }.ToBytes(), pairing: await Dunnock());
+        Assert.StartsWith("/gcode/", path, StringComparison.Ordinal);
+        var text = v.Page.Body!.TextContent;
+        Assert.Contains("20 layers; 30 × 30 × 4 mm", text, StringComparison.Ordinal);
+        Assert.Contains("95 % flow override stands in the start code", v.Text("#odd"), StringComparison.Ordinal);
+        Assert.Contains("flow limit", v.Text(".for-pairing"), StringComparison.Ordinal);
+        Assert.NotNull(v.Page.QuerySelector("#bar[role=slider] svg path.mean"));
+        // One click mends it; the file that came stays.
+        await v.Submit("#odd form");
+        Assert.Contains("Drop the flow override of 95 %", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("; glenfrost off: M221 S95", v.Text(".difft"), StringComparison.Ordinal);
+        Assert.DoesNotContain("flow override stands", v.Text("#odd"), StringComparison.Ordinal);
+        await v.Go(path);
+        Assert.Contains("flow override stands", v.Text("#odd"), StringComparison.Ordinal);
+        Assert.Contains("Made from this file", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("ring.gcode", (await v.Go("/log?kind=gcode")).Body!.TextContent, StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task A_file_is_stepped_read_back_and_handed_out()
+    {
+        var file = new SlicedFile { Layers = 90, Fill = false, Notch = n => n <= 6 ? 1.2 : (n - 7) % 12 < 3 ? 0.85 : 1, Title = "temperature tower" };
+        var path = await Drop(file.ToBytes(), "tower.gcode");
+        // Base and sections are read off the model.
+        Assert.Equal(("1.2", "2.4"), (v.Value("base"), v.Value("section")));
+        Assert.Contains("never changes", v.Text("#odd"), StringComparison.Ordinal);
+        await v.Press("#step-form", "?handler=Sections", ("from", "230"), ("to", "210"), ("by", "5"), ("section", "2.5"));
+        Assert.Contains("12.5 layers", v.Text("#sections"), StringComparison.Ordinal);
+        await v.Go(path);
+        await v.Press("#step-form", "?handler=Step", ("from", "230"), ("to", "200"), ("by", "5"));
+        Assert.Contains("It does what was planned", v.Text(".proof"), StringComparison.Ordinal);
+        Assert.Equal(7, v.Page.QuerySelectorAll(".proof tbody tr").Length);
+        Assert.EndsWith("tower-temperature-230-200.gcode", v.Text("h1"), StringComparison.Ordinal);
+        var stepped = await v.Client.GetStringAsync(v.Path + "/file");
+        Assert.Contains("M104 S215 ; glenfrost step temperature 215, section 4 of 7, from z 8.4", stepped, StringComparison.Ordinal);
+        Assert.Equal(Encoding.UTF8.GetString(file.ToBytes()), string.Join('\n', stepped.Split('\n').Where(l => !l.Contains("glenfrost", StringComparison.Ordinal))));
+        // Stepping it once more is asked about, at its field, with everything kept.
+        var again = v.Path;
+        await v.Press("#step-form", "?handler=Step", ("what", "fan"), ("from", "0"), ("to", "60"), ("by", "10"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("stepped here before", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("60", v.Value("to"));
+        await v.Press("#step-form", "?handler=Step", ("again", "1"));
+        Assert.Contains("It does what was planned", v.Text(".proof"), StringComparison.Ordinal);
+        Assert.NotEqual(again, v.Path);
+    }
+
+    [Fact]
+    public async Task Wrong_input_is_said_at_its_field_and_kept()
+    {
+        var path = await Drop(new SlicedFile().ToBytes(), pairing: await Dunnock());
+        foreach (var (field, typed, says) in new[] { ("from", "400", "above the limit of Dunnock 180"), ("by", "0", "above 0"), ("section", "9", "would hold"), ("by", "seven", "number"), ("base", "2000000", "5000"), ("what", "wings", "Choose what") })
+        {
+            await v.Go(path);
+            await v.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "1"), (field, typed));
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+            Assert.Contains(says, v.Page.Body!.TextContent, StringComparison.Ordinal);
+            if (field != "what")
+                Assert.Equal(typed, v.Value(field));
+        }
+
+        await v.Go(path);
+        await v.Submit("#layer-time", ("minimumS", "-4"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        await v.Go(path);
+        await v.Submit("form:has([value='cool-down'])", ("toC", "12"));
+        Assert.Contains("may never be reached", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("12", v.Value("toC"));
+        // An offer fits.
+        await v.Go(path);
+        await v.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "9"));
+        await v.Press("#step-form", "?handler=Offer", ("offer", v.Page.QuerySelector("#sections .offer, .offers .offer")!.GetAttribute("value")!));
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        Assert.Equal("1.3", v.Value("section"));
+    }
+
+    [Theory]
+    [InlineData("empty", "is empty")]
+    [InlineData("zip", "is a zip")]
+    [InlineData("binary", "is not text")]
+    [InlineData("model", "is a model")]
+    public async Task What_is_no_gcode_is_said_and_nothing_is_kept(string kind, string says)
+    {
+        byte[] bytes = kind switch { "empty" => [], "zip" => [(byte)'P', (byte)'K', 3, 4, 0, 0, 9], "binary" => [.. Enumerable.Range(0, 9000).Select(i => (byte)(i * 7))], _ => Encoding.ASCII.GetBytes("solid clip\nfacet normal 0 0 1\n") };
+        var before = await house.WithDb(db => db.GcodeFiles.CountAsync());
+        Assert.Equal("/gcode", await Drop(bytes, "odd.gcode"));
+        Assert.Contains(says, v.Text(".notice"), StringComparison.Ordinal);
+        Assert.Equal(before, await house.WithDb(db => db.GcodeFiles.CountAsync()));
+        using var api = new ByteArrayContent(bytes);
+        var reply = await v.Client.PostAsync("/api/v1/gcode/inspect", api);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
+        Assert.DoesNotContain("Exception", await reply.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Text_that_prints_nothing_is_shown_as_that()
+    {
+        await Drop(Encoding.UTF8.GetBytes("just a letter to a friend\nabout the weather\n"), "../../evil.gcode");
+        Assert.Contains("Nothing is extruded in this file", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.DoesNotContain("..", v.Text("h1"), StringComparison.Ordinal);
+        foreach (var part in new[] { "/facts.json", "/layers.csv", "/file" })
+            Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(v.Path + part)).StatusCode);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, (await v.Client.GetAsync(v.Path + "/moves?from=0&to=0")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/gcode/{Guid.NewGuid()}")).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_file_removed_comes_back()
+    {
+        var path = await Drop(new SlicedFile { Layers = 3 }.ToBytes(), "short-lived.gcode");
+        await v.Go("/gcode");
+        await v.Submit($"tr:has(a[href='{path}']) form");
+        Assert.DoesNotContain($"href=\"{path}\"", v.Page.QuerySelector("main table")?.OuterHtml ?? "", StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync(path)).StatusCode);
+        await v.Go("/gcode");
+        await v.Go("/log?kind=gcode");
+        await v.Submit("form:has([value^='gcode:'])");
+        Assert.Equal(path, v.Path);
+    }
+
+    [Fact]
+    public async Task Moves_and_facts_for_the_view_agree_with_each_other()
+    {
+        var path = await Drop(new SlicedFile { Layers = 6, Objects = 2 }.ToBytes(), pairing: await Dunnock());
+        using var facts = JsonDocument.Parse(await v.Client.GetStringAsync(path + "/facts.json"));
+        var layers = facts.RootElement.GetProperty("layers");
+        Assert.Equal(13, layers.GetArrayLength());
+        Assert.Equal((0, 1, 6), (layers[0].GetProperty("number").GetInt32(), layers[1].GetProperty("number").GetInt32(), layers[6].GetProperty("number").GetInt32()));
+        var bytes = await v.Client.GetByteArrayAsync(path + "/moves?from=1&to=2");
+        var count = BitConverter.ToInt32(bytes, 0);
+        Assert.Equal(16 + count * 48, bytes.Length);
+        Assert.True(count > 200);
+        var csv = await v.Client.GetStringAsync(path + "/layers.csv");
+        Assert.Equal(14, csv.TrimEnd().Split('\n').Length);
+    }
+
+    [Fact]
+    public async Task The_api_inspects_a_body_and_a_form_alike()
+    {
+        var bytes = new SlicedFile { Layers = 10 }.ToBytes();
+        async Task<JsonElement> Ask(HttpContent content, string query = "")
+        {
+            var reply = await v.Client.PostAsync("/api/v1/gcode/inspect" + query, content);
+            Assert.Equal(HttpStatusCode.OK, reply.StatusCode);
+            return JsonDocument.Parse(await reply.Content.ReadAsStringAsync()).RootElement;
+        }
+
+        var raw = await Ask(new ByteArrayContent(bytes) { Headers = { ContentType = new("text/x.gcode") } }, "?flowLimitMm3PerS=4&densityGPerCm3=1.27");
+        var form = await Ask(new MultipartFormDataContent { { new ByteArrayContent(bytes), "file", "ring.gcode" } });
+        Assert.Equal(raw.GetProperty("seconds").GetDouble(), form.GetProperty("seconds").GetDouble());
+        Assert.Equal(11, raw.GetProperty("layers").GetArrayLength());
+        Assert.True(raw.GetProperty("massG").GetDouble() > form.GetProperty("massG").GetDouble());
+        Assert.Equal("flow-above-limit", raw.GetProperty("odd")[0].GetProperty("key").GetString());
+        Assert.Equal("asked", (await Ask(new ByteArrayContent(bytes), "?time=false")).GetProperty("timeFrom").GetString());
+        var wrong = await v.Client.PostAsync("/api/v1/gcode/inspect?accelerationMmPerS2=fast&densityGPerCm3=-1", new ByteArrayContent(bytes));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, wrong.StatusCode);
+        Assert.Contains("densityGPerCm3", await wrong.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        var json = await v.Client.PostAsync("/api/v1/gcode/inspect", new StringContent("{}", Encoding.UTF8, "application/json"));
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, json.StatusCode);
+        Assert.Contains("/api/v1/gcode/step", await v.Client.GetStringAsync("/openapi/v1.json"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task The_api_steps_a_file_and_proves_it()
+    {
+        var bytes = new SlicedFile { Layers = 40 }.ToBytes();
+        Task<HttpResponseMessage> Ask(string plan, string query = "", bool withFile = true)
+        {
+            var form = new MultipartFormDataContent { { new StringContent(plan), "plan" } };
+            if (withFile)
+                form.Add(new ByteArrayContent(bytes), "file", "ring.gcode");
+            return v.Client.PostAsync("/api/v1/gcode/step" + query, form);
+        }
+
+        const string Plan = """{"what":"flow","from":95,"to":105,"by":5,"baseMm":1,"sectionMm":2}""";
+        var reply = await Ask(Plan);
+        Assert.Equal(HttpStatusCode.OK, reply.StatusCode);
+        Assert.Contains("; glenfrost step flow 105, section 3 of 3", await reply.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        using var proof = JsonDocument.Parse(reply.Headers.GetValues("Glenfrost-Proof").Single());
+        Assert.True(proof.RootElement.GetProperty("holds").GetBoolean());
+        Assert.Equal(3, JsonDocument.Parse(await (await Ask(Plan, "?proof=only")).Content.ReadAsStringAsync()).RootElement.GetProperty("sections").GetArrayLength());
+        foreach (var (plan, says) in new[] { ("{", "not a JSON object"), ("[]", "not a JSON object"), ("""{"what":"wings","from":1,"to":2,"by":1}""", "not one of"), ("""{"what":"flow","from":95,"to":106,"by":5,"sectionMm":2}""", "whole number of steps"), ("""{"what":"flow","from":95,"to":105,"by":5,"sectionMm":20}""", "would hold") })
+        {
+            var refused = await Ask(plan);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
+            Assert.Contains(says, await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        }
+
+        Assert.Contains("file is missing", await (await Ask(Plan, withFile: false)).Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await v.Client.PostAsync("/api/v1/gcode/step", new StringContent("x"))).StatusCode);
+        Assert.Empty(Directory.EnumerateFiles(Path.Combine(house.Folder, "incoming")));
+    }
+
+    [Fact]
+    public void The_command_line_says_it_with_exit_codes()
+    {
+        var folder = Directory.CreateTempSubdirectory("glenfrost-cli-").FullName;
+        try
+        {
+            var (ring, hot, outFile) = (Path.Combine(folder, "ring.gcode"), Path.Combine(folder, "cold.gcode"), Path.Combine(folder, "out.gcode"));
+            File.WriteAllBytes(ring, new SlicedFile { Layers = 40 }.ToBytes());
+            File.WriteAllBytes(hot, new SlicedFile { NozzleC = 90 }.ToBytes());
+            (int Code, string Said, string Complained) Run(Func<string[], TextWriter, TextWriter, int> command, params string[] args)
+            {
+                var (say, complain) = (new StringWriter(), new StringWriter());
+                return (command(args, say, complain), say.ToString(), complain.ToString());
+            }
+
+            var told = Run(GcodeCommands.Inspect, ring);
+            Assert.Equal(0, told.Code);
+            Assert.Contains("40 layers", told.Said, StringComparison.Ordinal);
+            Assert.Equal(41, JsonDocument.Parse(Run(GcodeCommands.Inspect, ring, "--json").Said).RootElement.GetProperty("layers").GetArrayLength());
+            Assert.Equal(1, Run(GcodeCommands.Inspect, hot).Code);
+            Assert.Equal(2, Run(GcodeCommands.Inspect).Code);
+            Assert.Equal(2, Run(GcodeCommands.Inspect, ring, "--density", "heavy").Code);
+            Assert.Equal(3, Run(GcodeCommands.Inspect, Path.Combine(folder, "none")).Code);
+            string[] plan = [ring, "--what", "temperature", "--from", "220", "--to", "200", "--by", "10", "--base", "1", "--section", "2"];
+            var stepped = Run(GcodeCommands.Step, [.. plan, "-o", outFile]);
+            Assert.Equal(0, stepped.Code);
+            Assert.Contains("wanted     210  found          210  ok", stepped.Said, StringComparison.Ordinal);
+            Assert.Contains("M104 S210 ; glenfrost step", File.ReadAllText(outFile), StringComparison.Ordinal);
+            Assert.Equal(3, Run(GcodeCommands.Step, [.. plan, "-o", outFile]).Code);
+            Assert.Equal(0, Run(GcodeCommands.Step, [.. plan, "-o", outFile, "--force", "--json"]).Code);
+            Assert.Equal(2, Run(GcodeCommands.Step, plan).Code);
+            Assert.Equal(2, Run(GcodeCommands.Step, [.. plan, "-o", ring]).Code);
+            Assert.Equal(2, Run(GcodeCommands.Step, ring, "--what", "wings", "-o", outFile).Code);
+            var high = Run(GcodeCommands.Step, ring, "--what", "fan", "--from", "0", "--to", "100", "--by", "10", "--section", "5", "-o", outFile, "--force");
+            Assert.Equal(1, high.Code);
+            Assert.Contains("would hold", high.Complained, StringComparison.Ordinal);
+            Assert.Equal(3, Directory.GetFiles(folder).Length);
+        }
+        finally
+        {
+            Directory.Delete(folder, true);
+        }
+    }
+
+    [Fact]
+    public void The_limit_is_a_number_of_megabytes()
+    {
+        Assert.Equal(500_000_000, GcodeLimit.Of(null).MostBytes);
+        Assert.Equal(2_000_000, GcodeLimit.Of("2").MostBytes);
+        Assert.Throws<ArgumentException>(() => GcodeLimit.Of("lots"));
+        Assert.Throws<ArgumentException>(() => GcodeLimit.Of("0"));
+    }
+}
+
+/// <summary>The same with a limit of 1 MB.</summary>
+public sealed class SmallHouse : House
+{
+    protected override bool WithDemo => false;
+
+    protected override void ConfigureWebHost(IWebHostBuilder builder)
+    {
+        base.ConfigureWebHost(builder);
+        builder.UseSetting("gcode-mb", "1");
+    }
+}
+
+public class GcodeLimitTests(SmallHouse house) : IClassFixture<SmallHouse>
+{
+    [Fact]
+    public async Task What_is_too_large_is_said_before_and_after()
+    {
+        var v = house.Visit();
+        await v.Go("/gcode");
+        Assert.Contains("At most 1 MB", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        var large = new byte[1_200_000];
+        Array.Fill(large, (byte)';');
+        var form = new MultipartFormDataContent { { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(large), "file", "large.gcode" } };
+        await v.Take(await v.Client.PostAsync("/gcode/files", form));
+        Assert.Contains("at most 1 MB are taken", v.Text(".notice"), StringComparison.Ordinal);
+        Assert.Contains("--gcode-mb", v.Text(".notice"), StringComparison.Ordinal);
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/inspect", new ByteArrayContent(large))).StatusCode);
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/inspect", new StreamContent(new MemoryStream(large)) { Headers = { ContentType = new MediaTypeHeaderValue("text/plain") } })).StatusCode);
+        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/step", new MultipartFormDataContent { { new ByteArrayContent(large), "file", "large.gcode" } })).StatusCode);
+        Assert.Equal(0, await house.WithDb(db => db.GcodeFiles.CountAsync()));
+    }
+}
