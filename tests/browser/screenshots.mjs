@@ -21,10 +21,8 @@ try {
   await page.goto(`${server.url}/pairings`); await shoot('pairings');
   await page.getByText('211 °C').first().click(); await shoot('pairing');
   const pairing = page.url();
-  await page.goto(`${pairing}/temperature-tower`); await page.getByLabel('Section height').fill('10.1'); await page.locator('.offer').first().waitFor(); await shoot('plan-refused');
-  await page.getByLabel('Section height').fill('10'); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
+  await page.goto(`${pairing}/temperature-tower`); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
   await page.goto(`${pairing}/quick-check`); await page.locator('svg.layer-view').waitFor(); await shoot('quick-check');
-  await page.goto(`${pairing}/temperature-tower?mode=own`); await page.getByLabel('Total layers').fill('460'); await page.locator('.offer').first().waitFor(); await shoot('plan-own-model');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
   await home(); await todo('Cold Ash Float'); await shoot('judge-noise');
   await home(); await todo('Planned;'); await shoot('print');
@@ -36,6 +34,8 @@ try {
   await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
   await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
+  await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: 'gauge-ring.gcode' }).click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode');
+  await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: /225-195/ }).first().click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode-stepped');
   await page.goto(`${server.url}/log`); await shoot('log');
   const tablet = await open('dark', 820, 1180);
   await tablet.goto(half.replace(/#.*/, '')); await shoot('read-tablet-dark', tablet);

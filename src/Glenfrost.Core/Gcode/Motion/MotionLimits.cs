@@ -9,8 +9,14 @@ public sealed record MotionLimits
     /// <summary>Nothing limits but the accelerations of paths.</summary>
     public static MotionLimits Free { get; } = new()
     {
-        MaxX = double.MaxValue, MaxY = double.MaxValue, MaxZ = double.MaxValue, MaxE = double.MaxValue,
-        AccelerationX = double.MaxValue, AccelerationY = double.MaxValue, AccelerationZ = double.MaxValue, AccelerationE = double.MaxValue,
+        MaxX = double.MaxValue,
+        MaxY = double.MaxValue,
+        MaxZ = double.MaxValue,
+        MaxE = double.MaxValue,
+        AccelerationX = double.MaxValue,
+        AccelerationY = double.MaxValue,
+        AccelerationZ = double.MaxValue,
+        AccelerationE = double.MaxValue,
     };
 
     public double MaxX { get; init; } = 300;
@@ -40,9 +46,12 @@ public sealed record MotionLimits
     /// <summary>Limits of a machine of which the fastest speed and acceleration are known.</summary>
     public static MotionLimits Of(double maxSpeedMmPerS, double maxAccelerationMmPerS2) => new()
     {
-        MaxX = maxSpeedMmPerS, MaxY = maxSpeedMmPerS,
-        AccelerationX = maxAccelerationMmPerS2, AccelerationY = maxAccelerationMmPerS2,
-        Print = Math.Min(Usual.Print, maxAccelerationMmPerS2), Travel = Math.Min(Usual.Travel, maxAccelerationMmPerS2),
+        MaxX = maxSpeedMmPerS,
+        MaxY = maxSpeedMmPerS,
+        AccelerationX = maxAccelerationMmPerS2,
+        AccelerationY = maxAccelerationMmPerS2,
+        Print = Math.Min(Usual.Print, maxAccelerationMmPerS2),
+        Travel = Math.Min(Usual.Travel, maxAccelerationMmPerS2),
     };
 
     /// <summary>The deviation that lets a right-angled corner be taken at this speed: δ = v²·(√2 − 1)/a.</summary>

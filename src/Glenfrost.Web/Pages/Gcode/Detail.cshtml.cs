@@ -39,6 +39,9 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
 
     public SlowDowns? Slow { get; private set; }
 
+    /// <summary>Only the sections are shown: what is wrong stands there, not at the fields.</summary>
+    public bool Fragment { get; private set; }
+
     /// <summary>The fix whose form was refused.</summary>
     public string? Refusing { get; private set; }
 
@@ -67,6 +70,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         if (await LoadAsync(id) is { } missing)
             return missing;
         ReadForm();
+        Fragment = true;
         await PreviewAsync();
         return Partial("_Sections", this);
     }
@@ -77,7 +81,11 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
             return missing;
         ReadForm();
         if (Asked() is not { } request)
+        {
+            Suggest(true);
             return Refused();
+        }
+
         var (made, errors) = await room.StepAsync(V, request);
         if (made is not null)
         {
@@ -86,6 +94,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         }
 
         Refuse(errors);
+        Suggest(true);
         return Refused();
     }
 
@@ -106,6 +115,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         }
 
         Sheet.Values.Remove("offer");
+        Suggest(true);
         await PreviewAsync();
         Sheet.Errors.Clear();
         return Page();
@@ -140,14 +150,8 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         }
 
         Refusing = request.Key;
-        var typed = Sheet;
-        Suggest();
-        foreach (var (k, v) in typed.Values)
-            Sheet[k] = v;
+        Suggest(true);
         await PreviewAsync(false);
-        foreach (var (k, message) in typed.Errors)
-            Sheet.Refuse(k, message, typed.Offers.GetValueOrDefault(k));
-        Sheet.Notice = typed.Notice;
         return Refused();
     }
 
@@ -218,8 +222,10 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
     }
 
     /// <summary>What the form begins with: heights read off the file, temperatures of the pairing's filament.</summary>
-    private void Suggest()
+    /// <param name="keep">Fields that were typed stay.</param>
+    private void Suggest(bool keep = false)
     {
+        var typed = keep ? Sheet : null;
         Sheet = new();
         var (hot, cool) = (230m, 190m);
         if (V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max })
@@ -251,6 +257,13 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         Sheet["stepC"] = "5";
         Sheet["holdMinutes"] = "3";
         Sheet["minimumS"] = Slow is { } s && !double.IsNaN(s.MinimumS) ? Math.Round(s.MinimumS).ToString(CultureInfo.InvariantCulture) : "0";
+        if (typed is null)
+            return;
+        foreach (var (name, value) in typed.Values)
+            Sheet[name] = value;
+        foreach (var (name, message) in typed.Errors)
+            Sheet.Refuse(name, message, typed.Offers.GetValueOrDefault(name));
+        Sheet.Notice = typed.Notice;
     }
 
     private async Task<IActionResult?> LoadAsync(Guid id)

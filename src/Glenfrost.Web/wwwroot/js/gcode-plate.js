@@ -152,11 +152,14 @@ export class Plate {
     let at = from * STEP;
     const work = this.#made && this.#made.at <= target && this.#made.at >= at ? this.#made : this.#begin(from);
     const begun = performance.now();
+    let frames = 0, strokes = 0;
     const frame = () => {
       const t0 = performance.now();
+      frames++;
       do {
         const end = Math.min(target, (Math.floor(work.at / STEP) + 1) * STEP);
         this.#stroke(work.g, work.at, end);
+        strokes += end - work.at;
         work.at = end;
         if (end % STEP === 0 && end > 0 && this.#pictures.length === end / STEP - 1) {
           const keep = new OffscreenCanvas(work.c.width, work.c.height);
@@ -171,6 +174,8 @@ export class Plate {
       else {
         this.#canvas.dataset.drawn = String(target);
         this.#canvas.dataset.layer = String(this.#layer);
+        this.#canvas.dataset.frames = String(frames);
+        this.#canvas.dataset.strokes = String(strokes);
         this.#canvas.dataset.ms = (performance.now() - begun).toFixed(1);
       }
     };
