@@ -143,6 +143,29 @@ test('a layer set of two hundred thousand moves stays smooth', async ({ page }) 
   }
 });
 
+test('without script a file is looked at and stepped by its forms', async ({ browser }) => {
+  const page = await (await browser.newContext({ javaScriptEnabled: false })).newPage();
+  await page.goto(`${server.url}/gcode`);
+  await page.setInputFiles('#file', { name: 'plain.gcode', mimeType: 'text/plain', buffer: readFileSync(join(demo, 'notched-temperature-tower.gcode')) });
+  await page.getByRole('button', { name: 'Look at it' }).click();
+  await expect(page.locator('.gsum')).toContainText('174 layers');
+  await expect(page.locator('#bar path.mean')).toHaveAttribute('d', /^M0 100L/);
+  await page.locator('#f-what').selectOption('retraction-length');
+  await page.locator('#f-from').fill('0.4');
+  await page.locator('#f-to').fill('1');
+  await page.locator('#f-by').fill('0.1');
+  await page.getByRole('button', { name: 'Write the stepped file' }).click();
+  await expect(page.locator('.proof')).toContainText('It does what was planned');
+  await page.locator('.diff summary').click();
+  await expect(page.locator('.difft')).toContainText('; glenfrost step retraction-length 0.4, section 1 of 7');
+  await page.locator('#f-what').selectOption('fan');
+  await page.locator('#f-from').fill('150');
+  await page.locator('#f-again').check();
+  await page.getByRole('button', { name: 'Write the stepped file' }).click();
+  await expect(page.locator('#err-from')).toContainText('outside 0 to 100');
+  await expect(page.locator('#f-from')).toHaveValue('150');
+});
+
 test('what is no G-code is said in plain words', async ({ page }) => {
   await page.goto(`${server.url}/gcode`);
   await page.setInputFiles('#file', { name: 'clip.gcode', mimeType: 'text/plain', buffer: Buffer.from('PK\u0003\u0004 zip') });

@@ -100,6 +100,8 @@ public sealed record LineDiff(int Added, int Off, int Moves, int Other, IReadOnl
     /// <summary>True for two moves whose words are the same but for the numbers of E and F, a new F and the checksum.</summary>
     private static bool SameButForE(ReadOnlySpan<byte> a, ReadOnlySpan<byte> b)
     {
+        if (a.EndsWith("\r"u8) != b.EndsWith("\r"u8))
+            return false;
         int i = 0, j = 0;
         var move = false;
         while (true)
