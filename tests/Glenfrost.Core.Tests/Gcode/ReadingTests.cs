@@ -218,7 +218,7 @@ public class ReadingTests
     {
         var seed = new SlicedFile { Layers = 4, Sides = 10, Radius = 6, Numbered = true }.ToBytes();
         var other = new SlicedFile { Layers = 4, Sides = 10, Radius = 6, Spiral = true, RelativeE = true, NoSpaces = true, Lower = true }.ToBytes();
-        Mutations.Run(seed, other, 2500, 1);
+        Mutations.Run(seed, other, 1600, 1);
     }
 
     [Fact]

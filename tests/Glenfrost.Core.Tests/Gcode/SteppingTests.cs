@@ -112,7 +112,7 @@ public class SteppingTests
                 Assert.Equal(int.Parse(line[(star + 1)..], CultureInfo.InvariantCulture), line[..star].Aggregate(0, (sum, c) => sum ^ c));
             }
         }
-    }, iter: 160);
+    }, iter: 110);
 
     /// <summary>mm of filament laid for good: the highest that the sum of all E ever was.</summary>
     private static double Fed(byte[] file, bool relative)
@@ -226,5 +226,29 @@ public class SteppingTests
         Assert.False(Read("M104 S220 ; glenfrost", "; glenfrost").Holds);
         Assert.False(Read("G28\n", "\n").Holds);
         Assert.False(Read("M140 S0\n", "").Holds);
+    }
+
+    [Fact]
+    public void A_disk_that_is_full_is_told_and_nothing_hangs()
+    {
+        var file = new SlicedFile { Layers = 60, Sides = 400 }.ToBytes();
+        var facts = ReadingTests.Inspect(file, new() { Motion = null });
+        var plan = StepPlanning.Plan(Tower with { What = "flow", From = 90, To = 110, By = 10 }, facts).Plan!;
+        var told = Assert.Throws<IOException>(() => Stepper.Write(() => new MemoryStream(file), facts, plan, new Full()));
+        Assert.Contains("no space left", told.Message, StringComparison.Ordinal);
+        Assert.Throws<IOException>(() => Stepper.Write(() => new MemoryStream(file), facts, StepPlanning.Plan(Tower, facts).Plan!, new Full()));
+    }
+
+    /// <summary>A disk with room for a megabyte.</summary>
+    private sealed class Full : MemoryStream
+    {
+        public override void Write(byte[] buffer, int offset, int count)
+        {
+            if (Length + count > 600_000)
+                throw new IOException("no space left");
+            base.Write(buffer, offset, count);
+        }
+
+        public override void Write(ReadOnlySpan<byte> buffer) => Write(buffer.ToArray(), 0, buffer.Length);
     }
 }

@@ -55,7 +55,8 @@ public static class EditedFile
             return;
         }
 
-        var sink = new Rewriter(to, edits, moves);
+        using var behind = new WriteBehind(to, Rewriter.BlockSize);
+        var sink = new Rewriter(behind, edits, moves);
         new GcodeInterpreter(sink).Run(from, stop: stop);
         sink.End();
     }
@@ -88,9 +89,11 @@ public static class EditedFile
         }
     }
 
-    private sealed class Rewriter(Stream to, IReadOnlyList<FileEdit> edits, IMoveEdit moves) : GcodeSink
+    private sealed class Rewriter(WriteBehind to, IReadOnlyList<FileEdit> edits, IMoveEdit moves) : GcodeSink
     {
-        private readonly byte[] buffer = new byte[256 * 1024];
+        public const int BlockSize = 512 * 1024;
+
+        private byte[] buffer = to.Take();
         private int filled, edit;
         private long offset, seen;
         private double totalE, owed, feed = -1;
@@ -226,10 +229,7 @@ public static class EditedFile
             }
 
             if (bytes.Length + 64 > buffer.Length - filled)
-            {
-                to.Write(buffer, 0, filled);
-                filled = 0;
-            }
+                Next();
 
             var begin = filled;
             var at = 0;
@@ -324,26 +324,30 @@ public static class EditedFile
 
         private void Put(ReadOnlySpan<byte> bytes)
         {
-            if (bytes.Length > buffer.Length - filled)
+            // A line, and an edit, may be longer than a block.
+            while (bytes.Length > buffer.Length - filled)
             {
-                to.Write(buffer, 0, filled);
-                filled = 0;
-                if (bytes.Length > buffer.Length)
-                {
-                    to.Write(bytes);
-                    return;
-                }
+                var part = buffer.Length - filled;
+                Copy(bytes[..part]);
+                bytes = bytes[part..];
+                Next();
             }
 
-            bytes.CopyTo(buffer.AsSpan(filled));
-            filled += bytes.Length;
+            Copy(bytes);
+        }
+
+        private void Next()
+        {
+            to.Give(buffer, filled);
+            (buffer, filled) = (to.Take(), 0);
         }
 
         public void End()
         {
             while (edit < edits.Count)
                 Put(Encoding.Latin1.GetBytes(edits[edit++].Text));
-            to.Write(buffer, 0, filled);
+            to.Give(buffer, filled);
+            to.End();
         }
     }
 }
