@@ -46,6 +46,9 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Contains("flow override stands", v.Text("#odd"), StringComparison.Ordinal);
         Assert.Contains("Made from this file", v.Page.Body!.TextContent, StringComparison.Ordinal);
         Assert.Contains("ring.gcode", (await v.Go("/log?kind=gcode")).Body!.TextContent, StringComparison.Ordinal);
+        Assert.Equal("gcode", v.Page.QuerySelectorAll("#kind option").Single(o => o.HasAttribute("selected")).TextContent);
+        // And it is found by its name.
+        Assert.Contains("gauge-ring.gcode", (await v.Go("/find?handler=List&q=gauge-ring")).Body!.TextContent, StringComparison.Ordinal);
     }
 
     [Fact]

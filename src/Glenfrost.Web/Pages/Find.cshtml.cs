@@ -48,6 +48,8 @@ public sealed class FindModel(Bench bench) : BenchPage(bench)
         var runs = await Db.Runs.AsNoTracking().Where(r => r.RemovedAt == null && r.PairingId != null && ids.Contains(r.PairingId.Value))
             .OrderByDescending(r => r.CreatedAt).Take(most).Select(r => new { r.Id, r.Number, r.PairingId, r.CreatedAt }).ToListAsync();
         Hits.AddRange(runs.Select(r => new Hit("run", $"Temperature tower {r.Number}", $"{Facts.NameOf(pairings.First(p => p.Id == r.PairingId))}, {Words.Day(r.CreatedAt)}", $"/runs/{r.Id}")));
+        var files = await Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).Take(2000).Select(f => new { f.Id, f.Name, f.At }).ToListAsync();
+        Hits.AddRange(files.Where(f => Fits($"{f.Name} G-code")).Select(f => new Hit("G-code", f.Name, Words.Day(f.At), $"/gcode/{f.Id}")));
         Hits = [.. Hits.Take(most)];
     }
 }

@@ -14,7 +14,7 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
 
     private Dictionary<Guid, string> people = [];
 
-    public static IReadOnlyList<string> Kinds { get; } = ["", "filament", "spool", "printer", "pairing", "run", "reading", "photo", "finding", "tried", "profile", "room", "device", "import", "person"];
+    public static IReadOnlyList<string> Kinds { get; } = ["", "filament", "spool", "printer", "pairing", "run", "gcode", "reading", "photo", "finding", "tried", "profile", "room", "device", "import", "person"];
 
     [FromQuery]
     public string? Kind { get; set; }

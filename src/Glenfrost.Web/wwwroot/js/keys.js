@@ -1,4 +1,4 @@
-// Single keys act outside fields only: t, p, f, r, l jump, / finds, ? shows the keys. Preferences switch them off.
+// Single keys act outside fields only: t, p, f, r, g, l jump, / finds, ? shows the keys. Preferences switch them off.
 document.documentElement.classList.add('js');
 const inField = e => e.target instanceof Element && e.target.closest('input, select, textarea, [contenteditable]') !== null;
 const panel = document.getElementById('keys');
