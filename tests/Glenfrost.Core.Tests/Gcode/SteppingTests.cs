@@ -229,6 +229,17 @@ public class SteppingTests
     }
 
     [Fact]
+    public void A_plan_to_begin_with_always_fits_its_file() => Gen.Select(Gen.Int[9, 120], Gen.Bool, Gen.Int[180, 210], Gen.Int[215, 260]).Sample((layers, notched, min, max) =>
+    {
+        var f = ReadingTests.Inspect(new SlicedFile { Layers = layers, Fill = false, Sides = 6, Prime = false, Notch = n => notched && n > 6 && (n - 7) % 12 < 3 ? 0.8 : 1 }.ToBytes(), new() { Motion = null });
+        var request = StepPlanning.Suggest(f, Repeats.Of(f), (min, max));
+        Assert.InRange(request.From!.Value, request.To!.Value, max);
+        Assert.Equal(0, request.From % 5);
+        if (layers * 0.2 / 0.2 >= (double)((request.From - request.To) / 5 + 1)!.Value)
+            Assert.NotNull(StepPlanning.Plan(request, f).Plan);
+    }, iter: 40);
+
+    [Fact]
     public void A_disk_that_is_full_is_told_and_nothing_hangs()
     {
         var file = new SlicedFile { Layers = 60, Sides = 400 }.ToBytes();

@@ -232,7 +232,7 @@ public sealed class FileFacts
     public double MostMovesPerSecond { get; set; }
     public int MostMovesLine { get; set; }
 
-    /// <summary>Fastest filament of a single move, mm per mm of path, and its line: far above 1 something is wrong with E.</summary>
+    /// <summary>Largest cross-section of a single move, mm², and its line: far above a nozzle's own something is wrong with E.</summary>
     public double ThickestMm2 { get; set; }
     public int ThickestLine { get; set; }
 

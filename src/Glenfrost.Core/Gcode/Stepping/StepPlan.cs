@@ -97,6 +97,26 @@ public static class StepPlanning
     /// <summary>Most sections.</summary>
     public const int MostSections = 100;
 
+    /// <summary>A plan of temperatures to begin with: heights read off the file where its layers repeat, else equal sections of whole layers; steps of 5 °C over the range.</summary>
+    /// <param name="f">The file; something is extruded in it.</param>
+    /// <param name="repeats">Its own sections; null where it shows none.</param>
+    /// <param name="range">Temperatures that filament and machine bear, °C; 190 to 230 where null.</param>
+    public static StepRequest Suggest(FileFacts f, Repeats? repeats, (double Min, double Max)? range)
+    {
+        const decimal Step = 5;
+        var (cool, hot) = range is { } r ? (Math.Ceiling((decimal)r.Min / Step) * Step, Math.Floor((decimal)r.Max / Step) * Step) : (190m, 230m);
+        if (repeats is { Sections: > 1 } && hot > cool)
+            cool = Math.Max((decimal)Steppable.Temperature.Min, hot - Step * (repeats.Sections - 1));
+        var request = new StepRequest { What = Steppable.Temperature.Key, From = hot, To = cool, By = Step };
+        if (repeats is not null)
+            return request with { BaseMm = (decimal)repeats.BaseMm, SectionMm = (decimal)repeats.SectionMm };
+        var model = f.Model.ToList();
+        var usual = Math.Max(Usual(model), 0.01);
+        var sections = Math.Max(2, (int)((hot - cool) / Step) + 1);
+        var layers = Math.Max(1, Math.Floor(model.Where(l => l.Object == 0).Max(l => l.Z) / sections / usual));
+        return request with { BaseMm = 0, SectionMm = (decimal)Math.Round(layers * usual, 3) };
+    }
+
     /// <summary>Checks what was asked and finds where its sections begin.</summary>
     /// <returns>The plan; or by field what is wrong and what would be right.</returns>
     public static (StepPlan? Plan, IReadOnlyList<FieldError> Errors) Plan(StepRequest r, FileFacts f, Machine? machine = null)
@@ -288,13 +308,10 @@ public static class StepPlanning
         return notes;
     }
 
-    /// <summary>Hotends that are cooled by air and heated by tens of watts change by about half a degree a second.</summary>
-    private const double UsualRateCPerS = 0.5;
-
     private static string Lag(List<double> values, List<StepSection> sections, FileFacts f)
     {
         var shortest = sections.Min(s => f.Layers.Skip(s.Layer).Take(s.Layers).Sum(l => l.Seconds));
-        var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / UsualRateCPerS;
+        var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / Trials.TemperatureTower.TowerPiece.FollowCPerS;
         var text = $"A step takes the nozzle about {N(lag, 0)} s, and the shortest section is printed in {N(shortest, 0)} s";
         return lag > shortest / 3 ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps." : $"{text}: read the upper part of each section.";
     }

@@ -227,31 +227,19 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
     {
         var typed = keep ? Sheet : null;
         Sheet = new();
-        var (hot, cool) = (230m, 190m);
-        if (V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max })
-            (hot, cool) = (Math.Min(Math.Floor((decimal)max / 5) * 5, Math.Floor((decimal)(V.Machine?.Limits.MaxC ?? 500) / 5) * 5), Math.Ceiling((decimal)min / 5) * 5);
-        if (Repeats is { } r && hot - cool > 0 && r.Sections > 1)
-            cool = Math.Max(150, hot - 5 * (r.Sections - 1));
-        Sheet["what"] = "temperature";
-        Sheet.Put("from", hot);
-        Sheet.Put("to", cool);
-        Sheet["by"] = "5";
-        Sheet["in"] = "mm";
-        var model = F.Model.ToList();
-        if (Repeats is { } found)
+        if (!F.Empty)
         {
-            Sheet.Put("base", found.BaseMm);
-            Sheet.Put("section", found.SectionMm);
-        }
-        else if (model.Count > 0)
-        {
-            var sections = Math.Max(2, (int)((hot - cool) / 5) + 1);
-            Sheet["base"] = "0";
-            var usual = StepPlanning.Usual(model);
-            var layers = Math.Max(1, Math.Floor(model.Where(l => l.Object == 0).Max(l => l.Z) / sections / Math.Max(usual, 0.01)));
-            Sheet.Put("section", Math.Round(layers * usual, 3));
+            (double, double)? range = V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max } ? ((double)min, Math.Min((double)max, V.Machine?.Limits.MaxC ?? 500)) : null;
+            var begin = StepPlanning.Suggest(F, Repeats, range);
+            Sheet.Put("what", begin.What);
+            Sheet.Put("from", begin.From);
+            Sheet.Put("to", begin.To);
+            Sheet.Put("by", begin.By);
+            Sheet.Put("base", begin.BaseMm);
+            Sheet.Put("section", begin.SectionMm);
         }
 
+        Sheet["in"] = "mm";
         Sheet["dialect"] = V.Machine?.Dialect ?? "";
         Sheet["toC"] = "40";
         Sheet["stepC"] = "5";
