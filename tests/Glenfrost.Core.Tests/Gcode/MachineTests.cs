@@ -29,7 +29,8 @@ public class MachineTests
     public void Tools_have_temperatures_of_their_own()
     {
         var f = Run("M104 T1 S190\nT1\nG1 X0 E0.7\nM104 S185\nG10 P2 S170 R120\nT0\nG1 X20 E0.7\nM104 T1 S0\n");
-        Assert.Equal((200, 185, 170), (f.End.Nozzles[0], f.End.Nozzles[1] == 0 ? 185 : -1, f.End.Nozzles[2]));
+        Assert.Equal((200, 0, 170), (f.End.Nozzles[0], f.End.Nozzles[1], f.End.Nozzles[2]));
+        Assert.Equal((185, 1), f.Settings.Where(s => s.Kind == SettingKind.Nozzle && s.Value == 185).Select(s => (s.Value, s.Tool)).Single());
         Assert.Equal((190, 200), (f.Layers[0].NozzleMin, f.Layers[0].NozzleMax));
         Assert.Equal(0, f.Retraction.Firmware);
         Assert.Equal([1.0, 0.0], f.Settings.Where(s => s.Kind == SettingKind.Tool).Select(s => s.Value));

@@ -194,8 +194,6 @@ public sealed class FileFacts
     /// <summary>mm of path of each width, mm.</summary>
     public Histogram Width { get; } = new(0.01, 400);
 
-    /// <summary>Seconds at each speed asked for while extruding, mm/s.</summary>
-    public Histogram Speed { get; } = new(1, 1000);
     public double MaxFlow { get; set; }
     public int MaxFlowLine { get; set; }
     public int MaxFlowLayer { get; set; } = -1;

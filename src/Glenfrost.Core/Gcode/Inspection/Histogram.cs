@@ -44,7 +44,7 @@ public sealed class Histogram(double width, int classes)
     /// <summary>Middle of the class with the most weight; NaN where there is none.</summary>
     public double Mode => Total <= 0 ? double.NaN : (Array.IndexOf(weights, weights.Max()) + 0.5) * width;
 
-    /// <summary>Drops what is far below anything that matters: for showing, the classes from the first to the last with weight.</summary>
+    /// <summary>For showing: lower bound and weight of the classes from the first to the last with weight.</summary>
     public IReadOnlyList<(double From, double Weight)> Shown()
     {
         var first = Array.FindIndex(weights, w => w > 0);

@@ -40,7 +40,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private FeatureInLayer? inLayer;
     private double debt, pulled, hopFrom, travelled, firmware;
     private bool wasPulled, warned, positionKnown, fresh = true, cold;
-    private double pullSpeed = double.NaN, crowdSeconds, thickness, perThickness, feed = -1, perFeed, askedAtFeed;
+    private double pullSpeed = double.NaN, crowdSeconds, thickness, perThickness, feed = -1, perFeed;
     private long lastOffset;
     private int lastLine, crowdMoves, crowdLine, eModes;
 
@@ -176,8 +176,6 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             (facts.ThickestMm2, facts.ThickestLine) = (square, m.Line);
         if (m.Feed != feed)
         {
-            facts.Speed.Add(feed, askedAtFeed);
-            askedAtFeed = 0;
             feed = m.Feed > 0 ? m.Feed : 20;
             perFeed = 1 / feed;
             now.MaxSpeed = Math.Max(now.MaxSpeed, feed);
@@ -185,7 +183,6 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         }
 
         var asked = m.Length * perFeed;
-        askedAtFeed += asked;
         now.AskedSeconds += asked;
         if (square * feed > now.MaxFlowAsked)
             now.MaxFlowAsked = square * feed;
@@ -664,7 +661,6 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private void End(GcodeInterpreter reader)
     {
         planner?.Stop();
-        facts.Speed.Add(feed, askedAtFeed);
         (facts.LastExtrudeLine, facts.LastExtrudeOffset) = (lastLine, lastOffset);
         // The last one belongs to no layer: what follows may be the unloading of the filament.
         layer = null;

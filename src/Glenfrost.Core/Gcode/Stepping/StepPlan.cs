@@ -12,18 +12,17 @@ namespace Glenfrost.Core.Gcode.Stepping;
 /// <param name="Unit">Of its values.</param>
 /// <param name="Min">Least value that makes sense.</param>
 /// <param name="Max">Most.</param>
-/// <param name="Digits">Decimals of its values.</param>
 /// <param name="Help">How it is stepped.</param>
-public sealed record Steppable(string Key, string Label, string Unit, double Min, double Max, int Digits, string Help)
+public sealed record Steppable(string Key, string Label, string Unit, double Min, double Max, string Help)
 {
-    public static readonly Steppable Temperature = new("temperature", "Nozzle temperature", "°C", 150, 500, 1, "M104 at the first line of each section, while moving.");
-    public static readonly Steppable Fan = new("fan", "Fan", "%", 0, 100, 1, "M106 at the first line of each section. The file's own fan changes between the steps are switched off.");
-    public static readonly Steppable Flow = new("flow", "Flow", "%", 30, 200, 2, "The amounts of all printing moves are rewritten; 100 is what the file has.");
-    public static readonly Steppable RetractionLength = new("retraction-length", "Retraction length", "mm", 0.02, 15, 3, "All retractions and their returns are rewritten, or set in firmware where the file retracts with G10.");
-    public static readonly Steppable RetractionSpeed = new("retraction-speed", "Retraction speed", "mm/s", 2, 200, 2, "The speed of all retractions and returns is rewritten, or set in firmware where the file retracts with G10.");
-    public static readonly Steppable PressureAdvance = new("pressure-advance", "Pressure advance", "s", 0, 3, 4, "Set in the printer's own terms at the first line of each section.");
-    public static readonly Steppable Speed = new("speed", "Print speed", "mm/s", 2, 1000, 1, "All printing moves of a section get this speed; travel and retractions keep theirs.");
-    public static readonly Steppable SpeedPercent = new("speed-percent", "Print speed, share of the file's", "%", 5, 500, 1, "All printing moves keep their differences; travel and retractions keep theirs.");
+    public static readonly Steppable Temperature = new("temperature", "Nozzle temperature", "°C", 150, 500, "M104 at the first line of each section, while moving.");
+    public static readonly Steppable Fan = new("fan", "Fan", "%", 0, 100, "M106 at the first line of each section. The file's own fan changes between the steps are switched off.");
+    public static readonly Steppable Flow = new("flow", "Flow", "%", 30, 200, "The amounts of all printing moves are rewritten; 100 is what the file has.");
+    public static readonly Steppable RetractionLength = new("retraction-length", "Retraction length", "mm", 0.02, 15, "All retractions and their returns are rewritten, or set in firmware where the file retracts with G10.");
+    public static readonly Steppable RetractionSpeed = new("retraction-speed", "Retraction speed", "mm/s", 2, 200, "The speed of all retractions and returns is rewritten, or set in firmware where the file retracts with G10.");
+    public static readonly Steppable PressureAdvance = new("pressure-advance", "Pressure advance", "s", 0, 3, "Set in the printer's own terms at the first line of each section.");
+    public static readonly Steppable Speed = new("speed", "Print speed", "mm/s", 2, 1000, "All printing moves of a section get this speed; travel and retractions keep theirs.");
+    public static readonly Steppable SpeedPercent = new("speed-percent", "Print speed, share of the file's", "%", 5, 500, "All printing moves keep their differences; travel and retractions keep theirs.");
 
     /// <summary>All of them.</summary>
     public static IReadOnlyList<Steppable> All { get; } = [Temperature, Fan, Flow, RetractionLength, RetractionSpeed, PressureAdvance, Speed, SpeedPercent];
