@@ -1,0 +1,56 @@
+namespace Glenfrost.Simulation.Materials;
+
+/// <summary>What nobody at the bench knows of a toolhead.</summary>
+public sealed record HiddenMachine
+{
+    /// <summary>By how much the display reads above the block that it measures, °C.</summary>
+    public double ThermistorOffsetC { get; init; }
+
+    /// <summary>Filament that is really fed for each mm asked at the printer's stored steps.</summary>
+    public double FeedRatio { get; init; } = 1;
+
+    /// <summary>Drop of the melt behind the block, °C per (mm³/s)^0.8 in a standard 0.4 nozzle.</summary>
+    public double LagC { get; init; } = 0.9;
+
+    /// <summary>Force at which the gear clicks, N.</summary>
+    public double ClickN { get; init; } = 60;
+
+    /// <summary>The length of retraction that strings least, mm.</summary>
+    public double RetractionMm { get; init; } = 0.8;
+
+    /// <summary>True pressure advance, s.</summary>
+    public double PressureAdvanceS { get; init; } = 0.04;
+
+    /// <summary>How well the part fan cools, 1 for an average one.</summary>
+    public double FanStrength { get; init; } = 1;
+
+    /// <summary>Nozzle, mm.</summary>
+    public double NozzleMm { get; init; } = 0.4;
+
+    /// <summary>True for a nozzle with a larger melting surface.</summary>
+    public bool HighFlow { get; init; }
+
+    /// <summary>0 in the open, 1 in a chamber that holds its warmth.</summary>
+    public double Shelter { get; init; }
+
+    /// <summary>Draws a toolhead.</summary>
+    /// <param name="seed">Fixes everything.</param>
+    /// <param name="longTubeMm">Length of the tube; null for a direct drive.</param>
+    public static HiddenMachine Draw(ulong seed, double nozzleMm = 0.4, bool highFlow = false, double? longTubeMm = null, string enclosure = "none")
+    {
+        var c = new Chance(seed).Of("machine");
+        return new HiddenMachine
+        {
+            ThermistorOffsetC = c.Of("thermistor").Normal(0, 2.5),
+            FeedRatio = c.Of("feed").Normal(1, 0.012),
+            LagC = 0.9 * c.Of("lag").Factor(0.2) * (highFlow ? 0.5 : 1),
+            ClickN = 60 * c.Of("click").Factor(0.12),
+            RetractionMm = (longTubeMm is { } tube ? 1 + 3.6 * tube / 420 : 0.75) * c.Of("retraction").Factor(0.15),
+            PressureAdvanceS = (longTubeMm is { } t ? 0.1 + 0.5 * t / 420 : 0.038) * c.Of("pressure").Factor(0.15),
+            FanStrength = c.Of("fan").Factor(0.12),
+            NozzleMm = nozzleMm,
+            HighFlow = highFlow,
+            Shelter = enclosure switch { "heated" => 1, "closed" => 0.75, "improvised" => 0.4, "draught shield" => 0.3, _ => 0 },
+        };
+    }
+}

@@ -1,0 +1,117 @@
+namespace Glenfrost.Simulation.Materials;
+
+/// <summary>
+/// How a material behaves on a machine, without noise. Melt temperatures °C, flows mm³/s, fan 0–1. The shapes are the bench's own and as simple as they may
+/// be; what matters is that they pull against each other as they do on a printer.
+/// </summary>
+public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
+{
+    /// <summary>Sag of a bridge at <see cref="HiddenMaterial.SagC"/>, mm.</summary>
+    public const double SagScaleMm = 0.9;
+
+    /// <summary>Curl of an overhang at <see cref="HiddenMaterial.CurlC"/>, mm.</summary>
+    public const double CurlScaleMm = 0.5;
+
+    /// <summary>Roughness at either end of <see cref="HiddenMaterial.RunnyC"/>, mm.</summary>
+    public const double RoughScaleMm = 0.06;
+
+    public HiddenMaterial Material => m;
+
+    public HiddenMachine Machine => k;
+
+    public double RoomC => roomC;
+
+    /// <summary>The melt lags the display: by the thermistor's own error and by what flows.</summary>
+    public double MeltC(double displayC, double flowMm3PerS) => displayC - k.ThermistorOffsetC - k.LagC * Math.Pow(Math.Max(0, flowMm3PerS), 0.8) * Math.Pow(0.4 / k.NozzleMm, 0.3);
+
+    /// <summary>The display that gives a melt temperature.</summary>
+    public double DisplayC(double meltC, double flowMm3PerS) => meltC + (meltC - MeltC(meltC, flowMm3PerS));
+
+    /// <summary>Viscosity against that at the centre (Arrhenius).</summary>
+    public double Viscosity(double meltC) => Math.Exp(Math.Clamp(m.ActivationK * (1 / (meltC + 273.15) - 1 / (m.CentreC + 273.15)), -6, 6));
+
+    /// <summary>Flow that is still melted through, mm³/s: rises with temperature and nozzle.</summary>
+    public double CapacityMm3PerS(double displayC) =>
+        m.CapacityMm3PerS * (k.HighFlow ? 2.1 : 1) * Math.Pow(k.NozzleMm / 0.4, 0.7) * Math.Max(0.15, 1 + 0.013 * (displayC - k.ThermistorOffsetC - m.CentreC));
+
+    /// <summary>Force at the gear, N: a power law in the flow, in a nozzle that may be partly shut.</summary>
+    /// <param name="open">1 clear, 0.5 half blocked.</param>
+    public double ForceN(double flowMm3PerS, double displayC, double open = 1) =>
+        11 * Viscosity(MeltC(displayC, flowMm3PerS)) * Math.Pow(Math.Max(0, flowMm3PerS) / 5, 0.55) * Math.Pow(0.4 / k.NozzleMm, 1.4) / (open * open) * (1 + 0.3 * m.Softness);
+
+    /// <summary>Share of what is asked that does not come out, 0–0.95: slip grows with force, and beyond the capacity plastic stays unmelted.</summary>
+    /// <param name="grip">1 for a gear that holds, 0.5 for one that slips.</param>
+    /// <param name="free">True in free air, which loses less.</param>
+    public double Loss(double flowMm3PerS, double displayC, double open = 1, double grip = 1, bool free = false)
+    {
+        var force = ForceN(flowMm3PerS, displayC, open) / k.ClickN / Math.Max(0.05, grip);
+        var slip = 0.012 * force + 0.5 * Soft(force - 1, 0.12) + 0.35 * (1 - grip);
+        var over = flowMm3PerS / CapacityMm3PerS(displayC) / open;
+        var unmelted = 0.55 * Soft(over - (free ? 1.08 : 1), 0.07);
+        return Math.Clamp(slip + unmelted, 0, 0.95);
+    }
+
+    /// <summary>True where the gear clicks.</summary>
+    public bool Clicks(double flowMm3PerS, double displayC, double open = 1, double grip = 1) => ForceN(flowMm3PerS, displayC, open) > k.ClickN * grip * 1.05;
+
+    /// <summary>Sag of a bridge, mm; too cold a strand tears instead and sags too.</summary>
+    public double SagMm(double meltC, double spanMm, double fan) =>
+        SagScaleMm * Math.Pow(spanMm / 20, 1.3) * (Grow(meltC - m.SagC + Cooling(fan), m.SagWidthC) + 0.6 * Grow(m.RoughC - 6 - meltC, m.SurfaceWidthC));
+
+    /// <summary>Curl at the edge of an overhang, mm.</summary>
+    /// <param name="unsupported">Share of the line's width that hangs over, 0–1.</param>
+    public double CurlMm(double meltC, double unsupported, double fan) =>
+        CurlScaleMm * Math.Clamp(unsupported / 0.5, 0, 2) * (Grow(meltC - m.CurlC + Cooling(fan), m.CurlWidthC) + 0.5 * Grow(m.RoughC - 4 - meltC, m.SurfaceWidthC)) * (1 + m.ShrinksPercent * 0.2 * (1 - k.Shelter));
+
+    /// <summary>What drips in a travel, against what makes a string as a rule: falls with retraction to an optimum, rises with temperature and water.</summary>
+    public double Ooze(double meltC, double retractedMm)
+    {
+        var r = retractedMm * (1 - 0.45 * m.Softness) / k.RetractionMm;
+        return (0.1 + 0.9 * Math.Exp(-2.4 * r)) * Grow(meltC - m.OozeC, m.OozeWidthC) * (1 + 4 * m.Moisture);
+    }
+
+    /// <summary>Chance that one travel over a gap leaves a string, 0–1.</summary>
+    public double StringChance(double meltC, double retractedMm, double gapMm, double secondsInTravel) =>
+        1 - Math.Exp(-Ooze(meltC, retractedMm) * Math.Sqrt(8 / Math.Max(2, gapMm)) * Math.Clamp(secondsInTravel / 0.08, 0.5, 3));
+
+    /// <summary>Gap at the start of a line after a travel, mm: too much retraction takes air in.</summary>
+    public double StartGapMm(double retractedMm) => 1.2 * Soft(retractedMm / k.RetractionMm - 2.1, 0.25);
+
+    /// <summary>Roughness of a wall, mm.</summary>
+    public double RoughMm(double meltC, double fan) =>
+        RoughScaleMm * (0.05 + Grow(meltC - m.RunnyC + 0.5 * Cooling(fan), m.SurfaceWidthC) + Grow(m.RoughC - meltC, m.SurfaceWidthC) + 1.2 * m.Moisture);
+
+    /// <summary>Share of a full layer bond, 0–1: rises with temperature to a plateau and falls again when the plastic degrades; wind and cold rooms take from it.</summary>
+    public double Bond(double meltC, double fan, double layerSeconds)
+    {
+        var rise = 1 / (1 + Math.Exp(-(meltC - m.BondC) / m.BondWidthC));
+        var spoiled = 1 / (1 + Math.Exp((meltC - m.CentreC - 5 * m.Family.HalfWidthC / 2) / 8));
+        var wind = 1 - m.Family.FanHarm * Math.Clamp(fan * k.FanStrength, 0, 1.2) * 0.6;
+        var cold = 1 - 0.006 * Math.Max(0, 22 - roomC) * (1 - k.Shelter) - 0.04 * Math.Log(1 + Math.Max(0, layerSeconds) / 60);
+        return Math.Clamp(rise * spoiled * wind * cold * (1 - 0.3 * m.Moisture), 0, 1);
+    }
+
+    /// <summary>Volume after foaming against volume fed: peaks with temperature, falls with speed.</summary>
+    public double Expansion(double meltC, double flowMm3PerS)
+    {
+        if (m.Expansion <= 1)
+            return 1;
+        var d = (meltC - m.FoamC) / (meltC < m.FoamC ? 14 : 24);
+        return 1 + (m.Expansion - 1) * Math.Exp(-d * d) / (1 + 0.03 * flowMm3PerS);
+    }
+
+    /// <summary>Lift of a corner, mm.</summary>
+    public double WarpMm(double lengthMm, double bedC) =>
+        Math.Max(0, m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC)) - 0.004 * Math.Max(0, bedC - 40)) * 0.8;
+
+    /// <summary>Bulge (above 0) or thinning of a line where the speed changes, as a share of its width, for a pressure advance K.</summary>
+    public double PressureBulge(double kSeconds, double speedChangeMmPerS) => (k.PressureAdvanceS - kSeconds) / 0.04 * Math.Clamp(speedChangeMmPerS / 100, 0, 2) * 0.12;
+
+    /// <summary>How many °C of sag and curl the air takes or leaves, against the wind that the family wants.</summary>
+    private double Cooling(double fan) => 11 * (m.Family.FanNeed - Math.Clamp(fan * k.FanStrength, 0, 1.2));
+
+    private static double Grow(double aboveC, double widthC) => Math.Exp(Math.Clamp(aboveC / widthC, -8, 3));
+
+    /// <summary>0 well below, x well above, soft between.</summary>
+    private static double Soft(double x, double width) => width * Math.Log(1 + Math.Exp(Math.Clamp(x / width, -30, 30)));
+}

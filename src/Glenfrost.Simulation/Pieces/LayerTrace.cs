@@ -1,0 +1,111 @@
+namespace Glenfrost.Simulation.Pieces;
+
+/// <summary>A stretch of line that had nothing below it.</summary>
+/// <param name="LengthMm">Free length, mm.</param>
+/// <param name="DisplayC">Nozzle while it was laid, °C.</param>
+/// <param name="Fan">0–1.</param>
+/// <param name="FlowMm3PerS">mm³/s.</param>
+/// <param name="Count">Alike ones.</param>
+public sealed record FreeSpan(double LengthMm, double DisplayC, double Fan, double FlowMm3PerS, int Count);
+
+/// <summary>Travels over a gap between two parts of the piece.</summary>
+/// <param name="GapMm">Clear width, mm.</param>
+/// <param name="RetractedMm">Filament drawn back meanwhile, mm.</param>
+/// <param name="Seconds">Time over the gap.</param>
+/// <param name="DisplayC">Nozzle, °C.</param>
+/// <param name="Count">Alike ones.</param>
+public sealed record Crossing(double GapMm, double RetractedMm, double Seconds, double DisplayC, int Count);
+
+/// <summary>What happened while one layer of one object was printed: nothing of the material is in it. Times s, lengths mm, temperatures °C.</summary>
+public sealed class LayerTrace
+{
+    /// <summary>Counts objects printed one after another, from 0.</summary>
+    public int Object { get; set; }
+
+    /// <summary>Counts layers of the object, from 1.</summary>
+    public int Number { get; set; }
+
+    /// <summary>Upper face above the bed.</summary>
+    public double ZMm { get; set; }
+    public double HeightMm { get; set; }
+
+    /// <summary>On the printer's clock.</summary>
+    public double StartS { get; set; }
+    public double Seconds { get; set; }
+
+    /// <summary>Display of the nozzle, mean over the time that it extruded.</summary>
+    public double DisplayC { get; set; }
+    public double BedC { get; set; }
+
+    /// <summary>0–1, mean over the time that it extruded.</summary>
+    public double Fan { get; set; }
+
+    /// <summary>Filament asked for.</summary>
+    public double FedMm { get; set; }
+
+    /// <summary>Length of the lines.</summary>
+    public double PathMm { get; set; }
+    public double ExtrudeSeconds { get; set; }
+
+    /// <summary>mm³ asked for by flow: entry n is what was laid at n·0.5 up to (n + 1)·0.5 mm³/s.</summary>
+    public double[] FlowMm3 { get; set; } = [];
+
+    /// <summary>Length of lines that hang over the edge below, and by which share of their width.</summary>
+    public double OverhangMm { get; set; }
+    public double Unsupported { get; set; }
+    public List<FreeSpan> Spans { get; set; } = [];
+    public List<Crossing> Crossings { get; set; } = [];
+    public int LineStarts { get; set; }
+
+    /// <summary>Filament drawn back before a line begins, mean.</summary>
+    public double RetractedMm { get; set; }
+
+    /// <summary>1 for a gear that holds; below it slips.</summary>
+    public double Grip { get; set; } = 1;
+
+    /// <summary>1 for a clear nozzle.</summary>
+    public double Open { get; set; } = 1;
+
+    /// <summary>True where nothing was fed: a tangle.</summary>
+    public bool Starved { get; set; }
+
+    /// <summary>Pressure advance in force, s.</summary>
+    public double PressureAdvanceS { get; set; }
+    public double MinX { get; set; } = double.MaxValue;
+    public double MinY { get; set; } = double.MaxValue;
+    public double MaxX { get; set; } = double.MinValue;
+    public double MaxY { get; set; } = double.MinValue;
+
+    /// <summary>Flow at which half of the layer's plastic was laid, mm³/s.</summary>
+    public double MeanFlow
+    {
+        get
+        {
+            var (sum, by) = (0.0, 0.0);
+            for (var i = 0; i < FlowMm3.Length; i++)
+                (sum, by) = (sum + FlowMm3[i], by + FlowMm3[i] * (i + 0.5) * 0.5);
+            return sum > 0 ? by / sum : 0;
+        }
+    }
+}
+
+/// <summary>All that a print left behind, as a trace.</summary>
+public sealed class PrintTrace
+{
+    public List<LayerTrace> Layers { get; set; } = [];
+
+    /// <summary>Seconds from the first line that was laid to the end.</summary>
+    public double PrintSeconds { get; set; }
+
+    /// <summary>Seconds from switching on to the end, heating included.</summary>
+    public double TotalSeconds { get; set; }
+
+    /// <summary>Layer of the first object above which it was knocked off; null where it stands.</summary>
+    public double? KnockedAtMm { get; set; }
+
+    /// <summary>Why it ended before its end; null where it did not.</summary>
+    public string? EndedBecause { get; set; }
+
+    /// <summary>Filament asked for, without what was drawn back, mm.</summary>
+    public double FedMm { get; set; }
+}
