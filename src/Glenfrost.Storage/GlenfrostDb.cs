@@ -36,6 +36,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Sitting> Sittings => Set<Sitting>();
     public DbSet<PhotoScore> PhotoScores => Set<PhotoScore>();
     public DbSet<Device> Devices => Set<Device>();
+    public DbSet<Job> Jobs => Set<Job>();
     public DbSet<LogEntry> Log => Set<LogEntry>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder b)
@@ -73,6 +74,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<GcodeFile>().HasIndex(f => f.Sha256);
         b.Entity<GcodeFile>().HasOne<Pairing>().WithMany().HasForeignKey(f => f.PairingId);
         b.Entity<GcodeFile>().HasIndex(f => f.FromId);
+        b.Entity<Job>().HasOne<Run>().WithMany().HasForeignKey(j => j.RunId);
+        b.Entity<Job>().HasIndex(j => j.PrinterId).HasFilter("\"State\" IN ('running', 'paused')").IsUnique();
         b.Entity<Run>().HasMany(r => r.Photos).WithOne().HasForeignKey(p => p.RunId);
         b.Entity<Photo>().HasIndex(p => p.Key).IsUnique();
         b.Entity<Photo>().HasIndex(p => p.Sha256);

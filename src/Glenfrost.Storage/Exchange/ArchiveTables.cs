@@ -127,7 +127,7 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
     }
 }
 
-/// <summary>All tables of an archive in an order in which each row comes after what it belongs to. Devices and their tokens stay at home.</summary>
+/// <summary>All tables of an archive in an order in which each row comes after what it belongs to. Devices with their tokens, and jobs, stay at home.</summary>
 public static class ArchiveTables
 {
     public static IReadOnlyList<ArchiveTable> All { get; } =
@@ -250,6 +250,9 @@ public sealed class Selection
         Add<Finding>(f => (f.RunId != null && runs.Contains(f.RunId.Value)) || (f.RunId == null && pairing != null && f.PairingId == pairing));
         Add<RunFile>(f => runs.Contains(f.RunId));
         Add<Photo>(p => runs.Contains(p.RunId));
+        var revisions = await db.Readings.Where(r => runs.Contains(r.RunId) && r.InstrumentRevisionId != null).Select(r => r.InstrumentRevisionId!.Value).Distinct().ToListAsync();
+        Add<InstrumentRevision>(r => revisions.Contains(r.Id));
+        Add<Instrument>(i => i.Revisions.Any(r => revisions.Contains(r.Id)));
         var people = (await db.Readings.Where(r => runs.Contains(r.RunId)).Select(r => r.PersonId).Distinct().ToListAsync())
             .Concat(await db.Runs.Where(r => runs.Contains(r.Id)).Select(r => r.PersonId).Distinct().ToListAsync())
             .Concat(await db.Decisions.Where(r => runs.Contains(r.RunId)).Select(r => r.PersonId).Distinct().ToListAsync())

@@ -412,6 +412,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("Simulated")
+                        .HasColumnType("INTEGER");
+
                     b.Property<int>("Version")
                         .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
@@ -450,6 +453,78 @@ namespace Glenfrost.Storage.Migrations
                     b.HasIndex("InstrumentId");
 
                     b.ToTable("InstrumentRevisions");
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.Job", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("ChangedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("ClockS")
+                        .HasColumnType("REAL");
+
+                    b.Property<long>("CreatedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long?>("EndedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<int>("Layer")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<long>("Line")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("OptionsJson")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Outcome")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("PredictedS")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid?>("PrinterId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("ReestimatedS")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("Seed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double>("Speed")
+                        .HasColumnType("REAL");
+
+                    b.Property<string>("State")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<double>("ZMm")
+                        .HasColumnType("REAL");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PrinterId")
+                        .IsUnique()
+                        .HasFilter("\"State\" IN ('running', 'paused')");
+
+                    b.HasIndex("RunId");
+
+                    b.ToTable("Jobs");
                 });
 
             modelBuilder.Entity("Glenfrost.Storage.Records.LogEntry", b =>
@@ -989,6 +1064,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long?>("ReadAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<int?>("ReestimatedMinutes")
+                        .HasColumnType("INTEGER");
+
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
@@ -1386,6 +1464,15 @@ namespace Glenfrost.Storage.Migrations
                     b.HasOne("Glenfrost.Storage.Records.Instrument", null)
                         .WithMany("Revisions")
                         .HasForeignKey("InstrumentId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.Job", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Run", null)
+                        .WithMany()
+                        .HasForeignKey("RunId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

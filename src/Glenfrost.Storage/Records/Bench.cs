@@ -91,6 +91,9 @@ public sealed class Instrument : EditableRecord
 {
     public required string Name { get; set; }
     public required string Kind { get; set; }
+
+    /// <summary>True for a stand-in: what it read is simulated, and says so wherever it is shown.</summary>
+    public bool Simulated { get; set; }
     public List<InstrumentRevision> Revisions { get; set; } = [];
 }
 

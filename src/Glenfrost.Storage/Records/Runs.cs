@@ -101,6 +101,9 @@ public sealed class Run : EditableRecord
     public string? Outcome { get; set; }
     public int? EndedAtLayer { get; set; }
     public int? ForeseenMinutes { get; set; }
+
+    /// <summary>Foreseen by the file and by what this printer took before.</summary>
+    public int? ReestimatedMinutes { get; set; }
     public int? ActualMinutes { get; set; }
     public long? MassUg { get; set; }
     public bool? DisplayFollowed { get; set; }

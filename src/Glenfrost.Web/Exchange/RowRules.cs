@@ -51,8 +51,8 @@ public static class RowRules
 
     private static string? OfReading(Reading r)
     {
-        if (r.Aspect is not ("observedC" or "state") && !Aspects.All.Contains(r.Aspect))
-            return $"aspect \"{r.Aspect}\" is not known: {string.Join(", ", Aspects.All)}, observedC or state would be right";
+        if (!CellAspects.IsKnown(r.Aspect))
+            return $"aspect \"{r.Aspect}\" is not known: {string.Join(", ", Aspects.All)}, observedC, state, massG or stamp.clicking would be right";
         if (Aspects.All.Contains(r.Aspect) && r.Value is < 0 or > 4 && r.Aspect != "observedC")
             return "value must be 0 to 4";
         return r.Value is { } v && !double.IsFinite(v) ? "value must be a number" : null;

@@ -48,7 +48,14 @@ public sealed record ReadingOutcome(string Status, Guid? Id, string Text, string
 /// <param name="Supersedes">The reading that stood in the cell when it was typed.</param>
 /// <param name="Why">Reason of a later correction.</param>
 /// <param name="OpenOnly">True where the cell was chosen because it was open: the same value of somebody else is no answer then.</param>
-public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why, bool OpenOnly = false);
+public sealed record CellEntry(string Key, int Section, string Aspect, string Text, Guid? Supersedes, string? Why, bool OpenOnly = false)
+{
+    /// <summary>The instrument that read it, as it was; null for eyes and hands of the person.</summary>
+    public Guid? InstrumentRevisionId { get; init; }
+
+    /// <summary>The instrument's resolution; null for the usual one of the aspect.</summary>
+    public double? Resolution { get; init; }
+}
 
 /// <summary>Plans, reads, judges and keeps temperature towers.</summary>
 public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, ScoreNoises noises)
@@ -106,7 +113,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         "gcode", "tower", p.Filament!.Line, p.Toolhead!.FullName, Words.N(plan.Request.HottestC, 0), Words.N(plan.Request.CoolestC, 0), $"run {number}");
 
     /// <summary>Stores a plan as a new run, with its file where there is a job.</summary>
-    public async Task<Run> CreateAsync(Pairing p, TowerPlanV1 plan, Core.TestPieces.PieceJob? job = null, Guid? linkedRunId = null)
+    public async Task<Run> CreateAsync(Pairing p, TowerPlanV1 plan, Core.TestPieces.PieceJob? job = null, Guid? linkedRunId = null, string linkKind = "follows")
     {
         var person = await bench.PersonAsync();
         var settings = await profiles.LatestAsync(p.Id);
@@ -127,7 +134,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
                 PlanVersion = 1,
                 PlanJson = Json.Write(plan),
                 LinkedRunId = linkedRunId,
-                LinkKind = linkedRunId is null ? null : "follows",
+                LinkKind = linkedRunId is null ? null : linkKind,
                 ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null,
                 MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null,
                 SettingsJson = settings is null ? null : Json.Write(settings.Settings.ToDictionary(s => s.Key, s => s.Value)),
@@ -218,6 +225,8 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         var plan = Json.Read<TowerPlanV1>(run.PlanJson);
         if (entry.Section < 0 || entry.Section >= plan.Sections.Count)
             return new("refused", null, "", $"Section {entry.Section} is not part of this tower: 0 to {plan.Sections.Count - 1} would be right.");
+        if (entry.Aspect == CellAspects.Mass && entry.Section != 0)
+            return new("refused", null, "", "The mass is that of the whole piece: section 0 would be right.");
         if (entry.Key.Length is 0 or > 80)
             return new("refused", null, "", "The entry has no key of 1 to 80 characters.");
         if (entry.Why is { Length: > 400 })
@@ -253,9 +262,13 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
                 DeviceId = bench.DeviceId,
                 SupersedesId = standing?.Id,
                 Why = string.IsNullOrWhiteSpace(entry.Why) ? null : entry.Why.Trim(),
-                Resolution = entry.Aspect == "observedC" ? 1 : entry.Aspect == "state" ? null : 1,
+                Resolution = entry.Resolution ?? entry.Aspect switch { CellAspects.State => null, CellAspects.Mass => 0.1, _ => 1 },
+                InstrumentRevisionId = entry.InstrumentRevisionId,
             };
             bench.Db.Readings.Add(reading);
+            // The scale speaks of the whole piece: what the run says of its mass is the newest weighing.
+            if (entry.Aspect == CellAspects.Mass && value is { } grams)
+                (await bench.Db.Runs.FirstAsync(r => r.Id == runId)).MassUg = (long)Math.Round(grams * 1e6);
             var link = $"/runs/{runId}";
             var name = await NameOfAsync(run);
             if (reading.Why is not null)
@@ -284,6 +297,12 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
                 return (null, "", null);
             var parsed = BenchFields.ObservedC.Parse(text);
             return parsed.Error is null ? ((double)parsed.Value!.Value, Words.N(parsed.Value), null) : (null, "", parsed.Error);
+        }
+
+        if (aspect == CellAspects.Mass)
+        {
+            var weighed = BenchFields.PieceMassG.Parse(text);
+            return text.Length == 0 ? (null, "", null) : weighed.Error is null ? ((double)weighed.Value!.Value, Words.N(weighed.Value, 4), null) : (null, "", weighed.Error);
         }
 
         if (!Aspects.All.Contains(aspect))

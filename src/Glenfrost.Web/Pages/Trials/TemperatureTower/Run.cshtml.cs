@@ -3,15 +3,22 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
+using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings) : BenchPage(bench)
+public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {
+    /// <summary>What the simulated bench has to do with this run.</summary>
+    public SimulatedView Simulated { get; private set; } = null!;
+
+    /// <summary>Says so where stand-ins read it.</summary>
+    public string WithInstruments { get; private set; } = "";
+
     /// <summary>The newest file of this run; null where there is none.</summary>
-    public RunFile? GcodeFile => V.Run.Files.MaxBy(f => f.CreatedAt);
+    public RunFile? GcodeFile => V.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt);
 
     private List<Spool> spools = [];
 
@@ -464,6 +471,14 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
         spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
         var readers = v.Cells.Values.Select(r => r.PersonId).Distinct().ToList();
+        Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
+        var revisions = v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
+        if (revisions.Count > 0)
+        {
+            var names = await Db.Instruments.Where(i => i.Revisions.Any(r => revisions.Contains(r.Id))).OrderBy(i => i.Kind).Select(i => i.Name.ToLower()).ToListAsync();
+            WithInstruments = names.Count > 0 ? $" with {string.Join(", ", names)}" : "";
+        }
+
         Readers = string.Join(" and ", await Db.People.Where(p => readers.Contains(p.Id)).Select(p => p.Name).ToListAsync());
         if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
         {

@@ -1,0 +1,57 @@
+namespace Glenfrost.Storage.Records;
+
+/// <summary>Something that runs on its own for a while, with a checkpoint: a print on the simulated printer, a reading with simulated instruments.</summary>
+public sealed class Job : Record
+{
+    /// <summary>print or read.</summary>
+    public required string Kind { get; set; }
+    public Guid RunId { get; set; }
+
+    /// <summary>Printer that it keeps busy; null where none is.</summary>
+    public Guid? PrinterId { get; set; }
+
+    /// <summary>One of <see cref="JobStates"/>.</summary>
+    public required string State { get; set; }
+    public DateTime CreatedAt { get; set; }
+    public DateTime ChangedAt { get; set; }
+    public DateTime? EndedAt { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>Times real time.</summary>
+    public double Speed { get; set; } = 1;
+
+    /// <summary>Fixes everything that is random in it.</summary>
+    public long Seed { get; set; }
+
+    /// <summary>What was asked besides: faults.</summary>
+    public string? OptionsJson { get; set; }
+
+    /// <summary>Checkpoint: lines of the file that were taken, layer of the plan that was reached, its height, seconds on the printer's own clock.</summary>
+    public long Line { get; set; }
+    public int Layer { get; set; }
+    public double ZMm { get; set; }
+    public double ClockS { get; set; }
+
+    /// <summary>Foreseen by the file, and by the file and what is known of this printer, seconds.</summary>
+    public double? PredictedS { get; set; }
+    public double? ReestimatedS { get; set; }
+
+    /// <summary>How it ended, in words; null while it runs.</summary>
+    public string? Outcome { get; set; }
+}
+
+/// <summary>The states of a job, as stored.</summary>
+public static class JobStates
+{
+    public const string Running = "running";
+    public const string Paused = "paused";
+    public const string Done = "done";
+    public const string Stopped = "stopped";
+    public const string Failed = "failed";
+
+    /// <summary>The server went down under it.</summary>
+    public const string Interrupted = "interrupted";
+
+    /// <summary>All of them.</summary>
+    public static IReadOnlyList<string> All { get; } = [Running, Paused, Done, Stopped, Failed, Interrupted];
+}

@@ -1,0 +1,205 @@
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Simulation;
+using Glenfrost.Simulation.Instruments;
+using Glenfrost.Simulation.Pieces;
+using Glenfrost.Simulation.Pictures;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Photos;
+using Glenfrost.Web.Services;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
+
+namespace Glenfrost.Web.Simulated;
+
+/// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
+public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos, DataPlace place)
+{
+    /// <summary>The kind of file that a simulated piece is kept as.</summary>
+    public const string PieceKind = "piece";
+
+    /// <summary>Takes the piece off the bed: stores it and says how the print ended.</summary>
+    public async Task TakeOffAsync(LivePrint live, PieceFile piece)
+    {
+        if (await runs.LoadAsync(live.Job.RunId) is not { } v)
+            return;
+        var (job, plan) = (await bench.Db.Jobs.FirstAsync(j => j.Id == live.Job.Id), v.Plan);
+        (job.Line, job.Layer, job.ZMm, job.ClockS, job.EndedAt, job.ChangedAt, job.Speed) = (live.Line, live.Layer, live.ZMm, piece.Trace.PrintSeconds, bench.Now, bench.Now, live.Speed);
+        var standing = StandingLayers(piece.Trace, plan);
+        job.State = live.Stopped ? JobStates.Stopped : live.EndedBecause is not null ? JobStates.Failed : JobStates.Done;
+        job.Outcome = live.EndedBecause is { } because ? $"ended at layer {live.Layer}: {because}" : piece.Trace.KnockedAtMm is { } z ? $"knocked over at {Words.N(z, 1)} mm" : "printed to its end";
+        if (standing == 0)
+        {
+            // Nothing stands: the run can be printed again.
+            v.Run.PrintStartedAt = null;
+            await bench.LogAsync("run", $"Simulated print of temperature tower {v.Run.Number} {job.Outcome}; nothing stands", $"/runs/{v.Run.Id}");
+            await bench.SaveAsync();
+            return;
+        }
+
+        await StoreAsync(v, job, piece, standing);
+        await PhotographAsync(v, piece.Piece());
+    }
+
+    /// <summary>Ends a job that could not be ended well.</summary>
+    public async Task FailAsync(Guid jobId, string outcome)
+    {
+        bench.Db.ChangeTracker.Clear();
+        var job = await bench.Db.Jobs.FirstAsync(j => j.Id == jobId);
+        (job.State, job.Outcome, job.EndedAt, job.ChangedAt) = (JobStates.Failed, outcome, bench.Now, bench.Now);
+        await bench.SaveAsync();
+    }
+
+    /// <summary>
+    /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a second.
+    /// </summary>
+    /// <returns>What is wrong; null where it was taken off.</returns>
+    public async Task<string?> TakeOffInterruptedAsync(TowerRunView v, Job job, RunFile file)
+    {
+        if (!place.Files.Exists(file.Sha256))
+            return "The run's file is gone from the data folder: what stood can't be told any more.";
+        var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == v.Pairing.Toolhead!.PrinterId && t.RemovedAt == null);
+        var conditions = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null, 20, 0, 50);
+        var piece = await Task.Run(() => BenchOf.For(v.Pairing, tools, unchecked((ulong)job.Seed), conditions).Print(File.ReadLines(place.Files.PathOf(file.Sha256)), conditions.Faults, job.Line));
+        piece.Trace.EndedBecause = job.Outcome;
+        var standing = Math.Min(StandingLayers(piece.Trace, v.Plan), v.Plan.TotalLayers - 1);
+        if (standing == 0)
+            return "Nothing stood yet when it was interrupted. Print it anew.";
+        await StoreAsync(v, job, piece, standing);
+        await PhotographAsync(v, piece.Piece());
+        return null;
+    }
+
+    private async Task StoreAsync(TowerRunView v, Job job, PieceFile piece, int standing)
+    {
+        var (run, plan) = (v.Run, v.Plan);
+        var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
+        var conditions = run.ConditionsJson ?? Json.Write(await runs.PrefillConditionsAsync(v.Pairing));
+        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Services.Pieces.FileName("json", "simulated-piece", v.Pairing.Filament!.Line, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
+        var whole = standing >= plan.TotalLayers;
+        (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer) = (RunStages.Printed, bench.Now, whole ? "whole" : "ended early", whole ? null : standing);
+        run.ActualMinutes = Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60));
+        run.DisplayFollowed = plan.Sections.All(s => BenchOf.Look(piece.Piece(), plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
+        run.ConditionsJson = conditions;
+        bench.Touch(run);
+        await bench.LogAsync("run", $"Temperature tower {run.Number} printed on the simulated printer, {job.Outcome}: {Facts.NameOf(v.Pairing)}", $"/runs/{run.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Layers of the plan that stand, in the plan's own count.</summary>
+    private static int StandingLayers(PrintTrace trace, TowerPlanV1 plan)
+    {
+        if (!plan.Request.Separate)
+            return trace.Layers.Count(l => l.Object == 0);
+        var per = Math.Max(1, plan.TotalLayers / plan.Sections.Count);
+        return trace.Layers.GroupBy(l => l.Object).Count(g => g.Count() >= per) * per;
+    }
+
+    /// <summary>The piece of a run; null where it was not printed here.</summary>
+    public SimulatedPiece? PieceOf(Run run)
+    {
+        if (run.Files.Where(f => f.Kind == PieceKind).MaxBy(f => f.CreatedAt) is not { } file)
+            return null;
+        if (Pieces.TryGetValue(file.Sha256, out SimulatedPiece? known))
+            return known;
+        if (place.Files.Open(file.Sha256) is not { } content)
+            return null;
+        using (content)
+            return Pieces.Set(file.Sha256, PieceFile.Read(content).Piece(), new MemoryCacheEntryOptions { Size = 1 });
+    }
+
+    /// <summary>The last few pieces; by their content, so that nothing can be out of date.</summary>
+    private static readonly MemoryCache Pieces = new(new MemoryCacheOptions { SizeLimit = 12 });
+
+    /// <summary>Draws each standing section and puts the pictures with the run's photos, through the same door as a camera's.</summary>
+    private async Task PhotographAsync(TowerRunView v, SimulatedPiece piece)
+    {
+        Directory.CreateDirectory(place.IncomingFolder);
+        foreach (var s in v.Plan.Sections)
+        {
+            var look = BenchOf.Look(piece, v.Plan, s.Index);
+            if (look.Layers == 0)
+                continue;
+            var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
+            await File.WriteAllBytesAsync(path, SectionPicture.Png(look, piece.Seed * 31 + (ulong)s.Index));
+            try
+            {
+                await photos.AddAsync(v.Run, s.Index, $"simulated-{v.Run.Id}-{s.Index}", new("photo", "section.png", path, 0, false));
+            }
+            finally
+            {
+                File.Delete(path);
+            }
+        }
+    }
+
+    /// <summary>What the simulated instruments read, in the order of the table: the whole on the scale, the display of each section, then aspect by aspect.</summary>
+    public static IEnumerable<(int Section, string Aspect, string Instrument, Shown Shown)> Readings(SimulatedPiece piece, TowerPlanV1 plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
+    {
+        yield return (0, CellAspects.Mass, "scale", new Scale(piece.Seed, 0.1).Weigh(piece.MassG));
+        var eyes = new Eyes(eyesSeed);
+        var standing = plan.Sections.Reverse().Where(s => states[s.Index] != SectionState.Lost).Select(s => (s.Index, Look: BenchOf.Look(piece, plan, s.Index))).Where(s => s.Look.Layers > 0).ToList();
+        foreach (var (i, look) in standing)
+            yield return (i, "observedC", "display", new(Math.Round(look.DisplayC), "°C", 1));
+        foreach (var (i, _) in standing.Where(s => s.Look.Failed))
+            yield return (i, "state", "eyes", new((double)SectionState.Failed, "", 1));
+        foreach (var aspect in Aspects.All)
+        {
+            foreach (var (i, look) in standing.Where(s => !s.Look.Failed))
+            {
+                if (eyes.Score(look, aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + i) is { } shown)
+                    yield return (i, aspect, "eyes", shown);
+            }
+        }
+    }
+
+    /// <summary>Reads a piece, one value after another, as if somebody typed.</summary>
+    public async Task ReadAsync(Guid runId, ReadingNow now, TimeSpan between, CancellationToken stop)
+    {
+        if (await runs.LoadAsync(runId) is not { } v || PieceOf(v.Run) is not { } piece)
+            return;
+        var list = Readings(piece, v.Plan, v.States, EyesSeed(v)).Where(r => !v.Cells.TryGetValue((r.Section, r.Aspect), out var c) || c.Entered == "").ToList();
+        now.Of(list.Count);
+        var instruments = new Dictionary<string, Guid>();
+        foreach (var (section, aspect, kind, shown) in list)
+        {
+            stop.ThrowIfCancellationRequested();
+            if (!instruments.TryGetValue(kind, out var revision))
+                instruments[kind] = revision = await InstrumentAsync(kind, shown);
+            var text = aspect == "state" ? "failed" : Words.N(shown.Value);
+            // The context is one for all; what it holds of one reading is not needed for the next.
+            bench.Db.ChangeTracker.Clear();
+            await runs.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = aspect == "state" ? null : shown.Resolution });
+            now.One();
+            if (between > TimeSpan.Zero)
+                await Task.Delay(between, stop);
+        }
+    }
+
+    /// <summary>The same eyes look at all pieces of a pairing's printer world.</summary>
+    public static ulong EyesSeed(TowerRunView v) => Chance.Hash($"eyes at {v.Pairing.Toolhead!.Printer!.Name}");
+
+    /// <summary>The revision of a simulated instrument; made when it is first used.</summary>
+    private async Task<Guid> InstrumentAsync(string kind, Shown shown)
+    {
+        var found = await bench.Db.Instruments.AsNoTracking().Include(i => i.Revisions).Where(i => i.Simulated && i.Kind == kind && i.RemovedAt == null).FirstOrDefaultAsync();
+        if (found?.Revisions.MaxBy(r => r.Number) is { } known && known.Resolution == shown.Resolution)
+            return known.Id;
+        var revision = new InstrumentRevision { Number = (found?.Revisions.Count ?? 0) + 1, FromAt = bench.Now, Resolution = shown.Resolution, Unit = shown.Unit, Note = "simulated" };
+        if (found is null)
+        {
+            var instrument = new Instrument { Name = $"Simulated {kind}", Kind = kind, Simulated = true, ChangedAt = bench.Now };
+            instrument.Revisions.Add(revision);
+            bench.Db.Instruments.Add(instrument);
+        }
+        else
+        {
+            revision.InstrumentId = found.Id;
+            bench.Db.InstrumentRevisions.Add(revision);
+        }
+
+        await bench.SaveAsync();
+        return revision.Id;
+    }
+}
