@@ -8,6 +8,15 @@ using Glenfrost.Bench;
 var app = Option("--app") ?? throw new ArgumentException("--app FOLDER names the published application");
 var rounds = int.Parse(Option("--rounds") ?? "150", CultureInfo.InvariantCulture);
 var years = int.Parse(Option("--years") ?? "10", CultureInfo.InvariantCulture);
+if (args.Contains("recovery"))
+{
+    if ((Option("--trials") ?? "temperature-tower") != "temperature-tower")
+        throw new ArgumentException("--trials temperature-tower is the only one so far");
+    var seeds = (Option("--seeds") ?? "1..200").Split("..");
+    Recovery.Run(int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture), args.Contains("--json"));
+    return;
+}
+
 if (args.Contains("gcode"))
 {
     GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), int.Parse(Option("--fuzz") ?? "20000", CultureInfo.InvariantCulture));

@@ -31,6 +31,8 @@ public sealed class Program
                 "schema" => Schema(),
                 "inspect" => GcodeCommands.Inspect(rest, Console.Out, Console.Error),
                 "step" => GcodeCommands.Step(rest, Console.Out, Console.Error),
+                "printer" => await SimulationCommands.PrinterAsync(rest, Console.Out, Console.Error),
+                "eyes" or "scale" or "calliper" => await SimulationCommands.InstrumentAsync(command, rest, Console.Out, Console.Error),
                 _ => await ServeAsync(rest),
             };
         }
@@ -80,6 +82,7 @@ public sealed class Program
         builder.Services.AddScoped<DeviceBook>();
         builder.Services.AddScoped<ScoreNoises>();
         builder.Services.AddScoped<PhotoBook>();
+        builder.Services.AddScoped<Instruments>();
         builder.Services.AddScoped<Findings>();
         builder.Services.AddScoped<Exports>();
         builder.Services.AddScoped<Imports>();

@@ -12,11 +12,20 @@ public static class ReadingApi
     /// <param name="Key">Made by the device, 1 to 80 characters; the same key is stored once, so a lost answer may be asked for again.</param>
     /// <param name="Text">The reading as text, with comma or point and its unit where it has one; or <paramref name="Value"/>.</param>
     /// <param name="Value">The reading as a number.</param>
-    /// <param name="Aspect">bridge, overhang, strings, surface, bond (0–4, m missing), observedC (°C) or state (judged, failed, lost); the aspect of the next open cell where it is left out.</param>
+    /// <param name="Aspect">bridge, overhang, strings, surface, bond (0–4, m missing), observedC (°C), massG (g, the whole piece, section 0) or state (judged, failed, lost); the aspect of the next open cell where it is left out.</param>
     /// <param name="Section">From 0, lowest first; the next open one of that aspect where it is left out.</param>
     /// <param name="Supersedes">Id of the reading that it corrects.</param>
     /// <param name="Why">Why, for a correction after a minute.</param>
-    public sealed record Body(string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why);
+    /// <param name="Instrument">Name of the instrument; one that begins with "simulated" is a stand-in and marked as such. Made where it is new.</param>
+    /// <param name="Resolution">Its smallest step, in the reading's unit; needs <paramref name="Instrument"/>.</param>
+    public sealed record Body(string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why, string? Instrument, double? Resolution);
+
+    /// <summary>What a run still waits for, and where its sections are on the piece.</summary>
+    /// <param name="Stage">planned, printed, read, decided or left; readings are taken while it is printed or read.</param>
+    /// <param name="Separate">True where each section is a piece of its own.</param>
+    /// <param name="Sections">Lowest and hottest first.</param>
+    /// <param name="Open">Open cells in the order in which they are read.</param>
+    public sealed record OpenSheet(string Stage, bool Separate, IReadOnlyList<TowerSection> Sections, IReadOnlyList<OpenCell> Open);
 
     /// <summary>A cell that waits for a reading.</summary>
     public sealed record OpenCell(int Section, string Aspect, double TemperatureC);
@@ -24,11 +33,28 @@ public static class ReadingApi
     /// <summary>Answer: where the reading went and which cell is open next.</summary>
     public sealed record Answer(string Status, Guid Id, int Section, string Aspect, double TemperatureC, string Text, bool Questioned, string? Message, OpenCell? Next, int Open);
 
-    public static void Map(IEndpointRouteBuilder app) => app.MapPost("/api/v1/runs/{id:guid}/readings", (Delegate)PostAsync).WithName("postReading").WithTags("readings").DisableAntiforgery()
+    public static void Map(IEndpointRouteBuilder app)
+    {
+        app.MapGet("/api/v1/runs/{id:guid}/open", (Delegate)OpenAsync).WithName("openCells").WithTags("readings")
+            .WithSummary("Sections of a run with their heights on the piece, and the cells that wait for a reading; needs a device's token as Bearer")
+            .Produces<OpenSheet>().ProducesProblem(401).ProducesProblem(404);
+        app.MapPost("/api/v1/runs/{id:guid}/readings", (Delegate)PostAsync).WithName("postReading").WithTags("readings").DisableAntiforgery()
         .WithSummary("Stores one reading of a printed run; needs a device's token as Bearer. Idempotent by key; goes to the next open cell unless section and aspect are named")
         .Accepts<Body>("application/json").Produces<Answer>().Produces<Answer>(201).ProducesProblem(400).ProducesProblem(401).ProducesProblem(404).ProducesProblem(409).ProducesProblem(415).ProducesValidationProblem(422);
+    }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs)
+    private static async Task<IResult> OpenAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs)
+    {
+        if (await KnownAsync(context, devices, caller) is { } unknown)
+            return unknown;
+        return await runs.LoadAsync(id) is not { Run.RemovedAt: null } v ? Gone()
+            : Results.Json(new OpenSheet(v.Run.Stage, v.Plan.Request.Separate, v.Plan.Sections, [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, (double)v.Plan.Sections[c.Section].TemperatureC))]), Json.Options);
+    }
+
+    private static IResult Gone() => Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
+
+    /// <summary>Takes the device's token; the refusal where it is not taken.</summary>
+    private static async Task<IResult?> KnownAsync(HttpContext context, DeviceBook devices, Caller caller)
     {
         var header = context.Request.Headers.Authorization.ToString();
         var token = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header[7..].Trim() : null;
@@ -41,6 +67,13 @@ public static class ReadingApi
             return Unknown(context, $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored.");
         (caller.DeviceId, caller.PersonId) = (device.Id, device.PersonId);
         await devices.SeenAsync(device);
+        return null;
+    }
+
+    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs, Instruments instruments)
+    {
+        if (await KnownAsync(context, devices, caller) is { } unknown)
+            return unknown;
         var (door, problem) = await TrialApi.OpenAsync(context);
         if (door is null)
             return problem!;
@@ -63,8 +96,16 @@ public static class ReadingApi
             door.Refuse("key", "key is missing: a text of 1 to 80 characters that this reading alone carries, so that it is stored once.");
         if (text is null)
             door.Refuse("value", "The reading is missing: value (a number) or text would be right.");
-        if (aspect is not null && aspect is not ("observedC" or "state") && !Aspects.All.Contains(aspect))
-            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", Aspects.All)}, observedC or state would be right.");
+        if (aspect is not null && (!CellAspects.IsKnown(aspect) || CellAspects.IsStamp(aspect)))
+            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", Aspects.All)}, observedC, massG or state would be right.");
+        if (aspect == CellAspects.Mass)
+            section ??= 0;
+        var instrument = door.Text("instrument", 60);
+        var resolution = door.Number("resolution");
+        if (resolution is not null and not (> 0 and <= 1000))
+            door.Refuse("resolution", "resolution must be above 0, in the reading's unit, for example 0.01.");
+        if (resolution is not null && instrument is null)
+            door.Refuse("instrument", "instrument is missing: a resolution belongs to one.");
         if (section is not null && aspect is null)
             door.Refuse("aspect", "aspect is missing: a section alone names no cell.");
         if (aspect == "state" && section is null)
@@ -72,11 +113,12 @@ public static class ReadingApi
         if (door.Errors.Count > 0)
             return TrialApi.Refused(door.Errors);
 
+        Guid? revision = instrument is null ? null : await instruments.RevisionAsync(instrument, KindOf(instrument, aspect), (double)(resolution ?? 1), aspect == CellAspects.Mass ? "g" : aspect == CellAspects.Observed ? "°C" : "");
         // Where another device fills the open cell in the same moment, the next one is taken.
         for (var turn = 0; turn < 300; turn++)
         {
             if (await runs.LoadAsync(id) is not { Run.RemovedAt: null } view)
-                return Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
+                return Gone();
             if (view.Run.Readings.FirstOrDefault(r => r.Key == key) is { } already)
                 return Said(view, 200, new("same", already.Id, already.Entered, null), already.Section, already.Aspect);
             if (view.Run.Stage is not (RunStages.Printed or RunStages.Read))
@@ -84,7 +126,7 @@ public static class ReadingApi
             var cell = section is { } at ? (Section: at, Aspect: aspect!) : OpenCells(view, aspect).FirstOrDefault((Section: -1, Aspect: ""));
             if (cell.Section == -1)
                 return Results.Problem(aspect is null ? "Every cell is read. Name section and aspect, and in supersedes the reading that is corrected." : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.", statusCode: 409, title: "No open cell");
-            var outcome = await runs.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null));
+            var outcome = await runs.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null) { InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution });
             if (outcome.Status is "saved" or "same")
                 return Said((await runs.LoadAsync(id))!, outcome.Status == "saved" ? 201 : 200, outcome, cell.Section, cell.Aspect);
             if (outcome.Status == "refused")
@@ -105,6 +147,8 @@ public static class ReadingApi
         OpenCell? next = v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, (double)v.Plan.Sections[v.Empty[0].Section].TemperatureC) : null;
         return Results.Json(new Answer(outcome.Status, outcome.Id!.Value, section, aspect, (double)v.Plan.Sections[section].TemperatureC, outcome.Text, outcome.Questioned, outcome.Message, next, v.Empty.Count), Json.Options, statusCode: status);
     }
+
+    private static string KindOf(string name, string? aspect) => aspect switch { CellAspects.Mass => "scale", CellAspects.Observed => "display", _ => name.Contains("eyes", StringComparison.OrdinalIgnoreCase) ? "eyes" : "other" };
 
     private static IResult Unknown(HttpContext context, string text)
     {

@@ -135,6 +135,17 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
 
     private async Task PrinterAsync(JsonElement e)
     {
+        var p = PrinterOf(e);
+        p.ChangedAt = bench.Now;
+        foreach (var (t, j) in p.Toolheads.Zip(e.GetProperty("toolheads").EnumerateArray()))
+            (t.ChangedAt, t.FeedCheckedAt) = (bench.Now, Ago(Num(j, "feedCheckedDaysAgo")!.Value));
+        db.Printers.Add(p);
+        await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
+    }
+
+    /// <summary>A printer as it stands in the demo's file.</summary>
+    public static Printer PrinterOf(JsonElement e)
+    {
         var bed = e.GetProperty("bed");
         var p = new Printer
         {
@@ -153,7 +164,6 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             ChamberMaxC = Num(e, "chamberMaxC") ?? 0,
             StartCode = Str(e, "startCode"),
             EndCode = Str(e, "endCode"),
-            ChangedAt = bench.Now,
         };
         foreach (var t in e.GetProperty("toolheads").EnumerateArray())
         {
@@ -165,7 +175,6 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
                 TubeLengthMm = Num(t, "tubeMm"),
                 StepsPerMm = Num(t, "steps"),
                 RotationDistanceMm = Num(t, "rotationMm"),
-                FeedCheckedAt = Ago(Num(t, "feedCheckedDaysAgo")!.Value),
                 Liner = Str(t, "liner")!,
                 HeaterMaxC = Num(t, "heaterMaxC")!.Value,
                 OvershootC = Num(t, "overshootC") ?? 3,
@@ -173,12 +182,10 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
                 NozzleFlow = nozzle[1].GetString()!,
                 NozzleMaterial = nozzle[2].GetString()!,
                 PartFan = Str(t, "fan"),
-                ChangedAt = bench.Now,
             });
         }
 
-        db.Printers.Add(p);
-        await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
+        return p;
     }
 
     private async Task EventAsync(JsonElement e)

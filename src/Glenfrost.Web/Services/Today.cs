@@ -15,7 +15,7 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, ScoreNoises noises)
+public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers)
 {
     public async Task<TodayList> ListAsync(int most = 12)
     {
@@ -45,7 +45,7 @@ public sealed class Today(Bench bench, ScoreNoises noises)
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Printed).Take(most))
         {
-            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync());
+            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync(), await towers.EarlierAsync(run));
             var scored = v.Readings.Sum(r => r.Scores.Count);
             rows.Add(new("Read", "Temperature tower", Facts.NameOf(v.Pairing),
                 scored == 0 ? $"Printed {Words.Ago(run.PrintedAt ?? run.CreatedAt, now)}, nothing scored yet." : $"{Words.Plural(v.Empty.Count, "score")} left; the verdict waits for {(v.Empty.Count == 1 ? "it" : "them")}.",
@@ -54,7 +54,7 @@ public sealed class Today(Bench bench, ScoreNoises noises)
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(most))
         {
-            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync());
+            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync(), await towers.EarlierAsync(run));
             rows.Add(new("Decide", "Temperature tower", Facts.NameOf(v.Pairing), v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
         }
 

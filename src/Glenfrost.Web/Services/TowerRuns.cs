@@ -21,6 +21,25 @@ public sealed record TowerRunView(
     /// <summary>Cells that still wait for a score: judged sections, aspects in use.</summary>
     public IReadOnlyList<(int Section, string Aspect)> Empty { get; init; } = [];
 
+    /// <summary>Earlier runs that this one follows under the same conditions: they are judged together, as repeats.</summary>
+    public IReadOnlyList<TowerRunView> Earlier { get; init; } = [];
+
+    /// <summary>All readings that the verdict rests on.</summary>
+    public IEnumerable<Guid> ReadingIds => Cells.Values.Select(r => r.Id).Concat(Earlier.SelectMany(e => e.ReadingIds)).Order();
+
+    /// <summary>The run that a row of the verdict was printed in; rows beyond this run's sections belong to those before it.</summary>
+    public (Run Run, TowerSection Section) Printed(int row)
+    {
+        foreach (var v in Earlier.Prepend(this))
+        {
+            if (row < v.Plan.Sections.Count)
+                return (v.Run, v.Plan.Sections[row]);
+            row -= v.Plan.Sections.Count;
+        }
+
+        throw new ArgumentOutOfRangeException(nameof(row));
+    }
+
     /// <summary>Scores given twice by those who read this run, from which its noise was learned; 0 where the default is taken.</summary>
     public int LearnedPairs { get; init; }
 
@@ -157,12 +176,37 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         if (run?.PairingId is null)
             return null;
         var pairing = await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == run.PairingId);
-        return View(run, pairing, await noises.AllAsync());
+        return View(run, pairing, await noises.AllAsync(), await EarlierAsync(run));
+    }
+
+    /// <summary>Farther back nothing is taken in.</summary>
+    private const int MostEarlier = 3;
+
+    /// <summary>The runs that one follows and that may be judged with it: same pairing, read, and nothing of their conditions differs.</summary>
+    public async Task<IReadOnlyList<Run>> EarlierAsync(Run run)
+    {
+        var (list, now) = (new List<Run>(), run);
+        var conditions = run.ConditionsJson is { } json ? Json.Read<RunConditions>(json) : new();
+        while (list.Count < MostEarlier && now is { LinkKind: "follows", LinkedRunId: { } id } && run.Stage != RunStages.Planned)
+        {
+            var before = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
+            if (before is null || before.Stage is RunStages.Planned or RunStages.Printed || list.Any(r => r.Id == before.Id) || before.Id == run.Id)
+                break;
+            var then = before.ConditionsJson is { } text ? Json.Read<RunConditions>(text) : new();
+            // "Dried yesterday" and "dried two days ago" are the same dryness.
+            if (Attribution.Differences(conditions with { Dryness = null }, then with { Dryness = null }).Count > 0 || (run.PrintedAt ?? run.CreatedAt) - (before.PrintedAt ?? before.CreatedAt) > TimeSpan.FromDays(14))
+                break;
+            list.Add(before);
+            now = before;
+        }
+
+        return list;
     }
 
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
-    public static TowerRunView View(Run run, Pairing pairing, IReadOnlyDictionary<Guid, ScoreNoise> noises)
+    public static TowerRunView View(Run run, Pairing pairing, IReadOnlyDictionary<Guid, ScoreNoise> noises, IReadOnlyList<Run>? earlier = null)
     {
+        List<TowerRunView> before = [.. (earlier ?? []).Select(r => View(r, pairing, noises))];
         var plan = Json.Read<TowerPlanV1>(run.PlanJson);
         var superseded = run.Readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
         var cells = new Dictionary<(int, string), Reading>();
@@ -180,7 +224,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         var noise = ScoreNoise.Together(readers.Select(g => (noises.GetValueOrDefault(g.Key)?.Sd ?? ScoreNoise.Default, g.Count())));
         var verdict = new Lazy<TowerVerdict>(() => Judge(new TowerReadings
         {
-            Sections = readings,
+            Sections = [.. readings, .. before.SelectMany(v => v.Readings)],
             Preference = Aspects.PreferenceFor(pairing.Use),
             Weights = Aspects.WeightsFor(pairing.Use),
             Seed = run.Seed,
@@ -191,6 +235,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         return new(run, pairing, plan, run.ConditionsJson is { } json ? Json.Read<RunConditions>(json) : new(), cells, states, readings, verdict)
         {
             ScoreNoise = noise,
+            Earlier = before,
             LearnedPairs = readers.Sum(g => noises.GetValueOrDefault(g.Key)?.Pairs ?? 0),
             Empty = [.. Aspects.All.SelectMany(a => plan.Sections.Reverse()
                 .Where(s => states[s.Index] == SectionState.Judged && !cells.ContainsKey((s.Index, a)) || (cells.TryGetValue((s.Index, a), out var r) && r.Entered == "" && states[s.Index] == SectionState.Judged))
@@ -383,7 +428,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
                 Value = value,
                 Why = why,
                 VerdictJson = Json.Write(v.Verdict),
-                ReadingIdsJson = Json.Write(v.Cells.Values.Select(r => r.Id).Order()),
+                ReadingIdsJson = Json.Write(v.ReadingIds),
                 EngineVersion = EngineVersion,
                 Seed = v.Run.Seed,
             };
@@ -412,7 +457,7 @@ public sealed class TowerRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
             Choice = "left",
             Why = why,
             VerdictJson = Json.Write(v.Verdict),
-            ReadingIdsJson = Json.Write(v.Cells.Values.Select(r => r.Id).Order()),
+            ReadingIdsJson = Json.Write(v.ReadingIds),
             EngineVersion = EngineVersion,
             Seed = v.Run.Seed,
         };

@@ -14,7 +14,7 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Glenfrost.Web.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
-public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos, DataPlace place)
+public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos, Services.Instruments instrumentBook, DataPlace place)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -166,7 +166,7 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
         {
             stop.ThrowIfCancellationRequested();
             if (!instruments.TryGetValue(kind, out var revision))
-                instruments[kind] = revision = await InstrumentAsync(kind, shown);
+                instruments[kind] = revision = await instrumentBook.RevisionAsync($"simulated {kind}", kind, shown.Resolution, shown.Unit);
             var text = aspect == "state" ? "failed" : Words.N(shown.Value);
             // The context is one for all; what it holds of one reading is not needed for the next.
             bench.Db.ChangeTracker.Clear();
@@ -179,27 +179,4 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
 
     /// <summary>The same eyes look at all pieces of a pairing's printer world.</summary>
     public static ulong EyesSeed(TowerRunView v) => Chance.Hash($"eyes at {v.Pairing.Toolhead!.Printer!.Name}");
-
-    /// <summary>The revision of a simulated instrument; made when it is first used.</summary>
-    private async Task<Guid> InstrumentAsync(string kind, Shown shown)
-    {
-        var found = await bench.Db.Instruments.AsNoTracking().Include(i => i.Revisions).Where(i => i.Simulated && i.Kind == kind && i.RemovedAt == null).FirstOrDefaultAsync();
-        if (found?.Revisions.MaxBy(r => r.Number) is { } known && known.Resolution == shown.Resolution)
-            return known.Id;
-        var revision = new InstrumentRevision { Number = (found?.Revisions.Count ?? 0) + 1, FromAt = bench.Now, Resolution = shown.Resolution, Unit = shown.Unit, Note = "simulated" };
-        if (found is null)
-        {
-            var instrument = new Instrument { Name = $"Simulated {kind}", Kind = kind, Simulated = true, ChangedAt = bench.Now };
-            instrument.Revisions.Add(revision);
-            bench.Db.Instruments.Add(instrument);
-        }
-        else
-        {
-            revision.InstrumentId = found.Id;
-            bench.Db.InstrumentRevisions.Add(revision);
-        }
-
-        await bench.SaveAsync();
-        return revision.Id;
-    }
 }

@@ -136,10 +136,22 @@ public static class TowerJudging
         var from = band.Min(g => g.TemperatureC);
         var to = band.Max(g => g.TemperatureC);
         var value = Pick(readings.Preference, from, to);
+        var curve = Curve(readings, groups, common);
+        // The middle of the band, unless the curve through all sections says otherwise by more than its own scatter; sections that scored all alike leave the middle.
+        var alike = band.Max(g => g.Desirability) - band.Min(g => g.Desirability) < 1e-9;
+        var fromCurve = false;
+        if (curve is not null && readings.Preference == Preference.Balanced && !(alike && band.Count > 1) && word != "clear" && Math.Abs(curve.BestC - value) > curve.SdC)
+        {
+            var open = word == "noise" ? unseparated : [];
+            value = Math.Round(Math.Clamp(curve.BestC, open.Select(g => g.TemperatureC).Append(from).Min(), open.Select(g => g.TemperatureC).Append(to).Max()));
+            fromCurve = true;
+        }
+
         if (edge)
         {
             word = "edge";
             value = best.TemperatureC;
+            fromCurve = false;
         }
 
         // A limit never rounds up, and no advice goes beyond one.
@@ -147,8 +159,11 @@ public static class TowerJudging
             value = Math.Min(value, Math.Floor((double)max));
         if (readings.Limits?.Min is { } min)
             value = Math.Max(value, Math.Ceiling((double)min));
-        var uncertainty = Uncertainty(contenders, value, step);
+        var uncertainty = curve is null ? Uncertainty(contenders, value, step)
+            : Math.Max(Math.Max(1, step / 2), Math.Ceiling(Math.Max(Math.Abs(value - curve.LowC), Math.Abs(curve.HighC - value))));
         var reasons = Reasons(groups, common, best, unseparated, band);
+        if (fromCurve)
+            reasons.Add($"The curve through all sections is highest at {T(Math.Round(curve!.BestC))} °C, {T(Math.Round(curve.LowC))} to {T(Math.Round(curve.HighC))} at 95 %; that counts more than the middle of the band.");
         if (unread > 0)
             warnings.Add($"{unread} section{(unread == 1 ? " is" : "s are")} still to be read; the verdict may move.");
         if (!edge && (band[0] == groups[0] || band[^1] == groups[^1]))
@@ -180,6 +195,14 @@ public static class TowerJudging
             Seed = readings.Seed,
             Settings = [new("nozzleTemperatureC", value, uncertainty)],
         };
+    }
+
+    /// <summary>The best by the curve through all that was read; null where too little was.</summary>
+    private static CurveBest? Curve(TowerReadings readings, List<Group> groups, List<string> common)
+    {
+        var read = groups.SelectMany(g => g.Scores.Select(s => (g.TemperatureC, Scores: s))).ToList();
+        var weights = common.Select(a => readings.Weights is null ? 1 : readings.Weights.GetValueOrDefault(a, 0)).ToArray();
+        return TowerCurve.Best([.. read.Select(r => r.TemperatureC)], [.. read.Select(r => r.Scores)], weights, readings.ScoreNoise, readings.Seed);
     }
 
     private static double At(SectionReading s) => s.ObservedC ?? s.TemperatureC;
@@ -244,7 +267,7 @@ public static class TowerJudging
 
     private static double Uncertainty(List<Group> contenders, double value, double step)
     {
-        // Interval of the winner's temperature over the draws, and half a step since nothing between two sections was printed.
+        // Too few temperatures for a curve: the interval of the winner's temperature over the draws, and half a step since nothing between two sections was printed.
         var ordered = contenders.OrderBy(c => c.TemperatureC).ToList();
         double Quantile(double q)
         {

@@ -26,7 +26,7 @@ async function reading(line) {
   for (;;) {
     await wait(700);
     try {
-      const answer = await fetch(`/runs/${line.dataset.reading}/simulated?handler=Reading`);
+      const answer = await fetch(`/runs/${line.dataset.instruments}/simulated?handler=Reading`);
       if (answer.status === 204) {
         line.textContent = 'The simulated instruments are through.';
         return;
@@ -41,4 +41,4 @@ async function reading(line) {
 
 share(document);
 for (const live of document.querySelectorAll('[data-live]')) follow(live);
-for (const line of document.querySelectorAll('[data-reading]')) reading(line);
+for (const line of document.querySelectorAll('[data-instruments]')) reading(line);

@@ -275,7 +275,7 @@ function start(form, run) {
     now.states.forEach((s, i) => mark(i, s));
     document.getElementById('finish').classList.toggle('go', now.done);
     const others = document.getElementById('others');
-    if (came.length > 0) others.textContent = `${came.length} came from another device (${[...new Set(came)].join(', ')}).`;
+    if (came.length > 0) others.textContent = came.every(w => w?.startsWith('simulated')) ? `${came.length} came from ${[...new Set(came)].join(', ')}.` : `${came.length} came from another device (${[...new Set(came)].join(', ')}).`;
     if (now.stage !== house.dataset.stage) {
       house.dataset.stage = now.stage;
       others.textContent = 'This run went on at another device: open the page again to see it. What you typed here is saved.';

@@ -14,6 +14,11 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
 
+    private Dictionary<Guid, string> instruments = [];
+
+    /// <summary>The instrument of a cell and its resolution; null where a person read it.</summary>
+    public string? ReadWith(int section, string aspect) => V.Cells.TryGetValue((section, aspect), out var r) && r.InstrumentRevisionId is { } id && instruments.TryGetValue(id, out var name) ? $"{name}, resolution {Words.N(r.Resolution, 3)}" : null;
+
     /// <summary>Says so where stand-ins read it.</summary>
     public string WithInstruments { get; private set; } = "";
 
@@ -40,7 +45,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
 
     public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Plan.Sections.Reverse().Select(s => KeyValuePair.Create(s.Index.ToString(), $"{Words.N(s.TemperatureC, 1)} °C")).Prepend(KeyValuePair.Create("", "the whole piece"));
 
-    public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.Cells.Values.Select(r => r.Id).Order());
+    public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.ReadingIds);
 
     public string DecisionLine => Decision switch
     {
@@ -236,11 +241,12 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return StatusCode(StatusCodes.Status204NoContent);
         var v = (await runs.LoadAsync(id))!;
         var people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        var read = await InstrumentNamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
         return new JsonResult(new
         {
             Seen = v.Run.Readings.Count,
             v.Run.Stage,
-            Cells = v.Cells.Select(c => new { c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id, Who = people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty), At = Words.Time(c.Value.At) }),
+            Cells = v.Cells.Select(c => new { c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id, Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument) ? instrument : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty), At = Words.Time(c.Value.At) }),
             Line = SoFar(v),
             States = v.States.Select(s => s.ToString().ToLowerInvariant()),
             Done = v.Empty.Count == 0,
@@ -462,6 +468,9 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         ["plate"] = c.Plate ?? "",
     };
 
+    private Task<Dictionary<Guid, string>> InstrumentNamesAsync(List<Guid> revisions) => Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
+        .Join(Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
+
     private async Task<bool> LoadAsync(Guid id)
     {
         var v = await runs.LoadAsync(id);
@@ -475,8 +484,8 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         var revisions = v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
         if (revisions.Count > 0)
         {
-            var names = await Db.Instruments.Where(i => i.Revisions.Any(r => revisions.Contains(r.Id))).OrderBy(i => i.Kind).Select(i => i.Name.ToLower()).ToListAsync();
-            WithInstruments = names.Count > 0 ? $" with {string.Join(", ", names)}" : "";
+            instruments = await InstrumentNamesAsync(revisions);
+            WithInstruments = instruments.Count > 0 ? $" with {string.Join(", ", instruments.Values.Distinct().Order())}" : "";
         }
 
         Readers = string.Join(" and ", await Db.People.Where(p => readers.Contains(p.Id)).Select(p => p.Name).ToListAsync());
