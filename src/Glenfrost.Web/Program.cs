@@ -29,6 +29,7 @@ public sealed class Program
                 "restore" => Restore(rest),
                 "seed" => await SeedAsync(rest),
                 "schema" => Schema(),
+                "bench-demo" => await BenchDemoAsync(rest),
                 "inspect" => GcodeCommands.Inspect(rest, Console.Out, Console.Error),
                 "step" => GcodeCommands.Step(rest, Console.Out, Console.Error),
                 "printer" => await SimulationCommands.PrinterAsync(rest, Console.Out, Console.Error),
@@ -186,6 +187,25 @@ public sealed class Program
         {
             await place.MigrateAsync(db);
             await new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
+        }
+
+        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        return 0;
+    }
+
+    /// <summary>Prints what the simulated bench says of the demo's towers, one JSON line each.</summary>
+    private static async Task<int> BenchDemoAsync(string[] args)
+    {
+        var c = new ConfigurationBuilder().AddCommandLine(args).Build();
+        var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
+        {
+            await place.MigrateAsync(db);
+            var loader = new DemoLoader(db, new WriteGate(), TimeProvider.System, place)
+            {
+                Benched = (e, tower) => Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower })),
+            };
+            await loader.LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         }
 
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();

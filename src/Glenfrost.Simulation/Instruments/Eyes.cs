@@ -13,16 +13,41 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
     /// <summary>The aspects in the order in which they are looked at.</summary>
     public static IReadOnlyList<string> Aspects { get; } = ["bridge", "overhang", "strings", "surface", "bond"];
 
+    /// <summary>Measure of a fault at which an aspect is worth 4/e.</summary>
+    private const double SagMm = 1.1, CurlMm = 0.55, StringsPer10Mm = 22, RoughMm = 0.075;
+
+    /// <summary>Bond that nobody can tell from a full one, and how much is made of what lacks.</summary>
+    private const double FullBond = 0.8, BondWeight = 2.2;
+
     /// <summary>How good a part is in an aspect, 0–4, before anybody looks: 4 for none of the fault, 1.5 at its usual measure.</summary>
     public static double Quality(PieceLook p, string aspect) => 4 * Math.Exp(-Math.Max(0, aspect switch
     {
-        "bridge" => p.SagMm / 1.1,
-        "overhang" => p.CurlMm / 0.55,
-        "strings" => p.StringsPer10Mm / 22,
-        "surface" => p.RoughMm / 0.075,
-        "bond" => 2.2 * Math.Max(0, 1 - p.Bond - 0.2),
+        "bridge" => p.SagMm / SagMm,
+        "overhang" => p.CurlMm / CurlMm,
+        "strings" => p.StringsPer10Mm / StringsPer10Mm,
+        "surface" => p.RoughMm / RoughMm,
+        "bond" => BondWeight * Math.Max(0, FullBond - p.Bond),
         _ => throw new ArgumentOutOfRangeException(nameof(aspect), aspect, "not an aspect"),
     }));
+
+    /// <summary>What a part may be like that got these scores: the other way round, for pictures of pieces that are long gone.</summary>
+    /// <param name="scores">Aspect to score; what is missing is clean.</param>
+    public static PieceLook LookOf(IReadOnlyDictionary<string, double> scores)
+    {
+        double Fault(string aspect) => -Math.Log(Math.Clamp(scores.TryGetValue(aspect, out var s) ? s : 4, 0.25, 4) / 4);
+        var strings = Fault("strings") * StringsPer10Mm;
+        return new PieceLook
+        {
+            Layers = 50,
+            SagMm = Fault("bridge") * SagMm,
+            CurlMm = Fault("overhang") * CurlMm,
+            StringsPer10Mm = strings,
+            Strings = (int)Math.Round(strings),
+            StringMm = 0.06 + 0.03 * Fault("strings"),
+            RoughMm = Fault("surface") * RoughMm,
+            Bond = FullBond - Fault("bond") / BondWeight,
+        };
+    }
 
     /// <summary>All aspects together, 0–1, all alike in weight: what the hidden best temperature is best in.</summary>
     public static double Overall(PieceLook p) => Math.Exp(Aspects.Average(a => Math.Log(Quality(p, a) / 4)));

@@ -17,9 +17,8 @@ public static class SectionPicture
     /// <summary>Draws a section.</summary>
     /// <param name="look">What it is like.</param>
     /// <param name="seed">Light, angle and the course of each string.</param>
-    /// <param name="number">Number in its post; null for none.</param>
     /// <returns>A PNG of 960 × 720.</returns>
-    public static byte[] Png(PieceLook look, ulong seed, int? number = null)
+    public static byte[] Png(PieceLook look, ulong seed)
     {
         var chance = new Chance(seed).Of("picture");
         using var surface = SKSurface.Create(new SKImageInfo(Width, Height));
@@ -32,7 +31,7 @@ public static class SectionPicture
         c.Scale((float)chance.Between(0.97, 1.03));
         c.Translate(-480, -360);
         if (look.Layers > 0)
-            new Drawing(c, look, chance).All(number);
+            new Drawing(c, look, chance).All();
         using var image = surface.Snapshot();
         using var data = image.Encode(SKEncodedImageFormat.Png, 90);
         return data.ToArray();
@@ -45,7 +44,7 @@ public static class SectionPicture
         private readonly double sag = Math.Min(4.5, look.SagMm) * Scale, curl = Math.Min(2.5, look.CurlMm) * Scale * 1.6;
         private readonly double rough = Math.Min(0.3, look.RoughMm) * Scale * 2.6;
 
-        public void All(int? number)
+        public void All()
         {
             var light = (byte)(0xB4 + chance.Between(0, 18));
             using var body = Fill(light, (byte)(light - 12), (byte)(light - 40));
@@ -62,7 +61,7 @@ public static class SectionPicture
             Shape(Post(170, 290), body);
             Shape(Post(640, 720), body);
             Shape("M170 590C120 560 105 430 105 370S120 180 170 150Z", dark);
-            Shape(FormattableString.Invariant($"M720 540L850 {300 - curl:0.0}L852 {255 - curl:0.0}Q800 {330 - curl / 2:0.0} 720 450Z"), body);
+            Shape(FormattableString.Invariant($"M720 540L826 355Q{846 - curl * 0.2:0.0} {322 - curl * 0.3:0.0} {852 - curl * 0.5:0.0} {300 - curl:0.0}L{838 - curl * 0.6:0.0} {262 - curl:0.0}Q{826 - curl * 0.2:0.0} {296 - curl * 0.3:0.0} 800 324L720 450Z"), body);
             Shape("M370 590V300H410V590ZM540 590V300H580V590Z", body);
             Shape(FormattableString.Invariant($"M290 150H640V200Q465 {200 + 2 * sag:0.0} 290 200Z"), body);
             LooseStrands();
@@ -70,8 +69,6 @@ public static class SectionPicture
             Starved();
             Parted();
             Strings();
-            if (number is { } n)
-                Digits(n);
         }
 
         private string Post(double left, double right)
@@ -148,13 +145,6 @@ public static class SectionPicture
                 var (y, dip) = (chance.Between(308, 575), chance.Between(3, 26));
                 Line(FormattableString.Invariant($"M{from} {y:0}Q{(from + to) / 2} {y + dip:0} {to} {y + chance.Between(-12, 12):0}"), hair);
             }
-        }
-
-        private void Digits(int number)
-        {
-            using var cut = Fill(0x5F, 0x58, 0x48);
-            using var font = new SKFont(SKTypeface.Default, 72);
-            c.DrawText(number.ToString(System.Globalization.CultureInfo.InvariantCulture), 230, 400, SKTextAlign.Center, font, cut);
         }
 
         private void Line(string path, SKPaint pen)

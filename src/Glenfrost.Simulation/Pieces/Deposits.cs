@@ -20,7 +20,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
     private readonly double area = Math.PI * filamentMm * filamentMm / 4;
     private LayerTrace? layer;
     private double layerZ, below, free, freeC, freeFan, freeFlow, weightedC, weightedFan, weightedBed, weightedHang, retractions;
-    private double endS, firstS = double.NaN;
+    private double endS, laidS, firstS = double.NaN;
     private int objects;
 
     /// <summary>What was noted so far.</summary>
@@ -66,7 +66,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
     public void Laid(in Motion m, double asked, double seconds, in Moment at)
     {
         var length = Math.Sqrt((m.X1 - m.X0) * (m.X1 - m.X0) + (m.Y1 - m.Y0) * (m.Y1 - m.Y0));
-        endS = at.ClockS + seconds;
+        endS = laidS = at.ClockS + seconds;
         Trace.FedMm += asked;
         if (length < 0.02)
             return;
@@ -152,7 +152,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
     {
         CloseLayer();
         Trace.TotalSeconds = clockS;
-        Trace.PrintSeconds = double.IsNaN(firstS) ? 0 : clockS - firstS;
+        Trace.PrintSeconds = double.IsNaN(firstS) ? 0 : laidS - firstS;
         return Trace;
     }
 

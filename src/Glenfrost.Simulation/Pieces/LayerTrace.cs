@@ -94,7 +94,7 @@ public sealed class PrintTrace
 {
     public List<LayerTrace> Layers { get; set; } = [];
 
-    /// <summary>Seconds from the first line that was laid to the end.</summary>
+    /// <summary>Seconds from the first line that was laid to the end of the last one.</summary>
     public double PrintSeconds { get; set; }
 
     /// <summary>Seconds from switching on to the end, heating included.</summary>

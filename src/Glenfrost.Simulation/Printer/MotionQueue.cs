@@ -82,6 +82,9 @@ public sealed class MotionQueue
             Go(Depth / 2);
     }
 
+    /// <summary>True where no move waits.</summary>
+    public bool Empty => waiting.Count == 0;
+
     /// <summary>Runs all that waits, to a stop.</summary>
     public void Drain() => Go(waiting.Count);
 
@@ -117,6 +120,9 @@ public sealed class MotionQueue
             ref var m = ref moves[i];
             var (into, from) = (m.Enter, i + 1 < moves.Length ? moves[i + 1].Enter : 0);
             Run(m, Seconds(m.Length, into, from, m.Top, m.Rate));
+            // An emergency stop on the way has thrown all away.
+            if (waiting.Count == 0)
+                return;
         }
 
         leaving = count < moves.Length ? moves[count].Enter : 0;

@@ -125,7 +125,7 @@ public sealed class PrinterServer(SimulatedBench bench, Faults faults, double sp
                     await to.WriteLineAsync(a);
                 var said = DateTime.UtcNow;
                 // Its own clock is what the other end waits for.
-                while (printer.Halted is null && (printer.ClockS - from) / speed - (DateTime.UtcNow - real).TotalSeconds is > 0.01 and var left)
+                while (!printer.Stopping && (printer.ClockS - from) / speed - (DateTime.UtcNow - real).TotalSeconds is > 0.01 and var left)
                 {
                     await Task.Delay(TimeSpan.FromSeconds(Math.Min(left, 0.2)), ended.Token);
                     if ((DateTime.UtcNow - said).TotalSeconds >= 2)

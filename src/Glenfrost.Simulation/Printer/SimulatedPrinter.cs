@@ -72,6 +72,9 @@ public sealed partial class SimulatedPrinter
     /// <summary>Why nothing moves any more; null while it works.</summary>
     public string? Halted { get; private set; }
 
+    /// <summary>True as soon as it was told to stop, from any thread.</summary>
+    public bool Stopping => halted;
+
     /// <summary>Moves whose feed was refused, since the nozzle was cold.</summary>
     public int Refused { get; private set; }
 
@@ -122,6 +125,8 @@ public sealed partial class SimulatedPrinter
         }
 
         Do(c);
+        if (pending is not null && queue.Empty)
+            Wait();
         if (!Dark)
             replies.Add("ok");
         return [.. replies];
@@ -138,7 +143,13 @@ public sealed partial class SimulatedPrinter
     }
 
     /// <summary>Stands still for some seconds, as a person at the bench does.</summary>
-    public void Rest(double seconds) => Pass(seconds);
+    public void Rest(double seconds)
+    {
+        // Nobody sends anything: what waits in its buffer runs.
+        if (Halted is null && !Dark)
+            Wait();
+        Pass(seconds);
+    }
 
     private IReadOnlyList<string> Resend(string why)
     {

@@ -3,6 +3,8 @@ using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Simulation.Instruments;
+using Glenfrost.Simulation.Pictures;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Gcode;
@@ -23,6 +25,9 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
 
         public override DateTimeOffset GetUtcNow() => At;
     }
+
+    /// <summary>Is told what the simulated bench says of each tower that comes from it; null where the year is only replayed.</summary>
+    public Action<JsonElement, Simulated.DemoTower>? Benched { get; set; }
 
     private readonly PastClock past = new(clock.GetUtcNow());
     private Bench bench = null!;
@@ -281,7 +286,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
                 continue;
             var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number).ToDictionary(x => x.a, x => x.s.GetDouble());
             var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
-            await File.WriteAllBytesAsync(path, DrawnSection.Png(given, run.Seed * 31 + section.Index));
+            await File.WriteAllBytesAsync(path, SectionPicture.Png(Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index)));
             await book.AddAsync(run, section.Index, $"demo-{run.Id}-{section.Index}", new("photo", "section.png", path, 0, false));
             File.Delete(path);
         }
@@ -295,6 +300,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         Core.TestPieces.PieceJob? job = null;
         if (planned)
             (plan, job, _) = await pieces.TowerAsync(p, plan);
+        if (Benched is not null && e.TryGetProperty("bench", out _))
+        {
+            var (timed, made, _) = await pieces.TowerAsync(p, plan);
+            Benched(e, Simulated.DemoBench.Print(p, timed, made!, pieces.Text(made!), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
+        }
+
         // What was printed in this year was sliced by hand; files are made for what is still to be printed.
         var run = await towers.CreateAsync(p, plan, job);
         run.Seed = 1000 + ++runsSoFar;

@@ -15,7 +15,7 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers)
+public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Glenfrost.Web.Simulated.PrintHall hall)
 {
     public async Task<TodayList> ListAsync(int most = 12)
     {
@@ -41,6 +41,12 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers)
                 gone < foreseen ? $"about {Words.Minutes(foreseen - gone)} left of {Words.Minutes(foreseen)}" : $"should be done since {Words.Minutes(gone - foreseen)}", $"/runs/{run.Id}#print"));
             if (gone >= foreseen)
                 rows.Add(new("Stand by", "Temperature tower", Facts.NameOf(p), "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
+        }
+
+        foreach (var live in hall.Prints)
+        {
+            var print = live.Now();
+            running.Add(new(live.Bench.Spec.Name, $"Temperature tower, {print.State}", print.Layers == 0 ? 0 : print.Layer * 16 / print.Layers, 16, $"layer {print.Layer} of {print.Layers}", $"/runs/{live.Job.RunId}#print"));
         }
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Printed).Take(most))

@@ -30,20 +30,32 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
 
     public bool OnlyDoubtful => Only == "doubtful";
 
+    /// <summary>real, or practice for the simulated twins.</summary>
+    [FromQuery(Name = "world")]
+    public string? Asked { get; set; }
+
+    public string World => Asked == Worlds.Practice ? Worlds.Practice : Worlds.Real;
+
+    /// <summary>Pairings of the practice world.</summary>
+    public int Practised { get; private set; }
+
     public async Task OnGetAsync()
     {
-        Heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real)
+        Heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == World)
             .OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name).ToListAsync();
         var filaments = await Db.Filaments.AsNoTracking().Include(f => f.Variants).Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
-        var pairings = await Db.Pairings.AsNoTracking().Include(p => p.Variant).Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
+        var pairings = await Db.Pairings.AsNoTracking().Include(p => p.Variant).Where(p => p.RemovedAt == null && p.World == World).ToListAsync();
+        Practised = await Db.Pairings.CountAsync(p => p.RemovedAt == null && p.World == Worlds.Practice);
         var latest = await Db.LatestRevisionsAsync();
         var parts = await Db.Parts.AsNoTracking().Where(p => p.RemovedAt == null).ToListAsync();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
-        UnderWay = await Db.Runs.Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.PairingId != null).Select(r => r.PairingId).Distinct().CountAsync();
+        UnderWay = await Db.Runs.Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == World && r.PairingId != null).Select(r => r.PairingId).Distinct().CountAsync();
         var byCell = pairings.ToLookup(p => (p.FilamentId, p.ToolheadId));
         foreach (var f in filaments)
         {
             var cells = Heads.Select(h => CellOf(f, h, [.. byCell[(f.Id, h.Id)]], latest, parts)).ToList();
+            if (World == Worlds.Practice && cells.All(c => c.Pairing is null))
+                continue;
             if (!OnlyDoubtful || cells.Any(c => c.Why is not null))
                 Rows.Add(new(f, f.Variants.Count(v => v.RemovedAt is null), cells));
         }

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class DetailModel(Bench bench, Profiles profiles) : BenchPage(bench)
+public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
 {
     public Printer P { get; private set; } = null!;
 
@@ -97,6 +97,11 @@ public sealed class DetailModel(Bench bench, Profiles profiles) : BenchPage(benc
     private async Task<bool> LoadAsync(Guid id)
     {
         P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        if (P is not null)
+            Pace = await paces.OfAsync(P.Id, P.World);
         return P is not null;
     }
+
+    /// <summary>How it keeps to its files.</summary>
+    public Core.Equipment.PrinterPace Pace { get; private set; } = Core.Equipment.PrinterPace.Unknown;
 }

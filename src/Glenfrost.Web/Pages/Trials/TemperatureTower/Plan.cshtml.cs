@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
 
-public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : BenchPage(bench)
+public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
 {
     private static readonly string[] Typed = ["hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm"];
     private static readonly string[] OwnOnly = ["totalLayers", "baseLayers", "sections"];
@@ -21,6 +21,9 @@ public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : Benc
     public static IEnumerable<KeyValuePair<string, string>> Orders { get; } = [KeyValuePair.Create("", "inner walls first"), KeyValuePair.Create("outer", "outer wall first")];
 
     public static IEnumerable<KeyValuePair<string, string>> Beads { get; } = [KeyValuePair.Create("", "rectangle, width × height"), KeyValuePair.Create("stadium", "with half-round ends")];
+
+    /// <summary>How this printer keeps to its files; null while nothing is known.</summary>
+    public Core.Equipment.PrinterPace? Pace { get; private set; }
 
     public Pairing P { get; private set; } = null!;
 
@@ -163,6 +166,8 @@ public sealed class PlanModel(Bench bench, TowerRuns runs, Pieces pieces) : Benc
     private async Task<bool> LoadAsync(Guid id)
     {
         P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
+        if (P is not null && await paces.OfAsync(P.Toolhead!.PrinterId, P.World) is { Prints: > 0 } pace)
+            Pace = pace;
         return P is not null;
     }
 

@@ -86,6 +86,8 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         if (!await LoadAsync(id))
             return NotFound();
         V.Run.PrintStartedAt ??= Bench.Now;
+        if (V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0)
+            V.Run.ReestimatedMinutes ??= (int)Math.Ceiling(Simulated.Pace.Of(foreseen));
         Bench.Touch(V.Run);
         await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} printing: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
         await Bench.SaveAsync();
