@@ -199,6 +199,15 @@ public class TowerJudgingTests
     }
 
     [Fact]
+    public void A_repeat_that_is_not_read_yet_says_nothing()
+    {
+        SectionReading[] once = [At(220, 3, 3, 3, 3), At(215, 4, 4, 4, 3), At(210, 3, 2, 3, 3)];
+        var v = Judge([.. once, At(215)]);
+        Assert.Equal("unread", v.Sections[3].Fate);
+        Assert.Equal(Judge(once).RecommendedTemperatureC, v.RecommendedTemperatureC);
+    }
+
+    [Fact]
     public void Bad_readings_are_named_by_field()
     {
         var errors = TowerJudging.Check(new TowerReadings { Sections = [At(220, 5)], ScoreNoise = -1, Weights = new Dictionary<string, double> { ["gloss"] = 1 } });

@@ -22,7 +22,7 @@ public sealed class TestClock : TimeProvider
 /// <summary>The whole application on a fresh data place, with the demo's year unless asked otherwise.</summary>
 public class House : WebApplicationFactory<Program>
 {
-    public string Folder { get; } = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
+    public string Folder { get; init; } = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
 
     public TestClock Clock { get; } = new();
 

@@ -90,8 +90,11 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
         var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == printerId && t.RemovedAt == null);
         try
         {
-            await bench.AloneAsync(async () =>
+            string[] busy = [JobStates.Running, JobStates.Paused];
+            var begun = await bench.AloneAsync(async () =>
             {
+                if (await bench.Db.Jobs.AnyAsync(j => j.PrinterId == printerId && busy.Contains(j.State)))
+                    return 0;
                 bench.Db.Jobs.Add(job);
                 var run = await bench.Db.Runs.FirstAsync(r => r.Id == v.Run.Id);
                 run.PrintStartedAt = bench.Now;
@@ -100,12 +103,14 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
                 await bench.LogAsync("run", $"Temperature tower {run.Number} prints on the simulated printer: {Facts.NameOf(v.Pairing)}", $"/runs/{run.Id}");
                 return await bench.Db.SaveChangesAsync();
             });
+            if (begun == 0)
+                return Busy(v);
         }
         catch (DbUpdateException e) when (e is not DbUpdateConcurrencyException)
         {
             // The database itself holds one print per printer.
             bench.Db.ChangeTracker.Clear();
-            return $"{v.Pairing.Toolhead.FullName} prints something else now. Wait for it, or stop it.";
+            return Busy(v);
         }
 
         var live = new LivePrint(job, BenchOf.For(v.Pairing, tools, unchecked((ulong)job.Seed), conditions), v.Plan, place.Files.PathOf(file.Sha256), conditions.Faults, pace, [.. layers.Select(l => l.StartS)]);
@@ -113,6 +118,8 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
         tasks[job.Id] = Task.Run(() => RunAsync(live));
         return null;
     }
+
+    private static string Busy(TowerRunView v) => $"{v.Pairing.Toolhead!.FullName} prints something else now. Wait for it, or stop it.";
 
     /// <summary>A spool's openness, the room's humidity and temperature.</summary>
     private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(Bench bench, Pairing p)

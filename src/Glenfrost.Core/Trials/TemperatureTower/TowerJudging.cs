@@ -447,7 +447,8 @@ public static class TowerJudging
         if (s.State == SectionState.Lost)
             return new(s.TemperatureC, null, null, null, null, "lost", "lost: left out");
         var g = groups.FirstOrDefault(x => x.TemperatureC == At(s));
-        if (g is null)
+        // A repeat that nobody read yet says nothing, even where its twin is scored.
+        if (g is null || (s.State == SectionState.Judged && s.Scores.Count == 0))
             return new(At(s), null, null, null, null, "unread", "not read yet");
         if (g.Failed)
             return new(g.TemperatureC, 0, 0, 0, 0, "failed", "failed to print: 0");
