@@ -12,6 +12,8 @@ if (args.Contains("recovery"))
 {
     if ((Option("--trials") ?? "temperature-tower") != "temperature-tower")
         throw new ArgumentException("--trials temperature-tower is the only one so far");
+    if (!args.Contains("--json"))
+        Recovery.Speed(5);
     var seeds = (Option("--seeds") ?? "1..200").Split("..");
     Recovery.Run(int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture), args.Contains("--json"));
     return;
@@ -27,6 +29,9 @@ var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid(
 GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), 5000);
 Console.WriteLine();
 PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
+Console.WriteLine();
+Recovery.Speed(5);
+Recovery.Run(1, 40, false);
 Console.WriteLine();
 try
 {

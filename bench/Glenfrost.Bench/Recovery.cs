@@ -48,9 +48,41 @@ public static class Recovery
         (new Machine { Name = name, Dialect = dialect, BedXMm = bed, BedYMm = bed, HeightMm = bed, BedMaxC = bedMax, MaxSpeedMmPerS = speed, MaxAccelerationMmPerS2 = acceleration, LongTube = tube is not null, Limits = limits },
          new PrinterSpec
          {
-             Name = name, BedXMm = bed, BedYMm = bed, HeightMm = bed, BedMaxC = bedMax, HeaterMaxC = 300, WaitsForCooling = dialect == "macro",
+             Name = name,
+             BedXMm = bed,
+             BedYMm = bed,
+             HeightMm = bed,
+             BedMaxC = bedMax,
+             HeaterMaxC = 300,
+             WaitsForCooling = dialect == "macro",
              Factory = new PrinterSettings { MaxX = speed, MaxY = speed, AccelerationX = acceleration, AccelerationY = acceleration, Print = Math.Min(1000, acceleration), Travel = Math.Min(1500, acceleration) },
          }, tube, enclosure);
+
+    /// <summary>How fast a nine-section tower is printed at full speed, against reading its file with times and layers.</summary>
+    public static void Speed(int rounds)
+    {
+        var (m, spec, _, _) = Machines[0];
+        var plan = TowerPlanning.Plan(Request(m, 230, 190, 5)).Plan!;
+        var job = TowerPiece.Make(plan, m, PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")), "bench").Job!;
+        var to = new StringWriter(CultureInfo.InvariantCulture);
+        GcodeWriter.Write(job, new("bench", DateTime.UnixEpoch), to);
+        var (lines, bytes) = (to.ToString().Split('\n'), System.Text.Encoding.ASCII.GetBytes(to.ToString()));
+        var bench = new SimulatedBench(spec, HiddenMaterial.Draw("PLA", 1), HiddenMachine.Draw(1), 1);
+        var (printed, read) = (new List<double>(), new List<double>());
+        for (var i = 0; i < rounds + 2; i++)
+        {
+            var clock = System.Diagnostics.Stopwatch.StartNew();
+            var piece = bench.Print(lines);
+            var p = clock.Elapsed.TotalMilliseconds;
+            clock.Restart();
+            var facts = Core.Gcode.Inspection.Inspector.Inspect(new MemoryStream(bytes), new() { Motion = Core.Gcode.Motion.MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
+            if (i < 2)
+                continue;
+            (printed, read) = ([.. printed, p], [.. read, clock.Elapsed.TotalMilliseconds]);
+            if (i == rounds + 1)
+                Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"nine-section tower on the simulated printer: {At([.. printed.Order()], 0.5):0} ms for {piece.Trace.PrintSeconds / 3600:0.0} h of its own time, {At([.. printed.Order()], 0.5) / At([.. read.Order()], 0.5):0.0} times reading the file with its times ({At([.. read.Order()], 0.5):0} ms); clocks differ by {100 * Math.Abs(piece.Trace.PrintSeconds / facts.Seconds - 1):0.00} %"));
+        }
+    }
 
     /// <summary>Runs the seeds and prints what came of them.</summary>
     public static void Run(int from, int to, bool json)

@@ -204,6 +204,24 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.Equal([0], (await RunOf(id)).Readings.Where(r => r.Aspect == "bridge").Select(r => r.Section));
     }
 
+    [Fact]
+    public async Task Separate_pieces_are_printed_one_after_another_and_read_each_for_itself()
+    {
+        var id = await Twin("Skein 95", "Whimbrel 300", "230", "225", ("arrangement", "separate"));
+        await Print(id);
+        await Ended(id);
+        var run = await RunOf(id);
+        Assert.Equal("whole", run.Outcome);
+        Assert.Equal([0, 1], run.Photos.Select(p => p.Section!.Value).Order());
+        await v.Go($"/runs/{id}");
+        await v.Submit("form[action$='handler=Read']");
+        await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
+        var shown = (await RunOf(id)).Readings.Where(r => r.Aspect == "observedC").OrderBy(r => r.Section).Select(r => r.Value!.Value).ToList();
+        Assert.InRange(shown[0], 228, 232);
+        Assert.InRange(shown[1], 223, 227);
+        Assert.Equal(10, (await RunOf(id)).Readings.Count(r => Aspects.All.Contains(r.Aspect)));
+    }
+
     [Theory]
     [InlineData("60", "explosion", "5", "is no fault of this bench")]
     [InlineData("60", "knocked", "", "Height of the fault")]

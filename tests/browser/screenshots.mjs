@@ -19,7 +19,7 @@ const home = () => page.goto(server.url);
 try {
   await home(); await shoot('today');
   await page.goto(`${server.url}/pairings`); await shoot('pairings');
-  await page.getByText('211 °C').first().click(); await shoot('pairing');
+  await page.locator('#pairings tbody tr', { hasText: 'Brackenfell Heath' }).locator('a.open').first().click(); await shoot('pairing');
   const pairing = page.url();
   await page.goto(`${pairing}/temperature-tower`); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
   await page.goto(`${pairing}/quick-check`); await page.locator('svg.layer-view').waitFor(); await shoot('quick-check');
@@ -30,13 +30,16 @@ try {
   const half = await halfRead(page, server);
   await page.goto(half.replace(/#.*/, '')); await shoot('read');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`); await shoot('photos');
-  await page.getByRole('button', { name: 'Score them again' }).click(); await page.keyboard.press('4'); await page.keyboard.press('3'); await shoot('score-again');
   await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
   await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
   await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: 'gauge-ring.gcode' }).click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode');
   await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: /225-195/ }).first().click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode-stepped');
   await page.goto(`${server.url}/log`); await shoot('log');
+  await home(); await todo('Planned;');
+  await page.getByRole('button', { name: 'Try it on the simulated printer' }).click();
+  await page.selectOption('#sim-speed', '300'); await page.getByRole('button', { name: 'Print on the simulated printer' }).click();
+  await page.getByText(/Layer 1\d\d of/).waitFor({ timeout: 60000 }); await shoot('simulated');
   const tablet = await open('dark', 820, 1180);
   await tablet.goto(half.replace(/#.*/, '')); await shoot('read-tablet-dark', tablet);
 } finally {

@@ -116,8 +116,8 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
         }
 
         var week = now.AddDays(-7);
-        var kept = await db.Decisions.CountAsync(d => d.At > week && d.UndoneAt == null && d.RevisionId != null);
-        var pieces = await db.Runs.AsNoTracking().Where(r => r.PrintedAt > week && r.RemovedAt == null).Select(r => r.MassUg).ToListAsync();
+        var kept = await db.Decisions.CountAsync(d => d.At > week && d.UndoneAt == null && d.RevisionId != null && db.Runs.Any(r => r.Id == d.RunId && r.World == Worlds.Real));
+        var pieces = await db.Runs.AsNoTracking().Where(r => r.PrintedAt > week && r.RemovedAt == null && r.World == Worlds.Real).Select(r => r.MassUg).ToListAsync();
         return new(Shorten(rows, most), running, kept, pieces.Sum(m => (m ?? 0) / 1e6), pieces.Count);
     }
 
