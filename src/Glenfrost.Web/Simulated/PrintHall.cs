@@ -213,12 +213,6 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
         await Task.WhenAny(Task.WhenAll(tasks.Values), Task.Delay(3000, cancellationToken));
         await base.StopAsync(cancellationToken);
     }
-
-    public override void Dispose()
-    {
-        down.Dispose();
-        base.Dispose();
-    }
 }
 
 /// <summary>How far the simulated instruments are.</summary>
