@@ -25,9 +25,6 @@ public sealed class Heater(double roomC, double riseCPerS, double lossS, double 
     /// <summary>True where it is switched off for good.</summary>
     public bool Dead { get; set; }
 
-    /// <summary>Within 1 °C of the target, or off.</summary>
-    public bool Settled => TargetC <= 0 || Math.Abs(C - TargetC) < 1;
-
     /// <summary>Lets time pass.</summary>
     public void Pass(double seconds)
     {

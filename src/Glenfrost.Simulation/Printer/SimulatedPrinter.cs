@@ -66,9 +66,6 @@ public sealed partial class SimulatedPrinter
     /// <summary>Flow of the last line, mm³/s.</summary>
     public double FlowMm3PerS { get; private set; }
 
-    /// <summary>Lines that were taken.</summary>
-    public long Lines => received;
-
     /// <summary>Why nothing moves any more; null while it works.</summary>
     public string? Halted { get; private set; }
 

@@ -102,7 +102,7 @@ public class PrinterTests
         // Back on itself there is a whole one.
         Assert.Equal(2 * 1.05, Seconds("G1 X50 F3000", "G1 X0"), 3);
         // A right angle is taken at √(a·δ·(cos 45°)/(1 − cos 45°)) = √(1000·0.02·2.41421) = 6.949 mm/s: each leg gains 6.949 mm/s of speed and (6.949²/2000 = 0.02414) mm of ramp.
-        var leg = 1.0 / 2 * 0 + (50 - 6.949) / 1000 + 0.05 + (50 - 1.25 - (2500 - 6.949 * 6.949) / 2000) / 50;
+        var leg = (50 - 6.949) / 1000 + 0.05 + (50 - 1.25 - (2500 - 6.949 * 6.949) / 2000) / 50;
         Assert.Equal(2 * leg, Seconds("G1 X50 F3000", "G1 Y50"), 3);
     }
 
