@@ -5,6 +5,7 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;

@@ -21,6 +21,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Printer> Printers => Set<Printer>();
     public DbSet<Toolhead> Toolheads => Set<Toolhead>();
     public DbSet<Part> Parts => Set<Part>();
+    public DbSet<MachineCheck> Checks => Set<MachineCheck>();
     public DbSet<Instrument> Instruments => Set<Instrument>();
     public DbSet<InstrumentRevision> InstrumentRevisions => Set<InstrumentRevision>();
     public DbSet<Pairing> Pairings => Set<Pairing>();
@@ -56,6 +57,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Spool>().HasMany(s => s.Dryings).WithOne().HasForeignKey(d => d.SpoolId);
         b.Entity<Toolhead>().Ignore(t => t.FullName).HasOne(t => t.Printer).WithMany(p => p.Toolheads).HasForeignKey(t => t.PrinterId);
         b.Entity<Part>().HasOne<Printer>().WithMany(p => p.Parts).HasForeignKey(p => p.PrinterId);
+        b.Entity<MachineCheck>().HasOne<Printer>().WithMany(p => p.Checks).HasForeignKey(c => c.PrinterId);
+        b.Entity<Run>().HasIndex(r => r.ToolheadId);
         b.Entity<Instrument>().HasMany(i => i.Revisions).WithOne().HasForeignKey(r => r.InstrumentId);
         b.Entity<Pairing>().Ignore(p => p.NozzleName).HasOne(p => p.Filament).WithMany().HasForeignKey(p => p.FilamentId);
         b.Entity<Pairing>().HasOne(p => p.Variant).WithMany().HasForeignKey(p => p.VariantId);

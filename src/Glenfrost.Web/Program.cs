@@ -93,7 +93,8 @@ public sealed class Program
         builder.Services.AddScoped<Pieces>();
         builder.Services.AddScoped<GcodeRoom>();
         builder.Services.AddSingleton(GcodeLimit.Of(builder.Configuration["gcode-mb"]));
-        builder.Services.AddScoped<TowerRuns>();
+        builder.Services.AddScoped<TrialRuns>();
+        builder.Services.AddScoped<MachineBook>();
         builder.Services.AddScoped<Practice>();
         builder.Services.AddScoped<Paces>();
         builder.Services.AddScoped<Stamps>();
@@ -105,11 +106,13 @@ public sealed class Program
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(place.KeysFolder)).SetApplicationName("glenfrost");
         builder.Services.AddAntiforgery(o => o.HeaderName = "X-Ticket");
         builder.Services.Configure<FormOptions>(o => o.ValueLengthLimit = 2 * 1024 * 1024);
+        builder.Services.Configure<RouteOptions>(o => o.ConstraintMap["trial"] = typeof(Pages.Trials.TrialRoute));
         builder.Services.AddRazorPages(o =>
         {
             o.Conventions.AddPageRoute("/Filaments/Edit", "/filaments/{id:guid}/edit");
             o.Conventions.AddPageRoute("/Spools/Edit", "/spools/{id:guid}/edit");
             o.Conventions.AddPageRoute("/Printers/Edit", "/printers/{id:guid}/edit");
+            o.Conventions.AddPageRoute("/Trials/Plan", "/toolheads/{id:guid}/{kind:trial}");
             o.Conventions.AddPageRoute("/Printers/Toolhead", "/toolheads/{id:guid}/edit");
         });
         builder.Services.AddProblemDetails();

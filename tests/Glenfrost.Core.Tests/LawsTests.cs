@@ -4,6 +4,7 @@ using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 
 namespace Glenfrost.Core.Tests;

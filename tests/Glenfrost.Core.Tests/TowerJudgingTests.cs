@@ -1,4 +1,5 @@
 using CsCheck;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 
 namespace Glenfrost.Core.Tests;

@@ -197,11 +197,11 @@ public class DoorTests(House house) : IClassFixture<House>
         await v.Go("/pairings");
         Assert.Equal(7, v.Page.QuerySelectorAll("#pairings tbody tr").Length);
         var runs = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Pairing!.Filament!.Sources).Include(r => r.Pairing!.Toolhead!.Printer).ToListAsync());
-        var views = runs.Select(r => TowerRuns.View(r, r.Pairing!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())).ToList();
+        var views = runs.Select(r => TrialRuns.View(Core.Trials.TrialCatalogue.Get(r.Kind), r, r.Pairing, r.Pairing!.Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())).ToList();
         foreach (var verdict in new[] { "clear", "band", "noise", "edge" })
             Assert.Contains(views, x => x.Verdict.Verdict == verdict);
-        Assert.Contains(views, x => x.Run.EndedAtLayer is not null && x.States.Contains(Core.Trials.TemperatureTower.SectionState.Lost));
-        Assert.Contains(views, x => x.States[^1] == Core.Trials.TemperatureTower.SectionState.Failed);
+        Assert.Contains(views, x => x.Run.EndedAtLayer is not null && x.States.Contains(Core.Trials.SectionState.Lost));
+        Assert.Contains(views, x => x.States[^1] == Core.Trials.SectionState.Failed);
         Assert.Contains(views, x => x.Run.Stage == RunStages.Printed && x.Empty.Count > 0);
         var heath = await house.WithDb(db => db.Settings.Where(s => s.Key == "nozzleTemperatureC" && db.Revisions.Any(r => r.Id == s.RevisionId && db.Pairings.Any(p => p.Id == r.PairingId && p.Filament!.Line == "Heath"))).Select(s => s.Value).Distinct().ToListAsync());
         Assert.True(heath.Count > 2);

@@ -90,7 +90,7 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
     public async Task The_plan_over_the_api_is_the_plan_on_the_page()
     {
         var p = await house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
-        var request = TowerRuns.Propose(p);
+        var request = TemperatureTowerTrial.ProposeRequest(Pieces.LightContext(p));
         var reply = await house.CreateClient().PostAsync("/api/v1/trials/temperature-tower/plan", new StringContent(Json.Write(request), Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.OK, reply.StatusCode);
         var body = await reply.Content.ReadFromJsonAsync<JsonElement>();

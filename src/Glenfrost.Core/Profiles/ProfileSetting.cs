@@ -56,22 +56,26 @@ public static class ProfileRules
     /// <summary>How near a repeated value must be to confirm the one kept before, in the key's unit, where no uncertainty is known.</summary>
     private const double SameTemperatureC = 4;
 
+    /// <summary>The same for values that are no temperatures, as a share of the value.</summary>
+    private const double SameShare = 0.02;
+
     /// <summary>
     /// The state of a value that is kept from a run: confirmed where an earlier run gave the same within the joint uncertainty,
     /// else provisional. An own choice is always provisional.
     /// </summary>
-    public static (SettingState State, string Why) StateOfKept(ProfileSetting? before, double value, double? uncertainty, Guid runId, bool ownChoice)
+    public static (SettingState State, string Why) StateOfKept(ProfileSetting? before, double value, double? uncertainty, Guid runId, bool ownChoice, string basis = "one run, printed slowly")
     {
         if (ownChoice)
             return (SettingState.Provisional, "own choice");
         if (before is { Origin: SettingOrigin.Run, RunId: { } earlier, State: not SettingState.Doubtful } && earlier != runId)
         {
-            var joint = Math.Sqrt(Math.Pow(before.Uncertainty ?? SameTemperatureC, 2) + Math.Pow(uncertainty ?? SameTemperatureC, 2));
+            var otherwise = before.Key.EndsWith("TemperatureC", StringComparison.Ordinal) ? SameTemperatureC : SameShare * Math.Abs(before.Value);
+            var joint = Math.Sqrt(Math.Pow(before.Uncertainty ?? otherwise, 2) + Math.Pow(uncertainty ?? otherwise, 2));
             if (Math.Abs(before.Value - value) <= joint)
                 return (SettingState.Confirmed, "repeated: two runs agree");
         }
 
-        return (SettingState.Provisional, "one run, printed slowly");
+        return (SettingState.Provisional, basis);
     }
 
     private const string OldNotesText = "old notes";

@@ -1,20 +1,30 @@
+using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials.WallFlow;
+
 namespace Glenfrost.Core.Trials;
 
-/// <summary>A kind of trial: its fixed word, its name, the page folder and the setting that it settles.</summary>
-public sealed record TrialKind(string Kind, string Name, string PageFolder, string SettingKey);
-
-/// <summary>Every trial that Glenfrost carries out. A new trial is one line here, one folder in the core and one page.</summary>
+/// <summary>Every trial that Glenfrost carries out, in the default order of work. A new trial is one line here, one folder in the core and one folder of pages.</summary>
 public static class TrialCatalogue
 {
     /// <summary>The kind of a temperature tower.</summary>
-    public const string TemperatureTower = "temperature-tower";
+    public const string TemperatureTower = TemperatureTowerTrial.Word;
 
     /// <summary>All kinds.</summary>
-    public static IReadOnlyList<TrialKind> All { get; } =
+    public static IReadOnlyList<Trial> All { get; } =
     [
-        new(TemperatureTower, "Temperature tower", "TemperatureTower", "nozzleTemperatureC"),
+        new ExtruderFeedTrial(),
+        new TemperatureTowerTrial(),
+        new WallFlowTrial(),
     ];
 
-    /// <summary>The kind of that word, or null.</summary>
-    public static TrialKind? Find(string? kind) => All.FirstOrDefault(k => k.Kind == kind);
+    /// <summary>The trial of that word, or null.</summary>
+    public static Trial? Find(string? kind) => All.FirstOrDefault(k => k.Kind == kind);
+
+    /// <summary>The trial of that word.</summary>
+    /// <exception cref="KeyNotFoundException">There is none.</exception>
+    public static Trial Get(string kind) => Find(kind) ?? throw new KeyNotFoundException($"there is no trial \"{kind}\"");
+
+    /// <summary>The trial that settles a setting; null where none does yet.</summary>
+    public static Trial? Settling(string key) => All.FirstOrDefault(k => k.Settles.Contains(key));
 }

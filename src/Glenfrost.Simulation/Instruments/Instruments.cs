@@ -20,6 +20,19 @@ public sealed class Calliper(ulong seed, double handSdMm = 0.012)
         new(Math.Round(Math.Max(0, trueMm + zero + new Chance(seed).Of("calliper", taken++).Normal(0, handSdMm)), 2), "mm", 0.01);
 }
 
+/// <summary>A ruler and a pen: half a millimetre as a rule, in the mark and in the reading.</summary>
+public sealed class Ruler(ulong seed, double resolutionMm = 0.5)
+{
+    private int taken;
+
+    /// <summary>Measures a true length, mm, to the next step.</summary>
+    public Shown Measure(double trueMm)
+    {
+        var c = new Chance(seed).Of("ruler", taken++);
+        return new(Math.Round(Math.Max(0, Math.Round((trueMm + c.Normal(0, 0.2 * resolutionMm)) / resolutionMm) * resolutionMm), 3), "mm", resolutionMm);
+    }
+}
+
 /// <summary>A scale that drifts until it is set to zero again.</summary>
 /// <param name="resolutionG">0.1, 0.01 or 0.001.</param>
 public sealed class Scale(ulong seed, double resolutionG = 0.01)

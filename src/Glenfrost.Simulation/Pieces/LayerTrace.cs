@@ -89,10 +89,22 @@ public sealed class LayerTrace
     }
 }
 
+/// <summary>Filament fed while the nozzle stood still: into the air.</summary>
+/// <param name="AskedMm">Filament asked for, at the steps in force, mm.</param>
+/// <param name="FlowMm3PerS">mm³/s.</param>
+/// <param name="DisplayC">Nozzle, °C.</param>
+public sealed record FreeFeed(double AskedMm, double FlowMm3PerS, double DisplayC);
+
 /// <summary>All that a print left behind, as a trace.</summary>
 public sealed class PrintTrace
 {
     public List<LayerTrace> Layers { get; set; } = [];
+
+    /// <summary>What was fed into the air, in turn.</summary>
+    public List<FreeFeed> Free { get; set; } = [];
+
+    /// <summary>True where the gear slipped while it fed into the air.</summary>
+    public bool SlipsFree { get; set; }
 
     /// <summary>Seconds from the first line that was laid to the end of the last one.</summary>
     public double PrintSeconds { get; set; }

@@ -78,6 +78,25 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     /// <summary>All of it on a scale, g.</summary>
     public double MassG => trace.Layers.Sum(Mass) / 1000 * material.DensityGPerCm3;
 
+    /// <summary>Filament that really went in for a feed into the air, mm. Free air loses less than printing; the rest is the gear.</summary>
+    /// <param name="fed">As the printer was told.</param>
+    /// <param name="repeat">Which time it was done, from 0: the gear holds a little differently each time.</param>
+    public double FedMm(FreeFeed fed, int repeat = 0)
+    {
+        var grip = trace.SlipsFree ? 0.97 + 0.05 * new Chance(seed).Of("grip", repeat).Uniform() : 1;
+        return fed.AskedMm * machine.FeedRatio * Math.Min(1.02, grip) * (1 - laws.Loss(fed.FlowMm3PerS, fed.DisplayC, free: true)) * (1 + new Chance(seed).Of("feed", repeat).Normal(0, 0.0008));
+    }
+
+    /// <summary>Thickness of a single wall at a place, mm: the line's width with what the filament's scatter makes of it there; null where nothing stands.</summary>
+    /// <param name="fromMm">Lower edge above the bed.</param>
+    /// <param name="toMm">Upper edge.</param>
+    /// <param name="place">Which place, so that each has its own scatter.</param>
+    public double? WallMm(double fromMm, double toMm, int place)
+    {
+        var look = Look(fromMm, toMm);
+        return look.Layers == 0 ? null : look.LineMm * (1 + new Chance(seed).Of("wall", place).Normal(0, 2 * material.DiameterScatterMm / material.DiameterMm));
+    }
+
     /// <summary>Looks at part of a piece.</summary>
     /// <param name="fromMm">Lower edge above the bed.</param>
     /// <param name="toMm">Upper edge.</param>

@@ -106,6 +106,10 @@ public sealed partial class SimulatedPrinter
             case "SET_PRESSURE_ADVANCE":
                 Pressure(Named(c, "ADVANCE"));
                 break;
+            case "SET_EXTRUDER_ROTATION_DISTANCE":
+                if (Positive(Named(c, "DISTANCE")) is { } distance)
+                    Settings = Settings with { StepsPerMm = StepsPerTurn / distance };
+                break;
             case "SET_VELOCITY_LIMIT":
                 var (accel, velocity) = (Positive(Named(c, "ACCEL")), Positive(Named(c, "VELOCITY")));
                 var corner = Positive(Named(c, "SQUARE_CORNER_VELOCITY"));

@@ -9,6 +9,9 @@ namespace Glenfrost.Simulation.Printer;
 /// </summary>
 public sealed partial class SimulatedPrinter
 {
+    /// <summary>Steps of a turn of the extruder's motor, for printers that count a rotation distance.</summary>
+    public const double StepsPerTurn = 3200;
+
     private readonly MotionQueue queue;
     private readonly Deposits deposits;
     private readonly List<string> replies = [];
@@ -237,6 +240,12 @@ public sealed partial class SimulatedPrinter
             (travelling, reportedRetraction) = (false, 0);
             deposits.Laid(m, laid, seconds, at);
             FlowMm3PerS = seconds > 0 ? laid * Math.PI * Spec.FilamentMm * Spec.FilamentMm / 4 / seconds : 0;
+        }
+        else if (laid > 0 && m.Z0 == m.Z1)
+        {
+            var flow = seconds > 0 ? laid * Math.PI * Spec.FilamentMm * Spec.FilamentMm / 4 / seconds : 0;
+            deposits.Trace.SlipsFree |= faults.SlipAtMm is not null;
+            deposits.Trace.Free.Add(new(Math.Round(laid, 4), Math.Round(flow, 3), Math.Round(DisplayC, 1)));
         }
         else if (flat)
         {

@@ -159,6 +159,7 @@ public static class ArchiveTables
         new ArchiveTable<Photo>("photos", true),
         new ArchiveTable<Sitting>("sittings", true),
         new ArchiveTable<PhotoScore>("photoScores", false),
+        new ArchiveTable<MachineCheck>("machineChecks", true),
         new ArchiveTable<LogEntry>("log", true),
     ];
 
@@ -215,8 +216,8 @@ public sealed class Selection
     public static async Task<Selection?> RunAsync(GlenfrostDb db, Guid id, string title)
     {
         var s = new Selection { Scope = "run", Title = title };
-        var pairing = await db.Runs.Where(r => r.Id == id).Select(r => r.PairingId).FirstOrDefaultAsync();
-        if (pairing is null || !await s.PairAsync(db, pairing.Value))
+        var of = await db.Runs.Where(r => r.Id == id).Select(r => new { r.PairingId, r.ToolheadId }).FirstOrDefaultAsync();
+        if (of is null || !(of.PairingId is { } pairing ? await s.PairAsync(db, pairing) : await s.HeadAsync(db, of.ToolheadId)))
             return null;
         await s.RunsAsync(db, [id], null);
         return s;
@@ -236,10 +237,24 @@ public sealed class Selection
         Add<SpoolDiameter>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<SpoolWeighing>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<DryingEntry>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
+        OfPrinter(printer);
+        return head != Guid.Empty;
+    }
+
+    private async Task<bool> HeadAsync(GlenfrostDb db, Guid? head)
+    {
+        if (await db.Toolheads.Where(t => t.Id == head).Select(t => (Guid?)t.PrinterId).FirstOrDefaultAsync() is not { } printer)
+            return false;
+        OfPrinter(printer);
+        return true;
+    }
+
+    private void OfPrinter(Guid printer)
+    {
         Add<Printer>(x => x.Id == printer);
         Add<Toolhead>(x => x.PrinterId == printer);
         Add<Part>(x => x.PrinterId == printer);
-        return head != Guid.Empty;
+        Add<MachineCheck>(x => x.PrinterId == printer);
     }
 
     private async Task RunsAsync(GlenfrostDb db, List<Guid> runs, Guid? pairing)

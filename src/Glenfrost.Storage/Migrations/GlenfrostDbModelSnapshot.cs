@@ -567,6 +567,53 @@ namespace Glenfrost.Storage.Migrations
                     b.ToTable("Log");
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.MachineCheck", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("DecisionId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Kind")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Note")
+                        .HasColumnType("TEXT");
+
+                    b.Property<bool>("Passed")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PrinterId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("RunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid?>("ToolheadId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("ValuesJson")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PrinterId");
+
+                    b.ToTable("Checks");
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.Pairing", b =>
                 {
                     b.Property<Guid>("Id")
@@ -632,8 +679,14 @@ namespace Glenfrost.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<Guid?>("FilamentId")
+                        .HasColumnType("TEXT");
+
                     b.Property<long>("FittedAt")
                         .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("PairingId")
+                        .HasColumnType("TEXT");
 
                     b.Property<Guid?>("PersonId")
                         .HasColumnType("TEXT");
@@ -1097,6 +1150,8 @@ namespace Glenfrost.Storage.Migrations
 
                     b.HasIndex("Stage");
 
+                    b.HasIndex("ToolheadId");
+
                     b.ToTable("Runs");
                 });
 
@@ -1346,6 +1401,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long?>("FeedCheckedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<double?>("FirstFeedValue")
+                        .HasColumnType("REAL");
+
                     b.Property<double>("HeaterMaxC")
                         .HasColumnType("REAL");
 
@@ -1473,6 +1531,15 @@ namespace Glenfrost.Storage.Migrations
                     b.HasOne("Glenfrost.Storage.Records.Run", null)
                         .WithMany()
                         .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.MachineCheck", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Printer", null)
+                        .WithMany("Checks")
+                        .HasForeignKey("PrinterId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });
@@ -1649,6 +1716,8 @@ namespace Glenfrost.Storage.Migrations
 
             modelBuilder.Entity("Glenfrost.Storage.Records.Printer", b =>
                 {
+                    b.Navigation("Checks");
+
                     b.Navigation("Parts");
 
                     b.Navigation("Toolheads");

@@ -37,6 +37,7 @@ public sealed class Printer : EditableRecord
     public string? Notes { get; set; }
     public List<Toolhead> Toolheads { get; set; } = [];
     public List<Part> Parts { get; set; } = [];
+    public List<MachineCheck> Checks { get; set; } = [];
 }
 
 /// <summary>Extruder, hotend, nozzle and part fan.</summary>
@@ -54,6 +55,9 @@ public sealed class Toolhead : EditableRecord
     public double? StepsPerMm { get; set; }
     public double? RotationDistanceMm { get; set; }
     public DateTime? FeedCheckedAt { get; set; }
+
+    /// <summary>Steps per mm, or rotation distance, that stood before a run changed it for the first time; null where none did.</summary>
+    public double? FirstFeedValue { get; set; }
 
     /// <summary>ptfe or metal.</summary>
     public string Liner { get; set; } = "ptfe";
@@ -73,16 +77,46 @@ public sealed class Toolhead : EditableRecord
     public string FullName => Name.Length > 0 ? $"{Printer?.Name} {Name}" : Printer?.Name ?? "";
 }
 
-/// <summary>What was fitted when.</summary>
+/// <summary>What was fitted or changed when.</summary>
 public sealed class Part : Record
 {
     public Guid PrinterId { get; set; }
     public Guid? ToolheadId { get; set; }
+
+    /// <summary>The pairing or the filament that a change is limited to; null where it reaches all of the printer or toolhead.</summary>
+    public Guid? PairingId { get; set; }
+    public Guid? FilamentId { get; set; }
+
+    /// <summary>Change of an ageing rule.</summary>
     public required string Slot { get; set; }
     public required string Description { get; set; }
     public DateTime FittedAt { get; set; }
     public string? Why { get; set; }
     public Guid? PersonId { get; set; }
+    public DateTime? RemovedAt { get; set; }
+}
+
+/// <summary>A short dated check of a machine with its values; where it is of the feed, also the history of its value.</summary>
+public sealed class MachineCheck : Record
+{
+    public Guid PrinterId { get; set; }
+    public Guid? ToolheadId { get; set; }
+
+    /// <summary>Kind of check, see <see cref="Core.Equipment.CheckKind"/>.</summary>
+    public required string Kind { get; set; }
+    public DateTime At { get; set; }
+    public Guid? PersonId { get; set; }
+
+    /// <summary>Numbers by name.</summary>
+    public required string ValuesJson { get; set; }
+    public string? Note { get; set; }
+
+    /// <summary>True where it was found in order.</summary>
+    public bool Passed { get; set; } = true;
+
+    /// <summary>The run that it came from, and the decision; null where it was typed.</summary>
+    public Guid? RunId { get; set; }
+    public Guid? DecisionId { get; set; }
     public DateTime? RemovedAt { get; set; }
 }
 

@@ -2,7 +2,7 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces.Toolpaths;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 
 namespace Glenfrost.Web.Api;
 
@@ -16,7 +16,7 @@ public static class MachineDoor
         string? StartCode, string? EndCode, double? ClearanceMm, double? GantryHeightMm, double? NozzleMinC, double NozzleMaxC);
 
     /// <summary>Reads it; null where it is missing. What is wrong is refused at its field.</summary>
-    public static Machine? Read(JsonDoor? door, TowerRequest request)
+    public static Machine? Read(JsonDoor? door, decimal? nozzleMm)
     {
         if (door is null)
             return null;
@@ -46,7 +46,7 @@ public static class MachineDoor
             ChamberMaxC = Number("chamberMaxC", BenchFields.ChamberC, 0),
             MaxSpeedMmPerS = Number("maxSpeedMmPerS", BenchFields.SpeedMmPerS, 150),
             MaxAccelerationMmPerS2 = Number("maxAccelerationMmPerS2", BenchFields.AccelerationMmPerS2, 1500),
-            NozzleDiameterMm = Number("nozzleDiameterMm", BenchFields.NozzleDiameterMm, (double)(request.NozzleDiameterMm ?? 0.4m)),
+            NozzleDiameterMm = Number("nozzleDiameterMm", BenchFields.NozzleDiameterMm, (double)(nozzleMm ?? 0.4m)),
             LongTube = door.Flag("longTube"),
             Tool = (int)tool,
             Tools = (int)tools,

@@ -1,4 +1,4 @@
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
@@ -25,13 +25,27 @@ public static class ReadingApi
     /// <param name="Separate">True where each section is a piece of its own.</param>
     /// <param name="Sections">Lowest and hottest first.</param>
     /// <param name="Open">Open cells in the order in which they are read.</param>
-    public sealed record OpenSheet(string Stage, bool Separate, IReadOnlyList<TowerSection> Sections, IReadOnlyList<OpenCell> Open);
+    public sealed record OpenSheet(string Stage, string Kind, bool Separate, IReadOnlyList<SheetSection> Sections, IReadOnlyList<OpenCell> Open);
+
+    /// <summary>A part of a run's piece.</summary>
+    /// <param name="Index">From 0.</param>
+    /// <param name="TemperatureC">Nozzle, °C; null where it is the piece's own.</param>
+    /// <param name="Part">As it is called.</param>
+    /// <param name="FromZMm">Lower edge, mm; null where it is not known.</param>
+    /// <param name="ToZMm">Upper edge.</param>
+    /// <param name="FirstLayer">From 1; 0 where it is not a matter of layers.</param>
+    /// <param name="LastLayer">Last layer.</param>
+    public sealed record SheetSection(int Index, double? TemperatureC, string Part, double? FromZMm, double? ToZMm, int FirstLayer, int LastLayer);
 
     /// <summary>A cell that waits for a reading.</summary>
-    public sealed record OpenCell(int Section, string Aspect, double TemperatureC);
+    /// <param name="Section">From 0.</param>
+    /// <param name="Aspect">What is read.</param>
+    /// <param name="TemperatureC">Nozzle that the part was printed at, °C; null where it is of no part.</param>
+    /// <param name="Part">As the part is called.</param>
+    public sealed record OpenCell(int Section, string Aspect, double? TemperatureC, string Part);
 
     /// <summary>Answer: where the reading went and which cell is open next.</summary>
-    public sealed record Answer(string Status, Guid Id, int Section, string Aspect, double TemperatureC, string Text, bool Questioned, string? Message, OpenCell? Next, int Open);
+    public sealed record Answer(string Status, Guid Id, int Section, string Aspect, double? TemperatureC, string Part, string Text, bool Questioned, string? Message, OpenCell? Next, int Open);
 
     public static void Map(IEndpointRouteBuilder app)
     {
@@ -43,12 +57,12 @@ public static class ReadingApi
         .Accepts<Body>("application/json").Produces<Answer>().Produces<Answer>(201).ProducesProblem(400).ProducesProblem(401).ProducesProblem(404).ProducesProblem(409).ProducesProblem(415).ProducesValidationProblem(422);
     }
 
-    private static async Task<IResult> OpenAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs)
+    private static async Task<IResult> OpenAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs)
     {
         if (await KnownAsync(context, devices, caller) is { } unknown)
             return unknown;
         return await runs.LoadAsync(id) is not { Run.RemovedAt: null } v ? Gone()
-            : Results.Json(new OpenSheet(v.Run.Stage, v.Plan.Request.Separate, v.Plan.Sections, [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, (double)v.Plan.Sections[c.Section].TemperatureC))]), Json.Options);
+            : Results.Json(new OpenSheet(v.Run.Stage, v.Run.Kind, v.Plan.LayersPerPiece is not null, [.. v.Trial.SheetParts(v.Plan).Select(p => new SheetSection(p.Index, p.NozzleC, p.Label, p.FromZMm, p.ToZMm, p.FirstLayer, p.LastLayer))], [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, v.Parts[c.Section].NozzleC, v.Parts[c.Section].Label))]), Json.Options);
     }
 
     private static IResult Gone() => Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
@@ -70,7 +84,7 @@ public static class ReadingApi
         return null;
     }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TowerRuns runs, Instruments instruments)
+    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, Instruments instruments)
     {
         if (await KnownAsync(context, devices, caller) is { } unknown)
             return unknown;
@@ -96,9 +110,10 @@ public static class ReadingApi
             door.Refuse("key", "key is missing: a text of 1 to 80 characters that this reading alone carries, so that it is stored once.");
         if (text is null)
             door.Refuse("value", "The reading is missing: value (a number) or text would be right.");
-        if (aspect is not null && (!CellAspects.IsKnown(aspect) || CellAspects.IsStamp(aspect)))
-            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", Aspects.All)}, observedC, massG or state would be right.");
-        if (aspect == CellAspects.Mass)
+        var asked = (await runs.LoadAsync(id))?.Grid;
+        if (aspect is not null && (CellAspects.IsStamp(aspect) || !(aspect == CellAspects.Mass || asked is null || asked.Column(aspect) is not null)))
+            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", asked!.Columns.Select(c => c.Aspect).Where(a => a != CellAspects.State).Append(CellAspects.Mass).Distinct())}{(asked.Column(CellAspects.State) is null ? "" : " or state")} would be right.");
+        if (aspect == CellAspects.Mass && asked?.Column(CellAspects.Mass) is null)
             section ??= 0;
         var instrument = door.Text("instrument", 60);
         var resolution = door.Number("resolution");
@@ -138,14 +153,14 @@ public static class ReadingApi
         return Results.Problem("Other devices fill the cells faster than this one. Try again.", statusCode: 409, title: "Too busy");
     }
 
-    private static IEnumerable<(int Section, string Aspect)> OpenCells(TowerRunView v, string? aspect) => aspect is null
+    private static IEnumerable<(int Section, string Aspect)> OpenCells(TrialRunView v, string? aspect) => aspect is null
         ? v.Empty
-        : v.Plan.Sections.Reverse().Where(s => v.States[s.Index] == SectionState.Judged && v.Text(s.Index, aspect) == "").Select(s => (s.Index, aspect));
+        : v.Grid.Rows.Where(r => v.States[r.Section] == SectionState.Judged && v.Text(r.Section, aspect) == "").Select(r => (r.Section, aspect));
 
-    private static IResult Said(TowerRunView v, int status, ReadingOutcome outcome, int section, string aspect)
+    private static IResult Said(TrialRunView v, int status, ReadingOutcome outcome, int section, string aspect)
     {
-        OpenCell? next = v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, (double)v.Plan.Sections[v.Empty[0].Section].TemperatureC) : null;
-        return Results.Json(new Answer(outcome.Status, outcome.Id!.Value, section, aspect, (double)v.Plan.Sections[section].TemperatureC, outcome.Text, outcome.Questioned, outcome.Message, next, v.Empty.Count), Json.Options, statusCode: status);
+        OpenCell? next = v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, v.Parts[v.Empty[0].Section].NozzleC, v.Parts[v.Empty[0].Section].Label) : null;
+        return Results.Json(new Answer(outcome.Status, outcome.Id!.Value, section, aspect, v.Parts[section].NozzleC, v.Parts[section].Label, outcome.Text, outcome.Questioned, outcome.Message, next, v.Empty.Count), Json.Options, statusCode: status);
     }
 
     private static string KindOf(string name, string? aspect) => aspect switch { CellAspects.Mass => "scale", CellAspects.Observed => "display", _ => name.Contains("eyes", StringComparison.OrdinalIgnoreCase) ? "eyes" : "other" };

@@ -2,7 +2,7 @@ using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Meshes;
 using Glenfrost.Core.TestPieces.Toolpaths;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -35,28 +35,28 @@ public static class RunFiles
     /// <summary>Why a file must not be printed; null where it may be. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what was printed is a record.</summary>
     private static async Task<string?> RefusedAsync(Run run, RunFile file, GlenfrostDb db, Pieces pieces)
     {
-        if (run.PairingId is not { } id)
+        var pairing = run.PairingId is { } id ? await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id) : null;
+        if ((pairing?.Toolhead ?? await db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId)) is not { } head || TrialCatalogue.Find(run.Kind) is not { } trial)
             return null;
-        var pairing = await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id);
-        if (TowerPiece.Refused(Json.Read<TowerPlanV1>(run.PlanJson), Facts.LimitsOf(pairing.Toolhead!)) is { } refused)
+        if (trial.Refused(trial.ReadPlan(run.PlanJson), Facts.LimitsOf(head)) is { } refused)
             return refused;
         if (pieces.Open(file) is not { } content)
             return null;
-        var machine = await pieces.MachineOfAsync(pairing);
+        var machine = await pieces.MachineOfAsync(head, pairing?.NozzleDiameterMm);
         using var reader = new StreamReader(content, System.Text.Encoding.Latin1);
         return GcodeGuard.Check(reader, machine) is { Count: > 0 } wrong
-            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the tower anew, then its file is made within them." : null;
+            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then its file is made within them." : null;
     }
 
-    private static async Task<IResult> MeshAsync(Guid id, string kind, TowerRuns runs, Pieces pieces)
+    private static async Task<IResult> MeshAsync(Guid id, string kind, TrialRuns runs, Pieces pieces)
     {
-        if (await runs.LoadAsync(id) is not { Plan.Request.IsOwnModel: false } v)
+        if (await runs.LoadAsync(id) is not { } v || v.Trial.Pieces(v.Plan) is not { Count: > 0 } shapes)
             return Results.NotFound();
-        var (_, job, _) = await pieces.TowerAsync(v.Pairing, v.Plan);
+        var job = (await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead)).File?.Job;
         // Where the machine no longer takes the plan, the piece itself still stands: in one row.
-        var placed = job?.Layout.Pieces ?? [.. TowerPiece.PiecesOf(v.Plan).Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
-        var (bytes, type) = MeshBytes(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? v.Pairing.NozzleDiameterMm * 1.1, $"Temperature tower {v.Run.Number}", v.Run.CreatedAt);
-        return Results.File(bytes, type, Pieces.FileName(kind, "tower", Words.N(v.Plan.Request.HottestC, 0), Words.N(v.Plan.Request.CoolestC, 0), $"run {v.Run.Number}"));
+        var placed = job?.Layout.Pieces ?? [.. shapes.Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
+        var (bytes, type) = MeshBytes(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? (v.Pairing?.NozzleDiameterMm ?? v.Toolhead.NozzleDiameterMm) * 1.1, v.Title, v.Run.CreatedAt);
+        return Results.File(bytes, type, Pieces.FileName(kind, v.Trial.Noun, v.Trial.FileWords(v.Plan), $"run {v.Run.Number}"));
     }
 
     /// <summary>Placed pieces as STL or 3MF, with the media type.</summary>

@@ -2,41 +2,19 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces.Toolpaths;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.OpenApi;
 
 namespace Glenfrost.Web.Api;
 
-/// <summary>The computation of trials over JSON, without any stored data. Indexes are 0-based, layers count from 1, `uncertainty` is the 95 % half-width.</summary>
+/// <summary>The computation of every trial over JSON, without any stored data. Indexes are 0-based, layers count from 1, `uncertainty` is the 95 % half-width.</summary>
 public static class TrialApi
 {
     private static readonly JsonSerializerOptions Answer = new(Json.Options) { DefaultIgnoreCondition = JsonIgnoreCondition.Never };
 
-    /// <summary>Answer of a plan.</summary>
-    public sealed record PlanAnswer(
-        IReadOnlyList<TowerSection> Sections, int? LayersPerSection, int BaseLayers, int TotalLayers, decimal? HeightMm, decimal StepC, double? Slenderness,
-        IReadOnlyList<TowerCheckpoint> Checkpoints, decimal WorstBoundaryErrorLayers, TowerEstimate Estimate, IReadOnlyList<string> Warnings,
-        IReadOnlyList<Core.Settings.Offer> Offers);
-
-    /// <summary>Answer of an evaluation.</summary>
-    public sealed record EvaluateAnswer(
-        string Verdict, double? RecommendedTemperatureC, double? UncertaintyC, Band? Band, IReadOnlyList<double?> Desirability, IReadOnlyList<double?> WinProbability,
-        IReadOnlyList<SectionVerdict> Sections, string Sentence, IReadOnlyList<string> Reasons, IReadOnlyList<string> Warnings, NextPrint? Next,
-        IReadOnlyList<SettingValue> Settings, IReadOnlyList<string> CommonAspects, bool EdgeAtLimit, int Seed, string EngineVersion);
-
-    /// <summary>Body of a file, for the description only: the fields of a plan beside it.</summary>
-    public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family, PrintChoices? Print,
-        decimal HottestC, decimal CoolestC, decimal StepC, decimal SectionHeightMm, decimal BaseHeightMm, decimal LayerHeightMm, decimal FirstLayerHeightMm, bool Separate, bool WaitAtChanges);
-
-    /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(
-        IReadOnlyList<EvaluateSection> Sections, Dictionary<string, double>? Weights, string? Preference, double? ScoreNoise,
-        TemperatureRange? Limits, TemperatureRange? Advised, int? Seed);
-
-    /// <summary>One section of the body.</summary>
-    public sealed record EvaluateSection(
-        double TemperatureC, string State, Dictionary<string, double>? Scores, double? ObservedC, IReadOnlyList<Dictionary<string, double>>? Repeats);
+    /// <summary>Body of a file, for the description only: the fields of the trial's plan stand beside these.</summary>
+    public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family);
 
     public static void Describe(OpenApiOptions options) => options.AddDocumentTransformer((document, _, _) =>
     {
@@ -48,41 +26,75 @@ public static class TrialApi
 
     public static void Map(IEndpointRouteBuilder app)
     {
-        var tower = app.MapGroup("/api/v1/trials/temperature-tower").WithTags("temperature-tower").DisableAntiforgery();
-        tower.MapPost("/plan", (Delegate)PlanAsync).WithName("planTemperatureTower")
-            .WithSummary("Sections, layers and checkpoints of a temperature tower, hottest at the bottom")
-            .Accepts<TowerRequest>("application/json").Produces<PlanAnswer>().ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
-        tower.MapPost("/gcode", (Delegate)GcodeAsync).WithName("writeTemperatureTower")
-            .WithSummary("The G-code of Glenfrost's own tower for a machine described in the request, with settings by key of the settings dictionary")
-            .Accepts<GcodeBody>("application/json").Produces<string>(200, "text/x.gcode").ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
-        tower.MapPost("/evaluate", (Delegate)EvaluateAsync).WithName("evaluateTemperatureTower")
-            .WithSummary("The verdict on the readings of a temperature tower")
-            .Accepts<EvaluateBody>("application/json").Produces<EvaluateAnswer>().ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+        foreach (var trial in TrialCatalogue.All)
+        {
+            var name = string.Concat(trial.Kind.Split('-').Select(w => char.ToUpperInvariant(w[0]) + w[1..]));
+            var (planBody, planAnswer, evaluateBody, evaluateAnswer) = trial.ApiTypes;
+            var group = app.MapGroup($"/api/v1/trials/{trial.Kind}").WithTags(trial.Kind).DisableAntiforgery();
+            Task<IResult> Plan(HttpContext context) => PlanAsync(trial, context);
+            Task<IResult> Gcode(HttpContext context, TimeProvider clock) => GcodeAsync(trial, context, clock);
+            Task<IResult> Evaluate(HttpContext context) => EvaluateAsync(trial, context);
+            group.MapPost("/plan", (Delegate)Plan).WithName($"plan{name}").WithSummary($"The plan of {Words.Lower(trial.Name)}. {trial.Purpose}")
+                .Accepts(planBody, "application/json").Produces(200, planAnswer).ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+            group.MapPost("/gcode", (Delegate)Gcode).WithName($"write{name}").WithSummary("Its G-code, for a machine described in the request, with settings by key of the settings dictionary; the plan's fields stand beside them")
+                .Accepts<GcodeBody>("application/json").Produces<string>(200, "text/x.gcode").ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+            group.MapPost("/evaluate", (Delegate)Evaluate).WithName($"evaluate{name}").WithSummary("The verdict on its readings")
+                .Accepts(evaluateBody, "application/json").Produces(200, evaluateAnswer).ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+        }
     }
 
-    private static async Task<IResult> PlanAsync(HttpContext context)
+    private static async Task<IResult> PlanAsync(Trial trial, HttpContext context)
     {
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var request = Request(door);
-        if (door.Errors.Count > 0)
-            return Refused(door.Errors);
-        var (plan, errors) = TowerPlanning.Plan(request);
+        var plan = PlanOf(trial, door, ContextOf(trial, door, false), out var refused);
+        return plan is null ? refused! : Results.Json(trial.PlanAnswer(plan), Answer);
+    }
+
+    /// <summary>The file for a machine that is described in the request.</summary>
+    private static async Task<IResult> GcodeAsync(Trial trial, HttpContext context, TimeProvider clock)
+    {
+        var (door, problem) = await OpenAsync(context);
+        if (door is null)
+            return problem!;
+        var c = ContextOf(trial, door, true);
+        var plan = PlanOf(trial, door, c, out var refused);
         if (plan is null)
-            return RefusedFields(errors);
-        return Results.Json(new PlanAnswer(plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness,
-            plan.Checkpoints, plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers), Answer);
+            return refused!;
+        if (!plan.WritesFile)
+            return RefusedFields([trial.NoFile]);
+        var (_, file, misfits) = Pieces.Make(trial, plan, c);
+        if (file is null)
+            return RefusedFields(misfits);
+        var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);
+        if (file.Job is { } job)
+            GcodeWriter.Write(job, new(Trial.EngineVersion, clock.GetUtcNow().UtcDateTime), to);
+        foreach (var line in file.Lines ?? [])
+            to.Write(line + "\n");
+        return Results.Text(to.ToString(), "text/x.gcode", System.Text.Encoding.ASCII);
     }
 
-    /// <summary>The file of Glenfrost's own piece for a machine that is described in the request.</summary>
-    private static async Task<IResult> GcodeAsync(HttpContext context, TimeProvider clock)
+    private static async Task<IResult> EvaluateAsync(Trial trial, HttpContext context)
     {
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var request = Request(door);
-        var machine = MachineDoor.Read(door.Object("machine"), request);
+        var answer = trial.Evaluate(door);
+        return answer is null || door.Errors.Count > 0 ? Refused(door.Errors) : Results.Json(answer, Answer);
+    }
+
+    private static ITrialPlan? PlanOf(Trial trial, JsonDoor door, PlanContext c, out IResult? refused)
+    {
+        var (plan, errors) = trial.PlanFrom(door, c);
+        refused = door.Errors.Count > 0 ? Refused(door.Errors) : plan is null ? RefusedFields(errors) : null;
+        return refused is null ? plan : null;
+    }
+
+    /// <summary>Machine, settings and family of a request, or what stands where nothing is said.</summary>
+    private static PlanContext ContextOf(Trial trial, JsonDoor door, bool needed)
+    {
+        var machine = MachineDoor.Read(door.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? door.Number("nozzleDiameterMm") : null);
         var kept = door.Object("settings")?.Numbers() ?? [];
         foreach (var (key, value) in kept)
         {
@@ -92,134 +104,18 @@ public static class TrialApi
                 door.Refuse($"settings.{key}", message);
         }
 
-        var family = door.Word("family", [.. Core.Filaments.Family.All.Select(f => f.Name)]);
-        if (request.IsOwnModel)
-            door.Refuse("totalLayers", "Glenfrost writes files of its own piece: sectionHeightMm, baseHeightMm, layerHeightMm and firstLayerHeightMm would be right.");
-        if (machine is null && door.Errors.Count == 0)
+        var family = Core.Filaments.Family.Find(door.Word("family", [.. Core.Filaments.Family.All.Select(f => f.Name)]));
+        if (needed && machine is null && door.Errors.Count == 0)
             door.Refuse("machine", "machine is missing: name, dialect, bedXMm, bedYMm, heightMm, limits and more as in the description.");
-        if (door.Errors.Count > 0)
-            return Refused(door.Errors);
-        var (plan, errors) = TowerPlanning.Plan(request with { Limits = new((decimal)machine!.Limits.MinC, (decimal)machine.Limits.MaxC), NozzleDiameterMm = (decimal)machine.NozzleDiameterMm, BedHeightMm = (decimal)machine.HeightMm });
-        if (plan is null)
-            return RefusedFields(errors);
-        var (job, misfits) = TowerPiece.Make(plan, machine, PrintSettings.From(kept, machine, Core.Filaments.Family.Find(family)), "over the API");
-        if (job is null)
-            return RefusedFields(misfits);
-        var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);
-        GcodeWriter.Write(job, new(TowerRuns.EngineVersion, clock.GetUtcNow().UtcDateTime), to);
-        return Results.Text(to.ToString(), "text/x.gcode", System.Text.Encoding.ASCII);
-    }
-
-    private static TowerRequest Request(JsonDoor door)
-    {
-        var print = door.Object("print");
-        var walls = print?.Number("walls");
-        if (walls is { } w && PrintChoices.WallsField.Check(w).Error is { } message)
-            door.Refuse("print.walls", message);
-        return new TowerRequest
+        return new()
         {
-            HottestC = door.Number("hottestC"),
-            CoolestC = door.Number("coolestC"),
-            StepC = door.Number("stepC"),
-            SectionHeightMm = door.Number("sectionHeightMm"),
-            BaseHeightMm = door.Number("baseHeightMm"),
-            LayerHeightMm = door.Number("layerHeightMm"),
-            FirstLayerHeightMm = door.Number("firstLayerHeightMm"),
-            TotalLayers = door.Number("totalLayers"),
-            BaseLayers = door.Number("baseLayers"),
-            Sections = door.Number("sections"),
-            RoundByHeight = door.Flag("roundByHeight"),
-            NozzleDiameterMm = door.Number("nozzleDiameterMm"),
-            BedHeightMm = door.Number("bedHeightMm"),
-            PieceDepthMm = door.Number("pieceDepthMm"),
-            Brim = door.Flag("brim"),
-            DensityGPerCm3 = door.Number("densityGPerCm3"),
-            Limits = Range(door, "limits"),
-            Advised = Range(door, "advised"),
-            BridgeSpanMm = door.Number("bridgeSpanMm"),
-            ReedGapMm = door.Number("reedGapMm"),
-            SlabAngleDeg = door.Number("slabAngleDeg"),
-            TextHeightMm = door.Number("textHeightMm"),
-            Separate = door.Flag("separate"),
-            WaitAtChanges = door.Flag("waitAtChanges"),
-            Print = print is null ? null : new(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
+            Machine = machine,
+            Settings = machine is null || door.Errors.Count > 0 ? null : PrintSettings.From(kept, machine, family),
+            Kept = kept,
+            Family = family,
+            AdvisedC = door.Object("advised") is { } a ? new((double?)a.Number("min"), (double?)a.Number("max")) : family?.NozzleC,
+            Subject = "over the API",
         };
-    }
-
-    private static async Task<IResult> EvaluateAsync(HttpContext context)
-    {
-        var (door, problem) = await OpenAsync(context);
-        if (door is null)
-            return problem!;
-        var sections = new List<SectionReading>();
-        var origin = new List<int>();
-        foreach (var (s, i) in (door.List("sections", true) ?? []).Select((s, i) => (s, i)))
-        {
-            var t = s.Number("temperatureC", true);
-            var state = Enum.Parse<SectionState>(s.Word("state", ["judged", "failed", "lost"]) ?? "judged", true);
-            var observed = (double?)s.Number("observedC");
-            var repeats = s.List("repeats");
-            var scores = s.Object("scores")?.Numbers() ?? [];
-            if (scores.Count > 0 || repeats is not { Count: > 0 })
-            {
-                sections.Add(new((double)(t ?? 0), state, scores, observed));
-                origin.Add(i);
-            }
-
-            foreach (var r in repeats ?? [])
-            {
-                sections.Add(new((double)(t ?? 0), state, (r.Object("scores") ?? r).Numbers(), observed));
-                origin.Add(i);
-            }
-        }
-
-        var readings = new TowerReadings
-        {
-            Sections = sections,
-            Weights = door.Object("weights")?.Numbers(),
-            Preference = Enum.Parse<Preference>(door.Word("preference", ["looks", "balanced", "strength"]) ?? "balanced", true),
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
-            Limits = Range(door, "limits"),
-            Advised = Range(door, "advised"),
-        };
-        if (door.Number("seed") is { } seed)
-        {
-            if (seed < 0 || seed > int.MaxValue || seed != decimal.Truncate(seed))
-                door.Refuse("seed", $"seed must be a whole number from 0 to {int.MaxValue}.");
-            else
-                readings = readings with { Seed = (int)seed };
-        }
-
-        if (door.Errors.Count == 0)
-        {
-            foreach (var e in TowerJudging.Check(readings))
-                door.Refuse(OriginalField(e.Field, origin), e.Message);
-        }
-
-        if (door.Errors.Count > 0)
-            return Refused(door.Errors);
-        var v = TowerJudging.Judge(readings);
-        var first = Enumerable.Range(0, origin.Count == 0 ? 0 : origin.Max() + 1).Select(i => v.Sections[origin.IndexOf(i)]).ToList();
-        return Results.Json(new EvaluateAnswer(v.Verdict, v.RecommendedTemperatureC, v.UncertaintyC, v.Band, [.. first.Select(s => s.Desirability)], [.. first.Select(s => s.WinProbability)],
-            first, v.Sentence, v.Reasons, v.Warnings, v.Next, v.Settings, v.CommonAspects, v.EdgeAtLimit, v.Seed, TowerRuns.EngineVersion), Answer);
-    }
-
-    private static string OriginalField(string field, List<int> origin)
-    {
-        if (!field.StartsWith("sections[", StringComparison.Ordinal))
-            return field;
-        var end = field.IndexOf(']');
-        return int.TryParse(field.AsSpan(9, end - 9), out var i) && i < origin.Count ? $"sections[{origin[i]}{field[end..]}" : field;
-    }
-
-    private static TemperatureRange? Range(JsonDoor door, string name)
-    {
-        if (door.Object(name) is not { } o)
-            return null;
-        var range = new TemperatureRange(o.Number("min"), o.Number("max"), o.Number("continuousMax"));
-        if (range is { Min: { } min, Max: { } max } && min > max)
-            door.Refuse(name, $"{name}: the least ({min}) must not be above the most ({max}).");
-        return range;
     }
 
     /// <summary>Reads a JSON body; what is no JSON is answered.</summary>

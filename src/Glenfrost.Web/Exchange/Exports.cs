@@ -2,7 +2,7 @@ using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Exchange;
 using Glenfrost.Storage.Records;
@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Exchange;
 
 /// <summary>Writes what goes out: JSON, zip, CSV and text.</summary>
-public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, TowerRuns runs)
+public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, TrialRuns runs)
 {
     /// <summary>Name of the document in a zip.</summary>
     public const string DocumentName = "glenfrost.json";
@@ -26,8 +26,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
     {
         if (scope == "run")
         {
-            var run = await bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
-            return run?.PairingId is { } p ? await Selection.RunAsync(bench.Db, id, $"Temperature tower {run.Number}: {await PairingTitleAsync(p)}") : null;
+            return await runs.LoadAsync(id) is { } v ? await Selection.RunAsync(bench.Db, id, $"{v.Title}: {v.Subject}") : null;
         }
 
         if (await PairingTitleAsync(id) is not { } title)
@@ -39,7 +38,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
     public async Task<Stream> JsonAsync(Selection selection, Guid? profileOf)
     {
         var file = Scratch();
-        await ArchiveWriter.WriteAsync(bench.Db, selection, TowerRuns.EngineVersion, bench.Now, await ReadableAsync(profileOf), file);
+        await ArchiveWriter.WriteAsync(bench.Db, selection, Trial.EngineVersion, bench.Now, await ReadableAsync(profileOf), file);
         file.Position = 0;
         return file;
     }
@@ -52,7 +51,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
         {
             IReadOnlyCollection<string> hashes;
             await using (var document = zip.CreateEntry(DocumentName, CompressionLevel.Fastest).Open())
-                hashes = await ArchiveWriter.WriteAsync(bench.Db, selection, TowerRuns.EngineVersion, bench.Now, await ReadableAsync(profileOf), document);
+                hashes = await ArchiveWriter.WriteAsync(bench.Db, selection, Trial.EngineVersion, bench.Now, await ReadableAsync(profileOf), document);
             foreach (var table in ArchiveTables.All)
             {
                 await using var csv = zip.CreateEntry($"tables/{table.Name}.csv", CompressionLevel.Fastest).Open();
@@ -114,10 +113,12 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
     {
         if (await runs.LoadAsync(id) is not { } v)
             return null;
-        return Tables.Bytes(["section", "temperatureC", "state", .. Aspects.All, "observedC", "desirability", "findings", "photos"], v.Plan.Sections.Select(s => (IReadOnlyList<object?>)
+        var (columns, figures) = (v.Grid.Columns.Where(c => c.Aspect != CellAspects.State).ToList(), v.Trial.Figures(v.Plan, v.Verdict));
+        var steps = v.Parts.Select(p => p.NozzleC).Distinct().Count() > 1;
+        return Tables.Bytes(["section", steps ? "temperatureC" : "part", "state", .. columns.Select(c => c.Aspect), .. figures.Select(f => f.Name), "findings", "photos"], v.Parts.Select(p => (IReadOnlyList<object?>)
         [
-            s.Index, s.TemperatureC, v.States[s.Index], .. Aspects.All.Select(a => (object?)v.Text(s.Index, a)), v.Readings[s.Index].ObservedC, v.Verdict.Sections[s.Index].Desirability,
-            string.Join("; ", v.Run.Findings.Where(f => f.Section == s.Index && f.RemovedAt is null).Select(f => f.Text is null ? f.Tag : $"{f.Tag}: {f.Text}")), v.Run.Photos.Count(p => p.Section == s.Index && p.RemovedAt is null),
+            p.Index, steps ? p.NozzleC : p.Label, v.States[p.Index], .. columns.Select(c => (object?)v.Text(p.Index, c.Aspect)), .. figures.Select(f => (object?)f.Values.ElementAtOrDefault(p.Index)),
+            string.Join("; ", v.Run.Findings.Where(f => f.Section == p.Index && f.RemovedAt is null).Select(f => f.Text is null ? f.Tag : $"{f.Tag}: {f.Text}")), v.Run.Photos.Count(x => x.Section == p.Index && x.RemovedAt is null),
         ]));
     }
 
@@ -126,16 +127,19 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
     {
         if (await runs.LoadAsync(id) is not { } v)
             return null;
-        var text = new StringBuilder($"Temperature tower {v.Run.Number}: {Facts.SubjectOf(v.Pairing)}\n{v.Run.PrintedAt ?? v.Run.CreatedAt:yyyy-MM-dd}, {v.Run.Stage}\n\n");
-        text.Append($"{"°C",7}");
-        foreach (var a in Aspects.All)
-            text.Append($"{a,10}");
+        var columns = v.Grid.Columns.Where(c => c.Wanted).ToList();
+        var steps = v.Parts.Select(p => p.NozzleC).Distinct().Count() > 1;
+        var first = Math.Max(7, v.Parts.Max(p => p.Label.Length) + (steps ? -3 : 1));
+        var text = new StringBuilder($"{v.Title}: {v.Subject}\n{v.Run.PrintedAt ?? v.Run.CreatedAt:yyyy-MM-dd}, {v.Run.Stage}\n\n");
+        text.Append((steps ? "°C" : "").PadLeft(first));
+        foreach (var c in columns)
+            text.Append((c.Kind == CellKind.Score ? c.Aspect : c.Label).PadLeft(c.Kind == CellKind.Score ? 10 : c.Label.Length + 2));
         text.AppendLine();
-        foreach (var s in v.Plan.Sections.Reverse())
+        foreach (var row in v.Grid.Rows)
         {
-            text.Append($"{Words.N(s.TemperatureC, 1),7}");
-            foreach (var a in Aspects.All)
-                text.Append($"{(v.States[s.Index] == SectionState.Judged ? v.Text(s.Index, a) is { Length: > 0 } t ? t : "-" : v.States[s.Index].ToString().ToLowerInvariant()),10}");
+            text.Append((steps ? Words.N(v.Parts[row.Section].NozzleC, 1) : v.Parts[row.Section].Label).PadLeft(first));
+            foreach (var c in columns)
+                text.Append((v.States[row.Section] == SectionState.Judged ? v.Text(row.Section, c.Aspect) is { Length: > 0 } t ? t : "-" : v.States[row.Section].ToString().ToLowerInvariant()).PadLeft(c.Kind == CellKind.Score ? 10 : c.Label.Length + 2));
             text.AppendLine();
         }
 
@@ -143,7 +147,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tow
         foreach (var r in v.Verdict.Reasons)
             text.AppendLine(r);
         foreach (var f in v.Run.Findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At))
-            text.AppendLine($"{f.Tag}{(f.Section is { } i && i < v.Plan.Sections.Count ? $" at {Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : "")}{(f.Text is null ? "" : $": {f.Text}")}");
+            text.AppendLine($"{f.Tag}{(v.Label(f.Section) is { } label ? $" at {label}" : "")}{(f.Text is null ? "" : $": {f.Text}")}");
         return text.ToString();
     }
 

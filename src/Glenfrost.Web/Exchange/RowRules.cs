@@ -4,6 +4,7 @@ using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -38,6 +39,7 @@ public static class RowRules
         SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC" : d.Quantity.Check((decimal)Math.Clamp(s.Value, -1e12, 1e12)).Error,
         Run r => OfRun(r),
         Reading r => Filled(r.Key, "key") ?? (r.Section is < 0 or > 10_000 ? "section must count from 0" : null) ?? OfReading(r),
+        MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
         Decision d => OneOf(d.Choice, "choice", ["kept", "own choice", "left"]) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
         Finding f => Filled(f.Tag, "tag"),
         RunFile f => Hash(f.Sha256, "sha256") ?? Filled(f.Name, "name") ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null),
@@ -51,9 +53,9 @@ public static class RowRules
 
     private static string? OfReading(Reading r)
     {
-        if (!CellAspects.IsKnown(r.Aspect))
-            return $"aspect \"{r.Aspect}\" is not known: {string.Join(", ", Aspects.All)}, observedC, state, massG or stamp.clicking would be right";
-        if (Aspects.All.Contains(r.Aspect) && r.Value is < 0 or > 4 && r.Aspect != "observedC")
+        if (!CellAspects.IsOfHouse(r.Aspect) && !TrialCatalogue.All.Any(t => t.IsAspect(r.Aspect)))
+            return $"aspect \"{r.Aspect}\" is not known: {string.Join(", ", Aspects.All)}, observedC, state, massG or stamp.clicking would be right, or one of another trial";
+        if (Aspects.All.Contains(r.Aspect) && r.Value is < 0 or > 4 && Aspects.All.Contains(r.Aspect))
             return "value must be 0 to 4";
         return r.Value is { } v && !double.IsFinite(v) ? "value must be a number" : null;
     }
@@ -64,22 +66,25 @@ public static class RowRules
             return world;
         if (OneOf(r.Stage, "stage", StageWords) is { } stage)
             return stage;
-        if (OneOf(r.Kind, "kind", [TrialCatalogue.TemperatureTower]) is { } kind)
+        if (OneOf(r.Kind, "kind", [.. TrialCatalogue.All.Select(t => t.Kind)]) is { } kind)
             return kind;
-        if (r.PairingId is null)
-            return "pairingId is missing: a tower belongs to a pairing";
+        var trial = TrialCatalogue.Get(r.Kind);
+        if (trial.Subject == TrialSubject.Pairing && r.PairingId is null)
+            return $"pairingId is missing: a {trial.Noun} belongs to a pairing";
+        if (trial.Subject == TrialSubject.Toolhead && r.ToolheadId is null)
+            return "toolheadId is missing: this trial is of a toolhead";
         if (r.ConditionsJson is not null && Reads<RunConditions>(r.ConditionsJson, "conditions") is { } conditions)
             return conditions;
         if (r.SettingsJson is not null && Reads<Dictionary<string, double>>(r.SettingsJson, "settings") is { } settings)
             return settings;
-        if (Reads<TowerPlanV1>(r.PlanJson, "plan") is { } unread)
-            return unread;
-        var plan = Json.Read<TowerPlanV1>(r.PlanJson);
-        if (plan.Request is null || plan.Sections is not { Count: > 0 and <= 200 } || plan.Checkpoints is null || plan.Estimate is null || plan.Warnings is null || plan.Offers is null)
-            return "plan lacks its request, sections, checkpoints or estimate";
-        if (plan.Sections.Where((s, i) => s is null || s.Index != i || s.FirstLayer < 1 || s.LastLayer < s.FirstLayer || s.TemperatureC is < 0 or > 600).Any() || plan.TotalLayers < plan.Sections.Count)
-            return "plan has sections out of order; they count from 0, lowest first, with layers from 1";
-        return plan.Checkpoints.Any(c => c is null || c.SectionIndex < 0 || c.SectionIndex >= plan.Sections.Count) ? "plan has checkpoints outside its sections" : null;
+        try
+        {
+            return trial.Faults(trial.ReadPlan(r.PlanJson));
+        }
+        catch (Exception e) when (e is System.Text.Json.JsonException or NotSupportedException or InvalidOperationException or NullReferenceException or ArgumentException)
+        {
+            return $"plan can't be read: {(e.Message.Length > 160 ? e.Message[..160] + "…" : e.Message)}";
+        }
     }
 
     private static string? Reads<T>(string json, string field)

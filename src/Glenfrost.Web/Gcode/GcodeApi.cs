@@ -8,6 +8,7 @@ using Glenfrost.Core.Gcode.Stepping;
 using Glenfrost.Core.Settings;
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
+using Glenfrost.Core.Trials;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.WebUtilities;

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Takes back a removal, a fitted part or a kept value.</summary>
-public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
+public sealed class UndoModel(Bench bench, Profiles profiles, MachineBook machines) : BenchPage(bench)
 {
     public IActionResult OnGet() => Redirect("/");
 
@@ -33,7 +33,7 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
             "spool" => await BackAsync<Spool>(id, s => $"Spool {s.Name}", $"/spools/{id}"),
             "printer" => await BackAsync<Printer>(id, p => p.Name, $"/printers/{id}"),
             "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
-            "run" => await BackAsync<Run>(id, r => $"Temperature tower {r.Number}", $"/runs/{id}"),
+            "run" => await BackAsync<Run>(id, r => $"{Core.Trials.TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
             "drying" => await RowAsync(Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
             "weighing" => await RowAsync(Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
             "parthistory" => await RowAsync(Db.Parts, id, d => d.RemovedAt = null, "The part", null),
@@ -47,6 +47,8 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
             "variant" => await RowAsync(Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
             "part" => await PartAsync(id),
             "keep" => await KeepAsync(id),
+            "check" => await RowAsync(Db.Checks, id, d => d.RemovedAt = null, "The check", null),
+            "carry" => await CarryAsync(id),
             "cause" => await CauseAsync(id),
             _ => null,
         };
@@ -63,7 +65,8 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
     {
         "keep" or "cause" => "profile",
         "drying" or "weighing" or "diameter" => "spool",
-        "part" or "parthistory" => "printer",
+        "part" or "parthistory" or "check" => "printer",
+        "carry" => "profile",
         "source" or "variant" => "filament",
         "sitting" => "photo",
         _ => kind,
@@ -118,8 +121,19 @@ public sealed class UndoModel(Bench bench, Profiles profiles) : BenchPage(bench)
         run.Stage = RunStages.Read;
         run.DecidedAt = null;
         Bench.Touch(run);
-        if (decision.RevisionId is not null)
-            await profiles.UndoCauseAsync(id, $"Undone: {Words.N(decision.Value)} °C is not kept");
-        return (decision.Choice == "left" ? "The run is open for a decision again." : $"{Words.N(decision.Value)} °C is no longer kept; the profile is as it was.", $"/runs/{run.Id}#judge");
+        var shown = decision.SettingKey is { } key && decision.Value is { } value ? MachineBook.InWords(key, value) : "";
+        if (run.PairingId is null)
+            await machines.TakeBackFeedAsync(decision);
+        else if (decision.RevisionId is not null)
+            await profiles.UndoCauseAsync(id, $"Undone: {shown} is not kept");
+        return (decision.Choice == "left" ? "The run is open for a decision again." : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is as it was.", $"/runs/{run.Id}#judge");
+    }
+
+    private async Task<(string, string?)?> CarryAsync(Guid check)
+    {
+        if (!await Db.Checks.AnyAsync(c => c.Id == check) || !await Db.Revisions.AnyAsync(r => r.CauseId == check && r.UndoesId == null))
+            return null;
+        await profiles.UndoCauseAsync(check, "Undone: nothing is carried over");
+        return ("What was carried over is as it was before.", null);
     }
 }

@@ -1,4 +1,4 @@
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -46,7 +46,7 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
                 DeviceId = bench.DeviceId,
             };
             bench.Db.Photos.Add(photo);
-            await bench.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n => $"{Words.Plural(n, "photo")} of temperature tower {run.Number} added");
+            await bench.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n => $"{Words.Plural(n, "photo")} of {Words.Lower(TrialCatalogue.Get(run.Kind).Name)} {run.Number} added");
             await bench.Db.SaveChangesAsync();
             return ((Photo?)photo, (string?)null);
         });
@@ -56,7 +56,7 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     public async Task<(List<Photo> Added, List<string> Refused)> AddAllAsync(Run run, Upload upload)
     {
         var (added, refused) = (new List<Photo>(), new List<string>());
-        var sections = Json.Read<TowerPlanV1>(run.PlanJson).Sections.Count;
+        var sections = TrialCatalogue.Get(run.Kind).ReadPlan(run.PlanJson).Parts.Count;
         int? section = null;
         if (upload.Fields.GetValueOrDefault("section", "").Trim() is { Length: > 0 } typed)
         {

@@ -2,6 +2,7 @@ using System.Text.Json;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pictures;
@@ -33,7 +34,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private Bench bench = null!;
     private int runsSoFar;
     private Profiles profiles = null!;
-    private TowerRuns towers = null!;
+    private TrialRuns towers = null!;
     private Pieces pieces = null!;
 
     /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
@@ -43,7 +44,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         bench = new Bench(db, gate, past);
         profiles = new Profiles(bench);
         pieces = new Pieces(bench, profiles, place);
-        towers = new TowerRuns(bench, profiles, pieces, new ScoreNoises(db));
+        towers = new TrialRuns(bench, profiles, pieces, new ScoreNoises(db));
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
         foreach (var f in Read(folder, "filaments.json"))
@@ -294,20 +295,26 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
 
     private async Task TowerAsync(JsonElement e, Pairing p)
     {
-        var request = TowerRuns.Propose(p) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
+        var trial = TrialCatalogue.Get(TemperatureTowerTrial.Word);
+        var context = Pieces.LightContext(p);
+        var request = TemperatureTowerTrial.ProposeRequest(context) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
         var plan = TowerPlanning.Plan(request).Plan ?? throw new InvalidDataException($"the demo's tower of {Facts.NameOf(p)} can't be planned");
         var planned = e.TryGetProperty("plannedOnly", out _);
-        Core.TestPieces.PieceJob? job = null;
+        TrialFile? file = null;
         if (planned)
-            (plan, job, _) = await pieces.TowerAsync(p, plan);
+        {
+            (var made, file, _) = await pieces.MakeAsync(trial, plan, p, p.Toolhead!);
+            plan = (TowerPlanV1)made;
+        }
+
         if (Benched is not null && e.TryGetProperty("bench", out _))
         {
-            var (timed, made, _) = await pieces.TowerAsync(p, plan);
-            Benched(e, Simulated.DemoBench.Print(p, timed, made!, pieces.Text(made!), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
+            var (timed, made, _) = await pieces.MakeAsync(trial, plan, p, p.Toolhead!);
+            Benched(e, Simulated.DemoBench.Print(p, (TowerPlanV1)timed, made!.Job!, pieces.Text(made), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
         }
 
         // What was printed in this year was sliced by hand; files are made for what is still to be printed.
-        var run = await towers.CreateAsync(p, plan, job);
+        var run = await towers.CreateAsync(trial, p, p.Toolhead!, plan, file);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
         if (planned)
@@ -319,7 +326,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var spoolName = Str(e, "spool");
         var spool = await db.Spools.AsNoTracking().FirstAsync(s => s.Name == spoolName);
         var room = e.GetProperty("room");
-        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(p)) with { SpoolId = spool.Id, SpoolName = spool.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = Str(e, "slicer"), Dryness = "dried the day before" });
+        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(p, p.Toolhead!)) with { SpoolId = spool.Id, SpoolName = spool.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = Str(e, "slicer"), Dryness = "dried the day before" });
         db.Room.Add(new RoomEntry { At = bench.Now, TemperatureC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble() });
         await bench.LogAsync("run", $"Temperature tower {run.Number} printed: {Facts.NameOf(p)}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{run.Id}");
         past.At = past.At.AddMinutes(45);
@@ -368,9 +375,9 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         db.ChangeTracker.Clear();
         var v = (await towers.LoadAsync(run.Id))!;
         if (decide.ValueKind == JsonValueKind.Object)
-            await towers.KeepAsync(v, decide.GetProperty("own").GetDouble(), null, true, Str(decide, "why"));
+            await towers.KeepAsync(v, [new("nozzleTemperatureC", decide.GetProperty("own").GetDouble(), 0)], true, Str(decide, "why"));
         else
-            await towers.KeepAsync(v, v.Verdict.RecommendedTemperatureC!.Value, v.Verdict.UncertaintyC, false, null);
+            await towers.KeepAsync(v, v.Verdict.Settings, false, null);
 
         void Add(int section, string aspect, double? value, string entered) =>
             db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = section, Aspect = aspect, Value = value, Entered = entered, At = bench.Now.AddSeconds(section * 3), PersonId = person });

@@ -1,7 +1,6 @@
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
-using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -20,8 +19,6 @@ public static class Facts
     public static HotendLimits LimitsOf(Toolhead t) => HotendLimits.Of(
         t.Liner == "ptfe" ? HotendLiner.PtfeLined : HotendLiner.AllMetal, t.HeaterMaxC, t.NozzleMaxC, t.LinerContinuousC, t.LinerHardC,
         t.OvershootC, t.Printer?.ColdExtrusionC);
-
-    public static TemperatureRange RangeOf(HotendLimits l) => new((decimal)l.MinC, (decimal)l.MaxC, (decimal?)l.ContinuousMaxC, l.MaxBecause);
 
     /// <summary>Union of what the sources say, or the family's range where they say nothing.</summary>
     public static (Span? Span, bool FromLabel) NozzleRange(Filament f)
@@ -48,12 +45,12 @@ public static class Facts
     {
         if (t.FeedCheckedAt is not { } at)
             return (StoneState.Open, null);
-        var since = parts.Where(p => p.RemovedAt is null && p.PrinterId == t.PrinterId && (p.ToolheadId is null || p.ToolheadId == t.Id)
+        var since = parts.Where(p => p.RemovedAt is null && p.PrinterId == t.PrinterId && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == t.Id)
                 && p.FittedAt > at && Core.Ageing.AgeingRules.MakesFeedDoubtful(p.Slot))
             .MaxBy(p => p.FittedAt);
         return since is null
             ? (StoneState.Confirmed, null)
-            : (StoneState.Doubtful, $"{PartSlot.Find(since.Slot)?.Label.ToLowerInvariant()} changed {Words.ShortDay(since.FittedAt)}");
+            : (StoneState.Doubtful, $"{(PartSlot.Find(since.Slot)?.Label ?? Core.Ageing.AgeingRules.Find(since.Slot)?.Label ?? since.Slot).ToLowerInvariant()} changed {Words.ShortDay(since.FittedAt)}");
     }
 
     /// <summary>A spool's dryness: hours open since it was opened or last dried, and what its family still tolerates.</summary>

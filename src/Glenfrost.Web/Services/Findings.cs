@@ -1,5 +1,5 @@
 using System.Linq.Expressions;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -29,8 +29,8 @@ public static class FindingWords
 public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, string? Link)> Items, bool Removable)
 {
     /// <summary>Findings of one run.</summary>
-    public static FindingList Of(IEnumerable<Finding> findings, TowerPlanV1 plan, bool removable) => new(
-        [.. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At).Select(f => (f, f.Section is { } i && i < plan.Sections.Count ? $"{Words.N(plan.Sections[i].TemperatureC, 1)} °C" : null, (string?)null))], removable);
+    public static FindingList Of(IEnumerable<Finding> findings, IReadOnlyList<PlanPart> parts, bool removable) => new(
+        [.. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At).Select(f => (f, f.Section is { } i && i < parts.Count ? parts[i].Label : null, (string?)null))], removable);
 }
 
 /// <summary>Adds and removes findings, with their line in the log.</summary>

@@ -14,5 +14,8 @@ public static class Json
 
     public static string Write<T>(T value) => JsonSerializer.Serialize(value, Options);
 
+    /// <summary>Writes all that a record has, not only what its variable's type knows.</summary>
+    public static string WriteAsIs(object value) => JsonSerializer.Serialize(value, value.GetType(), Options);
+
     public static T Read<T>(string json) => JsonSerializer.Deserialize<T>(json, Options)!;
 }

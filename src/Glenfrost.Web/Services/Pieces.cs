@@ -7,13 +7,19 @@ using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Meshes;
 using Glenfrost.Core.TestPieces.Shapes;
 using Glenfrost.Core.TestPieces.Toolpaths;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Web.Services;
+
+/// <summary>What a trial's file is made of: the job of a piece, or lines without one.</summary>
+/// <param name="Job">A piece ready to print; null where there is none.</param>
+/// <param name="Lines">Lines of G-code; null where a piece is printed.</param>
+/// <param name="Machine">The machine that it is for.</param>
+public sealed record TrialFile(PieceJob? Job, IReadOnlyList<string>? Lines, Machine Machine);
 
 /// <summary>Turns pairings into machines and settings, plans into jobs, and jobs into files that are kept.</summary>
 public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
@@ -24,16 +30,25 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     private static readonly MemoryCache Meshes = new(new MemoryCacheOptions { SizeLimit = 4 });
 
     /// <summary>Version of Glenfrost as files name it.</summary>
-    public static string Version { get; } = TowerRuns.EngineVersion;
+    public static string Version { get; } = Trial.EngineVersion;
 
     /// <summary>The machine of a pairing; needs its toolhead and printer loaded.</summary>
-    public async Task<Machine> MachineOfAsync(Pairing p)
+    public Task<Machine> MachineOfAsync(Pairing p) => MachineOfAsync(p.Toolhead!, p.NozzleDiameterMm);
+
+    /// <summary>The machine of a toolhead; needs its printer loaded.</summary>
+    public async Task<Machine> MachineOfAsync(Toolhead head, double? nozzleMm = null)
     {
-        var printer = p.Toolhead!.Printer!;
-        var heads = await bench.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == printer.Id && t.RemovedAt == null).OrderBy(t => t.Id).Select(t => t.Id).ToListAsync();
+        var heads = await bench.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == head.PrinterId && t.RemovedAt == null).OrderBy(t => t.Id).Select(t => t.Id).ToListAsync();
+        return MachineOf(head, nozzleMm) with { Tool = Math.Max(0, heads.IndexOf(head.Id)), Tools = heads.Count };
+    }
+
+    /// <summary>A machine with one toolhead, for what doesn't ask which one it is.</summary>
+    public static Machine MachineOf(Toolhead head, double? nozzleMm)
+    {
+        var printer = head.Printer!;
         return new Machine
         {
-            Name = p.Toolhead.FullName,
+            Name = head.FullName,
             Dialect = printer.Dialect,
             BedXMm = printer.BedXMm,
             BedYMm = printer.BedYMm,
@@ -43,11 +58,9 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
             ChamberMaxC = printer.ChamberMaxC,
             MaxSpeedMmPerS = printer.MaxSpeedMmPerS,
             MaxAccelerationMmPerS2 = printer.MaxAccelerationMmPerS2,
-            NozzleDiameterMm = p.NozzleDiameterMm,
-            LongTube = p.Toolhead.Drive == "long-tube",
-            Limits = Facts.LimitsOf(p.Toolhead),
-            Tool = Math.Max(0, heads.IndexOf(p.ToolheadId)),
-            Tools = heads.Count,
+            NozzleDiameterMm = nozzleMm ?? head.NozzleDiameterMm,
+            LongTube = head.Drive == "long-tube",
+            Limits = Facts.LimitsOf(head),
             RelativeE = !printer.AbsoluteE,
             StartCode = printer.StartCode,
             EndCode = printer.EndCode,
@@ -55,6 +68,38 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
             GantryHeightMm = printer.GantryHeightMm,
         };
     }
+
+    /// <summary>What a plan is proposed from without asking the database: enough for ranges and rough costs.</summary>
+    public static PlanContext LightContext(Pairing p) => new()
+    {
+        Machine = MachineOf(p.Toolhead!, p.NozzleDiameterMm),
+        AdvisedC = Facts.NozzleRange(p.Filament!).Span,
+        Family = Family.Find(p.Filament!.Family),
+        DensityGPerCm3 = p.Filament.SolidDensityGPerCm3,
+        StepsPerMm = p.Toolhead!.StepsPerMm,
+        RotationDistanceMm = p.Toolhead.RotationDistanceMm,
+        Use = p.Use,
+        Subject = SubjectOf(p, p.Toolhead),
+    };
+
+    /// <summary>What a plan is made from: machine, settings in force, what is kept and measured.</summary>
+    public async Task<PlanContext> ContextAsync(Pairing? p, Toolhead head)
+    {
+        var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
+        if (p is null)
+            return new() { Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, Subject = head.FullName };
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters).Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && s.Diameters.Any(d => d.RemovedAt == null))
+            .OrderByDescending(s => s.OpenedAt).FirstOrDefaultAsync();
+        return LightContext(p) with
+        {
+            Machine = m,
+            Settings = await SettingsOfAsync(p, m),
+            Kept = (await profiles.LatestAsync(p.Id))?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [],
+            Diameter = spool is null ? null : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]),
+        };
+    }
+
+    private static string SubjectOf(Pairing? p, Toolhead head) => p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
 
     /// <summary>Settings in force for a pairing: its profile, then cautious values.</summary>
     public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m)
@@ -71,17 +116,24 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         };
     }
 
-    /// <summary>A plan with its file's own figures, and its job; the errors where it can't be made. Plans for somebody's own model come back as they are.</summary>
-    public async Task<(TowerPlanV1 Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors)> TowerAsync(Pairing p, TowerPlanV1 plan)
+    /// <summary>A plan with its file's own figures, and its file; the errors where it can't be made. Plans without a file of Glenfrost's come back as they are.</summary>
+    public static (ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors) Make(Trial trial, ITrialPlan plan, PlanContext c)
     {
-        if (plan.Request.IsOwnModel)
+        if (!plan.WritesFile)
             return (plan, null, []);
-        var m = await MachineOfAsync(p);
-        var s = await SettingsOfAsync(p, m);
-        var subject = $"{Facts.FilamentName(p)} on {p.Toolhead!.FullName}, nozzle {p.NozzleName}";
-        var (job, errors) = Once(Json.Write(new { plan.Request, Machine = m, Settings = s, subject }), () => TowerPiece.Make(plan, m, s, subject));
-        return job is null ? (plan, null, errors) : (TowerPiece.WithFile(plan, job), job, errors);
+        if (trial.Lines(plan, c.Machine!) is { } lines)
+            return (plan, new(null, lines, c.Machine!), []);
+        var (made, job, errors) = Jobs.GetOrCreate($"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
+        {
+            entry.Size = 1;
+            entry.SlidingExpiration = TimeSpan.FromMinutes(10);
+            return trial.Make(plan, c);
+        });
+        return job is null ? (plan, null, errors) : (made, new(job, null, c.Machine!), errors);
     }
+
+    /// <summary>The same for a stored or posted plan of a pairing or toolhead.</summary>
+    public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(p, head));
 
     /// <summary>A job by all that it is made from.</summary>
     public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Once(string key, Func<(PieceJob?, IReadOnlyList<FieldError>)> make) => Jobs.GetOrCreate(key, entry =>
@@ -91,12 +143,17 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         return make();
     });
 
+    /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
+    /// <exception cref="InvalidDataException">The written file would leave a limit; nothing is kept.</exception>
+    public StoredFile Store(TrialFile file) => file.Job is { } job ? Store(job) : StoreText(string.Join('\n', file.Lines!) + "\n", file.Machine);
+
     /// <summary>Writes a job's G-code, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="InvalidDataException">The written file would leave a limit; nothing is kept.</exception>
-    public StoredFile Store(PieceJob job)
+    public StoredFile Store(PieceJob job) => StoreText(Text(job), job.Machine);
+
+    private StoredFile StoreText(string text, Machine machine)
     {
-        var text = Text(job);
-        var wrong = GcodeGuard.Check(new StringReader(text), job.Machine);
+        var wrong = GcodeGuard.Check(new StringReader(text), machine);
         if (wrong.Count > 0)
             throw new InvalidDataException($"the file was not kept, since it would leave the machine's limits: {string.Join("; ", wrong)}");
         return place.Files.Put(to => to.Write(Encoding.ASCII.GetBytes(text)));
@@ -108,6 +165,9 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
 
     /// <summary>Opens a stored file; null where it is gone.</summary>
     public Stream? Open(RunFile file) => place.Files.Open(file.Sha256);
+
+    /// <summary>A file's G-code.</summary>
+    public string Text(TrialFile file) => file.Job is { } job ? Text(job) : string.Join('\n', file.Lines!) + "\n";
 
     /// <summary>A job's G-code.</summary>
     public string Text(PieceJob job)

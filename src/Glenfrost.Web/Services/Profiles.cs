@@ -44,24 +44,29 @@ public sealed class Profiles(Bench bench)
         return revision;
     }
 
-    /// <summary>What fitting a part would make doubtful, by pairing, so that it can be said before.</summary>
-    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>> FittingTouchesAsync(Guid printerId, Guid? toolheadId, string slot)
+    /// <summary>What a change would make doubtful, by pairing, so that it can be said before.</summary>
+    public Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>> FittingTouchesAsync(Guid printerId, Guid? toolheadId, string slot) => ChangeTouchesAsync(new Part { PrinterId = printerId, ToolheadId = toolheadId, Slot = slot, Description = "" });
+
+    /// <summary>The same for a change with its reach: a printer, a toolhead, a pairing, or a filament on it.</summary>
+    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>> ChangeTouchesAsync(Part change)
     {
-        var keys = AgeingRules.AfterFitting(slot);
+        var keys = AgeingRules.AfterFitting(change.Slot);
+        var (printer, head, pairing, filament) = (change.PrinterId, change.ToolheadId, change.PairingId, change.FilamentId);
         var pairings = await bench.Db.Pairings.AsNoTracking().Full()
-            .Where(p => p.RemovedAt == null && p.Toolhead!.PrinterId == printerId && (toolheadId == null || p.ToolheadId == toolheadId)).ToListAsync();
+            .Where(p => p.RemovedAt == null && p.Toolhead!.PrinterId == printer && (head == null || p.ToolheadId == head) && (pairing == null || p.Id == pairing) && (filament == null || p.FilamentId == filament)).ToListAsync();
         var latest = await bench.Db.LatestRevisionsAsync([.. pairings.Select(p => p.Id)]);
         return [.. pairings.Select(p => (p, (IReadOnlyList<string>)(latest.GetValueOrDefault(p.Id)?.Settings
             .Where(s => keys.Contains(s.Key) && s.State is (SettingState.Provisional or SettingState.Confirmed))
             .Select(s => s.Key).ToList() ?? []))).Where(x => x.Item2.Count > 0)];
     }
 
-    /// <summary>Fits a part: history, and a revision for each profile that leans on it.</summary>
+    /// <summary>Records a change, a fitted part or another one: history, and a revision for each profile that leans on it.</summary>
     public async Task<int> FitAsync(Part part, string name)
     {
-        var touched = await FittingTouchesAsync(part.PrinterId, part.ToolheadId, part.Slot);
+        var touched = await ChangeTouchesAsync(part);
         await bench.PersonAsync();
-        var why = $"{PartSlot.Find(part.Slot)!.Label.ToLowerInvariant()} changed {Words.ShortDay(part.FittedAt)}";
+        var label = PartSlot.Find(part.Slot)?.Label ?? AgeingRules.Find(part.Slot)!.Label;
+        var why = $"{Words.Lower(label)}{(PartSlot.Find(part.Slot) is null ? "," : " changed")} {Words.ShortDay(part.FittedAt)}";
         return await bench.AloneAsync(async () =>
         {
             bench.Db.Parts.Add(part);
@@ -71,7 +76,7 @@ public sealed class Profiles(Bench bench)
                 await AddRevisionAsync(pairing.Id, ProfileRules.MarkDoubtful(latest!.Settings.Select(s => s.ToCore()), [.. keys], why), $"Doubtful: {why}", causeId: part.Id);
             }
 
-            await bench.LogAsync("printer", $"{PartSlot.Find(part.Slot)!.Label} fitted on {name}: {part.Description}{(touched.Count > 0 ? $"; {Words.Plural(touched.Count, "profile")} doubtful" : "")}", $"/printers/{part.PrinterId}", $"part:{part.Id}");
+            await bench.LogAsync("printer", $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: {part.Description}{(touched.Count > 0 ? $"; {Words.Plural(touched.Count, "profile")} doubtful" : "")}", $"/printers/{part.PrinterId}", $"part:{part.Id}");
             await bench.Db.SaveChangesAsync();
             return touched.Count;
         });

@@ -1,5 +1,5 @@
 using Glenfrost.Core.Profiles;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -15,7 +15,7 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Glenfrost.Web.Simulated.PrintHall hall)
+public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Glenfrost.Web.Simulated.PrintHall hall)
 {
     public async Task<TodayList> ListAsync(int most = 12)
     {
@@ -24,50 +24,55 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
         var rows = new List<TodayRow>();
         var running = new List<RunningPrint>();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
-        var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.PairingId != null && r.World == Worlds.Real)
+        var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == Worlds.Real)
             .OrderByDescending(r => r.CreatedAt).Take(60).ToListAsync();
         var pairings = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToDictionaryAsync(p => p.Id);
-        runs = [.. runs.Where(r => pairings.ContainsKey(r.PairingId!.Value))];
+        var headIds = runs.Where(r => r.ToolheadId != null).Select(r => r.ToolheadId!.Value).Distinct().ToList();
+        var heads = headIds.Count == 0 ? [] : await db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => headIds.Contains(t.Id) && t.RemovedAt == null).ToDictionaryAsync(t => t.Id);
+        runs = [.. runs.Where(r => TrialCatalogue.Find(r.Kind) is not null && (r.PairingId is { } p ? pairings.ContainsKey(p) : r.ToolheadId is { } h && heads.ContainsKey(h)))];
+        Pairing? PairingOf(Run r) => r.PairingId is { } p ? pairings[p] : null;
+        Toolhead HeadOf(Run r) => PairingOf(r)?.Toolhead ?? heads[r.ToolheadId!.Value];
+        string NameOf(Run r) => PairingOf(r) is { } p ? Facts.NameOf(p) : HeadOf(r).FullName;
+        async Task<TrialRunView> ViewOf(Run r) => TrialRuns.View(TrialCatalogue.Get(r.Kind), r, PairingOf(r), HeadOf(r), await noises.AllAsync(), await trials.EarlierAsync(r));
         // Readings only of those whose row speaks of them.
         var read = runs.Where(r => r.Stage == RunStages.Printed).Take(most).Concat(runs.Where(r => r.Stage == RunStages.Read).Take(most)).ToDictionary(r => r.Id);
         foreach (var reading in await db.Readings.AsNoTracking().Where(r => read.Keys.Contains(r.RunId)).ToListAsync())
             read[reading.RunId].Readings.Add(reading);
         foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is not null))
         {
-            var p = pairings[run.PairingId!.Value];
             var gone = (int)(now - run.PrintStartedAt!.Value).TotalMinutes;
             var foreseen = run.ForeseenMinutes ?? 120;
-            running.Add(new(p.Toolhead!.FullName, $"Temperature tower, {Facts.FilamentName(p)}", Math.Min(16, gone * 16 / Math.Max(1, foreseen)), 16,
+            running.Add(new(HeadOf(run).FullName, $"{TrialCatalogue.Get(run.Kind).Name}{(PairingOf(run) is { } p ? $", {Facts.FilamentName(p)}" : "")}", Math.Min(16, gone * 16 / Math.Max(1, foreseen)), 16,
                 gone < foreseen ? $"about {Words.Minutes(foreseen - gone)} left of {Words.Minutes(foreseen)}" : $"should be done since {Words.Minutes(gone - foreseen)}", $"/runs/{run.Id}#print"));
             if (gone >= foreseen)
-                rows.Add(new("Stand by", "Temperature tower", Facts.NameOf(p), "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
+                rows.Add(new("Stand by", TrialCatalogue.Get(run.Kind).Name, NameOf(run), "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
         }
 
         foreach (var live in hall.Prints)
         {
             var print = live.Now();
-            running.Add(new(live.Bench.Spec.Name, $"Temperature tower, {print.State}", print.Layers == 0 ? 0 : print.Layer * 16 / print.Layers, 16, $"layer {print.Layer} of {print.Layers}", $"/runs/{live.Job.RunId}#print"));
+            running.Add(new(live.Bench.Spec.Name, $"{live.Trial.Name}, {print.State}", print.Layers == 0 ? 0 : print.Layer * 16 / print.Layers, 16, $"layer {print.Layer} of {print.Layers}", $"/runs/{live.Job.RunId}#print"));
         }
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Printed).Take(most))
         {
-            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync(), await towers.EarlierAsync(run));
-            var scored = v.Readings.Sum(r => r.Scores.Count);
-            rows.Add(new("Read", "Temperature tower", Facts.NameOf(v.Pairing),
-                scored == 0 ? $"Printed {Words.Ago(run.PrintedAt ?? run.CreatedAt, now)}, nothing scored yet." : $"{Words.Plural(v.Empty.Count, "score")} left; the verdict waits for {(v.Empty.Count == 1 ? "it" : "them")}.",
+            var v = await ViewOf(run);
+            var scored = v.ReadCount;
+            var byScore = v.Grid.Columns.Any(c => c.Kind == CellKind.Score);
+            rows.Add(new("Read", v.Trial.Name, v.Name,
+                scored == 0 ? $"{(v.Plan.TotalLayers == 0 ? "Begun" : "Printed")} {Words.Ago(run.PrintedAt ?? run.CreatedAt, now)}, nothing {(byScore ? "scored" : "read")} yet." : $"{Words.Plural(v.Empty.Count, byScore ? "score" : "reading")} left; the verdict waits for {(v.Empty.Count == 1 ? "it" : "them")}.",
                 $"{Math.Max(1, (int)Math.Ceiling(v.Empty.Count * 0.15))} min", scored == 0 ? "Read" : "Read on", $"/runs/{run.Id}#read"));
         }
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(most))
         {
-            var v = TowerRuns.View(run, pairings[run.PairingId!.Value], await noises.AllAsync(), await towers.EarlierAsync(run));
-            rows.Add(new("Decide", "Temperature tower", Facts.NameOf(v.Pairing), v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
+            var v = await ViewOf(run);
+            rows.Add(new("Decide", v.Trial.Name, v.Name, v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
         }
 
         foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is null))
         {
-            var p = pairings[run.PairingId!.Value];
-            rows.Add(new("Print", $"Temperature tower {run.Number}", Facts.NameOf(p), "Planned; take the file and the sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
+            rows.Add(new("Print", $"{TrialCatalogue.Get(run.Kind).Name} {run.Number}", NameOf(run), "Planned; take the file and the sheet to the printer.", Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
         // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.
@@ -75,7 +80,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
             .Join(db.Revisions.Where(r => r.Number == db.Revisions.Where(x => x.PairingId == r.PairingId).Max(x => x.Number)), s => s.RevisionId, r => r.Id, (s, r) => new { r.PairingId, s })
             .Where(x => x.s.Key == "nozzleTemperatureC" || x.s.State == SettingState.Doubtful).ToListAsync())
             .GroupBy(x => x.PairingId).ToDictionary(g => g.Key, g => g.Select(x => x.s).ToList());
-        var busy = runs.Select(r => r.PairingId!.Value).ToHashSet();
+        var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
         foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
         {
             if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
@@ -83,7 +88,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
             var t = latest.GetValueOrDefault(p.Id)?.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
             if (t is not null && t.State != SettingState.Start)
                 continue;
-            var plan = TowerPlanning.Plan(TowerRuns.Propose(p)).Plan;
+            var plan = Rough(TrialCatalogue.Get(TrialCatalogue.TemperatureTower), p);
             rows.Add(new("Print", "Temperature tower", Facts.NameOf(p), t is null ? "No nozzle temperature yet: everything else leans on it." : $"{Words.N(t.Value)} °C is only a starting value; flow, strings and limit lean on it.",
                 plan is null ? "–" : Cost(plan.Estimate.Minutes, (long?)(plan.Estimate.MassG * 1e6)), "Plan", $"/pairings/{p.Id}/temperature-tower"));
         }
@@ -110,9 +115,10 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
             if (doubtful.Count == 0)
                 continue;
             var labels = doubtful.Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key : i == 0 ? label : label.ToLowerInvariant()).ToList();
-            var tower = doubtful.Any(s => s.Key == "nozzleTemperatureC") && !busy.Contains(p.Id);
+            // The first trial in the order of work that settles something doubtful.
+            var trial = busy.Contains(p.Id) ? null : TrialCatalogue.All.FirstOrDefault(t => t.Settles.Count > 0 && doubtful.Any(s => s.Key == t.Settles[0]));
             rows.Add(new("Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
-                Capital(doubtful[0].StateWhy ?? "something changed since") + ".", tower && TowerPlanning.Plan(TowerRuns.Propose(p)).Plan is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–", tower ? "Plan" : "Open", tower ? $"/pairings/{p.Id}/temperature-tower" : $"/pairings/{p.Id}"));
+                Capital(doubtful[0].StateWhy ?? "something changed since") + ".", trial is not null && Rough(trial, p) is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–", trial is not null ? "Plan" : "Open", trial is not null ? $"/pairings/{p.Id}/{trial.Kind}" : $"/pairings/{p.Id}"));
         }
 
         var week = now.AddDays(-7);
@@ -127,6 +133,13 @@ public sealed class Today(Bench bench, ScoreNoises noises, TowerRuns towers, Gle
         while (rows.Count > most)
             rows.Remove(rows.GroupBy(r => r.Kind).OrderByDescending(g => g.Count()).First().Last());
         return rows;
+    }
+
+    /// <summary>A plan as proposed, with its rough cost; null where it can't be planned without being asked.</summary>
+    private static ITrialPlan? Rough(Trial trial, Pairing p)
+    {
+        var c = Pieces.LightContext(p);
+        return trial.Plan(trial.Propose(c), c).Plan;
     }
 
     private static string Cost(int? minutes, long? massUg) =>

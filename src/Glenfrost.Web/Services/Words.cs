@@ -22,9 +22,9 @@ public static class Words
     /// <summary>Hours, minutes and seconds since the start of a print.</summary>
     public static string Clock(double seconds) => TimeSpan.FromSeconds(Math.Round(seconds)).ToString(@"h\:mm\:ss", CultureInfo.InvariantCulture);
 
-    /// <summary>Minutes, grams and money of a tower; rough ones say so.</summary>
-    public static string Cost(Core.Trials.TemperatureTower.TowerEstimate e, string? currency) =>
-        $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile ? 1 : 0)} g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
+    /// <summary>Minutes, grams and money of a piece; rough ones say so.</summary>
+    public static string Cost(Core.Trials.TrialEstimate e, string? currency) =>
+        $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile || e.MassG < 10 ? 1 : 0)} g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
 
     public static string Money(double minor, string? currency) => $"{(minor / 100).ToString("0.00", CultureInfo.InvariantCulture)} {currency}".TrimEnd();
 
@@ -51,6 +51,12 @@ public static class Words
         var d = SettingRegistry.Find(key);
         return d is null ? N(value) : d.Text(value);
     }
+
+    /// <summary>A setting's value with its unit.</summary>
+    public static string Value(string key, double value) => $"{Setting(key, value)} {Unit(key)}".TrimEnd();
+
+    /// <summary>A name within a sentence.</summary>
+    public static string Lower(string name) => name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
 
     public static string Unit(string key) => SettingRegistry.Find(key)?.Quantity.Unit ?? "";
 

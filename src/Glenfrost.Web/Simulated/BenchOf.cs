@@ -1,4 +1,4 @@
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Materials;
 using Glenfrost.Simulation.Pieces;
@@ -45,7 +45,7 @@ public static class BenchOf
         TalksMacros = p.Dialect == "macro",
         Factory = new PrinterSettings
         {
-            StepsPerMm = t.StepsPerMm ?? 96,
+            StepsPerMm = t.StepsPerMm ?? (t.RotationDistanceMm is { } turn and > 0 ? SimulatedPrinter.StepsPerTurn / turn : 96),
             MaxX = p.MaxSpeedMmPerS,
             MaxY = p.MaxSpeedMmPerS,
             AccelerationX = p.MaxAccelerationMmPerS2,
@@ -68,28 +68,23 @@ public static class BenchOf
     public static HiddenMaterial Material(Filament f, double openHours = 0, double humidityPercent = 50) =>
         HiddenMaterial.Draw(f.Family, Chance.Hash($"{f.Maker}/{f.Line}")).After(openHours, humidityPercent);
 
+    /// <summary>What is loaded where a trial is of a toolhead and nobody says what: plain PLA of no particular make.</summary>
+    public static Filament Whatever { get; } = new() { Maker = "whatever", Line = "is loaded", Family = "PLA" };
+
     /// <summary>All of it for one print.</summary>
-    public static SimulatedBench For(Pairing p, int tools, ulong seed, BenchConditions conditions)
+    public static SimulatedBench For(Pairing? p, Toolhead head, int tools, ulong seed, BenchConditions conditions)
     {
-        var (printer, head) = (p.Toolhead!.Printer!, p.Toolhead);
+        var (printer, filament) = (head.Printer!, p?.Filament ?? Whatever);
+        var (nozzle, highFlow) = (p?.NozzleDiameterMm ?? head.NozzleDiameterMm, (p?.NozzleFlow ?? head.NozzleFlow) == "high-flow");
         // The pairing's nozzle is the one that is fitted for its runs.
-        var fitted = Machine(printer, head) with { NozzleMm = p.NozzleDiameterMm, HighFlow = p.NozzleFlow == "high-flow" };
-        return new(Spec(printer, head, tools, conditions.RoomC, p.Filament!.DiameterMm) with { NozzleMm = p.NozzleDiameterMm }, Material(p.Filament, conditions.OpenHours, conditions.HumidityPercent), fitted, seed);
+        var machine = Machine(printer, head);
+        var fitted = machine with { NozzleMm = nozzle, HighFlow = highFlow, FeedRatio = machine.FeedRatio * FeedShare(head) };
+        return new(Spec(printer, head, tools, conditions.RoomC, filament.DiameterMm) with { NozzleMm = nozzle }, Material(filament, conditions.OpenHours, conditions.HumidityPercent), fitted, seed);
     }
 
-    /// <summary>What a section of a tower is like on a printed piece.</summary>
-    public static PieceLook Look(SimulatedPiece piece, TowerPlanV1 plan, int section)
-    {
-        var s = plan.Sections[section];
-        if (s is not { FromZMm: { } from, ToZMm: { } to })
-            return new PieceLook();
-        if (!plan.Request.Separate)
-            return piece.Look((double)from, (double)to);
-        // Separate pieces each stand on a base of their own.
-        var height = (double)(plan.Request.SectionHeightMm ?? to - from);
-        var foot = (double)(plan.Request.BaseHeightMm ?? 0);
-        return piece.Look(foot, foot + height, section);
-    }
+    /// <summary>What a new value of the feed makes of it, against the value that the hidden feed was drawn for: the first one that stood.</summary>
+    public static double FeedShare(Toolhead t) => t.FirstFeedValue is not { } first || first <= 0 ? 1
+        : t.StepsPerMm is { } steps ? steps / first : t.RotationDistanceMm is { } distance && distance > 0 ? first / distance : 1;
 
     private static string Plain(string name) => name.EndsWith(Suffix, StringComparison.Ordinal) ? name[..^Suffix.Length] : name;
 }

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
@@ -32,11 +33,11 @@ public static class DemoBench
     {
         var seed = (ulong)e.GetProperty("bench").GetInt32();
         var room = e.GetProperty("room");
-        var piece = BenchOf.For(p, tools, seed, new(null, null, room[0].GetDouble(), 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
+        var piece = BenchOf.For(p, p.Toolhead!, tools, seed, new(null, null, room[0].GetDouble(), 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
         var states = plan.Sections.Select(_ => SectionState.Judged).ToList();
-        var read = SimulatedRuns.Readings(piece, plan, states, Chance.Hash("eyes of Isla")).ToList();
+        var read = SimulatedTrial.Of(TemperatureTowerTrial.Word).Readings(piece, plan, states, Chance.Hash("eyes of Isla")).ToList();
         var scores = plan.Sections.ToDictionary(s => Words.N(s.TemperatureC), s => read.Any(r => r.Section == s.Index && r.Aspect == CellAspects.State) ? (object)"failed"
-            : Aspects.All.Select(a => read.FirstOrDefault(r => r.Section == s.Index && r.Aspect == a).Shown?.Value).ToArray());
+            : Aspects.All.Select(a => read.FirstOrDefault(r => r.Section == s.Index && r.Aspect == a)?.Shown.Value).ToArray());
         return new(scores, (int)Math.Round(piece.Trace.PrintSeconds / 60), Math.Round(piece.MassG, 1));
     }
 }

@@ -9,10 +9,10 @@ namespace Glenfrost.Web.Simulated;
 public static class FileLayers
 {
     /// <summary>Reads a file through.</summary>
-    public static IReadOnlyList<TimedLayer> Read(Stream file, Pairing p)
+    public static IReadOnlyList<TimedLayer> Read(Stream file, Toolhead head, Filament? filament)
     {
-        var printer = p.Toolhead!.Printer!;
-        var facts = Inspector.Inspect(file, new InspectionRequest { Motion = MotionLimits.Of(printer.MaxSpeedMmPerS, printer.MaxAccelerationMmPerS2), FilamentDiameterMm = p.Filament!.DiameterMm });
+        var printer = head.Printer!;
+        var facts = Inspector.Inspect(file, new InspectionRequest { Motion = MotionLimits.Of(printer.MaxSpeedMmPerS, printer.MaxAccelerationMmPerS2), FilamentDiameterMm = filament?.DiameterMm ?? 1.75 });
         var (list, at) = (new List<TimedLayer>(facts.Layers.Count), 0.0);
         // The first line that is laid, priming too, is where a tester presses "it begins".
         foreach (var l in facts.Layers)

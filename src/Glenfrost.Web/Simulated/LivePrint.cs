@@ -1,4 +1,4 @@
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Simulation.Printer;
@@ -20,7 +20,7 @@ public sealed record PrintNow(
 /// <summary>
 /// One print on the simulated printer while it runs: lines of the file go to the printer one by one, as fast as its clock and the chosen speed allow.
 /// </summary>
-public sealed class LivePrint(Job job, SimulatedBench bench, TowerPlanV1 plan, string path, Faults faults, Core.Equipment.PrinterPace pace, IReadOnlyList<double> foreseenStartS)
+public sealed class LivePrint(Job job, SimulatedBench bench, ITrialPlan plan, string path, Faults faults, Core.Equipment.PrinterPace pace, IReadOnlyList<double> foreseenStartS)
 {
     private readonly Lock gate = new();
     private readonly List<double> seen = [];
@@ -34,6 +34,9 @@ public sealed class LivePrint(Job job, SimulatedBench bench, TowerPlanV1 plan, s
     public const double MostSpeed = 2000;
 
     public Job Job => job;
+
+    /// <summary>What is printed.</summary>
+    public required Trial Trial { get; init; }
 
     public SimulatedBench Bench => bench;
 
@@ -145,17 +148,11 @@ public sealed class LivePrint(Job job, SimulatedBench bench, TowerPlanV1 plan, s
     }
 
     /// <summary>The planned temperature of each layer in the order of printing.</summary>
-    public static IReadOnlyList<double> Planned(TowerPlanV1 plan)
+    public static IReadOnlyList<double> Planned(ITrialPlan plan)
     {
-        var list = new double[Math.Max(1, plan.TotalLayers)];
-        var per = plan.Request.Separate ? plan.TotalLayers / plan.Sections.Count : plan.TotalLayers;
+        var (list, parts) = (new double[Math.Max(1, plan.TotalLayers)], plan.Parts);
         for (var i = 0; i < list.Length; i++)
-        {
-            list[i] = plan.Request.Separate
-                ? (double)plan.Sections[Math.Min(plan.Sections.Count - 1, i / Math.Max(1, per))].TemperatureC
-                : (double)(plan.Sections.LastOrDefault(s => s.FirstLayer <= i + 1) ?? plan.Sections[0]).TemperatureC;
-        }
-
+            list[i] = (parts.LastOrDefault(p => p.FirstLayer <= i + 1) ?? parts[0]).NozzleC ?? plan.HottestC;
         return list;
     }
 
@@ -178,7 +175,7 @@ public sealed class LivePrint(Job job, SimulatedBench bench, TowerPlanV1 plan, s
         lock (gate)
         {
             // Several short layers may pass at once; each shows the display as it is now.
-            var at = l.Number + l.Object * (plan.Request.Separate ? plan.TotalLayers / plan.Sections.Count : 0);
+            var at = l.Number + l.Object * (plan.LayersPerPiece ?? 0);
             while (seen.Count < Math.Min(at, plan.TotalLayers))
                 seen.Add(Math.Round(printer.DisplayC, 1));
         }

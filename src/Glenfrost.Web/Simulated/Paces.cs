@@ -13,7 +13,7 @@ public sealed class Paces(GlenfrostDb db)
     public async Task<PrinterPace> OfAsync(Guid printerId, string world)
     {
         var prints = await db.Runs.AsNoTracking()
-            .Where(r => r.World == world && r.RemovedAt == null && r.Outcome == "whole" && r.ForeseenMinutes != null && r.ActualMinutes != null && r.Pairing!.Toolhead!.PrinterId == printerId && r.Files.Any(f => f.Kind == "gcode"))
+            .Where(r => r.World == world && r.RemovedAt == null && r.Outcome == "whole" && r.PairingId != null && r.ForeseenMinutes != null && r.ActualMinutes != null && r.Pairing!.Toolhead!.PrinterId == printerId && r.Files.Any(f => f.Kind == "gcode"))
             .OrderByDescending(r => r.PrintedAt).Take(Newest).Select(r => new { r.ForeseenMinutes, r.ActualMinutes }).ToListAsync();
         return PrinterPace.Learn(prints.Select(p => new PrintTimes(p.ForeseenMinutes!.Value, p.ActualMinutes!.Value)));
     }

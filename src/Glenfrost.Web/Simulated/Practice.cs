@@ -9,22 +9,24 @@ namespace Glenfrost.Web.Simulated;
 /// <summary>
 /// The practice world: a simulated twin of a printer, with a pairing and runs of its own. Real runs never see it; what is learned in one world stays there.
 /// </summary>
-public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, TowerRuns runs)
+public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, TrialRuns runs)
 {
     /// <summary>The same plan as a run of the practice world.</summary>
     /// <returns>The run, or what is wrong.</returns>
-    public async Task<(Run? Run, string? Error)> TryAsync(TowerRunView v)
+    public async Task<(Run? Run, string? Error)> TryAsync(TrialRunView v)
     {
-        if (v.Plan.Request.IsOwnModel)
+        if (!v.Plan.WritesFile)
             return (null, "Somebody's own model has no file here that the simulated printer could run.");
-        var twin = await PairingAsync(v.Pairing);
-        // The same tower is not planned twice: one that waits there is taken.
+        var twin = v.Pairing is null ? null : await PairingAsync(v.Pairing);
+        var headId = twin?.ToolheadId ?? await HeadAsync(v.Toolhead);
+        var head = twin?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == headId);
+        // The same plan is not made twice: one that waits there is taken.
         if (await bench.Db.Runs.FirstOrDefaultAsync(r => r.LinkedRunId == v.Run.Id && r.LinkKind == "simulates" && r.RemovedAt == null && r.Stage == RunStages.Planned) is { } waiting && waiting.PlanJson == v.Run.PlanJson)
             return (waiting, null);
-        var (plan, job, errors) = await pieces.TowerAsync(twin, v.Plan);
-        if (job is null)
+        var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
+        if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");
-        return (await runs.CreateAsync(twin, plan, job, v.Run.Id, "simulates"), null);
+        return (await runs.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates"), null);
     }
 
     /// <summary>The twin of a pairing; made where there is none.</summary>
@@ -80,12 +82,13 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Towe
             var copy = twin.Toolheads.FirstOrDefault(t => t.Name == head.Name && t.RemovedAt is null);
             if (copy is null)
             {
-                copy = new Toolhead { PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now };
+                // The feed is the twin's own from then on: a run of practice may change it.
+                copy = new Toolhead { PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, FirstFeedValue = head.FirstFeedValue };
                 bench.Db.Toolheads.Add(copy);
                 twin.Toolheads.Add(copy);
             }
 
-            Follow(bench.Db.Entry(copy), bench.Db.Entry(head), [nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt)]);
+            Follow(bench.Db.Entry(copy), bench.Db.Entry(head), [nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt), nameof(Toolhead.StepsPerMm), nameof(Toolhead.RotationDistanceMm), nameof(Toolhead.FirstFeedValue)]);
         }
 
         await bench.Db.SaveChangesAsync();

@@ -59,13 +59,13 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
     /// <param name="speed">Times real time.</param>
     /// <param name="faults">Name and height of what goes wrong; null for nothing.</param>
     /// <returns>What is wrong; null where it runs.</returns>
-    public async Task<string?> PrintAsync(Bench bench, TowerRunView v, RunFile file, double speed, (string Name, double At)? faults)
+    public async Task<string?> PrintAsync(Bench bench, TrialRunView v, RunFile file, double speed, (string Name, double At)? faults)
     {
         if (v.Run.World != Worlds.Practice)
             return "Only runs of the practice world are printed on the simulated printer.";
         if (!place.Files.Exists(file.Sha256))
             return "The run's file is gone from the data folder. Change the plan, then a new one is written.";
-        var printerId = v.Pairing.Toolhead!.PrinterId;
+        var printerId = v.Toolhead.PrinterId;
         await InterruptAsync(bench);
         var layers = await FileLayersAsync(file, v);
         var pace = await new Paces(bench.Db).OfAsync(printerId, v.Run.World);
@@ -84,7 +84,7 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
             PredictedS = predicted,
             ReestimatedS = pace.Of(predicted),
         };
-        var (open, humidity, room) = await SpoolAsync(bench, v.Pairing);
+        var (open, humidity, room) = await SpoolAsync(bench, v);
         var conditions = new BenchConditions(faults?.Name, faults?.At, room, open, humidity);
         job.OptionsJson = Json.Write(conditions);
         var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == printerId && t.RemovedAt == null);
@@ -100,7 +100,7 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
                 run.PrintStartedAt = bench.Now;
                 run.ReestimatedMinutes = (int)Math.Ceiling(pace.Of(predicted) / 60);
                 bench.Touch(run);
-                await bench.LogAsync("run", $"Temperature tower {run.Number} prints on the simulated printer: {Facts.NameOf(v.Pairing)}", $"/runs/{run.Id}");
+                await bench.LogAsync("run", $"{v.Title} {(v.Plan.TotalLayers == 0 ? "runs" : "prints")} on the simulated printer: {v.Name}", $"/runs/{run.Id}");
                 return await bench.Db.SaveChangesAsync();
             });
             if (begun == 0)
@@ -113,21 +113,21 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
             return Busy(v);
         }
 
-        var live = new LivePrint(job, BenchOf.For(v.Pairing, tools, unchecked((ulong)job.Seed), conditions), v.Plan, place.Files.PathOf(file.Sha256), conditions.Faults, pace, [.. layers.Select(l => l.StartS)]);
+        var live = new LivePrint(job, BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions), v.Plan, place.Files.PathOf(file.Sha256), conditions.Faults, pace, [.. layers.Select(l => l.StartS)]) { Trial = v.Trial };
         prints[job.Id] = live;
         tasks[job.Id] = Task.Run(() => RunAsync(live));
         return null;
     }
 
-    private static string Busy(TowerRunView v) => $"{v.Pairing.Toolhead!.FullName} prints something else now. Wait for it, or stop it.";
+    private static string Busy(TrialRunView v) => $"{v.Toolhead.FullName} prints something else now. Wait for it, or stop it.";
 
     /// <summary>A spool's openness, the room's humidity and temperature.</summary>
-    private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(Bench bench, Pairing p)
+    private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(Bench bench, TrialRunView v)
     {
         var room = await bench.RoomAsync();
         var humidity = room?.HumidityPercent ?? 50;
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings).Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).OrderBy(s => s.Id).FirstOrDefaultAsync();
-        var hours = spool is null ? 0 : Facts.Dryness(spool, p.Filament!.Family, humidity, bench.Now).Item1 ?? 0;
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings).Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id).FirstOrDefaultAsync();
+        var hours = spool is null ? 0 : Facts.Dryness(spool, v.Pairing!.Filament!.Family, humidity, bench.Now).Item1 ?? 0;
         return (Math.Min(hours, 2000), humidity, room?.TemperatureC ?? 20);
     }
 
@@ -199,12 +199,12 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
     }
 
     /// <summary>Layers of a run's file as its clock foresees them; read from the file itself.</summary>
-    public async Task<IReadOnlyList<TimedLayer>> FileLayersAsync(RunFile file, TowerRunView v)
+    public async Task<IReadOnlyList<TimedLayer>> FileLayersAsync(RunFile file, TrialRunView v)
     {
         if (place.Files.Open(file.Sha256) is not { } content)
             return [];
         await using (content)
-            return await Task.Run(() => FileLayers.Read(content, v.Pairing));
+            return await Task.Run(() => FileLayers.Read(content, v.Toolhead, v.Pairing?.Filament));
     }
 
     public override async Task StopAsync(CancellationToken cancellationToken)

@@ -1,5 +1,5 @@
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pieces;
@@ -14,7 +14,7 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Glenfrost.Web.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
-public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos, Services.Instruments instrumentBook, DataPlace place)
+public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos, Services.Instruments instrumentBook, DataPlace place)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -33,7 +33,7 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
         {
             // Nothing stands: the run can be printed again.
             v.Run.PrintStartedAt = null;
-            await bench.LogAsync("run", $"Simulated print of temperature tower {v.Run.Number} {job.Outcome}; nothing stands", $"/runs/{v.Run.Id}");
+            await bench.LogAsync("run", $"Simulated print of {v.Called} {job.Outcome}; nothing stands", $"/runs/{v.Run.Id}");
             await bench.SaveAsync();
             return;
         }
@@ -55,13 +55,13 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
     /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a second.
     /// </summary>
     /// <returns>What is wrong; null where it was taken off.</returns>
-    public async Task<string?> TakeOffInterruptedAsync(TowerRunView v, Job job, RunFile file)
+    public async Task<string?> TakeOffInterruptedAsync(TrialRunView v, Job job, RunFile file)
     {
         if (!place.Files.Exists(file.Sha256))
             return "The run's file is gone from the data folder: what stood can't be told any more.";
-        var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == v.Pairing.Toolhead!.PrinterId && t.RemovedAt == null);
+        var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == v.Toolhead.PrinterId && t.RemovedAt == null);
         var conditions = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null, 20, 0, 50);
-        var piece = await Task.Run(() => BenchOf.For(v.Pairing, tools, unchecked((ulong)job.Seed), conditions).Print(File.ReadLines(place.Files.PathOf(file.Sha256)), conditions.Faults, job.Line));
+        var piece = await Task.Run(() => BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions).Print(File.ReadLines(place.Files.PathOf(file.Sha256)), conditions.Faults, job.Line));
         piece.Trace.EndedBecause = job.Outcome;
         var standing = Math.Min(StandingLayers(piece.Trace, v.Plan), v.Plan.TotalLayers - 1);
         if (standing == 0)
@@ -71,28 +71,29 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
         return null;
     }
 
-    private async Task StoreAsync(TowerRunView v, Job job, PieceFile piece, int standing)
+    private async Task StoreAsync(TrialRunView v, Job job, PieceFile piece, int standing)
     {
         var (run, plan) = (v.Run, v.Plan);
         var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
-        var conditions = run.ConditionsJson ?? Json.Write(await runs.PrefillConditionsAsync(v.Pairing));
-        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Services.Pieces.FileName("json", "simulated-piece", v.Pairing.Filament!.Line, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
+        var conditions = run.ConditionsJson ?? Json.Write(await runs.PrefillConditionsAsync(v.Pairing, v.Toolhead));
+        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Services.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
         var whole = standing >= plan.TotalLayers;
         (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer) = (RunStages.Printed, bench.Now, whole ? "whole" : "ended early", whole ? null : standing);
         run.ActualMinutes = Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60));
-        run.DisplayFollowed = plan.Sections.All(s => BenchOf.Look(piece.Piece(), plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
+        run.DisplayFollowed = SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan);
         run.ConditionsJson = conditions;
         bench.Touch(run);
-        await bench.LogAsync("run", $"Temperature tower {run.Number} printed on the simulated printer, {job.Outcome}: {Facts.NameOf(v.Pairing)}", $"/runs/{run.Id}");
+        await bench.LogAsync("run", $"{v.Title} {(plan.TotalLayers == 0 ? "run" : "printed")} on the simulated printer, {job.Outcome}: {v.Name}", $"/runs/{run.Id}");
         await bench.SaveAsync();
     }
 
     /// <summary>Layers of the plan that stand, in the plan's own count.</summary>
-    private static int StandingLayers(PrintTrace trace, TowerPlanV1 plan)
+    private static int StandingLayers(PrintTrace trace, ITrialPlan plan)
     {
-        if (!plan.Request.Separate)
+        if (plan.TotalLayers == 0)
+            return trace.Free.Count > 0 ? 1 : 0;
+        if (plan.LayersPerPiece is not { } per)
             return trace.Layers.Count(l => l.Object == 0);
-        var per = Math.Max(1, plan.TotalLayers / plan.Sections.Count);
         return trace.Layers.GroupBy(l => l.Object).Count(g => g.Count() >= per) * per;
     }
 
@@ -113,13 +114,12 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
     private static readonly MemoryCache Pieces = new(new MemoryCacheOptions { SizeLimit = 12 });
 
     /// <summary>Draws each standing section and puts the pictures with the run's photos, through the same door as a camera's.</summary>
-    private async Task PhotographAsync(TowerRunView v, SimulatedPiece piece)
+    private async Task PhotographAsync(TrialRunView v, SimulatedPiece piece)
     {
         Directory.CreateDirectory(place.IncomingFolder);
-        foreach (var s in v.Plan.Sections)
+        foreach (var s in v.Parts)
         {
-            var look = BenchOf.Look(piece, v.Plan, s.Index);
-            if (look.Layers == 0)
+            if (SimulatedTrial.Of(v.Run.Kind).Picture(piece, v.Plan, s.Index) is not { Layers: > 0 } look)
                 continue;
             var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
             await File.WriteAllBytesAsync(path, SectionPicture.Png(look, piece.Seed * 31 + (ulong)s.Index));
@@ -134,43 +134,23 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
         }
     }
 
-    /// <summary>What the simulated instruments read, in the order of the table: the whole on the scale, the display of each section, then aspect by aspect.</summary>
-    public static IEnumerable<(int Section, string Aspect, string Instrument, Shown Shown)> Readings(SimulatedPiece piece, TowerPlanV1 plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
-    {
-        yield return (0, CellAspects.Mass, "scale", new Scale(piece.Seed, 0.1).Weigh(piece.MassG));
-        var eyes = new Eyes(eyesSeed);
-        var standing = plan.Sections.Reverse().Where(s => states[s.Index] != SectionState.Lost).Select(s => (s.Index, Look: BenchOf.Look(piece, plan, s.Index))).Where(s => s.Look.Layers > 0).ToList();
-        foreach (var (i, look) in standing)
-            yield return (i, "observedC", "display", new(Math.Round(look.DisplayC), "°C", 1));
-        foreach (var (i, _) in standing.Where(s => s.Look.Failed))
-            yield return (i, "state", "eyes", new((double)SectionState.Failed, "", 1));
-        foreach (var aspect in Aspects.All)
-        {
-            foreach (var (i, look) in standing.Where(s => !s.Look.Failed))
-            {
-                if (eyes.Score(look, aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + i) is { } shown)
-                    yield return (i, aspect, "eyes", shown);
-            }
-        }
-    }
-
     /// <summary>Reads a piece, one value after another, as if somebody typed.</summary>
     public async Task ReadAsync(Guid runId, ReadingNow now, TimeSpan between, CancellationToken stop)
     {
         if (await runs.LoadAsync(runId) is not { } v || PieceOf(v.Run) is not { } piece)
             return;
-        var list = Readings(piece, v.Plan, v.States, EyesSeed(v)).Where(r => !v.Cells.TryGetValue((r.Section, r.Aspect), out var c) || c.Entered == "").ToList();
+        var list = SimulatedTrial.Of(v.Run.Kind).Readings(piece, v.Plan, v.States, EyesSeed(v)).Where(r => !v.Cells.TryGetValue((r.Section, r.Aspect), out var c) || c.Entered == "").ToList();
         now.Of(list.Count);
         var instruments = new Dictionary<string, Guid>();
-        foreach (var (section, aspect, kind, shown) in list)
+        foreach (var (section, aspect, kind, shown, word) in list)
         {
             stop.ThrowIfCancellationRequested();
             if (!instruments.TryGetValue(kind, out var revision))
                 instruments[kind] = revision = await instrumentBook.RevisionAsync($"simulated {kind}", kind, shown.Resolution, shown.Unit);
-            var text = aspect == "state" ? "failed" : Words.N(shown.Value);
+            var text = word ?? Words.N(shown.Value, 3);
             // The context is one for all; what it holds of one reading is not needed for the next.
             bench.Db.ChangeTracker.Clear();
-            await runs.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = aspect == "state" ? null : shown.Resolution });
+            await runs.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = word is null ? shown.Resolution : null });
             now.One();
             if (between > TimeSpan.Zero)
                 await Task.Delay(between, stop);
@@ -178,5 +158,5 @@ public sealed class SimulatedRuns(Bench bench, TowerRuns runs, PhotoBook photos,
     }
 
     /// <summary>The same eyes look at all pieces of a pairing's printer world.</summary>
-    public static ulong EyesSeed(TowerRunView v) => Chance.Hash($"eyes at {v.Pairing.Toolhead!.Printer!.Name}");
+    public static ulong EyesSeed(TrialRunView v) => Chance.Hash($"eyes at {v.Toolhead.Printer!.Name}");
 }

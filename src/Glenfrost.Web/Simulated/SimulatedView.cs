@@ -1,5 +1,5 @@
 using Glenfrost.Core.Equipment;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -10,7 +10,7 @@ namespace Glenfrost.Web.Simulated;
 /// <summary>What a run's page shows of the simulated bench.</summary>
 public sealed record SimulatedView
 {
-    public required TowerRunView V { get; init; }
+    public required TrialRunView V { get; init; }
 
     /// <summary>The print that goes on; null where none does.</summary>
     public PrintNow? Now { get; init; }
@@ -52,10 +52,10 @@ public sealed record SimulatedView
         ["garbled"] = "every n-th line arrives garbled",
     };
 
-    public static async Task<SimulatedView> OfAsync(TowerRunView v, Bench bench, PrintHall hall, Paces paces, SimulatedRuns simulated)
+    public static async Task<SimulatedView> OfAsync(TrialRunView v, Bench bench, PrintHall hall, Paces paces, SimulatedRuns simulated)
     {
         var (run, live) = (v.Run, hall.PrintOf(v.Run.Id));
-        var printerId = v.Pairing.Toolhead!.PrinterId;
+        var printerId = v.Toolhead.PrinterId;
         var view = new SimulatedView
         {
             V = v,
@@ -76,7 +76,7 @@ public sealed record SimulatedView
         };
     }
 
-    private static IReadOnlyList<StripLayer> StripOf(SimulatedPiece piece, TowerPlanV1 plan)
+    private static IReadOnlyList<StripLayer> StripOf(SimulatedPiece piece, ITrialPlan plan)
     {
         var seen = piece.Trace.Layers;
         return [.. LivePrint.Planned(plan).Select((c, i) => new StripLayer(i + 1, c, i < seen.Count ? Math.Round(seen[i].DisplayC, 1) : null))];

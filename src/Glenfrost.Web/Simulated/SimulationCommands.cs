@@ -6,6 +6,7 @@ using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Materials;
+using Glenfrost.Core.Trials;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Simulation.Printer;
 using Glenfrost.Storage.Records;
@@ -209,7 +210,7 @@ public static class SimulationCommands
         foreach (var cell in sheet!.Open)
         {
             var s = sheet.Sections[cell.Section];
-            var look = sheet.Separate ? piece.Look(0, 1000, cell.Section) : piece.Look((double)(s.FromZMm ?? 0), (double)(s.ToZMm ?? 0));
+            var look = sheet.Separate ? piece.Look(0, 1000, cell.Section) : piece.Look(s.FromZMm ?? 0, s.ToZMm ?? 0);
             var shown = eyes.Score(look, cell.Aspect, cell.Section);
             var answer = await http.PostAsJsonAsync($"/api/v1/runs/{run}/readings", new
             {

@@ -1,7 +1,7 @@
 using System.Globalization;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Watching;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.EntityFrameworkCore;
@@ -24,7 +24,7 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
     /// <param name="key">Made by the client; stored once.</param>
     /// <param name="note">In the tester's words; may be null.</param>
     /// <returns>What was noticed where, or what is wrong.</returns>
-    public async Task<(StampView? Stamp, string? Error)> StampAsync(TowerRunView v, string what, TimeSpan ago, string key, string? note)
+    public async Task<(StampView? Stamp, string? Error)> StampAsync(TrialRunView v, string what, TimeSpan ago, string key, string? note)
     {
         if (!CellAspects.Noticed.Contains(what))
             return (null, $"\"{what}\" is not what can be stamped: {string.Join(", ", CellAspects.Noticed)} would be right.");
@@ -38,9 +38,7 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
         var (noticed, clock) = hall.PrintOf(v.Run.Id) is { } live ? (Live(live, layers, ago), "printer's clock") : (await WatchedAsync(v, layers, ago), "file's clock");
         if (noticed is not { } n)
             return (null, v.Run.PrintStartedAt is null ? "Say first that it is printing: press \"It is printing now\" as the first layer begins." : "The first layer has not begun, or by its file the print is over. Say how it ended.");
-        var section = (v.Plan.Sections.LastOrDefault(s => s.FirstLayer <= n.Layer) ?? v.Plan.Sections[0]).Index;
-        if (v.Plan.Request.Separate)
-            section = Math.Clamp((n.Layer - 1) / Math.Max(1, v.Plan.TotalLayers / v.Plan.Sections.Count), 0, v.Plan.Sections.Count - 1);
+        var section = v.Parts.All(p => p.FirstLayer <= 1) ? 0 : (v.Parts.LastOrDefault(s => s.FirstLayer <= n.Layer) ?? v.Parts[0]).Index;
         var text = string.Create(CultureInfo.InvariantCulture,
             $"layer {n.Layer}{(n.FirstLayer == n.LastLayer ? "" : $" ({n.FirstLayer} to {n.LastLayer})")}, {n.ZMm:0.0} ± {Math.Max(0.1, n.ZUncertaintyMm):0.0} mm, {n.FlowMm3PerS:0.0}{(n.FlowUncertainty >= 0.05 ? $" ± {n.FlowUncertainty:0.0}" : "")} mm³/s");
         var person = await bench.PersonAsync();
@@ -62,12 +60,12 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
                 Why = $"{clock}, {(note is null ? "" : note + "; ")}{n.UncertaintyS:0.0} s either way",
             };
             bench.Db.Readings.Add(row);
-            await bench.LogAsync("reading", $"{what} at {text}: temperature tower {v.Run.Number}, {Facts.NameOf(v.Pairing)}", $"/runs/{v.Run.Id}#stamps");
+            await bench.LogAsync("reading", $"{what} at {text}: {v.Called}, {v.Name}", $"/runs/{v.Run.Id}#stamps");
             await bench.Db.SaveChangesAsync();
             return row;
         });
         var tag = what switch { "grinding" => "grind", "other" => "noticed", _ => what };
-        await findings.AddAsync($"stamp-{key}", tag, note is null ? text : $"{note}; {text}", v.Run.Id, v.Pairing.Id, section, null, $"temperature tower {v.Run.Number}, {Words.N(v.Plan.Sections[section].TemperatureC)} °C", $"/runs/{v.Run.Id}#stamps");
+        await findings.AddAsync($"stamp-{key}", tag, note is null ? text : $"{note}; {text}", v.Run.Id, v.Pairing?.Id, section, null, $"{v.Called}, {v.Parts[section].Label}", $"/runs/{v.Run.Id}#stamps");
         return (View(reading), null);
     }
 
@@ -86,7 +84,7 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
     });
 
     /// <summary>The stamps that stand, in the order of their pressing.</summary>
-    public static IReadOnlyList<StampView> Of(TowerRunView v) => [.. v.Cells.Values.Where(r => CellAspects.IsStamp(r.Aspect) && r.Entered.Length > 0).OrderBy(r => r.At).Select(View)];
+    public static IReadOnlyList<StampView> Of(TrialRunView v) => [.. v.Cells.Values.Where(r => CellAspects.IsStamp(r.Aspect) && r.Entered.Length > 0).OrderBy(r => r.At).Select(View)];
 
     private static StampView View(Reading r) => new(r.Id, r.Section, CellAspects.NoticedIn(r.Aspect), r.Entered, r.At);
 
@@ -101,11 +99,11 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
         return FileClock.At(layers, Math.Max(0, elapsed), pace, FileClock.ReactionS * live.Speed, FileClock.ReactionUncertaintyS * live.Speed);
     }
 
-    private async Task<Noticed?> WatchedAsync(TowerRunView v, IReadOnlyList<TimedLayer> layers, TimeSpan ago)
+    private async Task<Noticed?> WatchedAsync(TrialRunView v, IReadOnlyList<TimedLayer> layers, TimeSpan ago)
     {
         if (v.Run.PrintStartedAt is not { } began)
             return null;
-        var pace = await paces.OfAsync(v.Pairing.Toolhead!.PrinterId, v.Run.World);
+        var pace = await paces.OfAsync(v.Toolhead.PrinterId, v.Run.World);
         return FileClock.At(layers, (bench.Now - ago - began).TotalSeconds, pace);
     }
 }

@@ -9,6 +9,7 @@ using Glenfrost.Core.Gcode.Watching;
 using Glenfrost.Core.Tests.Pieces;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Samples;
 using Glenfrost.Simulation;

@@ -29,6 +29,15 @@ public sealed record Dialect
     /// <summary>Sets the extruder's steps per mm; null where they stand in a configuration file as a rotation distance.</summary>
     public Func<double, string>? StepsPerMm { get; init; }
 
+    /// <summary>Sets the extruder's rotation distance, mm a turn; null where the printer counts steps.</summary>
+    public Func<double, string>? RotationDistance { get; init; }
+
+    /// <summary>Tunes the heater at a temperature, °C.</summary>
+    public required Func<double, string> TuneHeater { get; init; }
+
+    /// <summary>What keeps the values that a tuning found: P, I and D, with what it overwrites.</summary>
+    public required Func<double, double, double, (string Text, string Note)> KeepTuning { get; init; }
+
     /// <summary>Waits for the nozzle, also while it cools, °C.</summary>
     public required Func<double, string> WaitForNozzle { get; init; }
 
@@ -58,6 +67,8 @@ public sealed record Dialect
             Acceleration = a => $"M204 P{N(a)} T{N(a)}",
             Dwell = s => $"G4 S{N(s)}",
             StepsPerMm = n => $"M92 E{N(n)}",
+            TuneHeater = c => $"M303 E0 S{N(c)} C8",
+            KeepTuning = (p, i, d) => ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 R{N(c)}",
             WaitForCoolingBed = c => $"M190 R{N(c)}",
             Store = "M500",
@@ -70,6 +81,8 @@ public sealed record Dialect
             Acceleration = a => $"M204 P{N(a)} T{N(a)}",
             Dwell = s => $"G4 S{N(s)}",
             StepsPerMm = n => $"M92 E{N(n)}",
+            TuneHeater = c => $"M303 E0 S{N(c)} C8",
+            KeepTuning = (p, i, d) => ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 R{N(c)}",
             WaitForCoolingBed = c => $"M190 R{N(c)}",
             Store = "M500",
@@ -81,6 +94,9 @@ public sealed record Dialect
             PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
             Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
             Dwell = s => $"G4 P{N(s * 1000)}",
+            RotationDistance = mm => $"SET_EXTRUDER_ROTATION_DISTANCE EXTRUDER=extruder DISTANCE={N(mm)}",
+            TuneHeater = c => $"PID_CALIBRATE HEATER=extruder TARGET={N(c)}",
+            KeepTuning = (p, i, d) => (string.Create(CultureInfo.InvariantCulture, $"pid_kp: {p:0.###}\npid_ki: {i:0.###}\npid_kd: {d:0.###}"), "Goes into the extruder's part of the configuration file; the printer restarts to read it. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 S{N(c)}",
             FirmwareRetraction = (mm, speed) => "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={N(l)}" : "") + (speed is { } v ? $" RETRACT_SPEED={N(v)} UNRETRACT_SPEED={N(v)}" : ""),
         },

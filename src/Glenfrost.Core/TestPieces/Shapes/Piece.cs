@@ -41,6 +41,13 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));
 }
 
+/// <summary>A part of a piece that is laid with more or less plastic than the rest: flow as the factor under test.</summary>
+/// <param name="Factor">Times the feed that the settings ask for.</param>
+/// <param name="Section">Section that it holds for; null for all.</param>
+/// <param name="Box">Seen from above, mm; null for all of the section.</param>
+/// <param name="FromLayer">First layer that it holds for, from 1.</param>
+public sealed record FlowZone(double Factor, int? Section = null, Envelope? Box = null, int FromLayer = 1);
+
 /// <summary>A test piece as closed regions per layer, in its own coordinates.</summary>
 public sealed record Piece
 {
@@ -55,6 +62,21 @@ public sealed record Piece
 
     /// <summary>Direction in which seams are put, where nothing is judged.</summary>
     public (double X, double Y) SeamToward { get; init; } = (0, 1);
+
+    /// <summary>Parts that are laid with another flow; the first that fits counts.</summary>
+    public IReadOnlyList<FlowZone> Flows { get; init; } = [];
+
+    /// <summary>Times the feed that the settings ask for, at a place of a layer.</summary>
+    public double FlowAt(PieceLayer layer, double x, double y)
+    {
+        foreach (var f in Flows)
+        {
+            if (layer.Number >= f.FromLayer && (f.Section is null || f.Section == layer.Section) && (f.Box is null || f.Box.Contains(x, y)))
+                return f.Factor;
+        }
+
+        return 1;
+    }
 
     /// <summary>Height, mm.</summary>
     public double HeightMm => Layers[^1].TopMm;

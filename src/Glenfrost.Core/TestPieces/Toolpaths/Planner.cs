@@ -232,6 +232,8 @@ public sealed class Planner(PrintSettings s)
             if (length < 1e-6)
                 continue;
             var e = s.FeedMm(length, line.SpacingMm, layer.HeightMm);
+            if (piece.Flows.Count > 0)
+                e *= piece.FlowAt(layer, (p.X + x) / 2, (p.Y + y) / 2);
             if (role is not (PathRole.Brim or PathRole.Skirt))
                 feed += e;
             (x, y) = (p.X, p.Y);

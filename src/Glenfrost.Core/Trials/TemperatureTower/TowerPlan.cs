@@ -1,3 +1,4 @@
+using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.TemperatureTower;
@@ -110,17 +111,8 @@ public sealed record TowerSection(int Index, decimal TemperatureC, decimal? From
 /// <param name="Piece">Piece of the plate, from 0; null for one tower.</param>
 public sealed record TowerCheckpoint(int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange, double? AtSeconds = null, int? Piece = null);
 
-/// <summary>Cost of a tower: rough before there is a file, from its moves once there is one.</summary>
-/// <param name="Minutes">Minutes of printing.</param>
-/// <param name="MassG">Filament, g.</param>
-/// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
-/// <param name="FromFile">True where these are the file's own figures.</param>
-/// <param name="CostMinor">Filament cost in minor units of the filament's currency; null where it is not known.</param>
-/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no file.</param>
-public sealed record TowerEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
-
 /// <summary>A tower that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record TowerPlanV1
+public sealed record TowerPlanV1 : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
     public int Version { get; init; } = 1;
@@ -159,13 +151,39 @@ public sealed record TowerPlanV1
     public decimal WorstBoundaryErrorLayers { get; init; }
 
     /// <summary>Rough time and mass.</summary>
-    public required TowerEstimate Estimate { get; init; }
+    public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
     public IReadOnlyList<string> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make the tower better, for example two towers instead of a slender one.</summary>
     public IReadOnlyList<Offer> Offers { get; init; } = [];
+
+    /// <summary>Parts in the order of printing; separate pieces each with all of their layers.</summary>
+    [JsonIgnore]
+    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. Sections.Select(s => new PlanPart(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", LayersPerPiece is { } n ? s.Index * n + 1 : s.FirstLayer, LayersPerPiece is { } m ? (s.Index + 1) * m : s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC))];
+
+    [JsonIgnore]
+    string ITrialPlan.Summary => $"{Say.Plural(Sections.Count, "section")}, {Say.N(Sections[0].TemperatureC)} → {Say.N(Sections[^1].TemperatureC)} °C by {Say.N(StepC)}, {(Request.Separate ? "separate pieces, hottest first" : "hottest at the bottom")} · {(Request.LayerHeightMm is { } lh ? $"{Say.N(lh)} mm layers, " : "")}{(LayersPerSection is { } per ? $"{per} a section" : "rounded by height")}";
+
+    /// <summary>Layers of each separate piece; null for one tower.</summary>
+    [JsonIgnore]
+    public int? LayersPerPiece => Request.Separate ? Math.Max(1, TotalLayers / Sections.Count) : null;
+
+    [JsonIgnore]
+    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints => [.. Checkpoints.Select(c => new PlanCheckpoint(c.Layer, (double?)c.ZMm, Say.N(c.TemperatureC), c.IsChange ? $"{c.SectionIndex + 1}" : "base and 1", c.AtSeconds, c.Piece))];
+
+    [JsonIgnore]
+    string ITrialPlan.CheckpointHead => "Display, °C";
+
+    [JsonIgnore]
+    bool ITrialPlan.WritesFile => !Request.IsOwnModel;
+
+    [JsonIgnore]
+    double ITrialPlan.HottestC => (double)Sections.Max(s => s.TemperatureC);
+
+    [JsonIgnore]
+    double ITrialPlan.CoolestC => (double)Sections.Min(s => s.TemperatureC);
 }
 
 /// <summary>A plan, or the fields at which it is refused.</summary>

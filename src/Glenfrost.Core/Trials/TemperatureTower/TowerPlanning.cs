@@ -188,7 +188,7 @@ public static class TowerPlanning
     /// <summary>
     /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. <see cref="TowerPiece"/> puts the file's own figures in its place.
     /// </summary>
-    private static TowerEstimate Estimate(TowerRequest r, IReadOnlyList<TowerSection> sections, double baseHeight, Stile stile)
+    private static TrialEstimate Estimate(TowerRequest r, IReadOnlyList<TowerSection> sections, double baseHeight, Stile stile)
     {
         var layer = (double)r.LayerHeightMm!.Value;
         var flow = 4 * Math.Pow(stile.Scale, 2);

@@ -3,9 +3,6 @@ namespace Glenfrost.Core.Trials.TemperatureTower;
 /// <summary>A band of temperatures, °C.</summary>
 public sealed record Band(double FromC, double ToC);
 
-/// <summary>A kept or proposed setting with its 95 % half-width.</summary>
-public sealed record SettingValue(string Key, double Value, double Uncertainty);
-
 /// <summary>What to print next.</summary>
 /// <param name="Kind">repeat-pair, finer-steps, extend-range, print-again or confirm.</param>
 /// <param name="Text">One sentence.</param>
@@ -13,7 +10,15 @@ public sealed record SettingValue(string Key, double Value, double Uncertainty);
 /// <param name="CoolestC">Range of the proposed tower, °C.</param>
 /// <param name="StepC">Its step, °C.</param>
 /// <param name="Chance">Chance that one value then stands alone, 0–1; null where it is not computed.</param>
-public sealed record NextPrint(string Kind, string Text, double? HottestC = null, double? CoolestC = null, double? StepC = null, double? Chance = null);
+public sealed record NextPrint(string Kind, string Text, double? HottestC = null, double? CoolestC = null, double? StepC = null, double? Chance = null)
+    : TrialNext(Kind, Text, HottestC is null ? null : TemperatureTowerTrial.Word, ValuesOf(HottestC, CoolestC, StepC))
+{
+    /// <inheritdoc/>
+    public override string? More => Chance is { } c ? $"Chance that one value then stands alone: {Say.N(Math.Round(c * 10), 0)} in 10." : null;
+
+    private static Dictionary<string, decimal>? ValuesOf(double? hottest, double? coolest, double? step) =>
+        hottest is null ? null : new Dictionary<string, decimal> { ["hottestC"] = (decimal)hottest, ["coolestC"] = (decimal)(coolest ?? hottest), ["stepC"] = (decimal)(step ?? 5) };
+}
 
 /// <summary>One section as the verdict sees it.</summary>
 /// <param name="TemperatureC">Temperature judged at, °C: the observed one where it was noted.</param>
@@ -25,12 +30,9 @@ public sealed record NextPrint(string Kind, string Text, double? HottestC = null
 /// <param name="Arithmetic">How the number came about, to be read by a person.</param>
 public sealed record SectionVerdict(double TemperatureC, double? Desirability, double? Low, double? High, double? WinProbability, string Fate, string Arithmetic);
 
-/// <summary>The verdict on a temperature tower. Always recomputable from its readings and seed.</summary>
-public sealed record TowerVerdict
+/// <summary>The verdict on a temperature tower: clear, band, noise, edge or insufficient. Always recomputable from its readings and seed.</summary>
+public sealed record TowerVerdict : TrialVerdict
 {
-    /// <summary>clear, band, noise, edge or insufficient.</summary>
-    public required string Verdict { get; init; }
-
     /// <summary>Proposed nozzle temperature, °C; null when insufficient.</summary>
     public double? RecommendedTemperatureC { get; init; }
 
@@ -43,17 +45,12 @@ public sealed record TowerVerdict
     /// <summary>Same order and length as the readings.</summary>
     public required IReadOnlyList<SectionVerdict> Sections { get; init; }
 
-    /// <summary>The verdict in one sentence.</summary>
-    public required string Sentence { get; init; }
-
-    /// <summary>Reasons with their numbers.</summary>
-    public required IReadOnlyList<string> Reasons { get; init; }
-
-    /// <summary>What to be careful about.</summary>
-    public required IReadOnlyList<string> Warnings { get; init; }
-
     /// <summary>What to print next; null where nothing is.</summary>
-    public NextPrint? Next { get; init; }
+    public new NextPrint? Next
+    {
+        get => (NextPrint?)base.Next;
+        init => base.Next = value;
+    }
 
     /// <summary>Aspects that all judged sections have in common.</summary>
     public required IReadOnlyList<string> CommonAspects { get; init; }
@@ -64,6 +61,6 @@ public sealed record TowerVerdict
     /// <summary>Seed of the bootstrap.</summary>
     public int Seed { get; init; }
 
-    /// <summary>Settings that may be kept.</summary>
-    public IReadOnlyList<SettingValue> Settings { get; init; } = [];
+    /// <inheritdoc/>
+    public override bool Advised => Verdict is not "insufficient" && (Verdict != "edge" || EdgeAtLimit);
 }

@@ -59,8 +59,9 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         {
             var now = (await profiles.LatestAsync(id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
             var before = now.FirstOrDefault(x => x.Key == typed.Key);
-            var moved = typed.Key == "nozzleTemperatureC" && before is { State: not SettingState.Start } ? Core.Ageing.AgeingRules.AfterTemperature(before.Value, typed.Value) : [];
-            var rest = ProfileRules.MarkDoubtful(now.Where(x => x.Key != typed.Key), [.. moved], $"nozzle temperature moved from {Words.N(before?.Value)} to {Words.N(typed.Value)} °C");
+            IReadOnlyList<ProfileSetting> rest = [.. now.Where(x => x.Key != typed.Key)];
+            foreach (var touch in Core.Ageing.AgeingRules.AfterKept(typed.Key, before is null or { State: SettingState.Start } ? null : before.Value, typed.Value).Where(t => !t.OnOthers))
+                rest = ProfileRules.MarkDoubtful(rest, [.. touch.Keys], touch.Why);
             await profiles.AddRevisionAsync(id, [typed, .. rest], $"{definition.Label} typed: {reason}");
             await Bench.LogAsync("profile", $"{definition.Label} {definition.Text(typed.Value)} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
             return await Db.SaveChangesAsync();
@@ -134,7 +135,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         Stones = Cairn.Of(Settings, machine, why);
         var runs = p.Runs.Select(r => r.Id).ToList();
         var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(200).ToListAsync();
-        var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"tower {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
+        var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"{Core.Trials.TrialCatalogue.Find(run.Kind)?.Noun} {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
         Findings = (new([.. listed[false]], true), new([.. listed[true]], true));
         Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
         Next = NextStep();

@@ -15,14 +15,14 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) : BenchPage(bench)
+public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
 
-    private List<TowerRunView> others = [];
+    private List<TrialRunView> others = [];
 
-    public TowerRunView V { get; private set; } = null!;
+    public TrialRunView V { get; private set; } = null!;
 
     /// <summary>All photos of this run, coolest section first, as the rows of the reading table.</summary>
     public List<Shot> Shots { get; private set; } = [];
@@ -31,22 +31,22 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
     public List<Shot> Beside { get; private set; } = [];
 
     /// <summary>Other runs with their photos at the same height or temperature; empty lists where they have none there.</summary>
-    public List<(TowerRunView Run, string At, List<Shot> Shots)> Across { get; private set; } = [];
+    public List<(TrialRunView Run, string At, List<Shot> Shots)> Across { get; private set; } = [];
 
     public int? AcrossSection { get; private set; }
 
     public bool ByTemperature { get; private set; }
 
-    public IEnumerable<KeyValuePair<string, string>> Sections => V.Plan.Sections.Reverse()
-        .Select(s => KeyValuePair.Create(s.Index.ToString(), $"{Words.N(s.TemperatureC, 1)} °C, section {s.Index + 1}")).Prepend(KeyValuePair.Create("", "the whole piece"));
+    public IEnumerable<KeyValuePair<string, string>> Sections => V.Grid.Rows
+        .Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label + (V.Parts[r.Section].FirstLayer > 0 ? $", section {r.Section + 1}" : ""))).Prepend(KeyValuePair.Create("", "the whole piece"));
 
     public static IEnumerable<KeyValuePair<string, string>> Ways { get; } = [KeyValuePair.Create("height", "at the same height"), KeyValuePair.Create("temperature", "at the same temperature")];
 
     /// <summary>Sections that have no photo yet.</summary>
-    public IEnumerable<TowerSection> Bare => V.Plan.Sections.Reverse().Where(s => V.States[s.Index] != SectionState.Lost && Shots.All(x => x.Photo.Section != s.Index));
+    public IEnumerable<PlanPart> Bare => V.Grid.Rows.Select(r => V.Parts[r.Section]).Where(s => V.States[s.Index] != SectionState.Lost && Shots.All(x => x.Photo.Section != s.Index));
 
     /// <summary>How many sections could be scored again blind: they have a photo and scores.</summary>
-    public int Rescorable => Shots.Where(s => s.Photo.Section is { } i && V.Readings[i].Scores.Count > 0).Select(s => s.Photo.Section).Distinct().Count();
+    public int Rescorable => Shots.Where(s => s.Photo.Section is { } i && i < V.Parts.Count && V.Scores(i).Count > 0 && V.Trial is TemperatureTowerTrial).Select(s => s.Photo.Section).Distinct().Count();
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid[] c, int? across, string? by)
     {
@@ -74,7 +74,7 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
         }
 
         p.Note = note;
-        await Bench.LogAsync("photo", note is null ? $"Note of a photo of temperature tower {V.Run.Number} emptied" : $"Photo of temperature tower {V.Run.Number}: {note}", $"/runs/{id}/photos?c={photo}");
+        await Bench.LogAsync("photo", note is null ? $"Note of a photo of {V.Called} emptied" : $"Photo of {V.Called}: {note}", $"/runs/{id}/photos?c={photo}");
         await Bench.SaveAsync();
         Tell("The note is kept.");
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -92,7 +92,7 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
             return Refused();
         }
 
-        await findings.AddAsync(Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing.Id, shot.Photo.Section, photo, $"temperature tower {V.Run.Number}, {shot.Title}, with its photo", $"/runs/{id}/photos?c={photo}");
+        await findings.AddAsync(Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}, with its photo", $"/runs/{id}/photos?c={photo}");
         Tell($"\"{tag}\" is noted with this photo.");
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
@@ -105,8 +105,8 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
         var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
         if (p is null)
             return NotFound();
-        p.Section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Plan.Sections.Count ? i : null;
-        await Bench.LogAsync("photo", $"A photo of temperature tower {V.Run.Number} belongs to {(p.Section is { } s ? $"{Words.N(V.Plan.Sections[s].TemperatureC, 1)} °C" : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
+        p.Section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
+        await Bench.LogAsync("photo", $"A photo of {V.Called} belongs to {(p.Section is { } s ? V.Parts[s].Label : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
         await Bench.SaveAsync();
         Tell("The photo stands where it belongs.");
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -136,24 +136,24 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
     private async Task ShowAsync(Guid[] chosen, int? across, string? by)
     {
         ByTemperature = by == "temperature";
-        AcrossSection = across is >= 0 && across < V.Plan.Sections.Count ? across : null;
-        if (AcrossSection is not null || chosen.Except(Shots.Select(s => s.Photo.Id)).Any())
+        AcrossSection = across is >= 0 && across < V.Parts.Count && V.Trial is TemperatureTowerTrial ? across : null;
+        if (V.Pairing is { } own && (AcrossSection is not null || chosen.Except(Shots.Select(s => s.Photo.Id)).Any()))
         {
             var siblings = await Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
-                .Where(r => r.Kind == TrialCatalogue.TemperatureTower && r.RemovedAt == null && r.Id != V.Run.Id && r.World == V.Run.World
-                    && (r.PairingId == V.Pairing.Id || r.Pairing!.FilamentId == V.Pairing.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
+                .Where(r => r.Kind == V.Run.Kind && r.RemovedAt == null && r.Id != V.Run.Id && r.World == V.Run.World
+                    && (r.PairingId == own.Id || r.Pairing!.FilamentId == own.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
                 .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
             var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
             var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
-            others = [.. siblings.Select(r => TowerRuns.View(r, pairings[r.PairingId!.Value], new Dictionary<Guid, Core.Evidence.ScoreNoise>()))];
+            others = [.. siblings.Select(r => TrialRuns.View(V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>()))];
         }
 
         if (AcrossSection is { } section)
         {
             foreach (var v in others.Prepend(V))
             {
-                var at = ByTemperature ? TowerHeights.SameTemperature(V.Plan, section, v.Plan) : TowerHeights.SameHeight(V.Plan, section, v.Plan);
-                Across.Add((v, at is { } i ? $"{Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : ByTemperature ? "not printed at this temperature" : "ends below this height", at is null ? [] : ShotsOf(v, p => p.Section == at)));
+                var at = ByTemperature ? TowerHeights.SameTemperature((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan) : TowerHeights.SameHeight((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan);
+                Across.Add((v, at is { } i ? v.Parts[i].Label : ByTemperature ? "not printed at this temperature" : "ends below this height", at is null ? [] : ShotsOf(v, p => p.Section == at)));
             }
         }
 
@@ -166,10 +166,10 @@ public sealed class IndexModel(Bench bench, TowerRuns runs, Findings findings) :
         }
     }
 
-    private static List<Shot> ShotsOf(TowerRunView v, Func<Photo, bool> which) => [.. v.Run.Photos.Where(p => p.RemovedAt is null && which(p))
+    private static List<Shot> ShotsOf(TrialRunView v, Func<Photo, bool> which) => [.. v.Run.Photos.Where(p => p.RemovedAt is null && which(p))
         .OrderByDescending(p => p.Section ?? int.MaxValue).ThenBy(p => p.At)
         .Select(p => new Shot(p,
-            p.Section is { } i && i < v.Plan.Sections.Count ? $"{Words.N(v.Plan.Sections[i].TemperatureC, 1)} °C" : "whole piece",
+            v.Label(p.Section) ?? "whole piece",
             $"run {v.Run.Number}, {Words.ShortDay(v.Run.PrintedAt ?? v.Run.CreatedAt)}",
-            p.Section is { } s && s < v.Readings.Count ? v.States[s] == SectionState.Judged ? string.Join(" · ", v.Readings[s].Scores.Select(x => $"{x.Key} {Words.N(x.Value)}")) : v.States[s].ToString().ToLowerInvariant() : ""))];
+            p.Section is { } s && s < v.Parts.Count ? v.States[s] == SectionState.Judged ? string.Join(" · ", v.Grid.Columns.Where(c => c.Kind != CellKind.Word && c.Aspect != CellAspects.Observed && v.Readings.Value(s, c.Aspect) is not null).Select(c => $"{(c.Kind == CellKind.Score ? c.Aspect : Words.Lower(c.Label))} {Words.N(v.Readings.Value(s, c.Aspect), 3)}")) : v.States[s].ToString().ToLowerInvariant() : ""))];
 }

@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Simulated;
 
 /// <summary>What a run's page asks of the simulated bench.</summary>
-public sealed class PrintModel(Bench bench, TowerRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps) : BenchPage(bench)
+public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps) : BenchPage(bench)
 {
     private static readonly Quantity SpeedField = new("Speed", "×", 1, (decimal)LivePrint.MostSpeed, "the simulated printer runs at 1 to 2000 times its own time");
 
@@ -70,7 +70,7 @@ public sealed class PrintModel(Bench bench, TowerRuns runs, PrintHall hall, Pace
             Sheet.Refuse("fault", $"\"{name}\" is no fault of this bench: {string.Join(", ", Faults.Names)} would be right.");
         else if (name.Length > 0)
         {
-            var (least, most) = name == "garbled" ? (2m, 100000m) : (0.2m, (decimal)v.Pairing.Toolhead!.Printer!.HeightMm);
+            var (least, most) = name == "garbled" ? (2m, 100000m) : (0.2m, (decimal)v.Toolhead.Printer!.HeightMm);
             var height = Sheet.Number("at", new Quantity(name == "garbled" ? "Every how many lines" : "Height of the fault", name == "garbled" ? "" : "mm", least, most, "outside it nothing would happen"), true);
             fault = height is { } h ? (name, (double)h) : null;
         }
@@ -147,7 +147,7 @@ public sealed class PrintModel(Bench bench, TowerRuns runs, PrintHall hall, Pace
         var (stamp, error) = await stamps.StampAsync(v, Sheet["what"], ago, key, note);
         if (Request.Headers.Accept.ToString().Contains("json", StringComparison.Ordinal))
             return stamp is null ? new JsonResult(new { error }, Json.Options) { StatusCode = 422 }
-                : new JsonResult(new { stamp.ReadingId, section = stamp.Section + 1, temperatureC = v.Plan.Sections[stamp.Section].TemperatureC, stamp.What, stamp.Text }, Json.Options);
+                : new JsonResult(new { stamp.ReadingId, section = stamp.Section + 1, temperatureC = v.Parts[stamp.Section].NozzleC, part = v.Parts[stamp.Section].Label, stamp.What, stamp.Text }, Json.Options);
         Tell(error ?? $"{stamp!.What}: section {stamp.Section + 1}, {stamp.Text}.");
         return Redirect($"/runs/{id}#stamps");
     }

@@ -17,16 +17,19 @@ function start(form, run) {
   const rows = [...form.querySelectorAll('tbody tr')];
   const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect);
   const cell = (section, aspect) => form.querySelector(`[data-section="${section}"][data-aspect="${aspect}"]:not(g)`);
-  const scores = [...form.querySelectorAll('input.score')];
-  const next = document.getElementById('next');
+    const next = document.getElementById('next');
   const across = document.getElementById('across');
   const unsent = document.getElementById('unsent');
   const ask = document.getElementById('ask');
   let lastInput = { text: '', at: 0 };
 
-  document.getElementById('across-label').hidden = false;
-  across.checked = localStorage.getItem('glenfrost.across') === '1';
-  across.addEventListener('change', () => localStorage.setItem('glenfrost.across', across.checked ? '1' : '0'));
+  // Which way the cells are gone through is remembered for each kind of trial.
+  if (across) {
+    const name = across.dataset.kind === 'temperature-tower' ? 'glenfrost.across' : `glenfrost.across.${across.dataset.kind}`;
+    document.getElementById('across-label').hidden = false;
+    across.checked = (localStorage.getItem(name) ?? across.dataset.usual) === '1';
+    across.addEventListener('change', () => localStorage.setItem(name, across.checked ? '1' : '0'));
+  }
 
   const outbox = new Outbox(run, ticket, answered, (n, failing) => {
     unsent.textContent = failing && n > 0 ? `${n} not saved; kept here and sent again` : '';
@@ -48,7 +51,7 @@ function start(form, run) {
   if (outbox.items.length > 0) outbox.send();
 
   function show(el, text, state) {
-    el.value = el.classList.contains('statesel') && text === '' ? 'judged' : text;
+    el.value = el.classList.contains('statesel') && text === '' ? el.dataset.usual : text;
     el.classList.remove('saving', 'questioned', 'refused', 'v0', 'v1', 'v2', 'v3', 'v4', 'vm');
     if (el.classList.contains('score') && text !== '') el.classList.add('v' + text);
     if (state) el.classList.add(state);
@@ -90,6 +93,7 @@ function start(form, run) {
     }
     if (answer.line) document.getElementById('sofar').textContent = answer.line;
     if (answer.states) answer.states.forEach((s, i) => mark(i, s));
+    if (answer.notes) note(answer.notes);
     if (answer.done) document.getElementById('finish').classList.add('go');
   }
 
@@ -99,6 +103,11 @@ function start(form, run) {
     row.className = state;
     const select = cell(section, 'state');
     if (select && !select.classList.contains('saving')) select.value = state;
+  }
+
+  // What a row's numbers come to, beside them: a delivered length, a mean.
+  function note(notes) {
+    for (const el of form.querySelectorAll('[data-note]')) el.textContent = notes[el.dataset.note] ?? '';
   }
 
   function say(text) {
@@ -129,7 +138,7 @@ function start(form, run) {
   const usable = el => !el.closest('tr').classList.contains('lost');
 
   function order() {
-    return across.checked
+    return across?.checked
       ? rows.flatMap(r => aspects.map(a => cell(r.dataset.section, a)))
       : aspects.flatMap(a => rows.map(r => cell(r.dataset.section, a)));
   }
@@ -141,7 +150,7 @@ function start(form, run) {
     if (target) focusCell(target);
     else {
       document.getElementById('finish').focus();
-      say('All is scored: finish reading.');
+      say('All is read: finish reading.');
     }
   }
 
@@ -158,7 +167,7 @@ function start(form, run) {
     for (const g of document.querySelectorAll('.rows .stile')) g.classList.toggle('now', el !== null && g.dataset.section === el.dataset.section);
     for (const h of form.querySelectorAll('thead th[data-aspect]')) h.classList.toggle('now', el !== null && h.dataset.aspect === el.dataset.aspect);
     const target = el ?? firstEmpty();
-    say(target ? `Next: ${target.getAttribute('aria-label')}` : 'All is scored.');
+    say(target ? `Next: ${target.getAttribute('aria-label')}` : 'All is read.');
   }
 
   function type(el, key) {
@@ -176,6 +185,17 @@ function start(form, run) {
       if (item && bounced) item.bounced = true;
     }
     moveOn(el);
+  }
+
+  // A number is taken as it stands, with comma or point and its unit: the server reads it. The same one twice within 0.4 s is asked about.
+  function number(el) {
+    const text = el.value.trim();
+    const now = performance.now();
+    const bounced = text !== '' && text === lastInput.text && now - lastInput.at < 400;
+    lastInput = { text, at: now };
+    commit(el, text);
+    const item = outbox.items.findLast(i => i.section === el.dataset.section && i.aspect === el.dataset.aspect);
+    if (item && bounced) item.bounced = true;
   }
 
   const arrows = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
@@ -204,6 +224,16 @@ function start(form, run) {
         e.preventDefault();
         say(`"${e.key}" is no score: 0 to 4, m for missing, f for failed.`);
       }
+    } else if (el.classList.contains('number')) {
+      if (e.key === 'Enter') {
+        e.preventDefault();
+        number(el);
+        moveOn(el);
+      } else if (e.key === 'ArrowUp' || e.key === 'ArrowDown') {
+        e.preventDefault();
+        const target = rows[rows.indexOf(el.closest('tr')) + arrows[e.key][0]];
+        if (target) focusCell(cell(target.dataset.section, el.dataset.aspect));
+      } else if (e.key === 'Escape') show(el, el.dataset.saved, '');
     } else if (el.classList.contains('observed') && e.key === 'Enter') {
       e.preventDefault();
       commit(el, el.value.trim());
@@ -226,7 +256,9 @@ function start(form, run) {
   });
   form.addEventListener('change', e => {
     const el = e.target;
-    if (el.classList.contains('statesel') || el.classList.contains('observed')) commit(el, el.value.trim());
+    if (el.classList.contains('number')) {
+      if (el.value.trim() !== el.dataset.saved && !el.classList.contains('saving')) number(el);
+    } else if (el.classList.contains('statesel') || el.classList.contains('observed')) commit(el, el.value.trim());
   });
   form.addEventListener('focusin', e => {
     if (e.target.dataset?.section !== undefined) light(e.target);
@@ -235,9 +267,13 @@ function start(form, run) {
 
   // Digits typed while nothing is focused go to the cell that is named as next.
   document.addEventListener('keydown', e => {
-    if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || document.activeElement !== document.body || !/^[0-4]$/.test(e.key)) return;
+    if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || document.activeElement !== document.body || !/^[0-9]$/.test(e.key)) return;
     const target = firstEmpty();
-    if (target) {
+    if (target && target.classList.contains('number')) {
+      e.preventDefault();
+      target.focus();
+      target.value = e.key;
+    } else if (target && /^[0-4]$/.test(e.key)) {
       e.preventDefault();
       type(target, e.key);
     }
@@ -260,7 +296,7 @@ function start(form, run) {
       const el = cell(c.section, c.aspect);
       if (!el || (el.dataset.reading ?? '') >= c.id) continue;
       if (el.classList.contains('refused') || outbox.items.some(i => i.section === el.dataset.section && i.aspect === el.dataset.aspect)) continue;
-      if (el === document.activeElement && el.classList.contains('observed') && el.value !== el.dataset.saved) continue;
+      if (el === document.activeElement && !el.classList.contains('score') && el.value !== el.dataset.saved) continue;
       show(el, c.text, '');
       el.dataset.reading = c.id;
       el.dataset.saved = c.text;
@@ -273,6 +309,7 @@ function start(form, run) {
     seen = now.seen;
     document.getElementById('sofar').textContent = now.line;
     now.states.forEach((s, i) => mark(i, s));
+    if (now.notes) note(now.notes);
     document.getElementById('finish').classList.toggle('go', now.done);
     const others = document.getElementById('others');
     if (came.length > 0) others.textContent = came.every(w => w?.startsWith('simulated')) ? `${came.length} came from ${[...new Set(came)].join(', ')}.` : `${came.length} came from another device (${[...new Set(came)].join(', ')}).`;

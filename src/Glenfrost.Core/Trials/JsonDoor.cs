@@ -1,6 +1,6 @@
 using System.Text.Json;
 
-namespace Glenfrost.Web.Api;
+namespace Glenfrost.Core.Trials;
 
 /// <summary>Reads a JSON object field by field; what is wrong is collected by field with what would be right.</summary>
 public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<string, List<string>>? errors = null)
@@ -13,6 +13,13 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         if (!Errors.TryGetValue(field, out var list))
             Errors[field] = list = [];
         list.Add(message);
+    }
+
+    /// <summary>Takes over refusals of the core.</summary>
+    public void Take(IEnumerable<Settings.FieldError> refusals)
+    {
+        foreach (var e in refusals)
+            Refuse(At(e.Field), e.Message);
     }
 
     private string At(string name) => path.Length == 0 ? name : $"{path}.{name}";
@@ -54,6 +61,69 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
             return e.GetBoolean();
         Refuse(At(name), $"{name} must be true or false; {Short(e)} is not.");
         return false;
+    }
+
+    /// <summary>True or false, or what stands where nothing is said.</summary>
+    public bool FlagOr(string name, bool otherwise) => Get(name) is null ? otherwise : Flag(name);
+
+    /// <summary>A list of numbers; empty where it is missing or refused.</summary>
+    public IReadOnlyList<decimal> Values(string name, bool required = true)
+    {
+        if (Get(name) is not { } e)
+        {
+            if (required)
+                Refuse(At(name), $"{name} is missing: a list of numbers would be right.");
+            return [];
+        }
+
+        if (e.ValueKind != JsonValueKind.Array || e.GetArrayLength() > 10_000)
+        {
+            Refuse(At(name), $"{name} must be a list of at most 10,000 numbers; {Short(e)} is not.");
+            return [];
+        }
+
+        var list = new List<decimal>();
+        foreach (var (x, i) in e.EnumerateArray().Select((x, i) => (x, i)))
+        {
+            if (x.ValueKind == JsonValueKind.Number && x.TryGetDecimal(out var d) && Math.Abs(d) < 1e12m)
+                list.Add(d);
+            else
+                Refuse($"{At(name)}[{i}]", $"{Short(x)} is no number: without quotes and unit it would be right.");
+        }
+
+        return list;
+    }
+
+    /// <summary>The fields of a plan, each checked at its own door.</summary>
+    public PlanValues Fields(IReadOnlyDictionary<string, PlanField> fields, PlanValues proposal)
+    {
+        var values = proposal.With(null);
+        foreach (var (name, field) in fields)
+        {
+            if (Get(name) is null)
+                continue;
+            if (field.Quantity is { } q)
+            {
+                if (Number(name) is { } d)
+                {
+                    if (q.Check(d).Error is { } wrong)
+                        Refuse(At(name), wrong);
+                    else
+                        values[name] = d;
+                }
+            }
+            else if (field.Words is { } words)
+            {
+                if (Word(name, [.. words]) is { } word)
+                    values[name] = word;
+            }
+            else
+            {
+                values[name] = Flag(name);
+            }
+        }
+
+        return values;
     }
 
     public string? Word(string name, IReadOnlyCollection<string> words, bool required = false)

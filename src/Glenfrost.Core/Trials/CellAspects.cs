@@ -1,6 +1,6 @@
-namespace Glenfrost.Core.Trials.TemperatureTower;
+namespace Glenfrost.Core.Trials;
 
-/// <summary>What a reading of a tower may be of, besides the scored aspects.</summary>
+/// <summary>What a reading of any run may be of, besides the aspects of its trial.</summary>
 public static class CellAspects
 {
     /// <summary>What the printer's display showed, °C.</summary>
@@ -18,8 +18,8 @@ public static class CellAspects
     /// <summary>What may be noticed while a watched run prints.</summary>
     public static IReadOnlyList<string> Noticed { get; } = ["clicking", "blobs", "gaps", "grinding", "strings", "other"];
 
-    /// <summary>True for an aspect that a reading may have.</summary>
-    public static bool IsKnown(string aspect) => aspect is Observed or State or Mass || Aspects.All.Contains(aspect) || IsStamp(aspect);
+    /// <summary>True for an aspect that a reading of any trial may have.</summary>
+    public static bool IsOfHouse(string aspect) => aspect is State or Mass || IsStamp(aspect);
 
     /// <summary>True for something noticed: <c>stamp.clicking</c>, <c>stamp.clicking.2</c>.</summary>
     public static bool IsStamp(string aspect) => aspect.StartsWith(Stamp, StringComparison.Ordinal) && aspect.Split('.') is var parts && parts.Length is 2 or 3 && Noticed.Contains(parts[1])

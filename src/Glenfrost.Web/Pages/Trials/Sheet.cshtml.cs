@@ -2,11 +2,11 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 
-namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
+namespace Glenfrost.Web.Pages.Trials;
 
-public sealed class SheetModel(Bench bench, TowerRuns runs, Pieces pieces) : BenchPage(bench)
+public sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : BenchPage(bench)
 {
-    public TowerRunView V { get; private set; } = null!;
+    public TrialRunView V { get; private set; } = null!;
 
     /// <summary>Where separate pieces stand; null for one tower, or where today's machine does not take the plan.</summary>
     public Core.TestPieces.PieceJob? Job { get; private set; }
@@ -18,8 +18,8 @@ public sealed class SheetModel(Bench bench, TowerRuns runs, Pieces pieces) : Ben
         V = (await runs.LoadAsync(id))!;
         if (V is null)
             return NotFound();
-        if (V.Plan.Request.Separate)
-            Job = (await pieces.TowerAsync(V.Pairing, V.Plan)).Job;
+        if (V.Plan.LayersPerPiece is not null)
+            Job = (await pieces.MakeAsync(V.Trial, V.Plan, V.Pairing, V.Toolhead)).File?.Job;
         return Page();
     }
 }

@@ -1,15 +1,17 @@
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
+namespace Glenfrost.Web.Pages.Trials;
 
-public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
+/// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
+public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -19,6 +21,9 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     /// <summary>The instrument of a cell and its resolution; null where a person read it.</summary>
     public string? ReadWith(int section, string aspect) => V.Cells.TryGetValue((section, aspect), out var r) && r.InstrumentRevisionId is { } id && instruments.TryGetValue(id, out var name) ? $"{name}, resolution {Words.N(r.Resolution, 3)}" : null;
 
+    /// <summary>True for a number that stands apart from the others: marked, and counted all the same.</summary>
+    public bool Marked(int section, string aspect) => V.Trial.Apart(V.Plan, V.Verdict, V.Readings).Contains((section, aspect));
+
     /// <summary>Says so where stand-ins read it.</summary>
     public string WithInstruments { get; private set; } = "";
 
@@ -27,7 +32,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
 
     private List<Spool> spools = [];
 
-    public TowerRunView V { get; private set; } = null!;
+    public TrialRunView V { get; private set; } = null!;
 
     public Decision? Decision { get; private set; }
 
@@ -39,11 +44,20 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
 
     public string WouldBe { get; private set; } = "";
 
-    public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } = [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
+    public IEnumerable<KeyValuePair<string, string>> Outcomes => [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
 
-    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "not noted"));
+    /// <summary>Values that the toolhead's feed had, newest first.</summary>
+    public IReadOnlyList<(DateTime At, string Text, Guid? Run)> FeedHistory { get; private set; } = [];
 
-    public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Plan.Sections.Reverse().Select(s => KeyValuePair.Create(s.Index.ToString(), $"{Words.N(s.TemperatureC, 1)} °C")).Prepend(KeyValuePair.Create("", "the whole piece"));
+    /// <summary>What keeping would make doubtful, said before.</summary>
+    public IReadOnlyList<(string Where, string What)> WouldDoubt { get; private set; } = [];
+
+    /// <summary>What a new feed would change in the profiles of its toolhead.</summary>
+    public IReadOnlyList<CarryRow> Carries { get; private set; } = [];
+
+    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), V.Pairing is null ? $"{s.Name}, {s.Filament!.Name}" : s.Name)).Prepend(KeyValuePair.Create("", "not noted"));
+
+    public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Grid.Rows.Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label)).Prepend(KeyValuePair.Create("", "the whole piece"));
 
     public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.ReadingIds);
 
@@ -51,8 +65,23 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     {
         null => V.Verdict.Sentence,
         { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
-        { } d => $"kept {Words.N(d.Value)} °C{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(V.Verdict.RecommendedTemperatureC is { } r && d.Choice == "kept" && r != d.Value ? $"; today's rules say {Words.N(r)}" : "")}",
+        { } d => $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : "")}",
     };
+
+    /// <summary>The setting that the verdict proposes first; null where it proposes none.</summary>
+    public SettingValue? Main => V.Verdict.Settings.Count > 0 ? V.Verdict.Settings[0] : V.Trial.MachineValue(V.Plan, V.Verdict);
+
+    /// <summary>A decision's value in words.</summary>
+    public static string Shown(Decision d) => d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
+
+    /// <summary>A proposed value in words, with the others that go with it.</summary>
+    public static string Shown(SettingValue x) => x.Key == "nozzleTemperatureC" ? $"{Words.N(x.Value)} °C" : MachineBook.InWords(x.Key, x.Value);
+
+    /// <summary>The proposed values as the form carries them, so that a keep of a changed verdict is refused.</summary>
+    public string Proposed => V.Verdict.Settings.Count > 0 ? string.Join(";", V.Verdict.Settings.Select(x => Words.N(x.Value, 4))) : Main is { } m ? Words.N(m.Value, 4) : "";
+
+    /// <summary>Where the files of this trial's own views are.</summary>
+    public string Folder => $"/Pages/Trials/{V.Trial.PageFolder}/";
 
     public string ConditionsLine
     {
@@ -66,10 +95,10 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     }
 
     /// <summary>The verdict so far in a line.</summary>
-    public static string SoFar(TowerRunView v)
+    public static string SoFar(TrialRunView v)
     {
-        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {g.Key}").ToList();
-        return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to score: {string.Join(", ", left)}." : " All is scored.")}";
+        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Label) : g.Key)}").ToList();
+        return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "score" : "read")}: {string.Join(", ", left)}." : $" All is {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "scored" : "read")}.")}";
     }
 
     public async Task<IActionResult> OnGetAsync(Guid id, string? open)
@@ -89,13 +118,13 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         if (V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0)
             V.Run.ReestimatedMinutes ??= (int)Math.Ceiling(Simulated.Pace.Of(foreseen));
         Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} printing: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
+        await Bench.LogAsync("run", $"{V.Title} printing: {V.Name}", $"/runs/{id}");
         await Bench.SaveAsync();
         return Redirect($"/runs/{id}#print");
     }
 
     /// <summary>Why the kept file must not be printed any more; null where it may be.</summary>
-    public string? FileRefused => TowerPiece.Refused(V.Plan, Facts.LimitsOf(V.Pairing.Toolhead!));
+    public string? FileRefused => V.Trial.Refused(V.Plan, Facts.LimitsOf(V.Toolhead));
 
     /// <summary>Makes the file of a run that was planned before files were written, with the file's own times and masses.</summary>
     public async Task<IActionResult> OnPostMakeFileAsync(Guid id)
@@ -104,20 +133,20 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return NotFound();
         if (V.Run.Stage != RunStages.Planned || GcodeFile is not null)
             return Redirect($"/runs/{id}#print");
-        var (plan, job, errors) = await pieces.TowerAsync(V.Pairing, V.Plan);
-        if (job is null)
+        var (plan, file, errors) = await pieces.MakeAsync(V.Trial, V.Plan, V.Pairing, V.Toolhead);
+        if (file is null)
         {
             Sheet.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
             Prefill();
             return Refused();
         }
 
-        Db.RunFiles.Add(Pieces.Row(V.Run, pieces.Store(job), TowerRuns.FileName(V.Pairing, plan, V.Run.Number), Bench.Now, (await Bench.PersonAsync()).Id));
-        V.Run.PlanJson = Json.Write(plan);
+        Db.RunFiles.Add(Pieces.Row(V.Run, pieces.Store(file), TrialRuns.FileName(V.Trial, V.Pairing, V.Toolhead, plan, V.Run.Number), Bench.Now, (await Bench.PersonAsync()).Id));
+        V.Run.PlanJson = Json.WriteAsIs(plan);
         V.Run.ForeseenMinutes = plan.Estimate.Minutes;
         V.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
         Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"G-code of temperature tower {V.Run.Number} made: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
+        await Bench.LogAsync("run", $"G-code of {V.Called} made: {V.Name}", $"/runs/{id}");
         await Bench.SaveAsync();
         Tell("The file is ready.");
         return Redirect($"/runs/{id}#print");
@@ -131,18 +160,23 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         ReadForm();
         if (run.Stage != RunStages.Planned)
         {
-            Tell("It was said already that this tower is printed; here are its readings.");
+            Tell($"It was said already that this {V.Trial.Noun} is printed; here are its readings.");
             return Redirect($"/runs/{id}#read");
         }
 
-        var outcome = Sheet.Choice("outcome", "How it ended", ["whole", "ended early"]);
+        var outcome = V.Plan.TotalLayers == 0 ? "whole" : Sheet.Choice("outcome", "How it ended", ["whole", "ended early"]);
         int? layer;
-        if (V.Plan.Request.Separate)
+        if (V.Plan.TotalLayers == 0)
+        {
+            layer = null;
+        }
+        else if (V.Plan.LayersPerPiece is { } per)
         {
             var whole = (int?)Sheet.Number("endedAtLayer", BenchFields.WholePieces, outcome == "ended early");
-            if (whole >= V.Plan.Sections.Count && outcome == "ended early")
-                Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.Sections.Count} pieces; where it ended early, fewer stand whole.");
-            layer = whole is { } n && Sheet.IsGood && outcome == "ended early" ? Math.Max(1, n * (V.Plan.TotalLayers / V.Plan.Sections.Count)) : null;
+            var all = V.Plan.TotalLayers / per;
+            if (whole >= all && outcome == "ended early")
+                Sheet.Refuse("endedAtLayer", $"The plan has {all} pieces; where it ended early, fewer stand whole.");
+            layer = whole is { } n && Sheet.IsGood && outcome == "ended early" ? Math.Max(1, n * per) : null;
             if (outcome == "whole")
                 Sheet["endedAtLayer"] = "";
         }
@@ -151,10 +185,10 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             layer = (int?)Sheet.Number("endedAtLayer", BenchFields.Layer, outcome == "ended early");
         }
 
-        if (layer >= V.Plan.TotalLayers && outcome == "ended early")
+        if (V.Plan.TotalLayers > 0 && layer >= V.Plan.TotalLayers && outcome == "ended early")
             Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.TotalLayers} layers; an early end lies below that.");
         if (layer is not null && outcome == "whole")
-            Sheet.Refuse("endedAtLayer", "A whole tower ended nowhere early. Empty this, or choose that it ended early.");
+            Sheet.Refuse("endedAtLayer", $"A whole {V.Trial.Noun} ended nowhere early. Empty this, or choose that it ended early.");
         var minutes = (int?)Sheet.Number("minutes", BenchFields.PrintMinutes);
         var mass = Sheet.Number("massG", BenchFields.PieceMassG);
         if (!Sheet.IsGood)
@@ -166,9 +200,9 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             run.MassUg = (long)(mass.Value * 1_000_000);
         run.Stage = RunStages.Printed;
         run.PrintedAt = Bench.Now;
-        run.ConditionsJson ??= Json.Write(await runs.PrefillConditionsAsync(V.Pairing));
+        run.ConditionsJson ??= Json.Write(await runs.PrefillConditionsAsync(V.Pairing, V.Toolhead));
         Bench.Touch(run);
-        await Bench.LogAsync("run", $"Temperature tower {run.Number} printed: {Facts.NameOf(V.Pairing)}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{id}");
+        await Bench.LogAsync("run", $"{V.Title} {(V.Plan.TotalLayers == 0 ? "under way" : "printed")}: {V.Name}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{id}");
         if (!await TrySaveAsync())
             return RefusedHere(409);
         return Redirect($"/runs/{id}#read");
@@ -201,7 +235,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return RefusedHere(409, true);
         V.Run.ConditionsJson = Json.Write(c);
         Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"Conditions of temperature tower {V.Run.Number} noted: {Facts.NameOf(V.Pairing)}", $"/runs/{id}");
+        await Bench.LogAsync("run", $"Conditions of {V.Called} noted: {V.Name}", $"/runs/{id}");
         if (!await TrySaveAsync())
             return RefusedHere(409, true);
         Tell("Conditions are saved.");
@@ -220,14 +254,16 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         string? line = null;
         IEnumerable<string>? states = null;
         var done = false;
+        IReadOnlyDictionary<int, string>? notes = null;
         if (status == 200 && await runs.LoadAsync(id) is { } v)
         {
             line = SoFar(v);
             states = v.States.Select(s => s.ToString().ToLowerInvariant());
             done = v.Empty.Count == 0;
+            notes = v.Trial.RowNotes(v.Plan, v.Readings);
         }
 
-        return new JsonResult(new { outcome.Status, outcome.Id, outcome.Text, outcome.Message, outcome.Questioned, Line = line, States = states, Done = done }, Json.Options) { StatusCode = status };
+        return new JsonResult(new { outcome.Status, outcome.Id, outcome.Text, outcome.Message, outcome.Questioned, Line = line, States = states, Notes = notes, Done = done }, Json.Options) { StatusCode = status };
     }
 
     /// <summary>
@@ -251,6 +287,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             Cells = v.Cells.Select(c => new { c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id, Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument) ? instrument : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty), At = Words.Time(c.Value.At) }),
             Line = SoFar(v),
             States = v.States.Select(s => s.ToString().ToLowerInvariant()),
+            Notes = v.Trial.RowNotes(v.Plan, v.Readings),
             Done = v.Empty.Count == 0,
         }, Json.Options);
     }
@@ -265,15 +302,16 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         foreach (var (name, text) in Sheet.Values.Where(f => f.Key.StartsWith("c.", StringComparison.Ordinal)).ToList())
         {
             var parts = name.Split('.');
-            if (parts.Length != 3 || !int.TryParse(parts[1], out var section) || section < 0 || section >= V.Plan.Sections.Count)
+            if (parts.Length < 3 || !int.TryParse(parts[1], out var section) || section < 0 || section >= V.Parts.Count)
                 continue;
+            var named = string.Join('.', parts.Skip(2));
             var typed = text.Trim().ToLowerInvariant();
-            if (typed == V.Text(section, parts[2]) || (parts[2] == "state" && typed == V.States[section].ToString().ToLowerInvariant()))
+            if (typed == V.Text(section, named) || (named == CellAspects.State && typed == V.States[section].ToString().ToLowerInvariant()) || (typed == V.Grid.Column(named)?.Words.FirstOrDefault() && V.Text(section, named).Length == 0))
                 continue;
-            var aspect = parts[2];
-            if (typed == "f" && Aspects.All.Contains(aspect))
+            var aspect = named;
+            if (typed == "f" && V.Grid.Column(aspect)?.Kind == CellKind.Score && V.Grid.Column(CellAspects.State) is not null)
                 (aspect, typed) = ("state", "failed");
-            Guid? was = Guid.TryParse(aspect == parts[2] ? Sheet[$"was.{section}.{aspect}"] : Sheet[$"was.{section}.state"], out var g) ? g : null;
+            Guid? was = Guid.TryParse(aspect == named ? Sheet[$"was.{section}.{aspect}"] : Sheet[$"was.{section}.state"], out var g) ? g : null;
             var outcome = await runs.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Sheet["why"]));
             if (outcome.Status is "saved" or "same")
             {
@@ -304,7 +342,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         ReadForm();
         var tag = Sheet.Text("tag", "Finding", 60, true);
         var text = Sheet.Text("findingText", "Note", 300);
-        int? section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Plan.Sections.Count ? i : null;
+        int? section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
         return await NoteAsync(id, tag, text, section);
     }
 
@@ -322,8 +360,8 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
     {
         if (!Sheet.IsGood)
             return RefusedHere(openRead: true);
-        var where = $"temperature tower {V.Run.Number}{(section is { } x ? $", {Words.N(V.Plan.Sections[x].TemperatureC)} °C" : "")}";
-        await findings.AddAsync(Sheet["findingKey"], tag!, text, id, V.Pairing.Id, section, null, where, $"/runs/{id}?open=read#findings");
+        var where = $"{V.Called}{(section is { } x ? $", {V.Parts[x].Label}" : "")}";
+        await findings.AddAsync(Sheet["findingKey"], tag!, text, id, V.Pairing?.Id, section, null, where, $"/runs/{id}?open=read#findings");
         return Redirect($"/runs/{id}?open=read#findings");
     }
 
@@ -345,7 +383,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             V.Run.Stage = RunStages.Read;
             V.Run.ReadAt = Bench.Now;
             Bench.Touch(V.Run);
-            await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} read: {Facts.NameOf(V.Pairing)}. {V.Verdict.Sentence}", $"/runs/{id}");
+            await Bench.LogAsync("run", $"{V.Title} read: {V.Name}. {V.Verdict.Sentence}", $"/runs/{id}");
             if (!await TrySaveAsync())
                 return RefusedHere(409);
         }
@@ -374,10 +412,10 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return NotFound();
         V.Run.RemovedAt = Bench.Now;
         Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"Temperature tower {V.Run.Number} removed: {Facts.NameOf(V.Pairing)}", null, $"run:{id}");
+        await Bench.LogAsync("run", $"{V.Title} removed: {V.Name}", null, $"run:{id}");
         await Bench.SaveAsync();
         Tell("The run is removed. What it put in the profile stays.", "run", id);
-        return Redirect($"/pairings/{V.Pairing.Id}");
+        return Redirect(V.Home);
     }
 
     private async Task<IActionResult> KeepAsync(Guid id, bool own)
@@ -391,50 +429,96 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return Redirect($"/runs/{id}#judge");
         }
 
-        double value;
+        if (V.Pairing is null)
+            return await KeepOnMachineAsync(id);
+        IReadOnlyList<SettingValue> values;
         string? why = null;
         if (own)
         {
-            var typed = Sheet.Double("ownC", BenchFields.NozzleC, true);
+            var key = V.Trial.Settles[0];
+            var field = key == "nozzleTemperatureC" ? "ownC" : "ownValue";
+            var definition = SettingRegistry.Get(key);
+            var typed = Sheet.Double(field, key == "nozzleTemperatureC" ? BenchFields.NozzleC : definition.Quantity, true);
             why = Sheet.Text("ownWhy", "Why", 300, true);
-            var limits = Facts.LimitsOf(V.Pairing.Toolhead!);
-            if (typed > limits.MaxC)
-                Sheet.Refuse("ownC", $"{Words.N(typed)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}). Limits win over choices.");
-            if (typed < limits.MinC)
-                Sheet.Refuse("ownC", $"{Words.N(typed)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
+            var limits = Facts.LimitsOf(V.Toolhead);
+            if (key == "nozzleTemperatureC" && typed > limits.MaxC)
+                Sheet.Refuse(field, $"{Words.N(typed)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}). Limits win over choices.");
+            if (key == "nozzleTemperatureC" && typed < limits.MinC)
+                Sheet.Refuse(field, $"{Words.N(typed)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
             if (!Sheet.IsGood)
                 return RefusedHere();
-            value = typed!.Value;
+            values = [new(key, typed!.Value, 0)];
         }
         else
         {
-            if (V.Verdict.RecommendedTemperatureC is not { } recommended || (V.Verdict.Verdict == "edge" && !V.Verdict.EdgeAtLimit))
+            values = V.Verdict.Settings;
+            if (values.Count == 0 || !V.Verdict.Advised)
             {
                 Sheet.Notice = "The verdict proposes nothing to keep now. Choose a value with its reason, or print again.";
                 return RefusedHere();
             }
 
-            if (Sheet["shown"] != Words.N(recommended))
+            if (Sheet["shown"] != Proposed)
             {
-                Sheet.Notice = $"The readings changed in another tab: the verdict says {Words.N(recommended)} °C now, not {Sheet["shown"]}. Look at it again before you keep it.";
+                Sheet.Notice = $"The readings changed in another tab: the verdict says {Shown(values[0])} now, not {Sheet["shown"].Split(';')[0]}. Look at it again before you keep it.";
                 return RefusedHere(409);
             }
-
-            value = recommended;
         }
 
         if (IsStale(V.Run, new Dictionary<string, string>()))
             return RefusedHere(409);
         try
         {
-            var decision = await runs.KeepAsync(V, value, own ? null : V.Verdict.UncertaintyC, own, why);
-            Tell($"{Words.N(value)} °C is in the profile.", "keep", decision.Id);
+            var decision = await runs.KeepAsync(V, values, own, why);
+            Tell($"{Shown(values[0])} is in the profile.", "keep", decision.Id);
         }
         catch (DbUpdateConcurrencyException)
         {
             Tell("Another tab decided on this run in the same moment; here is what stands.");
         }
 
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    /// <summary>The printer's own value, where the verdict says that it holds.</summary>
+    private async Task<IActionResult> KeepOnMachineAsync(Guid id)
+    {
+        if (V.Trial.MachineValue(V.Plan, V.Verdict) is not { } value)
+        {
+            Sheet.Notice = "The printer's value changes only when a run at it is within tolerance. Print the check run first.";
+            return RefusedHere();
+        }
+
+        if (Sheet["shown"] != Proposed)
+        {
+            Sheet.Notice = $"The readings changed in another tab: the verdict says {Shown(value)} now. Look at it again before you keep it.";
+            return RefusedHere(409);
+        }
+
+        if (IsStale(V.Run, new Dictionary<string, string>()))
+            return RefusedHere(409);
+        var (decision, doubtful) = await machines.KeepFeedAsync(V, value);
+        Tell($"{Shown(value)} stands on {V.Toolhead.FullName} now.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} doubtful: carry their values over below." : "")}", "keep", decision.Id);
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    /// <summary>Values found before a new feed, carried over as provisional ones.</summary>
+    public async Task<IActionResult> OnPostCarryAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (Decision is null || V.Pairing is not null)
+            return Redirect($"/runs/{id}#judge");
+        var chosen = Carries.Where(c => Sheet.Ticked($"carry.{c.PairingId}")).ToList();
+        if (chosen.Count == 0)
+        {
+            Sheet.Notice = "Tick the profiles whose values are carried over.";
+            return RefusedHere();
+        }
+
+        var cause = await machines.CarryAsync(V, chosen);
+        Tell($"{Words.Plural(chosen.Count, "profile")} carried over, as provisional: one check run each confirms it.", "carry", cause);
         return Redirect($"/runs/{id}#judge");
     }
 
@@ -480,7 +564,7 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
             return false;
         V = v;
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
-        spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
+        spools = await Db.Spools.AsNoTracking().Include(s => s.Filament).Where(s => (v.Pairing == null || s.FilamentId == v.Pairing.FilamentId) && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
         var readers = v.Cells.Values.Select(r => r.PersonId).Distinct().ToList();
         Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
         var revisions = v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
@@ -494,11 +578,21 @@ public sealed class RunModel(Bench bench, TowerRuns runs, Glenfrost.Web.Services
         if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
         {
             Differs = await runs.DiffersAsync(v);
-            if (v.Verdict.RecommendedTemperatureC is { } value)
+            if (v.Pairing is { } pairing && v.Verdict.Settings.Count > 0)
             {
-                var before = (await profiles.LatestAsync(v.Pairing.Id))?.Settings.FirstOrDefault(x => x.Key == "nozzleTemperatureC")?.ToCore();
-                var (state, why) = Core.Profiles.ProfileRules.StateOfKept(before, value, v.Verdict.UncertaintyC, v.Run.Id, false);
+                var now = (await profiles.LatestAsync(pairing.Id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
+                var main = v.Verdict.Settings[0];
+                var (state, why) = ProfileRules.StateOfKept(now.FirstOrDefault(x => x.Key == main.Key), main.Value, main.Uncertainty, v.Run.Id, false, v.Trial.Basis(v.Plan));
                 WouldBe = $"{state.ToString().ToLowerInvariant()}: {why}.";
+                if (Decision is null)
+                    WouldDoubt = [.. TrialRuns.Kept(v, now, v.Verdict.Settings, false, Bench.Now).Where(x => x.State == SettingState.Doubtful && now.Any(y => y.Key == x.Key && y.State != SettingState.Doubtful)).GroupBy(x => x.StateWhy ?? "").Select(g => (g.Key, string.Join(", ", g.Select(x => SettingRegistry.Get(x.Key).Label.ToLowerInvariant()))))];
+            }
+            else if (v.Pairing is null)
+            {
+                Carries = await machines.CarriesAsync(v, Decision);
+                FeedHistory = await machines.HistoryAsync(v.Toolhead.Id);
+                if (Decision is null && v.Trial.MachineValue(v.Plan, v.Verdict) is { } value)
+                    WouldDoubt = await machines.WouldDoubtAsync(v, value);
             }
         }
 

@@ -3,12 +3,12 @@ using Glenfrost.Web.Drawing;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 
-namespace Glenfrost.Web.Pages.Trials.TemperatureTower;
+namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A tag to lay beside the piece: its code opens the run on a phone or tablet.</summary>
-public sealed class CodeModel(Bench bench, TowerRuns runs, Reach reach) : BenchPage(bench)
+public sealed class CodeModel(Bench bench, TrialRuns runs, Reach reach) : BenchPage(bench)
 {
-    public TowerRunView V { get; private set; } = null!;
+    public TrialRunView V { get; private set; } = null!;
 
     public QrPath Code { get; private set; } = null!;
 

@@ -1,0 +1,249 @@
+using System.Text.Json;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Trials.ExtruderFeed;
+
+/// <summary>Extruder feed: how much filament the printer moves for each mm that it is told to.</summary>
+public sealed class ExtruderFeedTrial : Trial
+{
+    /// <summary>Its kind.</summary>
+    public const string Word = "extruder-feed";
+
+    /// <summary>What was left to the mark, mm.</summary>
+    public const string Remaining = "remainingMm";
+
+    /// <summary>Whether the mark went in.</summary>
+    public const string Mark = "mark";
+
+    /// <inheritdoc/>
+    public override string Kind => Word;
+
+    /// <inheritdoc/>
+    public override string Name => "Extruder feed";
+
+    /// <inheritdoc/>
+    public override string Noun => "feed";
+
+    /// <inheritdoc/>
+    public override string PageFolder => "ExtruderFeed";
+
+    /// <inheritdoc/>
+    public override TrialSubject Subject => TrialSubject.Toolhead;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Settles => [];
+
+    /// <inheritdoc/>
+    public override string Purpose => "How much filament comes for each mm asked. A feed error shows up as a false flow on every material, so it comes first, once per toolhead.";
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
+    {
+        ["stepsPerMm"] = new(FeedFields.Steps, null, false),
+        ["rotationDistanceMm"] = new(FeedFields.Rotation, null, false),
+        ["markMm"] = PlanField.Number("Mark", "mm", 20, 500, "it must stay in sight while it feeds"),
+        ["commandedMm"] = PlanField.Number("Feed", "mm", 20, 400, "less can't be measured, more wastes filament"),
+        ["primeMm"] = PlanField.Number("Prime", "mm", 0, 50, "some mm take up the slack", false),
+        ["feedMmPerMin"] = PlanField.Number("Feed speed", "mm/min", 20, 300, "60 to 100 is slow enough that nothing slips"),
+        ["repeats"] = PlanField.Number("Repeats", "", 1, 9, "three tell slip from a wrong value", true, true),
+        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
+        ["resolutionMm"] = PlanField.Number("Ruler and marker", "mm", 0.05m, 5, "0.5 for a ruler and a pen", false),
+        ["toleranceMm"] = PlanField.Number("Tolerance", "mm", 0.05m, 20, "0.5 for each 100 is usual", false),
+        ["check"] = PlanField.Tick,
+    };
+
+    /// <inheritdoc/>
+    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new FeedRequest
+    {
+        StepsPerMm = (decimal?)c.StepsPerMm,
+        RotationDistanceMm = c.StepsPerMm is null ? (decimal?)c.RotationDistanceMm : null,
+        NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+    });
+
+    /// <inheritdoc/>
+    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((FeedPlanV1)plan).Request);
+
+    /// <inheritdoc/>
+    public override PlanResult Plan(PlanValues values, PlanContext c)
+    {
+        var r = values.To<FeedRequest>();
+        var errors = new List<FieldError>();
+        if (r.StepsPerMm is null && r.RotationDistanceMm is null)
+            errors.Add(new("stepsPerMm", "Type the value that stands on the printer now: steps per mm, or the rotation distance. The printer's settings report has it."));
+        if (r.StepsPerMm is not null && r.RotationDistanceMm is not null)
+            errors.Add(new("rotationDistanceMm", "A printer counts one of the two: steps per mm or a rotation distance. Empty the other."));
+        if (r.MarkMm < r.CommandedMm + 10)
+        {
+            var mark = Math.Ceiling((r.CommandedMm + 20) / 10) * 10;
+            errors.Add(new("markMm", $"A mark at {Say.N(r.MarkMm)} mm goes in when {Say.N(r.CommandedMm)} mm are fed a little too far. {Say.N(mark)} mm would be right.", [new($"mark at {Say.N(mark)} mm", new Dictionary<string, decimal> { ["markMm"] = mark })]));
+        }
+
+        if (c.Machine is { } m)
+        {
+            if ((double)r.NozzleTemperatureC > m.Limits.MaxC)
+                errors.Add(new("nozzleTemperatureC", $"{Say.N(r.NozzleTemperatureC)} °C is above this machine's limit of {Say.N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
+            if ((double)r.NozzleTemperatureC < m.Limits.MinC)
+                errors.Add(new("nozzleTemperatureC", $"{Say.N(r.NozzleTemperatureC)} °C is below the cold-extrusion limit of {Say.N(m.Limits.MinC)} °C: the printer would refuse to feed, or the gear would grind the filament."));
+        }
+
+        if (errors.Count > 0)
+            return new(null, errors);
+        var warnings = new List<string>();
+        if (c.AdvisedC is { Min: { } low } && (double)r.NozzleTemperatureC < low)
+            warnings.Add($"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its range is better.");
+        if (r.FeedMmPerMin > 100)
+            warnings.Add($"{Say.N(r.FeedMmPerMin)} mm/min: a gear that slips for want of melting looks like wrong steps. 60 to 100 would be right.");
+        if (r.Repeats < 3 && !r.Check)
+            warnings.Add("Fewer than three repeats can't tell slip from a wrong value.");
+        return new(new FeedPlanV1 { Request = r, Standing = (decimal?)(r.StepsPerMm is null ? c.RotationDistanceMm : c.StepsPerMm), Warnings = warnings }, []);
+    }
+
+    /// <inheritdoc/>
+    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<FeedPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override ReadingGrid Grid(ITrialPlan plan) => new([.. plan.Parts.Select(p => new GridRow(p.Index, $"Repeat {p.Index + 1}"))],
+    [
+        new(Remaining, "Left to the mark, mm", CellKind.Number) { Quantity = new("Left to the mark", "mm", 0, 500, "between the entry and the mark"), Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2, Plausible = ((double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m), (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 0.8m)) },
+        new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", "went in"] },
+    ]) { RowHead = "Repeat" };
+
+    /// <inheritdoc/>
+    public override bool HasRowNotes => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Cautions => ["Stand by while it feeds; stop at grinding or clicking.", "Driver current is the last thing to touch: mains off and discharged first; a live adjustment only by someone qualified, with an insulated tool."];
+
+    /// <inheritdoc/>
+    public override (PlanValues? Values, string Said) ReadReport(string text, PlanContext c)
+    {
+        var report = SettingsReport.Read(text, c.Machine?.Tool ?? 0);
+        return report.StepsPerMm is { } steps ? (new PlanValues { ["stepsPerMm"] = (decimal)steps }, $"The report says {Say.N(steps)} steps per mm.")
+            : report.RotationDistanceMm is { } mm ? (new PlanValues { ["rotationDistanceMm"] = (decimal)mm }, $"The file says a rotation distance of {Say.N(mm, 4)} mm.")
+            : (null, "No steps per mm and no rotation distance were found in it: a line like M92 X80.00 Y80.00 Z400.00 E93.00, or rotation_distance: 7.71, would be right.");
+    }
+
+    /// <inheritdoc/>
+    public override bool IsAspect(string aspect) => aspect is Remaining or Mark;
+
+    /// <inheritdoc/>
+    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    {
+        var r = ((FeedPlanV1)plan).Request;
+        var resolution = readings.Resolution([Remaining], (double)r.ResolutionMm);
+        var input = new FeedReadings
+        {
+            StepsPerMm = (double?)r.StepsPerMm,
+            RotationDistanceMm = (double?)r.RotationDistanceMm,
+            CommandedMm = (double)r.CommandedMm,
+            ResolutionMm = resolution,
+            ToleranceMm = (double?)r.ToleranceMm,
+            Dialect = c.Dialect,
+            Readings = [.. plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in").Select(p =>
+                readings.Text(p.Index, Mark) == "went in" ? new FeedReading((double)r.MarkMm, null, null, true) : new((double)r.MarkMm, readings.Value(p.Index, Remaining)))],
+        };
+        if (FeedJudging.Check(input) is { Count: > 0 } errors)
+            return new FeedVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
+        return FeedJudging.Judge(input);
+    }
+
+    /// <inheritdoc/>
+    public override SettingValue? MachineValue(ITrialPlan plan, TrialVerdict verdict) =>
+        verdict.Verdict != "within-tolerance" || ((FeedVerdict)verdict).DeliveredMm.Count(d => d is not null) < (((FeedPlanV1)plan).Request.Check ? 1 : 2) ? null
+        : ((FeedPlanV1)plan).Request is { StepsPerMm: { } steps } ? new("stepsPerMm", (double)steps, 0) : new("rotationDistanceMm", (double)((FeedPlanV1)plan).Request.RotationDistanceMm!.Value, 0);
+
+    /// <inheritdoc/>
+    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) => base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != "went in");
+
+    /// <inheritdoc/>
+    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "repeat");
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    {
+        var r = ((FeedPlanV1)plan).Request;
+        return plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in")
+            .ToDictionary(p => p.Index, p => readings.Text(p.Index, Mark) == "went in" ? $"more than {Say.N(r.MarkMm)} mm" : $"{Say.N((double)r.MarkMm - readings.Value(p.Index, Remaining)!.Value)} mm delivered");
+    }
+
+    /// <inheritdoc/>
+    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    {
+        var (r, v) = (((FeedPlanV1)plan).Request, (FeedVerdict)verdict);
+        var points = v.DeliveredMm.Select((d, i) => (d, i)).Where(x => x.d is not null).Select(x => new ChartPoint(x.i + 1, x.d!.Value, x.d - (double)r.ResolutionMm / 2, x.d + (double)r.ResolutionMm / 2)).ToList();
+        var tolerance = (double)(r.ToleranceMm ?? 0.5m * r.CommandedMm / 100);
+        return points.Count == 0 ? null : new("Repeat", "Delivered, mm", points) { Good = ((double)r.CommandedMm - tolerance, (double)r.CommandedMm + tolerance), WholeX = true, Summary = $"Delivered lengths of {Say.Plural(points.Count, "repeat")}; the band is what counts as right." };
+    }
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Lines(ITrialPlan plan, Machine m)
+    {
+        var (p, r) = ((FeedPlanV1)plan, ((FeedPlanV1)plan).Request);
+        static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
+        var dialect = Dialect.Of(m.Dialect);
+        var lines = new List<string>
+        {
+            $"; extruder feed, {m.Name}: run it once for each of the {N(r.Repeats)} repeats",
+            $"; mark the filament {N(r.MarkMm)} mm above the entry when it waits, then measure what is left to the mark",
+            $"; limits: nozzle {Dialect.N(m.Limits.MinC)} to {Dialect.N(m.Limits.MaxC)} C",
+            "; nozzle burns, hot plastic gives off fumes: ventilate and stand by; stop at grinding or clicking",
+        };
+        if (m.Tools > 1)
+            lines.Add($"T{m.Tool}");
+        if (p.SetsValue && r.StepsPerMm is { } steps && dialect.StepsPerMm is { } set)
+            lines.Add($"{set((double)steps)} ; tried, until restart");
+        if (p.SetsValue && r.RotationDistanceMm is { } distance && dialect.RotationDistance is { } turn)
+            lines.Add($"{turn((double)distance)} ; tried, until restart");
+        lines.AddRange(
+        [
+            $"M104 S{N(r.NozzleTemperatureC)}",
+            "G28",
+            "G90",
+            $"G0 Z{Dialect.N(Math.Min(60, Math.Floor(m.HeightMm / 2)))} F600 ; room for what comes out",
+            $"M109 S{N(r.NozzleTemperatureC)}",
+            "M83",
+            "G92 E0",
+        ]);
+        if (r.PrimeMm > 0)
+            lines.Add($"G1 E{N(r.PrimeMm)} F{N(r.FeedMmPerMin)} ; takes up the slack");
+        lines.AddRange(
+        [
+            "M400",
+            $"; now mark the filament {N(r.MarkMm)} mm above the entry",
+            dialect.Dwell(30),
+            $"G1 E{N(r.CommandedMm)} F{N(r.FeedMmPerMin)} ; measured",
+            "M400",
+            "; now measure what is left to the mark",
+            dialect.Dwell(2),
+            "M104 S0",
+        ]);
+        return lines;
+    }
+
+    /// <inheritdoc/>
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(FeedRequest), typeof(FeedPlanV1), typeof(FeedReadings), typeof(FeedVerdict));
+
+    /// <inheritdoc/>
+    public override object? Evaluate(JsonDoor door)
+    {
+        var readings = new FeedReadings
+        {
+            StepsPerMm = (double?)door.Number("stepsPerMm"),
+            RotationDistanceMm = (double?)door.Number("rotationDistanceMm"),
+            CommandedMm = (double)(door.Number("commandedMm") ?? 100),
+            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.5m),
+            ToleranceMm = (double?)door.Number("toleranceMm"),
+            Dialect = door.Word("dialect", [.. Dialect.All.Select(d => d.Key)]) ?? "m900",
+            Readings = [.. (door.List("readings", true) ?? []).Select(x => new FeedReading((double)(x.Number("markMm") ?? 120), (double?)x.Number("remainingMm"), (double?)(x.Number("stepsPerMm") ?? x.Number("rotationDistanceMm")), x.Flag("markGone")))],
+        };
+        if (door.Errors.Count == 0)
+            door.Take(FeedJudging.Check(readings));
+        return door.Errors.Count > 0 ? null : FeedJudging.Judge(readings);
+    }
+
+    /// <inheritdoc/>
+    public override string Example => """{"stepsPerMm": 93, "commandedMm": 100, "readings": [{"markMm": 120, "remainingMm": 23}, {"markMm": 120, "remainingMm": 23.5}, {"markMm": 120, "remainingMm": 23}]}""";
+}

@@ -1,0 +1,135 @@
+namespace Glenfrost.Core.Trials.TemperatureTower;
+
+/// <summary>Answer of a plan.</summary>
+public sealed record TowerPlanAnswer(
+    IReadOnlyList<TowerSection> Sections, int? LayersPerSection, int BaseLayers, int TotalLayers, decimal? HeightMm, decimal StepC, double? Slenderness,
+    IReadOnlyList<TowerCheckpoint> Checkpoints, decimal WorstBoundaryErrorLayers, TrialEstimate Estimate, IReadOnlyList<string> Warnings,
+    IReadOnlyList<Settings.Offer> Offers);
+
+/// <summary>Answer of an evaluation.</summary>
+public sealed record TowerEvaluateAnswer(
+    string Verdict, double? RecommendedTemperatureC, double? UncertaintyC, Band? Band, IReadOnlyList<double?> Desirability, IReadOnlyList<double?> WinProbability,
+    IReadOnlyList<SectionVerdict> Sections, string Sentence, IReadOnlyList<string> Reasons, IReadOnlyList<string> Warnings, NextPrint? Next,
+    IReadOnlyList<SettingValue> Settings, IReadOnlyList<string> CommonAspects, bool EdgeAtLimit, int Seed, string EngineVersion);
+
+/// <summary>Reads a tower's plan and readings from JSON, as the API takes them.</summary>
+public static class TowerDoor
+{
+    /// <summary>Body of an evaluation, for the description only.</summary>
+    public sealed record EvaluateBody(
+        IReadOnlyList<EvaluateSection> Sections, Dictionary<string, double>? Weights, string? Preference, double? ScoreNoise,
+        TemperatureRange? Limits, TemperatureRange? Advised, int? Seed);
+
+    /// <summary>One section of the body.</summary>
+    public sealed record EvaluateSection(
+        double TemperatureC, string State, Dictionary<string, double>? Scores, double? ObservedC, IReadOnlyList<Dictionary<string, double>>? Repeats);
+
+    internal static TowerRequest Request(JsonDoor door)
+    {
+        var print = door.Object("print");
+        var walls = print?.Number("walls");
+        if (walls is { } w && TestPieces.Toolpaths.PrintChoices.WallsField.Check(w).Error is { } message)
+            door.Refuse("print.walls", message);
+        return new TowerRequest
+        {
+            HottestC = door.Number("hottestC"),
+            CoolestC = door.Number("coolestC"),
+            StepC = door.Number("stepC"),
+            SectionHeightMm = door.Number("sectionHeightMm"),
+            BaseHeightMm = door.Number("baseHeightMm"),
+            LayerHeightMm = door.Number("layerHeightMm"),
+            FirstLayerHeightMm = door.Number("firstLayerHeightMm"),
+            TotalLayers = door.Number("totalLayers"),
+            BaseLayers = door.Number("baseLayers"),
+            Sections = door.Number("sections"),
+            RoundByHeight = door.Flag("roundByHeight"),
+            NozzleDiameterMm = door.Number("nozzleDiameterMm"),
+            BedHeightMm = door.Number("bedHeightMm"),
+            PieceDepthMm = door.Number("pieceDepthMm"),
+            Brim = door.Flag("brim"),
+            DensityGPerCm3 = door.Number("densityGPerCm3"),
+            Limits = Range(door, "limits"),
+            Advised = Range(door, "advised"),
+            BridgeSpanMm = door.Number("bridgeSpanMm"),
+            ReedGapMm = door.Number("reedGapMm"),
+            SlabAngleDeg = door.Number("slabAngleDeg"),
+            TextHeightMm = door.Number("textHeightMm"),
+            Separate = door.Flag("separate"),
+            WaitAtChanges = door.Flag("waitAtChanges"),
+            Print = print is null ? null : new TestPieces.Toolpaths.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
+        };
+    }
+
+    internal static TowerEvaluateAnswer? Evaluate(JsonDoor door)
+    {
+        var sections = new List<SectionReading>();
+        var origin = new List<int>();
+        foreach (var (s, i) in (door.List("sections", true) ?? []).Select((s, i) => (s, i)))
+        {
+            var t = s.Number("temperatureC", true);
+            var state = Enum.Parse<SectionState>(s.Word("state", ["judged", "failed", "lost"]) ?? "judged", true);
+            var observed = (double?)s.Number("observedC");
+            var repeats = s.List("repeats");
+            var scores = s.Object("scores")?.Numbers() ?? [];
+            if (scores.Count > 0 || repeats is not { Count: > 0 })
+            {
+                sections.Add(new((double)(t ?? 0), state, scores, observed));
+                origin.Add(i);
+            }
+
+            foreach (var r in repeats ?? [])
+            {
+                sections.Add(new((double)(t ?? 0), state, (r.Object("scores") ?? r).Numbers(), observed));
+                origin.Add(i);
+            }
+        }
+
+        var readings = new TowerReadings
+        {
+            Sections = sections,
+            Weights = door.Object("weights")?.Numbers(),
+            Preference = Enum.Parse<Preference>(door.Word("preference", ["looks", "balanced", "strength"]) ?? "balanced", true),
+            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            Limits = Range(door, "limits"),
+            Advised = Range(door, "advised"),
+        };
+        if (door.Number("seed") is { } seed)
+        {
+            if (seed < 0 || seed > int.MaxValue || seed != decimal.Truncate(seed))
+                door.Refuse("seed", $"seed must be a whole number from 0 to {int.MaxValue}.");
+            else
+                readings = readings with { Seed = (int)seed };
+        }
+
+        if (door.Errors.Count == 0)
+        {
+            foreach (var e in TowerJudging.Check(readings))
+                door.Refuse(OriginalField(e.Field, origin), e.Message);
+        }
+
+        if (door.Errors.Count > 0)
+            return null;
+        var v = TowerJudging.Judge(readings);
+        var first = Enumerable.Range(0, origin.Count == 0 ? 0 : origin.Max() + 1).Select(i => v.Sections[origin.IndexOf(i)]).ToList();
+        return new TowerEvaluateAnswer(v.Verdict, v.RecommendedTemperatureC, v.UncertaintyC, v.Band, [.. first.Select(s => s.Desirability)], [.. first.Select(s => s.WinProbability)],
+            first, v.Sentence, v.Reasons, v.Warnings, v.Next, v.Settings, v.CommonAspects, v.EdgeAtLimit, v.Seed, Trial.EngineVersion);
+    }
+
+    private static string OriginalField(string field, List<int> origin)
+    {
+        if (!field.StartsWith("sections[", StringComparison.Ordinal))
+            return field;
+        var end = field.IndexOf(']');
+        return int.TryParse(field.AsSpan(9, end - 9), out var i) && i < origin.Count ? $"sections[{origin[i]}{field[end..]}" : field;
+    }
+
+    private static TemperatureRange? Range(JsonDoor door, string name)
+    {
+        if (door.Object(name) is not { } o)
+            return null;
+        var range = new TemperatureRange(o.Number("min"), o.Number("max"), o.Number("continuousMax"));
+        if (range is { Min: { } min, Max: { } max } && min > max)
+            door.Refuse(name, $"{name}: the least ({min}) must not be above the most ({max}).");
+        return range;
+    }
+}

@@ -1,0 +1,406 @@
+using System.Text.Json;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Shapes;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Trials;
+
+/// <summary>What a run is carried out on.</summary>
+public enum TrialSubject
+{
+    /// <summary>A filament on a toolhead.</summary>
+    Pairing,
+
+    /// <summary>A toolhead, whatever filament is loaded.</summary>
+    Toolhead,
+}
+
+/// <summary>Cost of a run: rough before there is a file, from its moves once there is one.</summary>
+/// <param name="Minutes">Minutes of printing.</param>
+/// <param name="MassG">Filament, g.</param>
+/// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
+/// <param name="FromFile">True where these are the file's own figures.</param>
+/// <param name="CostMinor">Filament cost in minor units of the filament's currency; null where it is not known.</param>
+/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no file.</param>
+public sealed record TrialEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
+
+/// <summary>A part of a piece that is read on its own.</summary>
+/// <param name="Index">From 0.</param>
+/// <param name="Label">As it is called everywhere, for example "220 °C" or "+4 %".</param>
+/// <param name="FirstLayer">First layer, from 1; 0 where it is not a matter of layers.</param>
+/// <param name="LastLayer">Last layer.</param>
+/// <param name="FromZMm">Lower edge, mm; null where it is not known.</param>
+/// <param name="ToZMm">Upper edge, mm.</param>
+/// <param name="NozzleC">Temperature that it is printed at, °C; null where it is the piece's own.</param>
+public sealed record PlanPart(int Index, string Label, int FirstLayer = 0, int LastLayer = 0, double? FromZMm = null, double? ToZMm = null, double? NozzleC = null);
+
+/// <summary>What the printer should show, or do, from a layer on.</summary>
+/// <param name="Layer">From 1.</param>
+/// <param name="ZMm">Height at which it begins, mm.</param>
+/// <param name="Shows">The value with its unit.</param>
+/// <param name="Part">Which part begins.</param>
+/// <param name="AtSeconds">After the first move; null where there is no file.</param>
+/// <param name="Piece">Piece of the plate, from 0; null for one piece.</param>
+public sealed record PlanCheckpoint(int Layer, double? ZMm, string Shows, string Part, double? AtSeconds = null, int? Piece = null);
+
+/// <summary>A plan as the house needs it; each trial stores its own record.</summary>
+public interface ITrialPlan
+{
+    /// <summary>Version of the stored form.</summary>
+    int Version { get; }
+
+    /// <summary>Parts that are read.</summary>
+    IReadOnlyList<PlanPart> Parts { get; }
+
+    /// <summary>The plan in one line.</summary>
+    string Summary { get; }
+
+    /// <summary>Time, mass, cost.</summary>
+    TrialEstimate Estimate { get; }
+
+    /// <summary>Layers in the order of printing; 0 where nothing is printed.</summary>
+    int TotalLayers { get; }
+
+    /// <summary>Layers after which a new piece of the plate begins; null for one piece.</summary>
+    int? LayersPerPiece { get; }
+
+    /// <summary>What to check on the display.</summary>
+    IReadOnlyList<PlanCheckpoint> Checkpoints { get; }
+
+    /// <summary>Head of the column of what is shown, for example "Display, °C".</summary>
+    string CheckpointHead { get; }
+
+    /// <summary>Marked, but allowed.</summary>
+    IReadOnlyList<string> Warnings { get; }
+
+    /// <summary>Changes that would make it better.</summary>
+    IReadOnlyList<Offer> Offers { get; }
+
+    /// <summary>True where Glenfrost writes its file.</summary>
+    bool WritesFile { get; }
+
+    /// <summary>Hottest nozzle that it asks for, °C.</summary>
+    double HottestC { get; }
+
+    /// <summary>Coolest nozzle that it extrudes at, °C.</summary>
+    double CoolestC { get; }
+}
+
+/// <summary>A field of a plan.</summary>
+/// <param name="Quantity">Unit, range and reason of a number; null for words and ticks.</param>
+/// <param name="Words">Words to choose from; the first one stands where nothing is said.</param>
+/// <param name="Needed">True where it must be given.</param>
+public sealed record PlanField(Quantity? Quantity, IReadOnlyList<string>? Words = null, bool Needed = true)
+{
+    /// <summary>A number.</summary>
+    public static PlanField Number(string name, string unit, decimal min, decimal max, string why, bool needed = true, bool whole = false) => new(new(name, unit, min, max, why, whole), null, needed);
+
+    /// <summary>One of some words.</summary>
+    public static PlanField OneOf(params string[] words) => new(null, words, false);
+
+    /// <summary>Yes or no.</summary>
+    public static PlanField Tick { get; } = new(null, null, false);
+
+    /// <summary>True for yes or no.</summary>
+    public bool IsTick => Quantity is null && Words is null;
+}
+
+/// <summary>Values of a plan's fields by name: decimals, words, ticks.</summary>
+public sealed class PlanValues : Dictionary<string, object>
+{
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web);
+
+    /// <summary>The values as a trial's own record; missing ones keep the record's.</summary>
+    public T To<T>() => JsonSerializer.Deserialize<T>(JsonSerializer.SerializeToUtf8Bytes<Dictionary<string, object>>(this, Options), Options)!;
+
+    /// <summary>The values of a record, for a form.</summary>
+    public static PlanValues Of<T>(T record)
+    {
+        var values = new PlanValues();
+        foreach (var p in JsonSerializer.SerializeToElement(record, Options).EnumerateObject())
+        {
+            if (p.Value.ValueKind == JsonValueKind.Number)
+                values[p.Name] = p.Value.GetDecimal();
+            else if (p.Value.ValueKind == JsonValueKind.String)
+                values[p.Name] = p.Value.GetString()!;
+            else if (p.Value.ValueKind is JsonValueKind.True or JsonValueKind.False)
+                values[p.Name] = p.Value.GetBoolean();
+        }
+
+        return values;
+    }
+
+    /// <summary>A number; null where it is not given.</summary>
+    public decimal? Number(string name) => TryGetValue(name, out var v) && v is decimal d ? d : null;
+
+    /// <summary>A word; empty where it is not given.</summary>
+    public string Word(string name) => TryGetValue(name, out var v) && v is string s ? s : "";
+
+    /// <summary>A tick.</summary>
+    public bool Flag(string name) => TryGetValue(name, out var v) && v is true;
+
+    /// <summary>The same values with some changed.</summary>
+    public PlanValues With(IReadOnlyDictionary<string, decimal>? changes)
+    {
+        var copy = new PlanValues();
+        foreach (var (k, v) in this)
+            copy[k] = v;
+        foreach (var (k, v) in changes ?? new Dictionary<string, decimal>())
+            copy[k] = v;
+        return copy;
+    }
+}
+
+/// <summary>What a plan is proposed from: the machine, the settings in force, what is measured of the spool.</summary>
+public sealed record PlanContext
+{
+    /// <summary>The machine; null over the API where none was described.</summary>
+    public Machine? Machine { get; init; }
+
+    /// <summary>Settings in force; null with the machine.</summary>
+    public PrintSettings? Settings { get; init; }
+
+    /// <summary>Settings kept in the profile, by key.</summary>
+    public IReadOnlyDictionary<string, double> Kept { get; init; } = new Dictionary<string, double>();
+
+    /// <summary>Family of the filament; null where it is not known.</summary>
+    public Filaments.Family? Family { get; init; }
+
+    /// <summary>What the spool's diameter readings say; null where nobody measured.</summary>
+    public Filaments.DiameterSummary? Diameter { get; init; }
+
+    /// <summary>Label's or family's range of nozzle temperatures.</summary>
+    public Filaments.Span? AdvisedC { get; init; }
+
+    /// <summary>Steps per mm now; null where the toolhead has a rotation distance or nothing was entered.</summary>
+    public double? StepsPerMm { get; init; }
+
+    /// <summary>Rotation distance now, mm.</summary>
+    public double? RotationDistanceMm { get; init; }
+
+    /// <summary>Solid density, g/cm³; null where it is not known.</summary>
+    public double? DensityGPerCm3 { get; init; }
+
+    /// <summary>What the pairing's profile is for.</summary>
+    public string Use { get; init; } = "balanced";
+
+    /// <summary>Filament and toolhead in words.</summary>
+    public string Subject { get; init; } = "";
+
+    /// <summary>A temperature to print at: the kept one, else the middle of the advice, within the machine's limits; °C.</summary>
+    public double NozzleC => Math.Clamp(Kept.TryGetValue("nozzleTemperatureC", out var t) ? t : AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300);
+}
+
+/// <summary>A plan, or the fields at which it is refused.</summary>
+public sealed record PlanResult(ITrialPlan? Plan, IReadOnlyList<FieldError> Errors)
+{
+    /// <summary>A refusal.</summary>
+    public static PlanResult Refused(params FieldError[] errors) => new(null, errors);
+}
+
+/// <summary>How a verdict is to be made, besides the readings.</summary>
+public sealed record JudgeContext
+{
+    /// <summary>The machine's limits, °C.</summary>
+    public HotendLimits? Limits { get; init; }
+
+    /// <summary>Label's or family's range, °C.</summary>
+    public Filaments.Span? AdvisedC { get; init; }
+
+    /// <summary>What the pairing's profile is for.</summary>
+    public string Use { get; init; } = "balanced";
+
+    /// <summary>Standard deviation of one score.</summary>
+    public double ScoreNoise { get; init; } = 0.5;
+
+    /// <summary>Seed of what is drawn.</summary>
+    public int Seed { get; init; }
+
+    /// <summary>Dialect of the printer.</summary>
+    public string Dialect { get; init; } = "m900";
+
+    /// <summary>Solid density of the filament, g/cm³; null where it is not known.</summary>
+    public double? DensityGPerCm3 { get; init; }
+
+    /// <summary>Earlier runs that are judged along, newest first.</summary>
+    public IReadOnlyList<(ITrialPlan Plan, RunReadings Readings)> Earlier { get; init; } = [];
+}
+
+/// <summary>
+/// A kind of trial as the house sees it: what is asked, planned, printed, read and judged. All of a trial's own rules stand behind it, in the trial's
+/// folder; pages, API, storage, export and the simulated bench know only this.
+/// </summary>
+public abstract class Trial
+{
+    /// <summary>Fixed word: in addresses, files and the API.</summary>
+    public abstract string Kind { get; }
+
+    /// <summary>Its name, as a sentence begins with it.</summary>
+    public abstract string Name { get; }
+
+    /// <summary>What is printed, in a word: tower, piece, strip.</summary>
+    public abstract string Noun { get; }
+
+    /// <summary>The folder of its pages.</summary>
+    public abstract string PageFolder { get; }
+
+    /// <summary>What it is carried out on.</summary>
+    public virtual TrialSubject Subject => TrialSubject.Pairing;
+
+    /// <summary>Settings that it may settle, the main one first.</summary>
+    public abstract IReadOnlyList<string> Settles { get; }
+
+    /// <summary>One sentence: what it is good for.</summary>
+    public abstract string Purpose { get; }
+
+    /// <summary>Version of the rules that a verdict was made by.</summary>
+    public static string EngineVersion { get; } = typeof(Trial).Assembly.GetName().Version!.ToString(3);
+
+    /// <summary>Fields of a plan.</summary>
+    public abstract IReadOnlyDictionary<string, PlanField> Fields { get; }
+
+    /// <summary>Ways to do it that ask different fields; the first one is usual.</summary>
+    public virtual IReadOnlyList<string> Modes => [""];
+
+    /// <summary>The fields that are asked in a mode.</summary>
+    public virtual IEnumerable<string> Asked(string mode) => Fields.Keys;
+
+    /// <summary>True for a field that must be given in a mode.</summary>
+    public virtual bool IsNeeded(string field, string mode) => Fields[field].Needed;
+
+    /// <summary>The values as another mode begins with them.</summary>
+    public virtual PlanValues InMode(string mode, PlanValues values, PlanContext context)
+    {
+        var copy = values.With(null);
+        copy["mode"] = mode;
+        return copy;
+    }
+
+    /// <summary>What a tester most likely wants.</summary>
+    public abstract PlanValues Propose(PlanContext context);
+
+    /// <summary>The values that a stored plan was made from.</summary>
+    public abstract PlanValues ValuesOf(ITrialPlan plan);
+
+    /// <summary>Plans, or says at which fields it can't be planned.</summary>
+    public abstract PlanResult Plan(PlanValues values, PlanContext context);
+
+    /// <summary>Values that a pasted report of the printer says, with what was found; null where nothing was.</summary>
+    public virtual (PlanValues? Values, string Said) ReadReport(string text, PlanContext context) => (null, "This trial reads no report.");
+
+    /// <summary>Plans from JSON, as the API takes it; refusals of single fields stand at the door.</summary>
+    public virtual PlanResult PlanFrom(JsonDoor door, PlanContext context)
+    {
+        var mode = Modes.Count > 1 ? door.Word("mode", [.. Modes]) ?? Modes[0] : Modes[0];
+        var values = door.Fields(Fields, InMode(mode, Propose(context), context));
+        return door.Errors.Count > 0 ? new(null, []) : Plan(values, context);
+    }
+
+    /// <summary>Where and why there is no file of a plan that Glenfrost doesn't write one for.</summary>
+    public virtual FieldError NoFile => new("", "Nothing is printed in this trial.");
+
+    /// <summary>Reads a stored plan of any version.</summary>
+    /// <exception cref="JsonException">It is no plan of this trial.</exception>
+    public abstract ITrialPlan ReadPlan(string json);
+
+    /// <summary>What is wrong with a plan that came from elsewhere; null where nothing is.</summary>
+    public virtual string? Faults(ITrialPlan plan) => plan.Parts.Count is 0 or > 200 ? "plan has no parts, or more than 200" : plan.Parts.Where((p, i) => p.Index != i).Any() ? "plan has parts out of order; they count from 0" : null;
+
+    /// <summary>What is read.</summary>
+    public abstract ReadingGrid Grid(ITrialPlan plan);
+
+    /// <summary>True for an aspect that a reading of this trial may have.</summary>
+    public abstract bool IsAspect(string aspect);
+
+    /// <summary>What became of each part: as it was said, else lost where the piece ended below its last layer, else judged.</summary>
+    public virtual IReadOnlyList<SectionState> States(ITrialPlan plan, RunReadings readings) => [.. plan.Parts.Select(p =>
+        Enum.TryParse<SectionState>(readings.Text(p.Index, CellAspects.State), true, out var said) ? said
+        : p.LastLayer > 0 && readings.EndedAtLayer is { } layer && p.LastLayer > layer ? SectionState.Lost : SectionState.Judged)];
+
+    /// <summary>Cells that still wait, in the order of reading: wanted, of a judged part, and neither read nor said to be missing.</summary>
+    public virtual IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
+    {
+        var (states, grid) = (States(plan, readings), Grid(plan));
+        return grid.Wanted.Where(c => (grid.Column(CellAspects.State) is null || states[c.Section] == SectionState.Judged) && readings.Text(c.Section, c.Aspect).Length == 0);
+    }
+
+    /// <summary>How much it is, for the log.</summary>
+    public virtual string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "section");
+
+    /// <summary>What a value that is kept from one run rests on, for its state in the profile.</summary>
+    public virtual string Basis(ITrialPlan plan) => "one run";
+
+    /// <summary>What to ask about a number that was saved all the same; null where nothing is odd.</summary>
+    public virtual string? Question(ITrialPlan plan, int section, string aspect, double value) =>
+        Grid(plan).Column(aspect)?.Plausible is { } p && (value < p.From || value > p.To) ? $"{Say.N(value, 3)} is outside the usual {Say.N(p.From, 3)} to {Say.N(p.To, 3)}: is that so?" : null;
+
+    /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
+    public virtual bool JudgesTogether => false;
+
+    /// <summary>The verdict on a run's readings.</summary>
+    public abstract TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context);
+
+    /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
+    public virtual IReadOnlyList<string> Cautions => [];
+
+    /// <summary>The machine's own value that a verdict lets stand; null where it is of a pairing, or where nothing may change yet.</summary>
+    public virtual SettingValue? MachineValue(ITrialPlan plan, TrialVerdict verdict) => null;
+
+    /// <summary>What to say beside a row while it is read, by section: a delivered length, a mark at an outlier.</summary>
+    public virtual IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) => new Dictionary<int, string>();
+
+    /// <summary>True where rows say something beside their numbers, so that the column stands from the start.</summary>
+    public virtual bool HasRowNotes => false;
+
+    /// <summary>Numbers that stand apart from the others.</summary>
+    public virtual IReadOnlyCollection<(int Section, string Aspect)> Apart(ITrialPlan plan, TrialVerdict verdict, RunReadings readings) => [];
+
+    /// <summary>The curve of a verdict; null where there is none.</summary>
+    public virtual TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => null;
+
+    /// <summary>The job of a plan, with its plan as the file makes it.</summary>
+    public virtual (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext context) => (plan, null, []);
+
+    /// <summary>A file without a piece: lines of G-code; null where a piece is printed.</summary>
+    public virtual IReadOnlyList<string>? Lines(ITrialPlan plan, Machine machine) => null;
+
+    /// <summary>The piece of a plan for a mesh; empty where there is none.</summary>
+    public virtual IReadOnlyList<Piece> Pieces(ITrialPlan plan) => [];
+
+    /// <summary>The layer that a preview begins with, from 1.</summary>
+    public virtual int FirstLook(ITrialPlan plan) => Math.Min(3, Math.Max(1, plan.TotalLayers));
+
+    /// <summary>Words for the name of its file.</summary>
+    public virtual string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)}";
+
+    /// <summary>Why a file that was written earlier must not be printed with the parts of today; null where it may be.</summary>
+    public virtual string? Refused(ITrialPlan plan, HotendLimits limits)
+    {
+        return plan.HottestC > limits.MaxC ? $"The file heats to {Say.N(plan.HottestC)} °C; with the parts fitted now the limit is {Say.N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, then a new file is written."
+            : plan.CoolestC < limits.MinC ? $"The file cools to {Say.N(plan.CoolestC)} °C; the cold-extrusion limit is {Say.N(limits.MinC)} °C now. Change the plan, then a new file is written."
+            : null;
+    }
+
+    /// <summary>Parts as a device is told of them.</summary>
+    public virtual IReadOnlyList<PlanPart> SheetParts(ITrialPlan plan) => plan.Parts;
+
+    /// <summary>Figures of a verdict by part, for tables: name and a value for each part.</summary>
+    public virtual IReadOnlyList<(string Name, IReadOnlyList<double?> Values)> Figures(ITrialPlan plan, TrialVerdict verdict) => [];
+
+    /// <summary>Types for the description of the API: body and answer of plan and evaluate.</summary>
+    public abstract (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes { get; }
+
+    /// <summary>What the API answers to a plan.</summary>
+    public virtual object PlanAnswer(ITrialPlan plan) => plan;
+
+    /// <summary>Reads readings that were sent and judges them: what the API answers; null where the door refused some.</summary>
+    public abstract object? Evaluate(JsonDoor door);
+
+    /// <summary>A worked example of an evaluation, as JSON: what to send. Tests ask every trial for it.</summary>
+    public abstract string Example { get; }
+
+    /// <summary>A worked example of a plan, as JSON.</summary>
+    public virtual string PlanExample => "{}";
+}

@@ -1,0 +1,94 @@
+namespace Glenfrost.Core.Trials;
+
+/// <summary>A kept or proposed setting with its 95 % half-width.</summary>
+public sealed record SettingValue(string Key, double Value, double Uncertainty);
+
+/// <summary>What to do next.</summary>
+/// <param name="Kind">A fixed word of the trial, for example check-piece or measure-more.</param>
+/// <param name="Text">One sentence.</param>
+/// <param name="Trial">The kind of trial that it would be; null where nothing is printed.</param>
+/// <param name="Values">Its fields by name; null where its own proposal fits.</param>
+public record TrialNext(string Kind, string Text, string? Trial = null, IReadOnlyDictionary<string, decimal>? Values = null)
+{
+    /// <summary>A further sentence for the page; null where there is none.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public virtual string? More => null;
+
+    /// <summary>Words of the plan's fields that are no numbers; null where its own proposal fits.</summary>
+    public IReadOnlyDictionary<string, string>? Words { get; init; }
+
+    /// <summary>The guide that helps; null where none does.</summary>
+    public string? Guide { get; init; }
+}
+
+/// <summary>
+/// What the readings of a run say; each trial adds its own numbers. Always recomputable from the readings. A verdict is what the API answers, what a page
+/// shows and what a decision keeps.
+/// </summary>
+public abstract record TrialVerdict
+{
+    /// <summary>A fixed word.</summary>
+    public required string Verdict { get; init; }
+
+    /// <summary>The verdict in one sentence, the number first.</summary>
+    public required string Sentence { get; init; }
+
+    /// <summary>The number that the sentence begins with, drawn large; null where it begins with words.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string? Lead => Sentence.Split(". ") is [{ Length: < 20 } first, _, ..] && first.Length > 0 && char.IsDigit(first[0]) ? first : null;
+
+    /// <summary>Reasons with their numbers.</summary>
+    public IReadOnlyList<string> Reasons { get; init; } = [];
+
+    /// <summary>What to be careful about.</summary>
+    public IReadOnlyList<string> Warnings { get; init; } = [];
+
+    /// <summary>What to do next; null where nothing is.</summary>
+    public TrialNext? Next { get; init; }
+
+    /// <summary>Settings that may be kept, the one that the trial settles first.</summary>
+    public IReadOnlyList<SettingValue> Settings { get; init; } = [];
+
+    /// <summary>The computation, line by line, to be read by a person.</summary>
+    public IReadOnlyList<string> Arithmetic { get; init; } = [];
+
+    /// <summary>Version of the rules that made it.</summary>
+    public string EngineVersion => Trial.EngineVersion;
+
+    /// <summary>True where the verdict advises to keep; false where keeping would be an own choice.</summary>
+    public virtual bool Advised { get; init; } = true;
+}
+
+/// <summary>A reading on a chart.</summary>
+/// <param name="X">In the axis' unit.</param>
+/// <param name="Y">In the axis' unit.</param>
+/// <param name="Low">Lower end of its 95 % interval; null where there is none.</param>
+/// <param name="High">Upper end.</param>
+/// <param name="Mark">"" for a plain one, "best", "out" for one that doesn't count.</param>
+/// <param name="Label">Words beside it; may be empty.</param>
+public sealed record ChartPoint(double X, double Y, double? Low = null, double? High = null, string Mark = "", string Label = "");
+
+/// <summary>A chart of readings with a band and a line. One chart serves every trial that plots a number over a number.</summary>
+/// <param name="XLabel">Name and unit.</param>
+/// <param name="YLabel">Name and unit.</param>
+/// <param name="Points">Readings.</param>
+public sealed record TrialChart(string XLabel, string YLabel, IReadOnlyList<ChartPoint> Points)
+{
+    /// <summary>Values of y that are good enough, drawn across; null where there is no such band.</summary>
+    public (double From, double To)? Good { get; init; }
+
+    /// <summary>Values of x that are as good as the best, drawn upright.</summary>
+    public (double From, double To)? Band { get; init; }
+
+    /// <summary>A fitted line through points.</summary>
+    public IReadOnlyList<(double X, double Y)> Line { get; init; } = [];
+
+    /// <summary>The proposed x; null where none is.</summary>
+    public double? Chosen { get; init; }
+
+    /// <summary>True where x counts whole things.</summary>
+    public bool WholeX { get; init; }
+
+    /// <summary>Words for who can't see it.</summary>
+    public string Summary { get; init; } = "";
+}

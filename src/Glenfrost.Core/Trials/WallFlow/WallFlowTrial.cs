@@ -1,0 +1,292 @@
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Shapes;
+using Glenfrost.Core.TestPieces.Toolpaths;
+
+namespace Glenfrost.Core.Trials.WallFlow;
+
+/// <summary>Wall flow: the multiplier from the thickness of a single wall.</summary>
+public sealed class WallFlowTrial : Trial
+{
+    /// <summary>Its kind.</summary>
+    public const string Word = "wall-flow";
+
+    /// <summary>Begins the aspect of a wall's thickness: wallMm.1 at the lowest marks.</summary>
+    public const string Wall = "wallMm.";
+
+    /// <inheritdoc/>
+    public override string Kind => Word;
+
+    /// <inheritdoc/>
+    public override string Name => "Wall flow";
+
+    /// <inheritdoc/>
+    public override string Noun => "piece";
+
+    /// <inheritdoc/>
+    public override string PageFolder => "WallFlow";
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Settles => ["extrusionMultiplier"];
+
+    /// <inheritdoc/>
+    public override string Purpose => "Multiplier from the thickness of a single wall, read with a calliper.";
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
+    {
+        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
+        ["extrusionMultiplier"] = PlanField.Number("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"),
+        ["targetWidthMm"] = PlanField.Number("Line width", "mm", 0.1m, 3m, "no nozzle lays such a line"),
+        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
+        ["sideMm"] = PlanField.Number("Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament"),
+        ["heightMm"] = PlanField.Number("Height", "mm", 5, 60, "lower can't be measured between two fingers, higher tells nothing more"),
+        ["readingHeights"] = PlanField.Number("Heights to read", "", 1, 4, "four sides at each; one is the least", true, true),
+        ["tolerancePercent"] = PlanField.Number("Tolerance", "%", 0.5m, 10, "finer can't be measured, coarser keeps anything"),
+        ["area"] = PlanField.OneOf("rectangular", "stadium"),
+        ["residualFlowPercent"] = PlanField.Number("Flow override", "%", 10, 300, "what an override leaves, 100 for none", false),
+        ["override"] = PlanField.OneOf("", "stays", "goes"),
+        ["brim"] = PlanField.Tick,
+        ["check"] = PlanField.Tick,
+    };
+
+    /// <inheritdoc/>
+    public override PlanValues Propose(PlanContext c)
+    {
+        var (nozzle, scale) = (c.Machine?.NozzleDiameterMm ?? 0.4, (c.Machine?.NozzleDiameterMm ?? 0.4) / 0.4);
+        return PlanValues.Of(new WallRequest
+        {
+            NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+            ExtrusionMultiplier = (decimal)Math.Round(c.Settings?.ExtrusionMultiplier ?? 1, 3),
+            TargetWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? nozzle * 1.1, 3),
+            LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
+            SideMm = (decimal)Math.Max(40, Math.Round(30 * scale)),
+            ResidualFlowPercent = (decimal)(OverrideIn(c.Machine) ?? 100),
+        });
+    }
+
+    /// <inheritdoc/>
+    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WallPlanV1)plan).Request);
+
+    /// <summary>A flow override that the start code leaves in force, %; null where there is none.</summary>
+    public static double? OverrideIn(Machine? m)
+    {
+        double? left = null;
+        foreach (var line in (m?.StartCode ?? "").Split('\n'))
+        {
+            var code = line.Split(';')[0].Trim().ToUpperInvariant();
+            if (code.StartsWith("M221", StringComparison.Ordinal) && System.Text.RegularExpressions.Regex.Match(code, @"S\s*([\d.]+)") is { Success: true } s && double.TryParse(s.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture, out var percent))
+                left = percent;
+        }
+
+        return left is { } p && Math.Abs(p - 100) > 1e-9 ? p : null;
+    }
+
+    /// <inheritdoc/>
+    public override PlanResult Plan(PlanValues values, PlanContext c)
+    {
+        var r = values.To<WallRequest>();
+        var errors = new List<FieldError>();
+        PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
+        if (OverrideIn(c.Machine) is { } found && r.Override.Length == 0)
+            errors.Add(new("override", $"The start code of {c.Machine!.Name} sets the flow to {Say.N(found, 1)} %. Say whether that stays in real prints: correcting in both places would correct twice."));
+        var layers = (int)Math.Round(r.HeightMm / r.LayerHeightMm);
+        if (r.HeightMm % r.LayerHeightMm != 0)
+        {
+            var whole = layers * r.LayerHeightMm;
+            errors.Add(new("heightMm", $"{Say.N(r.HeightMm)} mm is no whole number of layers of {Say.N(r.LayerHeightMm, 3)} mm. {Say.N(whole, 3)} mm would be right.", [new($"{Say.N(whole, 3)} mm", new Dictionary<string, decimal> { ["heightMm"] = whole })]));
+        }
+
+        if (errors.Count > 0)
+            return new(null, errors);
+        var heights = Enumerable.Range(1, (int)r.ReadingHeights).Select(i => Math.Round(r.HeightMm * (0.25m + 0.55m * (r.ReadingHeights == 1 ? 0.5m : (i - 1) / (r.ReadingHeights - 1))) / r.LayerHeightMm) * r.LayerHeightMm).ToList();
+        return new(new WallPlanV1
+        {
+            Request = r,
+            Layers = layers,
+            HeightsMm = heights,
+            Estimate = new((int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60), Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
+            MeasuredDiameterMm = c.Diameter?.MeanMm,
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)],
+        }, []);
+    }
+
+    /// <inheritdoc/>
+    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<WallPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan)
+    {
+        var (p, r) = ((WallPlanV1)plan, ((WallPlanV1)plan).Request);
+        var marks = p.HeightsMm.SelectMany(h => new[] { (int)Math.Round(h / r.LayerHeightMm), (int)Math.Round(h / r.LayerHeightMm) + 1 }).ToList();
+        return [MarkedWall.Build(new((double)r.SideMm, (double)r.LayerHeightMm, [p.Layers], (double)r.TargetWidthMm, p.NozzleMm, marks), "Marked wall", [])];
+    }
+
+    /// <inheritdoc/>
+    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
+    {
+        var p = (WallPlanV1)plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
+        var r = p.Request;
+        var s = c.Settings! with
+        {
+            LineWidthMm = (double)r.TargetWidthMm,
+            ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
+            Bead = r.Area == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
+            Walls = 1,
+            BrimWidthMm = r.Brim ? Math.Max(4, c.Settings!.BrimWidthMm) : 0,
+        };
+        var (job, errors) = PieceJob.Make(new JobRequest
+        {
+            Pieces = Pieces(p),
+            Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")],
+            PlanLines = [$"wall flow, {c.Subject}", $"square of single walls, {Say.N(r.SideMm)} mm, wall {Say.N(r.TargetWidthMm, 3)} mm at multiplier {Say.N(r.ExtrusionMultiplier, 3)}, read at {string.Join(" and ", p.HeightsMm.Select(h => Say.N(h)))} mm"],
+        }, c.Machine!, s);
+        if (job is null)
+            return (plan, null, [.. errors.Select(PieceFields.At)]);
+        var (feed, length) = LaidIn(job);
+        return (p with
+        {
+            FeedPerMm = feed / length,
+            FileDiameterMm = s.FilamentDiameterMm,
+            Estimate = PieceFields.EstimateOf(job),
+            Warnings = [.. plan.Warnings, .. job.Warnings],
+        }, job, []);
+    }
+
+    /// <summary>Filament fed and length laid in the walls of a job, mm: the file's own figures.</summary>
+    public static (double FeedMm, double LengthMm) LaidIn(PieceJob job)
+    {
+        var (feed, length, x, y) = (0.0, 0.0, double.NaN, double.NaN);
+        foreach (var layer in job.Layers)
+        {
+            foreach (var m in layer.Moves)
+            {
+                if (m is { Kind: MoveKind.Extrude, Role: PathRole.OuterWall })
+                {
+                    feed += m.E;
+                    length += Math.Sqrt((m.X - x) * (m.X - x) + (m.Y - y) * (m.Y - y));
+                }
+
+                if (m.Kind is not (MoveKind.Fan or MoveKind.Wait))
+                    (x, y) = (m.X, m.Y);
+            }
+        }
+
+        return (feed, length);
+    }
+
+    /// <inheritdoc/>
+    public override ReadingGrid Grid(ITrialPlan plan)
+    {
+        var p = (WallPlanV1)plan;
+        var width = (double)p.Request.TargetWidthMm;
+        return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
+            [.. p.HeightsMm.Select((h, i) => new GridColumn($"{Wall}{i + 1}", $"at {Say.N(h)} mm", CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width) })])
+        { Across = true, RowHead = "Side" };
+    }
+
+    /// <inheritdoc/>
+    public override bool HasRowNotes => true;
+
+    /// <inheritdoc/>
+    public override string Extent(ITrialPlan plan) => Say.Plural(((WallPlanV1)plan).HeightsMm.Count * 4, "place");
+
+    /// <inheritdoc/>
+    public override string Basis(ITrialPlan plan) => ((WallPlanV1)plan).Request.Check ? "one run and its check piece" : "one wall, no check piece yet";
+
+    /// <inheritdoc/>
+    public override int FirstLook(ITrialPlan plan) => (int)Math.Round(((WallPlanV1)plan).HeightsMm[0] / ((WallPlanV1)plan).Request.LayerHeightMm);
+
+    /// <inheritdoc/>
+    public override string FileWords(ITrialPlan plan) => $"{Say.N(((WallPlanV1)plan).Request.TargetWidthMm)} at {Say.N(((WallPlanV1)plan).Request.ExtrusionMultiplier, 3)}";
+
+    /// <inheritdoc/>
+    public override IReadOnlyCollection<(int Section, string Aspect)> Apart(ITrialPlan plan, TrialVerdict verdict, RunReadings readings)
+    {
+        var outliers = ((WallVerdict)verdict).Outliers;
+        return [.. Read(plan, readings, Grid(plan)).Where((_, i) => i < outliers.Count && outliers[i]).Select(x => (x.Section, x.Aspect))];
+    }
+
+    /// <inheritdoc/>
+    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => ((WallVerdict)verdict) is { ReadMm.Count: > 0 } v ? new("Reading", "Wall, mm", [.. v.ReadMm.Select((mm, i) => new ChartPoint(i + 1, mm, null, null, v.Outliers[i] ? "out" : ""))])
+    {
+        Good = (v.ExpectedMm * (1 - (double)((WallPlanV1)plan).Request.TolerancePercent / 100), v.ExpectedMm * (1 + (double)((WallPlanV1)plan).Request.TolerancePercent / 100)),
+        Line = v is { MeanMm: { } mean } ? [(0.5, mean), (v.ReadMm.Count + 0.5, mean)] : [],
+        WholeX = true,
+        Summary = verdict.Sentence,
+    } : null;
+
+    /// <inheritdoc/>
+    public override bool IsAspect(string aspect) => aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 9;
+
+    /// <summary>The readings in the order of the grid: which cell each number stands in.</summary>
+    public static IReadOnlyList<(int Section, string Aspect, double Mm)> Read(ITrialPlan plan, RunReadings readings, ReadingGrid grid) =>
+        [.. grid.Wanted.Select(c => (c.Section, c.Aspect, Value: readings.Value(c.Section, c.Aspect))).Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value))];
+
+    /// <inheritdoc/>
+    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    {
+        var (p, r) = ((WallPlanV1)plan, ((WallPlanV1)plan).Request);
+        var grid = Grid(plan);
+        var input = new WallReadings
+        {
+            ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
+            TargetWidthMm = (double)r.TargetWidthMm,
+            ReadingsMm = [.. Read(plan, readings, grid).Select(x => x.Mm)],
+            ResolutionMm = readings.Resolution([.. grid.Columns.Select(x => x.Aspect)], 0.01),
+            TolerancePercent = (double)r.TolerancePercent,
+            LayerHeightMm = (double)r.LayerHeightMm,
+            Area = r.Area == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
+            ResidualFlowPercent = (double)r.ResidualFlowPercent,
+            ResidualFlowStays = r.Override != "goes",
+            FeedPerMm = p.FeedPerMm,
+            FilamentDiameterMm = p.FileDiameterMm,
+            MeasuredDiameterMm = p.MeasuredDiameterMm,
+        };
+        return WallJudging.Check(input) is { Count: > 0 } errors
+            ? new WallVerdict { Verdict = "measure-more", Sentence = errors[0].Message, Advised = false }
+            : WallJudging.Judge(input);
+    }
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    {
+        var read = Read(plan, readings, Grid(plan));
+        var m = Measured(read, readings, plan);
+        return read.Select((x, i) => (x, i)).GroupBy(x => x.x.Section).ToDictionary(g => g.Key, g => $"mean {Say.N(g.Average(x => x.x.Mm), 3)} mm{(g.Any(x => m[x.i]) ? ", one stands apart" : "")}");
+    }
+
+    private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, ITrialPlan plan) =>
+        Evidence.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
+
+    /// <inheritdoc/>
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(WallRequest), typeof(WallPlanV1), typeof(WallReadings), typeof(WallVerdict));
+
+    /// <inheritdoc/>
+    public override object? Evaluate(JsonDoor door)
+    {
+        var readings = new WallReadings
+        {
+            ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier", true) ?? 1),
+            TargetWidthMm = (double)(door.Number("targetWidthMm", true) ?? 0),
+            Walls = door.Whole("walls", 1, 6) ?? 1,
+            ReadingsMm = [.. door.Values("readingsMm").Select(v => (double)v)],
+            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
+            TolerancePercent = (double)(door.Number("tolerancePercent") ?? 2),
+            LayerHeightMm = (double?)door.Number("layerHeightMm"),
+            Area = door.Word("area", ["rectangular", "stadium"]) == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
+            ResidualFlowPercent = (double)(door.Number("residualFlowPercent") ?? 100),
+            ResidualFlowStays = door.FlagOr("residualFlowStays", true),
+            FeedPerMm = (double?)door.Number("feedPerMm"),
+            FilamentDiameterMm = (double?)door.Number("filamentDiameterMm"),
+            MeasuredDiameterMm = (double?)door.Number("measuredDiameterMm"),
+        };
+        if (door.Errors.Count == 0)
+            door.Take(WallJudging.Check(readings));
+        return door.Errors.Count > 0 ? null : WallJudging.Judge(readings);
+    }
+
+    /// <inheritdoc/>
+    public override string Example => """{"extrusionMultiplier": 1, "targetWidthMm": 0.45, "readingsMm": [0.48, 0.47, 0.48, 0.49, 0.48, 0.47], "layerHeightMm": 0.2}""";
+}

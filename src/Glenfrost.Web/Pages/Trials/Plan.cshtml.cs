@@ -1,0 +1,314 @@
+using System.Globalization;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Trials;
+
+/// <summary>The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their folders.</summary>
+public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
+{
+    private readonly Pieces files = pieces;
+
+    public Trial Trial { get; private set; } = null!;
+
+    /// <summary>The pairing; null where the trial is of a toolhead.</summary>
+    public Pairing? Pairing { get; private set; }
+
+    /// <summary>The pairing, for trials that have one.</summary>
+    public Pairing P => Pairing!;
+
+    public Toolhead Head { get; private set; } = null!;
+
+    /// <summary>Machine, settings in force, what is kept and measured.</summary>
+    public PlanContext Context { get; private set; } = new();
+
+    /// <summary>How this printer keeps to its files; null while nothing is known.</summary>
+    public PrinterPace? Pace { get; private set; }
+
+    /// <summary>Way of doing the trial: one of its modes.</summary>
+    public string Mode { get; private set; } = "";
+
+    public Guid? RunId { get; private set; }
+
+    public ITrialPlan? Plan { get; private set; }
+
+    public TrialFile? Made { get; private set; }
+
+    public PieceJob? Job => Made?.Job;
+
+    /// <summary>The layer that is shown; null while there is no job.</summary>
+    public LayerView? Shown { get; private set; }
+
+    public string Home => Pairing is null ? $"/printers/{Head.PrinterId}" : $"/pairings/{Pairing.Id}";
+
+    public string Subject => Pairing is null ? Head.FullName : Facts.SubjectOf(Pairing);
+
+    public HotendLimits Limits => Context.Machine!.Limits;
+
+    public string Address => TrialRuns.PlanAddress(Trial, Pairing?.Id, Head.Id);
+
+    public IEnumerable<string> Fields => Trial.Asked(Mode);
+
+    /// <summary>Choices of a word field with their words for people.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Choices(params string[] words) => words.Chunk(2).Select(w => KeyValuePair.Create(w[0], w[1]));
+
+    /// <summary>True where one of some folded fields is refused or holds something unusual.</summary>
+    public bool Open(params string[] folded) => folded.Any(f => Sheet.Errors.ContainsKey(f) || (Sheet[f].Length > 0 && Sheet[f] != usual.Word(f) && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Sheet[f] && !(Trial.Fields[f].Words?[0] == Sheet[f])));
+
+    private PlanValues usual = [];
+
+    /// <summary>Where a range of nozzle temperatures was proposed from.</summary>
+    public string RangeWhy
+    {
+        get
+        {
+            var (span, label) = Facts.NozzleRange(P.Filament!);
+            return span is null ? "No source says a range: start where you print now." : $"Proposed from {(label ? "the union of the sources" : $"the family {P.Filament!.Family}")}, {Words.N(span.Min)} to {Words.N(span.Max)} °C, within the machine's limits. Advice may be left behind; limits may not.";
+        }
+    }
+
+    public async Task<IActionResult> OnGetAsync(Guid id, string kind, string? mode, Guid? run, Guid? after)
+    {
+        if (!await LoadAsync(id, kind))
+            return NotFound();
+        var values = usual;
+        if (run is not null)
+        {
+            var stored = await OfSubject(Db.Runs.AsNoTracking()).FirstOrDefaultAsync(r => r.Id == run && r.RemovedAt == null);
+            if (stored is null)
+                return NotFound();
+            if (stored.Stage != RunStages.Planned)
+                return Redirect($"{Address}?after={run}");
+            RunId = run;
+            values = Trial.ValuesOf(Trial.ReadPlan(stored.PlanJson));
+            Sheet["version"] = stored.Version.ToString(CultureInfo.InvariantCulture);
+        }
+        else if (after is not null && await OfSubject(Db.Runs.AsNoTracking()).FirstOrDefaultAsync(r => r.Id == after) is { } before)
+        {
+            values = Trial.ValuesOf(Trial.ReadPlan(before.PlanJson));
+            Sheet["after"] = after.Value.ToString();
+        }
+
+        Mode = mode ?? (Request.Query.ContainsKey("mode") ? "" : values.Word("mode") is { Length: > 0 } own ? own : Trial.Modes[0]);
+        if (!Trial.Modes.Contains(Mode))
+            Mode = Trial.Modes[0];
+        if (values.Word("mode") != Mode)
+            values = Trial.InMode(Mode, values, Context);
+        foreach (var (name, field) in Trial.Fields)
+        {
+            var asked = Request.Query[name].ToString();
+            if (asked.Length == 0)
+                continue;
+            if (field.Quantity is { } q)
+            {
+                if (q.Parse(asked).Value is { } number)
+                    values[name] = number;
+            }
+            else if (field.Words?.Contains(asked) == true)
+            {
+                values[name] = asked;
+            }
+            else if (field.IsTick)
+            {
+                values[name] = asked == "1";
+            }
+        }
+
+        Put(values);
+        Compute();
+        // A field that only the tester knows is asked for, not complained about.
+        if (Fields.Any(f => Trial.IsNeeded(f, Mode) && Sheet[f].Length == 0))
+            Sheet.Errors.Clear();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostPreviewAsync(Guid id, string kind)
+    {
+        if (!await ReadAsync(id, kind))
+            return NotFound();
+        Compute();
+        return Page();
+    }
+
+    /// <summary>Takes values from a report that was pasted from the printer.</summary>
+    public async Task<IActionResult> OnPostReportAsync(Guid id, string kind)
+    {
+        if (!await ReadAsync(id, kind))
+            return NotFound();
+        var text = Sheet["report"];
+        if (text.Length > Core.Trials.ExtruderFeed.SettingsReport.MostCharacters)
+        {
+            Sheet.Refuse("report", $"{text.Length} characters are no settings report: the lines of one, at most {Core.Trials.ExtruderFeed.SettingsReport.MostCharacters}, would be right.");
+            return Refused();
+        }
+
+        var (values, said) = Trial.ReadReport(text, Context);
+        if (values is null)
+        {
+            Sheet.Refuse("report", said);
+            return Refused();
+        }
+
+        // A printer counts one of them: the other field is emptied.
+        foreach (var name in new[] { "stepsPerMm", "rotationDistanceMm" }.Where(Trial.Fields.ContainsKey))
+            Sheet.Put(name, values.Number(name));
+        Sheet.Notice = said;
+        Compute();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostOfferAsync(Guid id, string kind)
+    {
+        if (!await ReadAsync(id, kind))
+            return NotFound();
+        foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
+        {
+            var (name, value) = change.Split('=') is [var n, var v] ? (n, v) : ("", "");
+            if (decimal.TryParse(value, CultureInfo.InvariantCulture, out var d) && Trial.Fields.TryGetValue(name, out var field) && field.Words is null)
+                Sheet.Put(name, d);
+        }
+
+        Compute();
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostAsync(Guid id, string kind)
+    {
+        if (!await ReadAsync(id, kind))
+            return NotFound();
+        Compute();
+        if (Plan is null)
+            return Refused();
+        if (RunId is null)
+        {
+            var run = await runs.CreateAsync(Trial, Pairing, Head, Plan, Made, Sheet.Id("after", "a run"));
+            Tell(Made is null ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer." : $"{Trial.Name} {run.Number} is planned and its file is ready.");
+            return Redirect($"/runs/{run.Id}#print");
+        }
+
+        var stored = await OfSubject(Db.Runs).FirstOrDefaultAsync(r => r.Id == RunId && r.RemovedAt == null);
+        if (stored is null)
+            return NotFound();
+        if (stored.Stage != RunStages.Planned)
+        {
+            Sheet.Notice = $"This {Trial.Noun} was printed meanwhile; its plan stands. Take this one as a new run.";
+            Sheet["after"] = RunId.ToString()!;
+            RunId = null;
+            return Refused(409);
+        }
+
+        if (IsStale(stored, new Dictionary<string, string>()))
+            return Refused(409);
+        stored.PlanJson = Json.WriteAsIs(Plan);
+        stored.ForeseenMinutes = Plan.Estimate.Minutes > 0 ? Plan.Estimate.Minutes : null;
+        stored.MassUg = Plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
+        if (Made is not null)
+            Db.RunFiles.Add(Pieces.Row(stored, files.Store(Made), TrialRuns.FileName(Trial, Pairing, Head, Plan, stored.Number), Bench.Now, (await Bench.PersonAsync()).Id));
+        Bench.Touch(stored);
+        await Bench.LogAsync("run", $"{Trial.Name} {stored.Number} planned anew: {(Pairing is null ? Head.FullName : Facts.NameOf(Pairing))}", $"/runs/{stored.Id}");
+        if (!await TrySaveAsync())
+            return Refused(409);
+        Tell("The plan is saved.");
+        return Redirect($"/runs/{stored.Id}#print");
+    }
+
+    private IQueryable<Run> OfSubject(IQueryable<Run> all)
+    {
+        var (kind, pairing, head) = (Trial.Kind, Pairing?.Id, Head.Id);
+        return pairing is null ? all.Where(r => r.Kind == kind && r.ToolheadId == head) : all.Where(r => r.Kind == kind && r.PairingId == pairing);
+    }
+
+    private async Task<bool> ReadAsync(Guid id, string kind)
+    {
+        ReadForm();
+        RunId = Guid.TryParse(Sheet["run"], out var run) ? run : null;
+        if (!await LoadAsync(id, kind))
+            return false;
+        Mode = Trial.Modes.Contains(Sheet["mode"]) ? Sheet["mode"] : Trial.Modes[0];
+        return true;
+    }
+
+    private async Task<bool> LoadAsync(Guid id, string kind)
+    {
+        if (TrialCatalogue.Find(kind) is not { } trial)
+            return false;
+        Trial = trial;
+        if (Request.Path.StartsWithSegments("/toolheads") != (trial.Subject == TrialSubject.Toolhead))
+            return false;
+        if (trial.Subject == TrialSubject.Pairing)
+        {
+            Pairing = await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+            Head = Pairing?.Toolhead!;
+        }
+        else
+        {
+            Head = (await Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == id && t.RemovedAt == null))!;
+        }
+
+        if (Head is null)
+            return false;
+        Context = await files.ContextAsync(Pairing, Head);
+        usual = Trial.Propose(Context);
+        if (await paces.OfAsync(Head.PrinterId, Head.Printer!.World) is { Prints: > 0 } pace)
+            Pace = pace;
+        return true;
+    }
+
+    private void Put(PlanValues values)
+    {
+        foreach (var (name, field) in Trial.Fields)
+        {
+            if (field.Quantity is not null)
+                Sheet.Put(name, values.Number(name));
+            else if (field.Words is { } words)
+                Sheet[name] = values.Word(name) is { Length: > 0 } word ? word : words[0];
+            else
+                Sheet[name] = values.Flag(name) ? "1" : "";
+        }
+    }
+
+    private void Compute()
+    {
+        var values = new PlanValues { ["mode"] = Mode };
+        foreach (var name in Fields)
+        {
+            var field = Trial.Fields[name];
+            if (field.Quantity is { } q)
+            {
+                if (Sheet.Number(name, q, Trial.IsNeeded(name, Mode)) is { } number)
+                    values[name] = number;
+            }
+            else if (field.Words is { } words)
+            {
+                values[name] = Sheet.Choice(name, name, words, words[0]);
+            }
+            else
+            {
+                values[name] = Sheet.Ticked(name);
+            }
+        }
+
+        if (!Sheet.IsGood)
+            return;
+        var (plan, errors) = Trial.Plan(values, Context);
+        Plan = plan;
+        if (plan is not null)
+        {
+            (var made, Made, errors) = Pieces.Make(Trial, plan, Context);
+            Plan = errors.Count > 0 ? null : made;
+            if (Job is { } job)
+                Shown = new(job, (int.TryParse(Sheet["layer"], out var asked) ? Math.Clamp(asked, 1, job.Layers.Count) : Math.Clamp(Trial.FirstLook(plan), 1, job.Layers.Count)) - 1);
+        }
+
+        foreach (var e in errors)
+            Sheet.Refuse(e.Field, e.Message, e.Offers);
+        // What has no field here stands in the profile or on the printer: said at the head of the form.
+        if (errors.FirstOrDefault(e => !Fields.Contains(e.Field) && e.Field is not ("startCode" or "endCode" or "bedTemperatureC")) is { } elsewhere)
+            Sheet.Notice = elsewhere.Message;
+    }
+}
