@@ -249,6 +249,9 @@ public abstract class Trial
     /// <summary>What it is carried out on.</summary>
     public virtual TrialSubject Subject => TrialSubject.Pairing;
 
+    /// <summary>True where it is done with a family of filament.</summary>
+    public virtual bool Suits(string family) => true;
+
     /// <summary>Settings that it may settle, the main one first.</summary>
     public abstract IReadOnlyList<string> Settles { get; }
 

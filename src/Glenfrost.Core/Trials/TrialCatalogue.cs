@@ -1,4 +1,7 @@
 using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Core.Trials.FirstLayer;
+using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Core.Trials.WallFlow;
 
@@ -14,8 +17,11 @@ public static class TrialCatalogue
     public static IReadOnlyList<Trial> All { get; } =
     [
         new ExtruderFeedTrial(),
+        new FirstLayerTrial(),
         new TemperatureTowerTrial(),
         new WallFlowTrial(),
+        new SurfaceFlowTrial(),
+        new FoamingFlowTrial(),
     ];
 
     /// <summary>The trial of that word, or null.</summary>

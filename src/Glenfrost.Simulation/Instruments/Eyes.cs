@@ -52,6 +52,32 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
     /// <summary>All aspects together, 0–1, all alike in weight: what the hidden best temperature is best in.</summary>
     public static double Overall(PieceLook p) => Math.Exp(Aspects.Average(a => Math.Log(Quality(p, a) / 4)));
 
+    /// <summary>How good a solid surface is, 0–4: by eye gaps show first, by thumb ridges do.</summary>
+    /// <param name="fill">1 is just full.</param>
+    /// <param name="byThumb">True for the thumb.</param>
+    public static double SurfaceQuality(double fill, bool byThumb) => 4 * Math.Exp(-Math.Pow(Math.Max(0, 1 - fill) / (byThumb ? 0.06 : 0.035), 1.3) - Math.Pow(Math.Max(0, fill - 1) / (byThumb ? 0.035 : 0.06), 1.3));
+
+    /// <summary>How good a first layer is, 0–4: gaps and grip suffer above the best, ridges below it.</summary>
+    /// <param name="aboveBestMm">How far the nozzle is above its best; below 0 it presses.</param>
+    /// <param name="aspect">gaps, ridges, grip, or all for a corner's one score.</param>
+    public static double FirstLayerQuality(double aboveBestMm, string aspect) => aspect switch
+    {
+        "gaps" => 4 * Math.Exp(-Math.Pow(Math.Max(0, aboveBestMm) / 0.045, 1.5)),
+        "ridges" => 4 * Math.Exp(-Math.Pow(Math.Max(0, -aboveBestMm) / 0.045, 1.5)),
+        "grip" => 4 * Math.Exp(-Math.Pow(Math.Max(0, aboveBestMm) / 0.07, 1.5)),
+        _ => 4 * Math.Exp(-Math.Pow(Math.Abs(aboveBestMm) / 0.05, 1.5)),
+    };
+
+    /// <summary>Somebody's score of a known quality: with the habit of the person and the scatter of the look.</summary>
+    /// <param name="quality">0–4.</param>
+    /// <param name="aspect">What is looked at.</param>
+    /// <param name="part">Which part.</param>
+    public Shown Score(double quality, string aspect, int part)
+    {
+        var seen = quality + new Chance(seed).Of("habit of " + aspect).Normal(0, habit) + new Chance(seed).Of("look at " + aspect, part * 1000L).Normal(0, scatter);
+        return new(Math.Clamp(Math.Round(seen), 0, 4) + 0.0, "", 1);
+    }
+
     /// <summary>Scores a part; null where the aspect can't be seen on it.</summary>
     /// <param name="p">What it is like.</param>
     /// <param name="aspect">One of <see cref="Aspects"/>.</param>

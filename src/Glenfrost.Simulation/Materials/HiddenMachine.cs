@@ -24,6 +24,13 @@ public sealed record HiddenMachine
     /// <summary>How well the part fan cools, 1 for an average one.</summary>
     public double FanStrength { get; init; } = 1;
 
+    /// <summary>The live offset at which its nozzle lays an average filament best, mm.</summary>
+    public double OffsetMm { get; init; }
+
+    /// <summary>How much the bed rises from left to right and from front to back, mm.</summary>
+    public double TiltXMm { get; init; }
+    public double TiltYMm { get; init; }
+
     /// <summary>Nozzle, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
@@ -48,6 +55,9 @@ public sealed record HiddenMachine
             RetractionMm = (longTubeMm is { } tube ? 1 + 3.6 * tube / 420 : 0.75) * c.Of("retraction").Factor(0.15),
             PressureAdvanceS = (longTubeMm is { } t ? 0.1 + 0.5 * t / 420 : 0.038) * c.Of("pressure").Factor(0.15),
             FanStrength = c.Of("fan").Factor(0.12),
+            OffsetMm = c.Of("offset").Normal(-0.05, 0.035),
+            TiltXMm = c.Of("tilt x").Normal(0, 0.02),
+            TiltYMm = c.Of("tilt y").Normal(0, 0.02),
             NozzleMm = nozzleMm,
             HighFlow = highFlow,
             Shelter = enclosure switch { "heated" => 1, "closed" => 0.75, "improvised" => 0.4, "draught shield" => 0.3, _ => 0 },

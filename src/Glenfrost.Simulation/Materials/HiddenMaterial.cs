@@ -52,6 +52,12 @@ public sealed record HiddenMaterial
     public double Expansion { get; init; } = 1;
     public double FoamC { get; init; } = 240;
 
+    /// <summary>How much harder than an average filament it wants to be pressed on the bed, mm; below 0 less.</summary>
+    public double PressMm { get; init; }
+
+    /// <summary>Share of a full line below which foam tears into blobs.</summary>
+    public double BlobShare { get; init; } = 0.33;
+
     /// <summary>0 dry to 1 wet through.</summary>
     public double Moisture { get; init; }
 
@@ -93,6 +99,8 @@ public sealed record HiddenMaterial
             BondMPa = 38 * c.Of("strength").Factor(0.15),
             Expansion = f.Expansion > 1 ? 1 + (f.Expansion - 1) * c.Of("expansion").Factor(0.12) : 1,
             FoamC = c.Of("foam").Normal(f.CentreC + 22, 4),
+            PressMm = c.Of("press").Normal(f.Name is "PETG" or "PCTG" or "TPU" ? -0.03 : 0.005, 0.01),
+            BlobShare = 0.33 * c.Of("blobs").Factor(0.12),
             Softness = Math.Clamp(f.Softness * c.Of("soft").Factor(0.15), 0, 1),
             ShrinksPercent = f.Shrinks * c.Of("shrinks").Factor(0.15),
         };

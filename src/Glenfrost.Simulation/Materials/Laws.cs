@@ -100,6 +100,19 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
         return 1 + (m.Expansion - 1) * Math.Exp(-d * d) / (1 + 0.03 * flowMm3PerS);
     }
 
+    /// <summary>The live offset that lays best, mm: the machine's own and what the filament wants.</summary>
+    public double BestOffsetMm => k.OffsetMm - m.PressMm;
+
+    /// <summary>How far above its best the nozzle is at a place of the bed, mm; below 0 it presses.</summary>
+    /// <param name="offsetMm">Live offset.</param>
+    /// <param name="x">Place from left to right, −1 to 1.</param>
+    /// <param name="y">Place from front to back, −1 to 1.</param>
+    public double AboveBestMm(double offsetMm, double x, double y) => offsetMm - BestOffsetMm - k.TiltXMm * x - k.TiltYMm * y;
+
+    /// <summary>True where foam tears: too little is fed for the nozzle's width.</summary>
+    /// <param name="fedShare">Fed against a full line, 0–1.</param>
+    public bool Tears(double fedShare) => m.Expansion > 1 && fedShare < m.BlobShare;
+
     /// <summary>Lift of a corner, mm.</summary>
     public double WarpMm(double lengthMm, double bedC) =>
         Math.Max(0, m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC)) - 0.004 * Math.Max(0, bedC - 40)) * 0.8;

@@ -88,9 +88,25 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
         }
 
         now.FlowMm3[bin] += mm3;
+        Place(m, asked);
         (now.MinX, now.MaxX) = (Math.Min(now.MinX, Math.Min(m.X0, m.X1)), Math.Max(now.MaxX, Math.Max(m.X0, m.X1)));
         (now.MinY, now.MaxY) = (Math.Min(now.MinY, Math.Min(m.Y0, m.Y1)), Math.Max(now.MaxY, Math.Max(m.Y0, m.Y1)));
         Lay(m, length, width, flow, h, at, now);
+    }
+
+    private readonly SortedDictionary<int, (double Fed, double MinY, double MaxY)> places = [];
+
+    /// <summary>Notes what is fed where from left to right.</summary>
+    private void Place(in Motion m, double asked)
+    {
+        var steps = Math.Max(1, (int)Math.Ceiling(Math.Abs(m.X1 - m.X0) / (LayerTrace.PlaceMm / 2)));
+        for (var i = 0; i < steps; i++)
+        {
+            var at = (int)Math.Floor((m.X0 + (m.X1 - m.X0) * (i + 0.5) / steps) / LayerTrace.PlaceMm);
+            var y = m.Y0 + (m.Y1 - m.Y0) * (i + 0.5) / steps;
+            var (fed, low, high) = places.TryGetValue(at, out var p) ? p : (0, double.MaxValue, double.MinValue);
+            places[at] = (fed + asked / steps, Math.Min(low, y), Math.Max(high, y));
+        }
     }
 
     private void Lay(in Motion m, double length, double width, double flow, double h, in Moment at, LayerTrace now)
@@ -194,6 +210,18 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
             (l.DisplayC, l.Fan, l.BedC) = (weightedC / l.ExtrudeSeconds, weightedFan / l.ExtrudeSeconds, weightedBed / l.ExtrudeSeconds);
         l.Unsupported = l.OverhangMm > 0 ? weightedHang / l.OverhangMm : 0;
         l.RetractedMm = l.LineStarts > 0 ? retractions / l.LineStarts : 0;
+        if (places.Count > 0)
+        {
+            var (from, to) = (places.First().Key, places.Last().Key);
+            l.FedFromXMm = from * LayerTrace.PlaceMm;
+            l.FedByX = [.. Enumerable.Range(from, to - from + 1).Select(i => places.TryGetValue(i, out var p) ? Math.Round(p.Fed, 4) : 0)];
+            l.DepthByX = [.. Enumerable.Range(from, to - from + 1).Select(i => places.TryGetValue(i, out var p) ? Math.Round(p.MaxY - p.MinY, 3) : 0)];
+            places.Clear();
+            // A surface is felt on its last layers: what lies below is forgotten.
+            if (Trace.Layers.Count >= 2 && Trace.Layers[^2].Object == l.Object)
+                (Trace.Layers[^2].FedByX, Trace.Layers[^2].DepthByX) = ([], []);
+        }
+
         if (!Knocked)
             Trace.Layers.Add(l);
         (weightedC, weightedFan, weightedBed, weightedHang, retractions) = (0, 0, 0, 0, 0);

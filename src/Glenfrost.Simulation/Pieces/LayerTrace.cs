@@ -50,6 +50,18 @@ public sealed class LayerTrace
     /// <summary>mm³ asked for by flow: entry n is what was laid at n·0.5 up to (n + 1)·0.5 mm³/s.</summary>
     public double[] FlowMm3 { get; set; } = [];
 
+    /// <summary>Filament asked for by place from left to right, in steps of <see cref="PlaceMm"/>; only of the last layers of an object.</summary>
+    public double[] FedByX { get; set; } = [];
+
+    /// <summary>How far the lines reach from front to back at each of these places, mm; 0 where there are none.</summary>
+    public double[] DepthByX { get; set; } = [];
+
+    /// <summary>Left edge of the first of them, mm.</summary>
+    public double FedFromXMm { get; set; }
+
+    /// <summary>Width of a place, mm.</summary>
+    public const double PlaceMm = 2;
+
     /// <summary>Length of lines that hang over the edge below, and by which share of their width.</summary>
     public double OverhangMm { get; set; }
     public double Unsupported { get; set; }

@@ -97,6 +97,33 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
         return look.Layers == 0 ? null : look.LineMm * (1 + new Chance(seed).Of("wall", place).Normal(0, 2 * material.DiameterScatterMm / material.DiameterMm));
     }
 
+    /// <summary>How full the last layers of a solid piece are between two places from left to right: 1 is just full. Null where nothing of it is known.</summary>
+    /// <param name="fromMm">From the piece's left edge.</param>
+    /// <param name="toMm">To.</param>
+    public double? FillOf(double fromMm, double toMm)
+    {
+        var (fed, room) = (0.0, 0.0);
+        foreach (var l in trace.Layers.Where(l => l.FedByX.Length > 0).TakeLast(2))
+        {
+            var clicks = false;
+            var share = nominalArea * trueShare * (1 - Loss(l, l.DisplayC, ref clicks));
+            for (var i = 0; i < l.FedByX.Length; i++)
+            {
+                var (a, b) = (l.FedFromXMm + i * LayerTrace.PlaceMm - l.MinX, l.FedFromXMm + (i + 1) * LayerTrace.PlaceMm - l.MinX);
+                if (a < fromMm || b > toMm)
+                    continue;
+                fed += l.FedByX[i] * share;
+                // The outermost lines reach half a line beyond their middles at both edges.
+                room += LayerTrace.PlaceMm * (l.DepthByX[i] + 1.1 * machine.NozzleMm) * l.HeightMm;
+            }
+        }
+
+        return room > 0 ? fed / room : null;
+    }
+
+    /// <summary>True where foam tore into blobs in part of a single wall.</summary>
+    public bool TornIn(double fromMm, double toMm) => Look(fromMm, toMm) is { Layers: > 0 } look && laws.Tears(look.LineMm / look.Expansion / (1.1 * machine.NozzleMm));
+
     /// <summary>Looks at part of a piece.</summary>
     /// <param name="fromMm">Lower edge above the bed.</param>
     /// <param name="toMm">Upper edge.</param>

@@ -83,20 +83,20 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     };
 
     /// <summary>What a plan is made from: machine, settings in force, what is kept and measured.</summary>
-    public async Task<PlanContext> ContextAsync(Pairing? p, Toolhead head)
+    public async Task<PlanContext> ContextAsync(Trial trial, Pairing? p, Toolhead head)
     {
         var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
         if (p is null)
             return new() { Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, Subject = head.FullName };
         var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters).Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && s.Diameters.Any(d => d.RemovedAt == null))
             .OrderByDescending(s => s.OpenedAt).FirstOrDefaultAsync();
-        return LightContext(p) with
-        {
-            Machine = m,
-            Settings = await SettingsOfAsync(p, m),
-            Kept = (await profiles.LatestAsync(p.Id))?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [],
-            Diameter = spool is null ? null : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]),
-        };
+        var latest = await profiles.LatestAsync(p.Id);
+        var diameter = spool is null ? null : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
+        var settings = await SettingsOfAsync(p, m);
+        // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
+        if (diameter is not null && trial.Settles.Contains("extrusionMultiplier") && latest?.Settings.FirstOrDefault(s => s.Key == "filamentDiameterMm") is null or { State: Core.Profiles.SettingState.Start })
+            settings = settings with { FilamentDiameterMm = Math.Round(diameter.MeanMm, 4), Sources = [.. settings.Sources.Where(s => s.Key != "filamentDiameterMm"), new("filamentDiameterMm", Math.Round(diameter.MeanMm, 4), $"measured on spool {spool!.Name}")] };
+        return LightContext(p) with { Machine = m, Settings = settings, Kept = latest?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [], Diameter = diameter };
     }
 
     private static string SubjectOf(Pairing? p, Toolhead head) => p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
@@ -133,7 +133,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     }
 
     /// <summary>The same for a stored or posted plan of a pairing or toolhead.</summary>
-    public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(p, head));
+    public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(trial, p, head));
 
     /// <summary>A job by all that it is made from.</summary>
     public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Once(string key, Func<(PieceJob?, IReadOnlyList<FieldError>)> make) => Jobs.GetOrCreate(key, entry =>

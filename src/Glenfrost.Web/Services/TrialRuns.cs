@@ -398,6 +398,8 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
             var text = string.Join(", ", values.Select(x => $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.ToLowerInvariant() + " " : "")}{Words.Value(x.Key, x.Value)}"));
             var revision = await profiles.AddRevisionAsync(pairing.Id, next, $"Kept {text} from {v.Called}{(why is null ? "" : $": {why}")}", v.Run.Id, decision.Id);
             decision.RevisionId = revision.Id;
+            foreach (var (other, keys, touchWhy) in await OthersAsync(v, settings, values))
+                await profiles.AddRevisionAsync(other.Id, ProfileRules.MarkDoubtful((await profiles.LatestAsync(other.Id))!.Settings.Select(s => s.ToCore()), [.. keys], touchWhy), $"Doubtful: {touchWhy}", causeId: decision.Id);
             await DecideAsync(v, decision, RunStages.Decided);
             await bench.LogAsync("profile", $"Kept {text} for {v.Name}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
             await bench.Db.SaveChangesAsync();
@@ -420,6 +422,20 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         }
 
         return [.. put, .. rest];
+    }
+
+    /// <summary>Other pairings of the toolhead that a kept value makes doubtful: a multiplier that moves much may be the feed.</summary>
+    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys, string Why)>> OthersAsync(TrialRunView v, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<SettingValue> values)
+    {
+        var touches = values.SelectMany(x => AgeingRules.AfterKept(x.Key, settings.FirstOrDefault(s => s.Key == x.Key) is { State: not SettingState.Start, Origin: SettingOrigin.Run } before ? before.Value : null, x.Value)).Where(t => t.OnOthers).ToList();
+        if (touches.Count == 0)
+            return [];
+        var (self, head) = (v.Pairing!.Id, v.Toolhead.Id);
+        var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();
+        var latest = await bench.Db.LatestRevisionsAsync([.. others.Select(p => p.Id)]);
+        return [.. from t in touches from p in others
+                   let keys = latest.GetValueOrDefault(p.Id)?.Settings.Where(s => t.Keys.Contains(s.Key) && s.State is SettingState.Provisional or SettingState.Confirmed && t.Keys.Contains(s.Key)).Select(s => s.Key).ToList() ?? []
+                   where keys.Count > 0 select (p, (IReadOnlyList<string>)keys, t.Why)];
     }
 
     /// <summary>Leaves the profile as it is.</summary>

@@ -37,6 +37,9 @@ public sealed record SingleWall(LineString Centre);
 /// <param name="Walls">Single walls.</param>
 public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Island> Islands, IReadOnlyList<SingleWall> Walls)
 {
+    /// <summary>True for a layer that lies on the bed though it is not the first: patches at several nozzle offsets, the lowest first.</summary>
+    public bool OnBed { get; init; }
+
     /// <summary>All islands as one region.</summary>
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));
 }
@@ -44,7 +47,7 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
 /// <summary>A part of a piece that is laid with more or less plastic than the rest: flow as the factor under test.</summary>
 /// <param name="Factor">Times the feed that the settings ask for.</param>
 /// <param name="Section">Section that it holds for; null for all.</param>
-/// <param name="Box">Seen from above, mm; null for all of the section.</param>
+/// <param name="Box">Seen from above, mm; null for all of the section. Lines are cut at its left and right edges.</param>
 /// <param name="FromLayer">First layer that it holds for, from 1.</param>
 public sealed record FlowZone(double Factor, int? Section = null, Envelope? Box = null, int FromLayer = 1);
 
@@ -76,6 +79,14 @@ public sealed record Piece
         }
 
         return 1;
+    }
+
+    /// <summary>Shares of a straight line at which it is cut, the last one 1: where it crosses the left or right edge of a part with another flow.</summary>
+    public IEnumerable<double> Cuts(double fromX, double toX)
+    {
+        IEnumerable<double> shares = Math.Abs(toX - fromX) < 1e-9 ? [] : Flows.Where(f => f.Box is not null).SelectMany(f => new[] { f.Box!.MinX, f.Box.MaxX })
+            .Select(edge => (edge - fromX) / (toX - fromX)).Where(t => t is > 1e-6 and < 1 - 1e-6).Distinct().Order();
+        return shares.Append(1);
     }
 
     /// <summary>Height, mm.</summary>

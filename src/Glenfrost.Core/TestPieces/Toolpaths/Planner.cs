@@ -74,8 +74,7 @@ public sealed class Planner(PrintSettings s)
             Fan(layer.Number <= s.FanFirstLayers ? 0 : s.FanPercent);
         if (first)
             Around(layer, skirt);
-        var before = layer.Number > 1 ? piece.Layers[layer.Number - 2] : null;
-        var after = layer.Number < piece.Layers.Count ? piece.Layers[layer.Number] : null;
+        var (before, after) = (Below(layer.Number - 1), Above(layer.Number - 1));
         var waiting = layer.Islands.ToList();
         while (waiting.Count > 0)
         {
@@ -91,6 +90,12 @@ public sealed class Planner(PrintSettings s)
         return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort);
     }
 
+    /// <summary>What a layer stands on; null on the bed.</summary>
+    private PieceLayer? Below(int i) => i > 0 && !piece.Layers[i].OnBed ? piece.Layers[i - 1] : null;
+
+    /// <summary>What covers a layer; null where nothing does.</summary>
+    private PieceLayer? Above(int i) => i + 1 < piece.Layers.Count && !piece.Layers[i + 1].OnBed ? piece.Layers[i + 1] : null;
+
     /// <summary>What an island's lines depend on: its shape, the fill's direction, what it stands on and what covers it.</summary>
     private sealed record Place(Island Island, double HeightMm, double AngleDeg, IReadOnlyList<Island>? Below, IReadOnlyList<Island>? Above)
     {
@@ -105,7 +110,7 @@ public sealed class Planner(PrintSettings s)
     }
 
     private static Place PlaceOf(Island island, PieceLayer layer, PieceLayer? before, PieceLayer? after) => new(
-        island, layer.HeightMm, layer.Number % 2 == 0 ? 45 : 135,
+        island, layer.HeightMm, layer.Number % 2 == 0 && !layer.OnBed ? 45 : 135,
         before is null || before.Islands.Contains(island) ? null : [.. before.Islands.Where(i => Near(i, island))],
         after is null ? [] : after.Islands.Contains(island) ? null : [.. after.Islands.Where(i => Near(i, island))]);
 
@@ -118,7 +123,7 @@ public sealed class Planner(PrintSettings s)
         {
             foreach (var island in piece.Layers[i].Islands)
             {
-                var around = PlaceOf(island, piece.Layers[i], i > 0 ? piece.Layers[i - 1] : null, i + 1 < piece.Layers.Count ? piece.Layers[i + 1] : null);
+                var around = PlaceOf(island, piece.Layers[i], Below(i), Above(i));
                 needed.TryAdd(around.Key, around);
             }
         }
@@ -228,19 +233,35 @@ public sealed class Planner(PrintSettings s)
             if (wanted != fan)
                 Fan(wanted);
             var p = line.Points[i];
-            var length = Math.Sqrt((p.X - x) * (p.X - x) + (p.Y - y) * (p.Y - y));
-            if (length < 1e-6)
+            if (piece.Flows.Count == 0 || role is PathRole.Brim or PathRole.Skirt)
+            {
+                Extrude(p.X, p.Y, role, line, layer, 1);
                 continue;
-            var e = s.FeedMm(length, line.SpacingMm, layer.HeightMm);
-            if (piece.Flows.Count > 0)
-                e *= piece.FlowAt(layer, (p.X + x) / 2, (p.Y + y) / 2);
-            if (role is not (PathRole.Brim or PathRole.Skirt))
-                feed += e;
-            (x, y) = (p.X, p.Y);
-            moves.Add(new(MoveKind.Extrude, role, x, y, z, e, s.Speed(role, layer.Number == 1, line.SpacingMm, layer.HeightMm), line.SpacingMm));
+            }
+
+            // Where the flow changes, the line is cut: each part is laid with its own.
+            var (x0, y0) = (x, y);
+            foreach (var t in piece.Cuts(x0, p.X))
+            {
+                var (mx, my) = (x0 + (p.X - x0) * t, y0 + (p.Y - y0) * t);
+                Extrude(mx, my, role, line, layer, piece.FlowAt(layer, (mx + x) / 2, (my + y) / 2));
+            }
         }
 
         last = line;
+    }
+
+    private void Extrude(double toX, double toY, PathRole role, PathLine line, PieceLayer layer, double factor)
+    {
+        var length = Math.Sqrt((toX - x) * (toX - x) + (toY - y) * (toY - y));
+        if (length < 1e-6)
+            return;
+        var e = s.FeedMm(length, line.SpacingMm, layer.HeightMm) * factor;
+        if (role is not (PathRole.Brim or PathRole.Skirt))
+            feed += e;
+        (x, y) = (toX, toY);
+        var speed = s.Speed(role, layer.Number == 1 || layer.OnBed, line.SpacingMm, layer.HeightMm);
+        moves.Add(new(MoveKind.Extrude, role, x, y, z, e, factor > 1 ? Math.Min(speed, s.MaxFlowMm3PerS / (line.SpacingMm * layer.HeightMm * factor)) : speed, line.SpacingMm));
     }
 
     /// <summary>Goes there without extruding: retracted, unless it only steps to a neighbouring line of the same island.</summary>

@@ -181,9 +181,9 @@ public static class FeedJudging
             Reasons = unsteady ? [$"{Say.N(read.Min())} to {Say.N(read.Max())} mm: {Say.N(range)} mm apart, where ruler and marker alone make {Say.N(ruler)}.", "Hold the filament while it feeds: does it stop while the gear turns (slip), or does the gear stop (skipped steps)?"]
                 : [$"{Say.Plural(read.Count, "repeat")}, {Say.N(spread, 1)} % apart{(within ? "" : $"; off by {Say.Signed(100 * (m.Mean / r.CommandedMm - 1))} %, more than the tolerance of {Say.N(tolerance)} mm")}."],
             Warnings = warnings,
-            Next = unsteady ? new("guide", "Find out whether it slips or skips, mend that, then measure again.")
+            Next = unsteady ? new("guide", "Find out whether it slips or skips, mend that, then measure again.") { Guide = "slip-or-skip" }
                 : within ? null
-                : new("check-run", $"One check run at {Say.N(value, 3)} {unit}: the printer's value changes when that is within tolerance.", "extruder-feed", new Dictionary<string, decimal> { [r.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm"] = (decimal)value }),
+                : new("check-run", $"One check run at {Say.N(value, 3)} {unit}: the printer's value changes when that is within tolerance.", "extruder-feed", new Dictionary<string, decimal> { [r.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm"] = (decimal)value }) { Words = new Dictionary<string, string> { ["check"] = "1" } },
             DeliveredMm = [.. delivered.Select(d => d is { } v ? (double?)Math.Round(v, 3) : null)],
             MeanDeliveredMm = Math.Round(m.Mean, 3),
             UncertaintyMm = double.IsFinite(m.HalfWidth) ? Math.Round(m.HalfWidth, 3) : null,

@@ -28,6 +28,9 @@ public sealed class WallFlowTrial : Trial
     public override string PageFolder => "WallFlow";
 
     /// <inheritdoc/>
+    public override bool Suits(string family) => !family.StartsWith("foaming", StringComparison.Ordinal);
+
+    /// <inheritdoc/>
     public override IReadOnlyList<string> Settles => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
@@ -182,7 +185,7 @@ public sealed class WallFlowTrial : Trial
         var p = (WallPlanV1)plan;
         var width = (double)p.Request.TargetWidthMm;
         return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
-            [.. p.HeightsMm.Select((h, i) => new GridColumn($"{Wall}{i + 1}", $"at {Say.N(h)} mm", CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width) })])
+            [.. p.HeightsMm.Select((h, i) => new GridColumn($"{Wall}{i + 1}", $"at {Say.N(h)} mm", CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width), Lead = $"wall at {Say.N(h)} mm" })])
         { Across = true, RowHead = "Side" };
     }
 

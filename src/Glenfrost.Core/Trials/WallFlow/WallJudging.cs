@@ -209,9 +209,9 @@ public static class WallJudging
             Warnings = warnings,
             Next = word switch
             {
-                "adjust" => new("check-piece", $"A check piece at {Say.N(value, 3)}: {(Math.Abs(change) > 100 * (half ?? 0) / value ? "the change is above its noise, and" : "")} only a second wall proves it.".Replace(":  only", ": only", StringComparison.Ordinal), "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) }),
+                "adjust" => new("check-piece", $"A check piece at {Say.N(value, 3)}: {(Math.Abs(change) > 100 * (half ?? 0) / value ? "the change is above its noise, and" : "")} only a second wall proves it.".Replace(":  only", ": only", StringComparison.Ordinal), "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) }) { Words = new Dictionary<string, string> { ["check"] = "1" } },
                 "measure-more" => needed is { } more && more > m.Count ? new("measure-more", $"Read {Say.Plural(more - m.Count, "more place", "more places")}: with about {more} the answer is likely.") : new("measure-more", "A finer calliper, or a thicker wall of two lines: this one's step is as coarse as the tolerance."),
-                "unsteady" => new("guide", "Find out whether the feed slips or skips, then print the wall again.", null),
+                "unsteady" => new("guide", "Find out whether the feed slips or skips, then print the wall again.") { Guide = "slip-or-skip" },
                 _ => null,
             },
             Settings = word is "unsteady" || few || value is < 0.3 or > 1.5 ? [] : [new("extrusionMultiplier", word == "keep" ? r.ExtrusionMultiplier : value, Math.Round(half ?? 0, 4))],

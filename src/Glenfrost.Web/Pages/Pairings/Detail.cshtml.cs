@@ -25,6 +25,12 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
 
     public (string Title, string Why, string? Action, string? Link) Next { get; private set; }
 
+    /// <summary>How each machine check stands that a route asks for.</summary>
+    public IReadOnlyList<Core.Equipment.CheckStanding> Checks { get; private set; } = [];
+
+    /// <summary>Trials in the order of work, with how far each is.</summary>
+    public IReadOnlyList<(Core.Trials.Trial Trial, string State, string Address)> Route { get; private set; } = [];
+
     public static IEnumerable<KeyValuePair<string, string>> Keys { get; } =
         SettingRegistry.All.Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)).ToList();
 
@@ -123,7 +129,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return false;
         P = p;
@@ -133,6 +139,14 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         Settings = [.. (Latest?.Settings ?? []).Select(s => s.ToCore()).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
+        var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
+        Checks = MachineBook.Standings(p.Toolhead!, p.Toolhead!.Printer!.Checks, p.Toolhead.Printer.Parts, nozzle, Bench.Now);
+        Route = [.. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family)).Select(t =>
+        {
+            var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
+            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start => "open", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
+            return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
+        })];
         var runs = p.Runs.Select(r => r.Id).ToList();
         var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(200).ToListAsync();
         var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"{Core.Trials.TrialCatalogue.Find(run.Kind)?.Noun} {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
@@ -155,24 +169,33 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         })];
     }
 
+    private static string Called(Run r) => $"{Words.Lower(Core.Trials.TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
+
+    private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Noun.StartsWith("set", StringComparison.Ordinal) ? "the patches" : $"a {t.Noun}";
+
+    /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
+    private Core.Trials.Trial? NextOf(string state) => Route.Where(r => r.State == state && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
+
     private (string, string, string?, string?) NextStep()
     {
         var open = P.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt).FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
         if (open is not null)
             return open.Stage switch
             {
-                RunStages.Planned => ($"Print temperature tower {open.Number}", "It is planned; take the bench sheet along.", "Open the run",
+                RunStages.Planned => ($"Print {Called(open)}", "It is planned; take the bench sheet along.", "Open the run",
                     $"/runs/{open.Id}#print"),
-                RunStages.Printed => ($"Read temperature tower {open.Number}", "The piece is printed; the verdict waits for its scores.", "Read", $"/runs/{open.Id}#read"),
-                _ => ($"Decide on temperature tower {open.Number}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
+                RunStages.Printed => ($"Read {Called(open)}", "The piece is printed; the verdict waits for its readings.", "Read", $"/runs/{open.Id}#read"),
+                _ => ($"Decide on {Called(open)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
             };
         var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
         return t?.State switch
         {
             null or SettingState.Start => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             SettingState.Doubtful => ("Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
+            _ when NextOf("doubtful") is { } again => ($"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.", $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
+            _ when NextOf("open") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
             SettingState.Provisional => ("Repeat the tower, or confirm it at production speed", $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
-            _ => ("Temperature is settled", $"{Words.N(t.Value)} °C is confirmed. Flow, strings, pressure and flow limit can be typed by hand with their reason.", null, null),
+            _ => ("What can be measured here is settled", $"{Words.N(t.Value)} °C is confirmed. Strings, pressure and flow limit can be typed by hand with their reason.", null, null),
         };
     }
 }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -12,7 +13,7 @@ public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Si
 
     public IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>? Touches { get; private set; }
 
-    public static IEnumerable<KeyValuePair<string, string>> Slots { get; } = PartSlot.All.Select(s => KeyValuePair.Create(s.Key, s.Label)).ToList();
+    public static IEnumerable<KeyValuePair<string, string>> Slots { get; } = [.. PartSlot.All.Select(s => KeyValuePair.Create(s.Key, s.Label)), .. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && PartSlot.Find(r.Change) is null).Select(r => KeyValuePair.Create(r.Change, r.Label))];
 
     public IEnumerable<KeyValuePair<string, string>> Heads => P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)
         .Select(t => KeyValuePair.Create(t.Id.ToString(), t.Name.Length == 0 ? "its toolhead" : t.Name)).Append(KeyValuePair.Create("", "the whole printer"));
@@ -85,22 +86,28 @@ public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Si
 
     private (string Slot, Guid? Head) ReadSlot()
     {
-        var slot = Sheet.Choice("slot", "Part", [.. PartSlot.All.Select(x => x.Key)]);
+        var slot = Sheet.Choice("slot", "Part", [.. Slots.Select(x => x.Key)]);
         var head = Sheet.Id("toolhead", "a toolhead");
         if (head is not null && P.Toolheads.All(t => t.Id != head))
             Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
-        if (PartSlot.Find(slot) is { OnToolhead: true } && head is null && P.Toolheads.Count(t => t.RemovedAt is null) > 1)
+        if (AgeingRules.Find(slot) is { Reach: "toolhead" } && head is null && P.Toolheads.Count(t => t.RemovedAt is null) > 1)
             Sheet.Refuse("toolhead", "This part belongs to one toolhead. Choose which.");
-        return (slot, PartSlot.Find(slot) is { OnToolhead: false } ? null : head);
+        return (slot, AgeingRules.Find(slot) is { Reach: "printer" } ? null : head);
     }
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
         if (P is not null)
             Pace = await paces.OfAsync(P.Id, P.World);
         return P is not null;
     }
+
+    /// <summary>The rule of the change that is being looked at.</summary>
+    public AgeingRule? Rule => AgeingRules.Find(Sheet["slot"]);
+
+    /// <summary>Checks of a toolhead that are missing, bad or doubtful.</summary>
+    public IEnumerable<CheckStanding> Open(Toolhead t) => MachineBook.Standings(t, P.Checks, P.Parts, null, Bench.Now).Where(s => s.State != "good");
 
     /// <summary>How it keeps to its files.</summary>
     public Core.Equipment.PrinterPace Pace { get; private set; } = Core.Equipment.PrinterPace.Unknown;

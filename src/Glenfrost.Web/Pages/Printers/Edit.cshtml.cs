@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class EditModel(Bench bench) : BenchPage(bench)
+public sealed class EditModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -80,6 +80,27 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
             return Refused();
         if (p is not null && IsStale(p, ToSheet(p).Values))
             return Refused(409);
+        // What ages by an edit is said before it is recorded: the same form sent again records it.
+        var changes = p is null ? [] : Ageing(p, fresh);
+        var seen = string.Join(";", changes.Select(c => $"{c.Change}={c.Now}"));
+        if (changes.Count > 0 && s["changesSeen"] != seen)
+        {
+            var told = new List<string>();
+            foreach (var c in changes)
+            {
+                var touched = await profiles.FittingTouchesAsync(p!.Id, null, c.Change);
+                var rule = Core.Ageing.AgeingRules.Find(c.Change)!;
+                var keys = touched.Count == 0 ? "no kept value leans on it" : string.Join("; ", touched.Select(t => $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.ToLowerInvariant()))}"));
+                var text = $"{rule.Reason} It makes doubtful: {rule.InWords} ({keys}).";
+                told.Add(text);
+                s.Errors[c.Field] = text;
+            }
+
+            s["changesSeen"] = seen;
+            s.Notice = $"{(changes.Count == 1 ? "This is a change" : "These are changes")} that ages what was measured. Nothing is saved yet: save again to record {(changes.Count == 1 ? "it" : "them")}.";
+            return Refused();
+        }
+
         if (p is null)
         {
             p = fresh;
@@ -100,8 +121,23 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         await Bench.LogAsync("printer", $"{p.Name} {(Id is null ? "added" : "edited")}", $"/printers/{p.Id}");
         if (!await TrySaveAsync())
             return Refused(409);
+        foreach (var c in changes)
+            await profiles.FitAsync(new Part { PrinterId = p.Id, Slot = c.Change, Description = c.Now, FittedAt = Bench.Now, Why = $"before: {c.Before}", PersonId = (await Bench.PersonAsync()).Id }, p.Name);
         Tell($"{p.Name} is {(Id is null ? "added" : "saved")}.");
         return Redirect($"/printers/{p.Id}");
+    }
+
+    /// <summary>Edits that age evidence: firmware, bed surface, enclosure. What was not said before is no change.</summary>
+    private static List<(string Change, string Field, string Before, string Now)> Ageing(Printer was, Printer now)
+    {
+        var list = new List<(string, string, string, string)>();
+        if (was.Firmware is { Length: > 0 } f && now.Firmware is { Length: > 0 } g && f != g)
+            list.Add(("firmware", "firmware", f, g));
+        if (was.BedSurface is { Length: > 0 } b && now.BedSurface is { Length: > 0 } c && b != c)
+            list.Add(("bed", "bedSurface", b, c));
+        if (was.Enclosure != now.Enclosure)
+            list.Add(("enclosure", "enclosure", was.Enclosure, now.Enclosure));
+        return list;
     }
 
     private static Sheet ToSheet(Printer p)

@@ -30,6 +30,9 @@ public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfr
     /// <summary>How this printer keeps to its files; null while nothing is known.</summary>
     public PrinterPace? Pace { get; private set; }
 
+    /// <summary>Machine checks that this trial leans on and that are missing, bad or doubtful.</summary>
+    public IReadOnlyList<CheckStanding> Wanting { get; private set; } = [];
+
     /// <summary>Way of doing the trial: one of its modes.</summary>
     public string Mode { get; private set; } = "";
 
@@ -252,8 +255,11 @@ public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfr
 
         if (Head is null)
             return false;
-        Context = await files.ContextAsync(Pairing, Head);
+        Context = await files.ContextAsync(trial, Pairing, Head);
         usual = Trial.Propose(Context);
+        var parts = await Db.Parts.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
+        var checks = await Db.Checks.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
+        Wanting = [.. MachineBook.Standings(Head, checks, parts, Pairing is null ? null : Context.NozzleC, Bench.Now).Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip"))];
         if (await paces.OfAsync(Head.PrinterId, Head.Printer!.World) is { Prints: > 0 } pace)
             Pace = pace;
         return true;

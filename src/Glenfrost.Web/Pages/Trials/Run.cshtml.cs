@@ -97,7 +97,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
     /// <summary>The verdict so far in a line.</summary>
     public static string SoFar(TrialRunView v)
     {
-        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Label) : g.Key)}").ToList();
+        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Lead ?? c.Quantity!.Name) : g.Key)}").ToList();
         return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "score" : "read")}: {string.Join(", ", left)}." : $" All is {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "scored" : "read")}.")}";
     }
 
@@ -586,6 +586,11 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
                 WouldBe = $"{state.ToString().ToLowerInvariant()}: {why}.";
                 if (Decision is null)
                     WouldDoubt = [.. TrialRuns.Kept(v, now, v.Verdict.Settings, false, Bench.Now).Where(x => x.State == SettingState.Doubtful && now.Any(y => y.Key == x.Key && y.State != SettingState.Doubtful)).GroupBy(x => x.StateWhy ?? "").Select(g => (g.Key, string.Join(", ", g.Select(x => SettingRegistry.Get(x.Key).Label.ToLowerInvariant()))))];
+            }
+            if (v.Pairing is not null && Decision is null && v.Verdict.Settings.Count > 0)
+            {
+                var stands = (await profiles.LatestAsync(v.Pairing.Id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
+                WouldDoubt = [.. WouldDoubt, .. (await runs.OthersAsync(v, stands, v.Verdict.Settings)).Select(o => (o.Why, $"{string.Join(", ", o.Keys.Select(k => SettingRegistry.Get(k).Label.ToLowerInvariant()))} of {Facts.NameOf(o.Pairing)}"))];
             }
             else if (v.Pairing is null)
             {

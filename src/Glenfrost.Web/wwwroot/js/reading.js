@@ -15,7 +15,7 @@ function settled(then) {
 function start(form, run) {
   const ticket = form.querySelector('input[name=__RequestVerificationToken]').value;
   const rows = [...form.querySelectorAll('tbody tr')];
-  const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect);
+  const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect).filter(a => a !== '');
   const cell = (section, aspect) => form.querySelector(`[data-section="${section}"][data-aspect="${aspect}"]:not(g)`);
     const next = document.getElementById('next');
   const across = document.getElementById('across');
@@ -55,6 +55,8 @@ function start(form, run) {
     el.classList.remove('saving', 'questioned', 'refused', 'v0', 'v1', 'v2', 'v3', 'v4', 'vm');
     if (el.classList.contains('score') && text !== '') el.classList.add('v' + text);
     if (state) el.classList.add(state);
+    // The drawing beside the table says the same.
+    for (const t of document.querySelectorAll(`[data-cell="${el.dataset.section}.${el.dataset.aspect}"]`)) t.textContent = text === '' ? '–' : text;
   }
 
   function commit(el, text, why) {

@@ -1,0 +1,99 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Guides;
+using Glenfrost.Core.Trials;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Guides;
+
+/// <summary>A guide, answer by answer: the address holds the whole way, so that back works and a way can be sent to somebody.</summary>
+public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) : BenchPage(bench)
+{
+    public Guide G { get; private set; } = null!;
+
+    /// <summary>The run that brought the tester here; null where none did.</summary>
+    public TrialRunView? V { get; private set; }
+
+    public IReadOnlyList<int> Answers { get; private set; } = [];
+
+    public IReadOnlyList<(GuideStep Step, GuideAnswer Answer)> Path { get; private set; } = [];
+
+    public GuideStep? Now { get; private set; }
+
+    public GuideAnswer? End { get; private set; }
+
+    public IReadOnlyList<string> In { get; private set; } = [];
+
+    public IReadOnlyList<string> Out { get; private set; } = [];
+
+    /// <summary>What the record says of the step at hand; null where it says nothing.</summary>
+    public string? Known { get; private set; }
+
+    /// <summary>The run that tells.</summary>
+    public (string Text, string Href)? RunLink { get; private set; }
+
+    /// <summary>Where the mending is recorded as a change.</summary>
+    public string? ChangeLink { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(string key, string? a, Guid? run) => await LoadAsync(key, a, run) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostNoteAsync(string key)
+    {
+        ReadForm();
+        if (!await LoadAsync(key, Sheet["a"], Sheet.Id("run", "a run")) || V is null || Path.Count == 0)
+            return NotFound();
+        var text = $"{(In.Count > 0 ? $"likely: {string.Join(", ", In)}" : "nothing sure")}{(Out.Count > 0 ? $"; ruled out: {string.Join(", ", Out)}" : "")}";
+        await findings.AddAsync(Sheet["key"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called, $"/runs/{V.Run.Id}?open=read#findings");
+        Tell("It is noted with the run.");
+        return Redirect($"/runs/{V.Run.Id}?open=read#findings");
+    }
+
+    private async Task<bool> LoadAsync(string key, string? a, Guid? run)
+    {
+        if (GuideShelf.Find(key) is not { } guide)
+            return false;
+        G = guide;
+        V = run is { } id ? await runs.LoadAsync(id) : null;
+        var asked = (a ?? "").Split('.', StringSplitOptions.RemoveEmptyEntries).Select(x => int.TryParse(x, out var n) ? n : -1).Take(50).ToList();
+        (Path, Now, End) = guide.Follow(asked);
+        Answers = [.. asked.Take(Path.Count)];
+        In = [.. Path.SelectMany(p => p.Answer.RulesIn ?? []).Distinct().Except(Path.SelectMany(p => p.Answer.RulesOut ?? []))];
+        Out = [.. Path.SelectMany(p => p.Answer.RulesOut ?? []).Distinct()];
+        if (V is not null && Now?.Aspect is { } aspect)
+            Known = await KnownAsync(aspect);
+        if (End is { Run: { } kind } && TrialCatalogue.Find(kind) is { } trial)
+        {
+            RunLink = V is null ? ($"{trial.Name}: choose a pairing", "/pairings")
+                : trial.Subject == TrialSubject.Pairing && V.Pairing is null ? ($"{trial.Name}: choose a pairing", "/pairings")
+                : ($"Plan: {Words.Lower(trial.Name)}", TrialRuns.PlanAddress(trial, V.Pairing?.Id, V.Toolhead.Id) + (trial.Kind == V.Run.Kind ? $"?after={V.Run.Id}" : ""));
+        }
+
+        if (End is { Change: not null } && V is not null)
+            ChangeLink = $"/printers/{V.Toolhead.PrinterId}#fit";
+        return true;
+    }
+
+    private async Task<string?> KnownAsync(string aspect)
+    {
+        var v = V!;
+        if (CheckKind.Find(aspect) is not null)
+        {
+            var checks = await Db.Checks.AsNoTracking().Where(c => c.PrinterId == v.Toolhead.PrinterId).ToListAsync();
+            var parts = await Db.Parts.AsNoTracking().Where(p => p.PrinterId == v.Toolhead.PrinterId).ToListAsync();
+            var standing = MachineBook.Standings(v.Toolhead, checks, parts, v.Plan.HottestC, Bench.Now).First(s => s.Kind.Key == aspect);
+            return $"{Words.Lower(standing.Kind.Label)}: {standing.Text}.";
+        }
+
+        if (aspect == "dry")
+            return v.Conditions.Dryness is { } dry ? $"the spool {v.Conditions.SpoolName} was {dry}." : null;
+        if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
+        {
+            var setting = (await Db.LatestRevisionsAsync([pairing.Id])).GetValueOrDefault(pairing.Id)?.Settings.FirstOrDefault(s => s.Key == trial.Settles[0]);
+            return setting is null ? null : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.";
+        }
+
+        return null;
+    }
+}

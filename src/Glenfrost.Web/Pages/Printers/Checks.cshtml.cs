@@ -1,0 +1,131 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Pages.Printers;
+
+/// <summary>Short dated checks of a printer and one of its toolheads.</summary>
+public sealed class ChecksModel(Bench bench) : BenchPage(bench)
+{
+    public Printer P { get; private set; } = null!;
+
+    public Toolhead Head { get; private set; } = null!;
+
+    public IReadOnlyList<Toolhead> Heads { get; private set; } = [];
+
+    public IReadOnlyList<CheckStanding> Standings { get; private set; } = [];
+
+    /// <summary>Checks of this toolhead and of the printer, newest first.</summary>
+    public IReadOnlyList<MachineCheck> History { get; private set; } = [];
+
+    /// <summary>P, I and D as they were last noted or read; null where nobody did.</summary>
+    public (double P, double I, double D)? Pid { get; private set; }
+
+    /// <summary>The temperature that most profiles of this toolhead print at, °C.</summary>
+    public double TuneAtC { get; private set; } = 210;
+
+    /// <summary>An empty form of a check; the heater's with the temperature that is printed at.</summary>
+    public Sheet Fresh(CheckKind kind)
+    {
+        var sheet = new Sheet();
+        if (kind.Key == "pid")
+            sheet.Put("temperatureC", TuneAtC);
+        return sheet;
+    }
+
+    /// <summary>The values of a check in words.</summary>
+    public static string ValuesOf(MachineCheck c)
+    {
+        var values = Json.Read<Dictionary<string, double>>(c.ValuesJson);
+        var fields = CheckKind.Find(c.Kind)?.Fields.Where(f => values.ContainsKey(f.Key)).ToList() ?? [];
+        return fields.Count == 0 ? "" : $" · {string.Join(", ", fields.Select(f => $"{(c.Kind == "feed" ? "" : f.Quantity.Name + " ")}{Words.N(values[f.Key], 3)}{(f.Quantity.Unit.Length > 0 ? " " + f.Quantity.Unit : "")}"))}";
+    }
+
+    public async Task<IActionResult> OnGetAsync(Guid id, Guid? head) => await LoadAsync(id, head) ? Page() : NotFound();
+
+    public async Task<IActionResult> OnPostAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+            return NotFound();
+        if (CheckKind.Typed.FirstOrDefault(k => k.Key == Sheet["kind"]) is not { } kind)
+            return NotFound();
+        var values = new Dictionary<string, double>();
+        foreach (var f in kind.Fields)
+        {
+            if (Sheet.Double(f.Key, f.Quantity, f.Needed) is { } v)
+                values[f.Key] = v;
+        }
+
+        if (kind.Key == "pid" && values.TryGetValue("temperatureC", out var c) && c > Facts.LimitsOf(Head).MaxC)
+            Sheet.Refuse("temperatureC", $"{Words.N(c)} °C is above this machine's limit of {Words.N(Facts.LimitsOf(Head).MaxC)} °C ({Facts.LimitsOf(Head).MaxBecause}).");
+        var note = Sheet.Text("note", "Note", 200, kind.Key == "versions");
+        if (!Sheet.IsGood)
+            return Refused();
+        var check = new MachineCheck { PrinterId = id, ToolheadId = kind.OnToolhead ? Head.Id : null, Kind = kind.Key, At = Bench.Now, PersonId = (await Bench.PersonAsync()).Id, ValuesJson = Json.Write(values), Note = note, Passed = !Sheet.Ticked("bad") };
+        Db.Checks.Add(check);
+        await Bench.LogAsync("printer", $"{kind.Label} checked on {(kind.OnToolhead ? Head.FullName : P.Name)}: {(check.Passed ? "in order" : "wanting")}{ValuesOf(check)}{(note is null ? "" : $", {note}")}", $"/printers/{id}/checks", $"check:{check.Id}");
+        await Bench.SaveAsync();
+        Tell($"{kind.Label}: noted.", "check", check.Id);
+        return Redirect($"/printers/{id}/checks?head={Head.Id}#{kind.Key}");
+    }
+
+    public async Task<IActionResult> OnPostReportAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+            return NotFound();
+        var text = Sheet["report"];
+        if (text.Length > SettingsReport.MostCharacters || SettingsReport.Read(text, Heads.ToList().FindIndex(h => h.Id == Head.Id)).Pid is not { } pid)
+        {
+            Sheet.Refuse("report", "No P, I and D were found in it: a line like M301 P21.70 I1.52 D77.60 would be right.");
+            return Refused();
+        }
+
+        Pid = pid;
+        Sheet["kind"] = "pid";
+        Sheet.Put("temperatureC", TuneAtC);
+        Sheet.Put("p", pid.P);
+        Sheet.Put("i", pid.I);
+        Sheet.Put("d", pid.D);
+        Sheet.Notice = $"The report says P {Words.N(pid.P, 3)}, I {Words.N(pid.I, 3)}, D {Words.N(pid.D, 3)}. They stand in the form of the heater: note the check with the temperature that it was tuned at.";
+        return Page();
+    }
+
+    public async Task<IActionResult> OnPostRemoveAsync(Guid id)
+    {
+        ReadForm();
+        var checkId = Sheet.Id("check", "a check");
+        var check = await Db.Checks.FirstOrDefaultAsync(c => c.Id == checkId && c.PrinterId == id && c.RemovedAt == null && c.RunId == null);
+        if (check is null)
+            return NotFound();
+        check.RemovedAt = Bench.Now;
+        await Bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label}", $"/printers/{id}/checks", $"check:{check.Id}");
+        await Bench.SaveAsync();
+        Tell("The check is removed.", "check", check.Id);
+        return Redirect($"/printers/{id}/checks");
+    }
+
+    private async Task<bool> LoadAsync(Guid id, Guid? head)
+    {
+        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        if (P is null)
+            return false;
+        Heads = [.. P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)];
+        if ((Heads.FirstOrDefault(t => t.Id == head) ?? Heads.FirstOrDefault()) is not { } found)
+            return false;
+        Head = found;
+        Head.Printer = P;
+        var kept = await Db.LatestRevisionsAsync(await Db.Pairings.Where(p => p.ToolheadId == Head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync());
+        TuneAtC = kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList() is { Count: > 0 } temperatures ? Math.Round(temperatures[temperatures.Count / 2]) : Math.Min(210, Facts.LimitsOf(Head).MaxC);
+        Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Bench.Now);
+        History = [.. P.Checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == Head.Id)).OrderByDescending(c => c.At)];
+        if (History.FirstOrDefault(c => c.Kind == "pid") is { } last && Json.Read<Dictionary<string, double>>(last.ValuesJson) is var v && v.ContainsKey("p") && v.ContainsKey("i") && v.ContainsKey("d"))
+            Pid = (v["p"], v["i"], v["d"]);
+        return true;
+    }
+}
