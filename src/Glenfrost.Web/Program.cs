@@ -206,6 +206,7 @@ public sealed class Program
             await place.MigrateAsync(db);
             var loader = new DemoLoader(db, new WriteGate(), TimeProvider.System, place)
             {
+                Read = (e, cells) => Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), run = e.GetProperty("run"), of = e.GetProperty("of"), cells })),
                 Benched = (e, tower) => Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower })),
             };
             await loader.LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));

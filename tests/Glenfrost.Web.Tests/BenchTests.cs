@@ -223,7 +223,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [InlineData("whole", "200", "ended nowhere early")]
     public async Task How_it_ended_is_checked(string outcome, string layer, string part)
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Planned && r.Number == 2))).Id;
+        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned && r.Number == 2))).Id;
         await v.Go($"/runs/{run}");
         await v.Submit("form[action$='Printed']", ("outcome", outcome), ("endedAtLayer", layer));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
@@ -233,7 +233,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_finding_sent_twice_is_stored_once_and_can_be_taken_back()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Printed && r.Number == 1))).Id;
+        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed && r.Number == 1))).Id;
         await v.Go($"/runs/{run}");
         for (var i = 0; i < 2; i++)
         {

@@ -62,7 +62,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
 {
     private readonly Visitor bench = house.Visit();
 
-    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Stage == RunStages.Printed));
+    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
 
     private async Task<Visitor> LetIn(string name, string person = "Isla")
     {
@@ -233,9 +233,9 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         Assert.Equal(HttpStatusCode.Conflict, filled.Code);
         Assert.True(filled.Body.TryGetProperty("standing", out _));
         Assert.Equal(HttpStatusCode.NotFound, (await Post(Guid.NewGuid(), token, new { key = "x", value = 3 })).Code);
-        var planned = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Planned))).Id;
+        var planned = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
         Assert.Contains("not printed yet", (await Post(planned, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
-        var decided = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Decided))).Id;
+        var decided = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Decided))).Id;
         Assert.Contains("decided", (await Post(decided, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
         var text = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings") { Content = new StringContent("{\"key\":\"x\"}", Encoding.UTF8, "text/plain") };
         text.Headers.Authorization = new("Bearer", token);

@@ -38,7 +38,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
 
     private static JsonObject RowsOf(string json) => JsonNode.Parse(json)!["rows"]!.AsObject();
 
-    private async Task<Guid> RunWithPhotos() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))).Id;
+    private async Task<Guid> RunWithPhotos() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))).Id;
 
     private async Task<long> RowCount() => await house.WithDb(async db => (long)await db.Runs.CountAsync() + await db.Readings.CountAsync() + await db.Filaments.CountAsync() + await db.Settings.CountAsync() + await db.People.CountAsync() + await db.Findings.CountAsync());
 
@@ -206,7 +206,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     [Fact]
     public async Task A_file_that_came_in_is_read_before_it_is_handed_out_to_be_printed()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Planned))).Id;
+        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
         var good = await v.Client.GetByteArrayAsync($"/runs/{run}/run.zip");
         using var zip = new ZipArchive(new MemoryStream(good));
         using var reader = new StreamReader(zip.GetEntry("glenfrost.json")!.Open());

@@ -10,7 +10,7 @@ public class ReadingTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private async Task<Guid> HalfRead() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Printed))).Id;
+    private async Task<Guid> HalfRead() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
 
     private async Task<(HttpStatusCode Code, JsonElement Body)> Post(Guid run, int section, string aspect, string text, string? key = null, string? supersedes = null, string? why = null)
     {

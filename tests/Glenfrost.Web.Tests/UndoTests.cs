@@ -128,7 +128,7 @@ public class UndoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Conditions_that_changed_in_another_tab_are_not_overwritten_unseen()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Stage == RunStages.Printed))).Id;
+        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
         var other = house.Visit();
         await v.Go($"/runs/{run}");
         await other.Go($"/runs/{run}");

@@ -42,9 +42,8 @@ public sealed record StepsVerdict(string Word, int Best, int From, int To, doubl
         var each = usable.Min(x => x.s.Scores.Count);
         var separation = Normal.InvCDF(0, 1, 0.95) * noise * Math.Sqrt(2.0 / each);
         var top = usable.Max(x => x.s.Mean);
-        // Ties go to the one nearest the middle of the tied ones: an end of the row is not a best while an inner step equals it.
-        var tied = usable.Where(x => top - x.s.Mean < 1e-9).Select(x => x.i).ToList();
-        var best = tied[tied.Count / 2];
+        // Ties go to the one nearest the middle of the row: an end is not a best while an inner step equals it.
+        var best = usable.Where(x => top - x.s.Mean < 1e-9).MinBy(x => Math.Abs(x.i - (steps.Count - 1) / 2.0)).i;
         bool Equal(int i) => i >= 0 && i < steps.Count && steps[i].Scores.Count > 0 && !steps[i].Vetoed && top - steps[i].Mean < separation;
         var (from, to) = (best, best);
         while (Equal(from - 1))

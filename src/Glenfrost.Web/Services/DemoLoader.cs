@@ -47,16 +47,16 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         towers = new TrialRuns(bench, profiles, pieces, new ScoreNoises(db));
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
-        foreach (var f in Read(folder, "filaments.json"))
+        foreach (var f in Events(folder, "filaments.json"))
             await FilamentAsync(f);
-        foreach (var p in Read(folder, "printers.json"))
+        foreach (var p in Events(folder, "printers.json"))
             await PrinterAsync(p);
         db.Dryers.Add(new Dryer { Name = "Left bay", MaxC = 80, ChangedAt = bench.Now });
         var calliper = new Instrument { Name = "Calliper", Kind = "calliper", ChangedAt = bench.Now };
         calliper.Revisions.Add(new InstrumentRevision { Number = 1, FromAt = bench.Now, Resolution = 0.01, Unit = "mm" });
         db.Instruments.Add(calliper);
         await bench.SaveAsync();
-        foreach (var e in Read(folder, "year.json").OrderByDescending(e => e.GetProperty("daysAgo").GetInt32()))
+        foreach (var e in Events(folder, "year.json").OrderByDescending(e => e.GetProperty("daysAgo").GetInt32()))
             await EventAsync(e);
         await FilesAsync(Path.Combine(folder, "gcode"));
     }
@@ -77,7 +77,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         }
     }
 
-    private static IEnumerable<JsonElement> Read(string folder, string name)
+    private static IEnumerable<JsonElement> Events(string folder, string name)
     {
         var path = Path.Combine(folder, name);
         try
@@ -202,6 +202,10 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             await PairAsync(e, pair);
         else if (e.TryGetProperty("tower", out var tower))
             await TowerAsync(e, await FindAsync(tower));
+        else if (e.TryGetProperty("run", out var kind))
+            await RunAsync(e, TrialCatalogue.Get(kind.GetString()!));
+        else if (e.TryGetProperty("check", out var check))
+            await CheckAsync(e, check);
         else if (e.TryGetProperty("tried", out var tried))
         {
             var p = await FindAsync(tried);
@@ -275,6 +279,96 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             PersonId = (await bench.PersonAsync()).Id,
         }, printer.Name);
     }
+
+    /// <summary>A dated check of a printer or toolhead.</summary>
+    private async Task CheckAsync(JsonElement e, JsonElement check)
+    {
+        var printer = await db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == check[0].GetString());
+        var kind = Core.Equipment.CheckKind.Find(check[2].GetString()) ?? throw new InvalidDataException($"the demo's check \"{check[2].GetString()}\" is not known");
+        var head = kind.OnToolhead ? printer.Toolheads.First(t => t.Name == check[1].GetString()) : null;
+        var values = e.TryGetProperty("values", out var v) ? v.EnumerateObject().ToDictionary(x => x.Name, x => x.Value.GetDouble()) : [];
+        db.Checks.Add(new MachineCheck { PrinterId = printer.Id, ToolheadId = head?.Id, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id, ValuesJson = Json.Write(values), Note = Str(e, "note"), Passed = !e.TryGetProperty("bad", out _) });
+        await bench.LogAsync("printer", $"{kind.Label} checked on {(head is null ? printer.Name : $"{printer.Name} {head.Name}".TrimEnd())}", $"/printers/{printer.Id}/checks");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>A run of any trial: planned as proposed with what the file changes, read as it says, decided.</summary>
+    private async Task RunAsync(JsonElement e, Trial trial)
+    {
+        var of = e.GetProperty("of");
+        var pairing = trial.Subject == TrialSubject.Pairing ? await FindAsync(of) : null;
+        var head = pairing?.Toolhead ?? (await db.Toolheads.AsNoTracking().Include(t => t.Printer).ToListAsync()).First(t => t.FullName == of[0].GetString());
+        var context = await pieces.ContextAsync(trial, pairing, head);
+        var values = trial.Propose(context);
+        if (e.TryGetProperty("plan", out var changes))
+        {
+            if (changes.TryGetProperty("mode", out var mode))
+                values = trial.InMode(mode.GetString()!, values, context);
+            foreach (var c in changes.EnumerateObject())
+                values[c.Name] = c.Value.ValueKind switch { JsonValueKind.Number => c.Value.GetDecimal(), JsonValueKind.String => c.Value.GetString()!, _ => (object)c.Value.GetBoolean() };
+        }
+
+        var (plan, errors) = trial.Plan(values, context);
+        if (plan is null)
+            throw new InvalidDataException($"the demo's {trial.Kind} can't be planned: {string.Join(" ", errors.Select(x => x.Message))}");
+        (plan, var file, errors) = Pieces.Make(trial, plan, context);
+        if (file is null && plan.WritesFile)
+            throw new InvalidDataException($"the demo's {trial.Kind} has no file: {string.Join(" ", errors.Select(x => x.Message))}");
+        var (pairingId, headId) = (pairing?.Id, pairing is null ? head.Id : (Guid?)null);
+        Guid? before = e.TryGetProperty("follows", out _) ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync() : null;
+        var run = await towers.CreateAsync(trial, pairing, head, plan, file, before);
+        run.Seed = 1000 + ++runsSoFar;
+        await bench.SaveAsync();
+        if (Read is not null && e.TryGetProperty("bench", out _))
+            Read(e, Simulated.DemoBench.Read(trial, pairing, head, plan, pieces.Text(file!), e, await db.Toolheads.CountAsync(t => t.PrinterId == head.PrinterId)));
+        if (e.TryGetProperty("plannedOnly", out _))
+            return;
+        past.At = past.At.AddMinutes(plan.Estimate.Minutes + 20);
+        (run.Stage, run.PrintedAt, run.Outcome, run.DisplayFollowed) = (RunStages.Printed, bench.Now, "whole", true);
+        run.ActualMinutes = (int?)Num(e, "minutes");
+        var room = e.GetProperty("room");
+        var spoolName = Str(e, "spool");
+        var spool = await db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Name == spoolName);
+        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(pairing, head)) with { SpoolId = spool?.Id, SpoolName = spool?.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = "none, written by Glenfrost", Dryness = "dried the day before" });
+        await bench.LogAsync("run", $"{trial.Name} {run.Number} {(plan.TotalLayers > 0 ? "printed" : "under way")}: {(pairing is null ? head.FullName : Facts.NameOf(pairing))}", $"/runs/{run.Id}");
+        past.At = past.At.AddMinutes(30);
+        var person = (await bench.PersonAsync()).Id;
+        var grid = trial.Grid(plan);
+        var n = 0;
+        if (e.TryGetProperty("cells", out var cells))
+        {
+            foreach (var section in cells.EnumerateObject())
+            {
+                foreach (var cell in section.Value.EnumerateObject())
+                {
+                    var (value, text, wrong) = grid.Parse(cell.Name, cell.Value.ValueKind == JsonValueKind.Number ? cell.Value.GetRawText() : cell.Value.GetString()!);
+                    if (wrong is not null)
+                        throw new InvalidDataException($"the demo's {trial.Kind}: {wrong}");
+                    db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = int.Parse(section.Name, System.Globalization.CultureInfo.InvariantCulture), Aspect = cell.Name, Value = value, Entered = text, Resolution = grid.Column(cell.Name)?.Resolution, At = bench.Now.AddSeconds(3 * n++), PersonId = person });
+                }
+            }
+        }
+
+        await bench.LogCountAsync("reading", $"/runs/{run.Id}", n, k => $"{Words.Plural(k, "reading")} on {Words.Lower(trial.Name)} {run.Number}");
+        var decided = e.TryGetProperty("decide", out var decide);
+        if (decided || e.TryGetProperty("read", out _))
+            (run.Stage, run.ReadAt) = (RunStages.Read, bench.Now);
+        await bench.SaveAsync();
+        if (!decided)
+            return;
+        past.At = past.At.AddMinutes(5);
+        db.ChangeTracker.Clear();
+        var view = (await towers.LoadAsync(run.Id))!;
+        if (decide.GetString() == "leave")
+            await towers.LeaveAsync(view, null);
+        else if (pairing is null)
+            await new MachineBook(bench, profiles, towers).KeepFeedAsync(view, trial.MachineValue(plan, view.Verdict) ?? throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"));
+        else
+            await towers.KeepAsync(view, view.Verdict.Settings.Count > 0 ? view.Verdict.Settings : throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"), false, null);
+    }
+
+    /// <summary>Is told what the simulated bench reads in each run that comes from it; null where the year is only replayed.</summary>
+    public Action<JsonElement, IReadOnlyDictionary<string, Dictionary<string, object>>>? Read { get; set; }
 
     /// <summary>Drawn photos of the scored sections, through the same door as a camera's.</summary>
     private async Task PhotosAsync(JsonElement e, TowerPlanV1 plan, Run run)

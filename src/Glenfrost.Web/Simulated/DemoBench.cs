@@ -22,6 +22,17 @@ public sealed record DemoTower(IReadOnlyDictionary<string, object> Scores, int M
 /// </summary>
 public static class DemoBench
 {
+    /// <summary>Prints and reads a run of any trial: cells by section and aspect, as the demo's files have them.</summary>
+    public static IReadOnlyDictionary<string, Dictionary<string, object>> Read(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, string text, JsonElement e, int tools)
+    {
+        var room = e.GetProperty("room");
+        var piece = BenchOf.For(p, head, tools, (ulong)e.GetProperty("bench").GetInt32(), new(null, null, room[0].GetDouble(), 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
+        var grid = trial.Grid(plan);
+        return SimulatedTrial.Of(trial.Kind).Readings(piece, plan, [.. plan.Parts.Select(_ => SectionState.Judged)], Chance.Hash("eyes of Isla"))
+            .Where(r => grid.Column(r.Aspect) is not null).GroupBy(r => r.Section).OrderBy(g => g.Key)
+            .ToDictionary(g => g.Key.ToString(System.Globalization.CultureInfo.InvariantCulture), g => g.ToDictionary(r => r.Aspect, r => (object?)r.Word ?? r.Shown.Value));
+    }
+
     /// <summary>Prints and reads a tower.</summary>
     /// <param name="p">The pairing.</param>
     /// <param name="plan">Its plan.</param>

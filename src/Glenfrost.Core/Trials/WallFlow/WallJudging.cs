@@ -167,7 +167,7 @@ public static class WallJudging
         var change = 100 * (value / r.ExtrusionMultiplier - 1);
         var unsteady = m.Count >= LeastReadings && m.Sd > UnsteadyPercent / 100 * m.Mean && m.Sd > 2 * r.ResolutionMm;
         var few = m.Count < LeastReadings;
-        var needed = within || (beats && !few) ? null : Needed(m, r, expected, tolerance);
+        var needed = !few && (within || beats) ? null : Needed(m, r, expected, tolerance);
         var outliers = m.Outliers.Count(o => o);
         if (outliers > 0)
             warnings.Add($"{Say.Plural(outliers, "reading")} {(outliers == 1 ? "stands" : "stand")} apart from the others ({string.Join(", ", r.ReadingsMm.Where((_, i) => m.Outliers[i]).Select(v => Say.N(v, 3)))} mm): marked and still counted. A seam, a blob, a jaw on a mark? Read it again, or say why it is left out.");

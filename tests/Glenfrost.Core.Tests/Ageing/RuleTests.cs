@@ -1,0 +1,131 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Guides;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials;
+
+namespace Glenfrost.Core.Tests.Ageing;
+
+public class RuleTests
+{
+    [Fact]
+    public void Every_rule_speaks_of_known_areas_settings_and_checks_and_says_why()
+    {
+        Assert.All(AgeingRules.All, r =>
+        {
+            Assert.NotEmpty(r.Reason);
+            Assert.NotEmpty(r.Areas);
+            Assert.All(r.Areas, a => Assert.NotNull(AgeingRules.Area(a)));
+            Assert.Contains(r.Reach, new[] { "toolhead", "printer", "pairing", "filament", "spool" });
+        });
+        Assert.All(AgeingRules.Areas.SelectMany(a => a.Settings), k => Assert.NotNull(SettingRegistry.Find(k)));
+        Assert.All(AgeingRules.Areas.Select(a => a.Check).OfType<string>(), k => Assert.NotNull(CheckKind.Find(k)));
+        Assert.Equal(AgeingRules.All.Count, AgeingRules.All.Select(r => r.Change).Distinct().Count());
+    }
+
+    [Theory]
+    [InlineData("nozzle-size", "extrusionMultiplier,nozzleTemperatureC,retractionLengthMm,pressureAdvance,maxVolumetricFlowMm3PerS,nozzleOffsetMm", "")]
+    [InlineData("nozzle-off", "nozzleOffsetMm", "extrusionMultiplier")]
+    [InlineData("nozzle-worn", "maxVolumetricFlowMm3PerS,extrusionMultiplier,retractionLengthMm", "nozzleTemperatureC")]
+    [InlineData("extruder", "extrusionMultiplier,retractionLengthMm,pressureAdvance,maxVolumetricFlowMm3PerS", "nozzleTemperatureC")]
+    [InlineData("tube", "retractionLengthMm,pressureAdvance,maxVolumetricFlowMm3PerS", "extrusionMultiplier")]
+    [InlineData("firmware", "pressureAdvance,nozzleOffsetMm", "nozzleTemperatureC")]
+    [InlineData("slicer", "extrusionMultiplier,retractionLengthMm,wipeMm,minLayerTimeS", "nozzleTemperatureC")]
+    [InlineData("colour", "nozzleTemperatureC", "extrusionMultiplier")]
+    [InlineData("damp", "retractionLengthMm,maxVolumetricFlowMm3PerS", "extrusionMultiplier")]
+    public void What_a_change_makes_doubtful(string change, string doubtful, string stays)
+    {
+        var keys = AgeingRules.AfterFitting(change);
+        Assert.All(doubtful.Split(',', StringSplitOptions.RemoveEmptyEntries), k => Assert.Contains(k, keys));
+        Assert.All(stays.Split(',', StringSplitOptions.RemoveEmptyEntries), k => Assert.DoesNotContain(k, keys));
+    }
+
+    [Fact]
+    public void Feed_and_heater_age_by_their_own_parts()
+    {
+        Assert.All(new[] { "extruder", "tube", "firmware" }, c => Assert.True(AgeingRules.MakesDoubtful(c, "feed")));
+        Assert.False(AgeingRules.MakesDoubtful("nozzle", "feed"));
+        Assert.All(new[] { "nozzle", "heater", "thermistor", "hotend", "fan", "firmware" }, c => Assert.True(AgeingRules.MakesDoubtful(c, "pid")));
+    }
+
+    [Theory]
+    [InlineData("extrusionMultiplier", 0.978, 1.02, 1, true)]
+    [InlineData("extrusionMultiplier", 0.978, 0.99, 0, false)]
+    [InlineData("fanPercent", 100, 60, 1, false)]
+    [InlineData("outerWallSpeedMmPerS", 40, 60, 1, false)]
+    [InlineData("lineWidthMm", 0.44, 0.48, 1, false)]
+    [InlineData("nozzleTemperatureC", 214, 220, 1, false)]
+    [InlineData("brimWidthMm", 4, 8, 0, false)]
+    public void The_profiles_own_changes_age_its_other_values(string key, double from, double to, int touches, bool onOthers)
+    {
+        var list = AgeingRules.AfterKept(key, from, to);
+        Assert.Equal(touches, list.Count);
+        Assert.All(list, t => Assert.Equal(onOthers, t.OnOthers));
+        Assert.All(list, t => Assert.Contains("moved from", t.Why));
+        Assert.All(list.Where(t => !t.OnOthers), t => Assert.DoesNotContain(key, t.Keys));
+        Assert.Empty(AgeingRules.AfterKept(key, null, to));
+    }
+
+    [Fact]
+    public void Guides_have_no_dead_ends_and_ask_for_known_runs_only()
+    {
+        Assert.Equal(["first-layer", "slip-or-skip", "strings"], GuideShelf.All.Select(g => g.Key));
+        string[] runs = [.. TrialCatalogue.All.Select(t => t.Kind)];
+        string[] changes = [.. AgeingRules.All.Select(r => r.Change)];
+        Assert.All(GuideShelf.All, g => Assert.Empty(g.Faults(runs, changes)));
+        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).Select(s => s.Aspect).OfType<string>(), a => Assert.True(a == "dry" || CheckKind.Find(a) is not null || runs.Contains(a), a));
+        // Driver current is the last thing that the guide comes to, and it warns.
+        var slip = GuideShelf.Find("slip-or-skip")!;
+        Assert.Contains("Mains off", slip.Step("current")!.Caution);
+        Assert.Equal("path", Assert.Single(slip.Steps, s => s.Answers.Any(a => a.To == "current")).Key);
+    }
+
+    [Fact]
+    public void A_spoiled_guide_is_found_out()
+    {
+        GuideStep Step(string key, params GuideAnswer[] answers) => new(key, "look", "why", answers);
+        var spoiled = new Guide("g", "G", [], "a", [
+            Step("a", new("x", To: "b"), new("y", To: "gone"), new("z")),
+            Step("b", new("x", To: "a"), new("y", Do: "print", Run: "dance", Change: "mood")),
+            Step("lonely", new GuideAnswer("x", Do: "stop"))]);
+        var faults = string.Join("\n", spoiled.Faults(["wall-flow"], ["nozzle"]));
+        Assert.All(new[] { "gone", "must lead on", "circle", "dance", "mood", "nothing leads to \"lonely\"", "fewer than two" }, f => Assert.Contains(f, faults));
+    }
+
+    [Fact]
+    public void A_way_through_a_guide_collects_what_it_rules_in_and_out()
+    {
+        var (path, now, end) = GuideShelf.Find("slip-or-skip")!.Follow([0, 0]);
+        Assert.Equal(2, path.Count);
+        Assert.Null(now);
+        Assert.Equal("extruder-feed", end!.Run);
+        Assert.Equal("hold", GuideShelf.Find("slip-or-skip")!.Follow([99]).Now!.Key);
+    }
+
+    [Fact]
+    public void Checks_are_missing_good_wanting_old_or_doubtful_with_the_reason()
+    {
+        var now = new DateTime(2026, 11, 20, 0, 0, 0, DateTimeKind.Utc);
+        CheckMade Made(string kind, int days, bool good = true, double? t = null) => new(kind, now.AddDays(-days), good, t is { } c ? new Dictionary<string, double> { ["temperatureC"] = c } : []);
+        string State(string kind, double? c, params CheckMade[] made) => MachineReadiness.Of(made, [("fan", "part fan or duct", now.AddDays(-10))], c, now).First(s => s.Kind.Key == kind).State;
+        Assert.Equal("missing", State("nozzle", null));
+        Assert.Equal("good", State("nozzle", null, Made("nozzle", 5)));
+        Assert.Equal("doubtful", State("nozzle", null, Made("nozzle", 120)));
+        Assert.Equal("bad", State("grip", null, Made("grip", 20), Made("grip", 5, false)));
+        Assert.Equal("good", State("pid", 215, Made("pid", 5, true, 210)));
+        Assert.Equal("doubtful", State("pid", 250, Made("pid", 5, true, 210)));
+        // A fan fitted since makes the tuning doubtful.
+        Assert.Equal("doubtful", State("pid", 215, Made("pid", 30, true, 210)));
+    }
+
+    [Theory]
+    [InlineData("m900", "M303 E0 S240", "M301 P21.7 I1.52 D77.6")]
+    [InlineData("macro", "PID_CALIBRATE HEATER=extruder TARGET=240", "pid_kp: 21.7")]
+    public void Tuning_is_written_in_the_printers_dialect(string dialect, string tune, string keep)
+    {
+        Assert.StartsWith(tune, CheckKind.TuneCommand(dialect, 240));
+        var (text, note) = CheckKind.KeepCommand(dialect, 21.7, 1.52, 77.6);
+        Assert.Contains(keep, text);
+        Assert.Contains("Note bed mesh", note);
+    }
+}
