@@ -10,12 +10,21 @@ var rounds = int.Parse(Option("--rounds") ?? "150", CultureInfo.InvariantCulture
 var years = int.Parse(Option("--years") ?? "10", CultureInfo.InvariantCulture);
 if (args.Contains("recovery"))
 {
-    if ((Option("--trials") ?? "temperature-tower") != "temperature-tower")
-        throw new ArgumentException("--trials temperature-tower is the only one so far");
-    if (!args.Contains("--json"))
-        Recovery.Speed(5);
     var seeds = (Option("--seeds") ?? "1..200").Split("..");
-    Recovery.Run(int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture), args.Contains("--json"));
+    var (first, last) = (int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture));
+    foreach (var kind in Option("--trials")?.Split(',') ?? ["temperature-tower", .. MeasuredRecovery.Kinds])
+    {
+        if (kind != "temperature-tower")
+        {
+            MeasuredRecovery.Run(kind, first, last, args.Contains("--json"));
+            continue;
+        }
+
+        if (!args.Contains("--json"))
+            Recovery.Speed(5);
+        Recovery.Run(first, last, args.Contains("--json"));
+    }
+
     return;
 }
 
@@ -32,6 +41,8 @@ PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
 Console.WriteLine();
 Recovery.Speed(5);
 Recovery.Run(1, 40, false);
+foreach (var kind in MeasuredRecovery.Kinds)
+    MeasuredRecovery.Run(kind, 1, 40, false);
 Console.WriteLine();
 try
 {

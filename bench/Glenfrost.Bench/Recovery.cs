@@ -36,7 +36,8 @@ public static class Recovery
     private static readonly (string Family, int Machine)[] Subjects =
         [("PLA", 0), ("PLA", 1), ("PLA", 2), ("PETG", 1), ("PETG", 2), ("PCTG", 1), ("ASA", 1), ("ABS", 1), ("TPU", 2), ("PA", 1), ("PP", 2), ("PLA", 0)];
 
-    private static readonly (Machine Machine, PrinterSpec Spec, double? TubeMm, string Enclosure)[] Machines =
+    /// <summary>Printers of the bench with what their hidden toolheads are drawn from.</summary>
+    internal static IReadOnlyList<(Machine Machine, PrinterSpec Spec, double? TubeMm, string Enclosure)> Machines { get; } =
     [
         Make("Dunnock 180", 180, 120, 1200, HotendLimits.Of(HotendLiner.PtfeLined, 260, null, null, null, 3, null), "m900", 420, "none", 90),
         Make("Whimbrel 300", 300, 350, 8000, HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 4, null), "macro", null, "closed", 120),
@@ -230,5 +231,6 @@ public static class Recovery
             : new SectionReading((double)s.TemperatureC, SectionState.Judged, Eyes.Aspects.ToDictionary(a => a, a => eyes.Score(part, a, (int)(s.TemperatureC * 10), look)!.Value));
     })];
 
-    private static double At(List<double> sorted, double q) => sorted.Count == 0 ? double.NaN : sorted[(int)Math.Min(sorted.Count - 1, Math.Floor(q * sorted.Count))];
+    /// <summary>Quantile of sorted values; NaN for none.</summary>
+    internal static double At(List<double> sorted, double q) => sorted.Count == 0 ? double.NaN : sorted[(int)Math.Min(sorted.Count - 1, Math.Floor(q * sorted.Count))];
 }

@@ -227,7 +227,7 @@ public sealed class FoamingFlowTrial : Trial
         var width = (double)p.Request.TargetWidthMm;
         return new([.. p.Steps.Select((s, i) => new GridRow(i, p.Label(s), $"{i + 1}")).Reverse()],
         [
-            .. MarkedWall.Sides.Select((s, i) => new GridColumn($"{Wall}{i + 1}", char.ToUpperInvariant(s[0]) + s[1..], CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {s}" }),
+            .. Enumerable.Range(0, Places(p)).Select(i => (S: MarkedWall.Sides[i % 4], i)).Select(x => new GridColumn($"{Wall}{x.i + 1}", char.ToUpperInvariant(x.S[0]) + x.S[1..] + (x.i < 4 ? "" : $" {x.i / 4 + 1}"), CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {x.S}" }),
             new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] },
             new(CellAspects.Mass, "Mass, g", CellKind.Number, false) { Quantity = new("Mass of a piece cut from it", "g", 0.001m, 1000, "a piece cut from this step"), Resolution = 0.01, Digits = 4 },
             new(Volume, "Volume, cm³", CellKind.Number, false) { Quantity = new("Volume of that piece", "cm³", 0.001m, 1000, "the same piece: sides multiplied, or water"), Resolution = 0.01, Digits = 4 },
@@ -235,7 +235,7 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Ran or Volume || (aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 9);
+    public override bool IsAspect(string aspect) => aspect is Ran or Volume || (aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 12);
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
@@ -255,7 +255,10 @@ public sealed class FoamingFlowTrial : Trial
             .ToDictionary(x => x.i, x => $"{Say.N(x.Walls.Average() * (double)(p.Request.ExtrusionMultiplier / x.s.Multiplier) / reference, 2)} times{(readings.Text(x.i, Ran) == "blobs" ? ", blobs" : "")}");
     }
 
-    private static List<double> Walls(RunReadings readings, int section) => [.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
+    private static List<double> Walls(RunReadings readings, int section) => [.. Enumerable.Range(1, 12).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
+
+    /// <summary>Places read of each section: every side once; three times where one or two walls are to prove a multiplier, since foam is rough.</summary>
+    public static int Places(FoamingPlanV1 p) => p.Steps.Count <= 2 ? 12 : 4;
 
     private static double Reference(FoamingPlanV1 p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
 
@@ -281,7 +284,7 @@ public sealed class FoamingFlowTrial : Trial
             ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
             SolidDensityGPerCm3 = c.DensityGPerCm3 ?? 1.24,
             TargetDensityGPerCm3 = (double?)r.TargetDensityGPerCm3,
-            ResolutionMm = readings.Resolution([.. Enumerable.Range(1, 4).Select(k => $"{Wall}{k}")], 0.01),
+            ResolutionMm = readings.Resolution([.. Enumerable.Range(1, 12).Select(k => $"{Wall}{k}")], 0.01),
             MaxC = c.Limits?.MaxC,
             Steps = [.. StepsOf(plan, readings), .. before],
         };

@@ -43,7 +43,7 @@ public sealed record FoamReadings
     public double? MaxC { get; init; }
 
     /// <summary>How far the check piece may be off, %.</summary>
-    public double TolerancePercent { get; init; } = 3;
+    public double TolerancePercent { get; init; } = 6;
 }
 
 /// <summary>Expansion at one step.</summary>
@@ -94,6 +94,9 @@ public static class FoamingJudging
     /// <summary>How much less expansion counts as equal to the greatest, as a share of it.</summary>
     public const double EqualShare = 0.04;
 
+    /// <summary>Finest step over temperature worth a print, °C: nearer to its limit than this a range is at its end.</summary>
+    public const double LeastStepC = 5;
+
     /// <summary>What is wrong with readings, by field.</summary>
     public static IReadOnlyList<FieldError> Check(FoamReadings r)
     {
@@ -140,7 +143,7 @@ public static class FoamingJudging
         var usable = list.Where(e => e.Stable && e.Expansion is not null).ToList();
         if (usable.Count == 0)
         {
-            return list.Any(e => !e.Stable) ? basis with { Sentence = "Every step that was read turned to blobs: hotter foams no better here.", Next = new("cooler", "A cooler range, or more flow.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 5) }) } : basis;
+            return list.Any(e => !e.Stable) ? basis with { Sentence = "Every step that was read turned to blobs: hotter foams no better here.", Next = new("cooler", "A cooler range, or more flow.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 10) }) } : basis;
         }
 
         // The curve over temperature is that of the greatest multiplier printed; steps at lower ones belong to the multiplier.
@@ -155,15 +158,17 @@ public static class FoamingJudging
         if (curve.Count > 1 && Distinct(curve) == false)
             warnings.Add("The steps differ by less than their readings scatter: more readings a step would tell more than a finer step.");
         var hottest = curve.Max(e => e.TemperatureC);
-        if (curve.Count > 1 && greatest.TemperatureC == hottest && (r.MaxC is not { } limit || hottest < limit - 1) && !list.Any(e => !e.Stable && e.TemperatureC > hottest) && equals.Count < 2)
+        if (curve.Count > 1 && greatest.TemperatureC == hottest && (r.MaxC is not { } limit || hottest <= limit - LeastStepC) && !list.Any(e => !e.Stable && e.TemperatureC > hottest) && equals.Count < 2)
         {
-            var more = r.MaxC is { } m ? Math.Min(hottest + 20, m) : hottest + 20;
+            // Two steps beyond and one back, of a step that the limit leaves room for.
+            var step = (r.MaxC ?? 500) - hottest >= 10 ? 10 : LeastStepC;
+            var (more, less) = (hottest + step * Math.Min(2, Math.Floor(((r.MaxC ?? 500) - hottest) / step)), hottest - step);
             return basis with
             {
                 Verdict = "edge",
                 Sentence = $"{Say.N(hottest)} °C foams most, {Say.N(greatest.Expansion!.Value)} times, and is the hottest printed: it may foam more beyond.",
                 Warnings = warnings,
-                Next = new("edge", $"Temperatures from {Say.N(hottest - 10)} to {Say.N(more)} °C.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)more, ["coolestC"] = (decimal)(hottest - 10) }),
+                Next = new("edge", $"Temperatures from {Say.N(less)} to {Say.N(more)} °C.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)more, ["coolestC"] = (decimal)less, ["stepC"] = (decimal)step }),
                 ChosenTemperatureC = hottest,
             };
         }

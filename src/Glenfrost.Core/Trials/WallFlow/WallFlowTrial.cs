@@ -66,11 +66,14 @@ public sealed class WallFlowTrial : Trial
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
             SideMm = (decimal)Math.Max(40, Math.Round(30 * scale)),
             ResidualFlowPercent = (decimal)(OverrideIn(c.Machine) ?? 100),
-        });
+        }) is var values ? values.With(new Dictionary<string, decimal> { ["tolerancePercent"] = Told(values) }) : values;
     }
 
     /// <inheritdoc/>
     public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WallPlanV1)plan).Request);
+
+    /// <summary>The narrowest tolerance, %, at which as many readings as these nearly always tell keep from adjust: twice their usual interval, up to the next half.</summary>
+    private static decimal Told(PlanValues v) => Math.Max(2, Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)v.Number("targetWidthMm")!.Value, 4 * (int)v.Number("readingHeights")!.Value)) * 2) / 2);
 
     /// <summary>A flow override that the start code leaves in force, %; null where there is none.</summary>
     public static double? OverrideIn(Machine? m)
@@ -111,8 +114,15 @@ public sealed class WallFlowTrial : Trial
             HeightsMm = heights,
             Estimate = new((int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60), Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
             MeasuredDiameterMm = c.Diameter?.MeanMm,
-            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)],
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c), .. Narrow(r)],
         }, []);
+    }
+
+    private static IEnumerable<string> Narrow(WallRequest r)
+    {
+        var half = WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights);
+        if (half >= (double)r.TolerancePercent)
+            yield return $"{Say.N(4 * r.ReadingHeights)} readings with a 0.01 mm calliper usually tell {Say.N(r.TargetWidthMm, 3)} mm to ± {Say.N(half, 1)} %: {Say.N(r.TolerancePercent, 1)} % will hardly be shown. Read at more heights, or take {Say.N(Math.Ceiling(4 * half) / 2, 1)} %.";
     }
 
     /// <inheritdoc/>
@@ -185,9 +195,16 @@ public sealed class WallFlowTrial : Trial
         var p = (WallPlanV1)plan;
         var width = (double)p.Request.TargetWidthMm;
         return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
-            [.. p.HeightsMm.Select((h, i) => new GridColumn($"{Wall}{i + 1}", $"at {Say.N(h)} mm", CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width), Lead = $"wall at {Say.N(h)} mm" })])
+            [.. p.HeightsMm.Select((h, i) => Column(i + 1, $"at {Say.N(h)} mm", true, width)),
+                .. Enumerable.Range(p.HeightsMm.Count + 1, More).Select(i => Column(i, i == p.HeightsMm.Count + 1 ? "between" : "and again", false, width))])
         { Across = true, RowHead = "Side" };
     }
+
+    /// <summary>Places of each side beside the planned ones, for a verdict that asks for more.</summary>
+    public const int More = 2;
+
+    private static GridColumn Column(int n, string label, bool wanted, double width) =>
+        new($"{Wall}{n}", label, CellKind.Number, wanted) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width), Lead = $"wall {label}" };
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
@@ -225,7 +242,7 @@ public sealed class WallFlowTrial : Trial
 
     /// <summary>The readings in the order of the grid: which cell each number stands in.</summary>
     public static IReadOnlyList<(int Section, string Aspect, double Mm)> Read(ITrialPlan plan, RunReadings readings, ReadingGrid grid) =>
-        [.. grid.Wanted.Select(c => (c.Section, c.Aspect, Value: readings.Value(c.Section, c.Aspect))).Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value))];
+        [.. grid.Rows.SelectMany(row => grid.Columns.Select(c => (row.Section, c.Aspect, Value: readings.Value(row.Section, c.Aspect)))).Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value))];
 
     /// <inheritdoc/>
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)

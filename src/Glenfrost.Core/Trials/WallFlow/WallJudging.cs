@@ -99,6 +99,16 @@ public static class WallJudging
     /// <summary>Scatter of single readings from which a wall is unsteady, %.</summary>
     public const double UnsteadyPercent = 5;
 
+    /// <summary>Scatter of one reading that a careful hand and a sound filament leave on a single wall, mm.</summary>
+    public const double UsualScatterMm = 0.013;
+
+    /// <summary>Half of the 95 % interval that so many readings usually leave, in per cent of the wall.</summary>
+    /// <param name="wallMm">The wall.</param>
+    /// <param name="readings">How many.</param>
+    /// <param name="resolutionMm">The calliper's step.</param>
+    public static double UsualHalfPercent(double wallMm, int readings, double resolutionMm = 0.01) =>
+        200 * Math.Sqrt(UsualScatterMm * UsualScatterMm / Math.Max(1, readings) + resolutionMm * resolutionMm / 12) / wallMm;
+
     /// <summary>What is wrong with readings, by field.</summary>
     public static IReadOnlyList<FieldError> Check(WallReadings r)
     {

@@ -25,7 +25,7 @@ public sealed record WallRequest
     public decimal HeightMm { get; init; } = 16;
 
     /// <summary>Heights at which each side is read.</summary>
-    public decimal ReadingHeights { get; init; } = 2;
+    public decimal ReadingHeights { get; init; } = 4;
 
     /// <summary>How far the wall may be off, %.</summary>
     public decimal TolerancePercent { get; init; } = 2;
