@@ -197,7 +197,7 @@ public sealed class DataPlaceTests : IDisposable
     [Fact]
     public void A_stored_plan_of_version_one_is_read_as_it_was_written()
     {
-        var plan = Json.Read<TowerPlanV1>(File.ReadAllText(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/tower-plan-v1.json")));
+        var plan = Json.Read<TowerPlanV1>(File.ReadAllText(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/temperature-tower-v1.json")));
         Assert.Equal(1, plan.Version);
         Assert.Equal(9, plan.Sections.Count);
         Assert.Equal(230, plan.Request.HottestC);

@@ -45,7 +45,7 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         if (!await LoadAsync(key, Sheet["a"], Sheet.Id("run", "a run")) || V is null || Path.Count == 0)
             return NotFound();
         var text = $"{(In.Count > 0 ? $"likely: {string.Join(", ", In)}" : "nothing sure")}{(Out.Count > 0 ? $"; ruled out: {string.Join(", ", Out)}" : "")}";
-        await findings.AddAsync(Sheet["key"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called, $"/runs/{V.Run.Id}?open=read#findings");
+        await findings.AddAsync(Sheet["findingKey"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called, $"/runs/{V.Run.Id}?open=read#findings");
         Tell("It is noted with the run.");
         return Redirect($"/runs/{V.Run.Id}?open=read#findings");
     }
