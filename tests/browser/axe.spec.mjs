@@ -21,11 +21,33 @@ for (const scheme of ['light', 'dark'])
     await context.addInitScript({ content: axe });
     const page = await context.newPage();
     const half = await halfRead(page, server);
-    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/nowhere'];
+    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/nowhere'];
     for (const path of paths) {
       await page.goto(server.url + path);
       await look(page, path);
     }
+    // Every kind of trial: a run as it stands, its readings, its plan.
+    await page.goto(`${server.url}/log?kind=run`);
+    const runs = await page.$$eval('a[href^="/runs/"]', a => [...new Set(a.map(x => x.getAttribute('href').split(/[?#]/)[0]))]);
+    const seen = new Set();
+    for (const run of runs) {
+      await page.goto(server.url + run);
+      const kind = (await page.title()).replace(/ \d.*/, '');
+      if (seen.has(kind)) continue;
+      seen.add(kind);
+      await look(page, kind);
+      await page.goto(`${server.url}${run}?open=read`);
+      await look(page, `${kind}, readings`);
+      await page.locator('a[href*="?after="], a[href*="?run="]').first().click();
+      await page.locator('#plan').waitFor();
+      await look(page, `${kind}, plan`);
+    }
+    expect(seen.size).toBeGreaterThanOrEqual(6);
+    await page.goto(`${server.url}/printers`);
+    await page.getByRole('link', { name: 'Dunnock 180' }).first().click();
+    await look(page, 'printer');
+    await page.getByRole('link', { name: 'checks', exact: true }).first().click();
+    await look(page, 'checks');
     await page.goto(half);
     await look(page, 'read');
     const photos = half.replace(/#.*/, '/photos');

@@ -139,6 +139,9 @@ public sealed class FoamingFlowTrial : Trial
             : [.. Enumerable.Range(0, (int)((r.MostMultiplier - r.LeastMultiplier) / r.MultiplierStep) + 1).Select(i => new PlannedFoam(r.NozzleTemperatureC, r.MostMultiplier - i * r.MultiplierStep))];
         if (steps.Count > 15)
             return PlanResult.Refused(new FieldError(byTemperature ? "stepC" : "multiplierStep", $"{steps.Count} sections of foam make a wall that wobbles: at most 15. A coarser step, then a finer one around the best, tells more."));
+        // One or two multipliers are to be proved: foam is rough, so each stands as often as its mean needs.
+        if (!byTemperature && steps.Count <= 2)
+            steps = [.. steps.SelectMany(s => Enumerable.Repeat(s, steps.Count == 1 ? 3 : 2))];
         var layers = (int)(r.SectionHeightMm / r.LayerHeightMm);
         var path = (double)(4 * r.SideMm * layers * steps.Count);
         var warnings = new List<string>();
@@ -227,7 +230,7 @@ public sealed class FoamingFlowTrial : Trial
         var width = (double)p.Request.TargetWidthMm;
         return new([.. p.Steps.Select((s, i) => new GridRow(i, p.Label(s), $"{i + 1}")).Reverse()],
         [
-            .. Enumerable.Range(0, Places(p)).Select(i => (S: MarkedWall.Sides[i % 4], i)).Select(x => new GridColumn($"{Wall}{x.i + 1}", char.ToUpperInvariant(x.S[0]) + x.S[1..] + (x.i < 4 ? "" : $" {x.i / 4 + 1}"), CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {x.S}" }),
+            .. MarkedWall.Sides.Select((s, i) => new GridColumn($"{Wall}{i + 1}", char.ToUpperInvariant(s[0]) + s[1..], CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {s}" }),
             new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] },
             new(CellAspects.Mass, "Mass, g", CellKind.Number, false) { Quantity = new("Mass of a piece cut from it", "g", 0.001m, 1000, "a piece cut from this step"), Resolution = 0.01, Digits = 4 },
             new(Volume, "Volume, cm³", CellKind.Number, false) { Quantity = new("Volume of that piece", "cm³", 0.001m, 1000, "the same piece: sides multiplied, or water"), Resolution = 0.01, Digits = 4 },
@@ -235,7 +238,7 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Ran or Volume || (aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 12);
+    public override bool IsAspect(string aspect) => aspect is Ran or Volume || (aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 9);
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
@@ -255,10 +258,7 @@ public sealed class FoamingFlowTrial : Trial
             .ToDictionary(x => x.i, x => $"{Say.N(x.Walls.Average() * (double)(p.Request.ExtrusionMultiplier / x.s.Multiplier) / reference, 2)} times{(readings.Text(x.i, Ran) == "blobs" ? ", blobs" : "")}");
     }
 
-    private static List<double> Walls(RunReadings readings, int section) => [.. Enumerable.Range(1, 12).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
-
-    /// <summary>Places read of each section: every side once; three times where one or two walls are to prove a multiplier, since foam is rough.</summary>
-    public static int Places(FoamingPlanV1 p) => p.Steps.Count <= 2 ? 12 : 4;
+    private static List<double> Walls(RunReadings readings, int section) => [.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
 
     private static double Reference(FoamingPlanV1 p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
 
@@ -284,7 +284,7 @@ public sealed class FoamingFlowTrial : Trial
             ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
             SolidDensityGPerCm3 = c.DensityGPerCm3 ?? 1.24,
             TargetDensityGPerCm3 = (double?)r.TargetDensityGPerCm3,
-            ResolutionMm = readings.Resolution([.. Enumerable.Range(1, 12).Select(k => $"{Wall}{k}")], 0.01),
+            ResolutionMm = readings.Resolution([.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => $"{Wall}{k}")], 0.01),
             MaxC = c.Limits?.MaxC,
             Steps = [.. StepsOf(plan, readings), .. before],
         };

@@ -197,7 +197,7 @@ public sealed class WallFlowTrial : Trial
         return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
             [.. p.HeightsMm.Select((h, i) => Column(i + 1, $"at {Say.N(h)} mm", true, width)),
                 .. Enumerable.Range(p.HeightsMm.Count + 1, More).Select(i => Column(i, i == p.HeightsMm.Count + 1 ? "between" : "and again", false, width))])
-        { Across = true, RowHead = "Side" };
+        { Across = true, RowHead = "Side", ManyColumns = p.HeightsMm.Count + More > 4 };
     }
 
     /// <summary>Places of each side beside the planned ones, for a verdict that asks for more.</summary>

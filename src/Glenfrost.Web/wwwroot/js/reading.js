@@ -80,6 +80,7 @@ function start(form, run) {
       if (hidden) hidden.value = answer.id ?? '';
       if (!waiting) show(el, answer.text, answer.questioned || item.bounced ? 'questioned' : '');
       el.title = answer.message ?? '';
+      if (answer.questioned) say(`${el.getAttribute('aria-label')}: ${answer.message}`);
     } else if (!waiting) {
       show(el, item.text, 'refused');
       el.title = answer.message ?? '';

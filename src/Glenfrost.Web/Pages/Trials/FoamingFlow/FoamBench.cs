@@ -28,7 +28,7 @@ public sealed class FoamBench : SimulatedTrial
                 continue;
             }
 
-            for (var side = 0; side < FoamingFlowTrial.Places((FoamingPlanV1)plan); side++)
+            for (var side = 0; side < MarkedWall.Sides.Count; side++)
             {
                 if (piece.WallMm(from, to, part.Index * 10 + side) is { } mm)
                     yield return new(part.Index, $"{FoamingFlowTrial.Wall}{side + 1}", "calliper", calliper.Measure(mm));
