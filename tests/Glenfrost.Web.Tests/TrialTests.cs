@@ -258,6 +258,39 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.DoesNotContain(await Settings(p), s => s.State == SettingState.Doubtful && s.Key == "nozzleTemperatureC");
     }
 
+    [Fact]
+    public async Task A_multiplier_of_foam_is_kept_with_its_temperature_unproven_until_its_check_and_says_nothing_of_the_feed()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == "foaming-flow" && r.Stage == RunStages.Read).Select(r => r.Id).SingleAsync());
+        var p = await PairingOf("Float", "Whimbrel 300");
+        var heath = await PairingOf("Heath", "Whimbrel 300");
+        var before = (await Settings(heath)).Single(s => s.Key == "extrusionMultiplier").State;
+        await v.Go($"/runs/{run}");
+        Assert.DoesNotContain("is it the feed", v.Page.Body!.TextContent);
+        await v.Submit("form[action$='Keep']");
+        var kept = await Settings(p);
+        var multiplier = kept.Single(s => s.Key == "extrusionMultiplier");
+        Assert.Equal((SettingState.Provisional, run), (multiplier.State, multiplier.RunId!.Value));
+        Assert.Equal((245, run), (kept.Single(s => s.Key == "nozzleTemperatureC").Value, kept.Single(s => s.Key == "nozzleTemperatureC").RunId!.Value));
+        Assert.Equal(before, (await Settings(heath)).Single(s => s.Key == "extrusionMultiplier").State);
+        await v.Submit("form[action='/undo']");
+        Assert.NotEqual(run, (await Settings(p)).Single(s => s.Key == "extrusionMultiplier").RunId);
+    }
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task Every_run_goes_out_as_a_table_as_text_and_as_an_archive_that_comes_back(string kind)
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Value != null) && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
+        var csv = await v.Client.GetStringAsync($"/runs/{run}/readings.csv");
+        var aspect = await house.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Value != null).Select(r => r.Aspect).FirstAsync());
+        Assert.Contains(aspect, csv);
+        Assert.Contains(TrialCatalogue.Find(kind)!.Name, await v.Client.GetStringAsync($"/runs/{run}/run.txt"), StringComparison.OrdinalIgnoreCase);
+        var archive = await v.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}/run.json");
+        Assert.Equal(run, archive.GetProperty("rows").GetProperty("runs")[0].GetProperty("id").GetGuid());
+        Assert.NotEqual(0, archive.GetProperty("rows").GetProperty("toolheads").GetArrayLength());
+    }
+
     private Task<List<SettingRow>> Settings(Pairing p) => house.WithDb(async db =>
         (await db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderByDescending(r => r.Number).FirstAsync()).Settings.ToList());
 }

@@ -22,10 +22,14 @@ try {
   await page.locator('#pairings tbody tr', { hasText: 'Brackenfell Heath' }).locator('a.open').first().click(); await shoot('pairing');
   const pairing = page.url();
   await page.goto(`${pairing}/temperature-tower`); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
-  await page.goto(`${pairing}/quick-check`); await page.locator('svg.layer-view').waitFor(); await shoot('quick-check');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
-  await home(); await todo('Cold Ash Float'); await shoot('judge-noise');
-  await home(); await todo('Planned;'); await shoot('print');
+  const reopened = async name => { await page.goto(pairing); await page.getByRole('link', { name, exact: true }).last().click(); await page.goto(`${page.url().replace(/[?#].*/, '')}?open=read#read`); };
+  await reopened('Wall flow 1'); await shoot('wall');
+  await reopened('Surface flow 1'); await shoot('strip');
+  await home(); await page.getByRole('link', { name: /Decide: Foaming/ }).click(); await shoot('foaming');
+  await page.goto(`${server.url}/pairings`); await page.locator('#pairings tbody tr', { hasText: 'Cold Ash Plain' }).locator('a.open').last().click(); await page.goto(`${page.url()}/first-layer`); await page.locator('svg.map').waitFor(); await shoot('first-layer');
+  await page.goto(`${server.url}/log?kind=run`); await page.locator('li', { hasText: /extruder feed 1.*Dunnock 180/i }).locator('a[href^="/runs/"]').first().click(); await shoot('feed');
+  await home(); await todo('Planned;');
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);
   await page.goto(half.replace(/#.*/, '')); await shoot('read');
@@ -34,8 +38,6 @@ try {
   await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
   await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: 'gauge-ring.gcode' }).click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode');
-  await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: /225-195/ }).first().click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode-stepped');
-  await page.goto(`${server.url}/log`); await shoot('log');
   await home(); await todo('Planned;');
   await page.getByRole('button', { name: 'Try it on the simulated printer' }).click();
   await page.selectOption('#sim-speed', '300'); await page.getByRole('button', { name: 'Print on the simulated printer' }).click();

@@ -339,6 +339,9 @@ public abstract class Trial
     public virtual string? Question(ITrialPlan plan, int section, string aspect, double value) =>
         Grid(plan).Column(aspect)?.Plausible is { } p && (value < p.From || value > p.To) ? $"{Say.N(value, 3)} is outside the usual {Say.N(p.From, 3)} to {Say.N(p.To, 3)}: is that so?" : null;
 
+    /// <summary>True where a kept value that moves much may be the machine's doing, so that other filaments' values are doubtful too.</summary>
+    public virtual bool TellsOfTheMachine => true;
+
     /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
     public virtual bool JudgesTogether => false;
 

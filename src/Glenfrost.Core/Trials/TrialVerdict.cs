@@ -57,6 +57,9 @@ public abstract record TrialVerdict
 
     /// <summary>True where the verdict advises to keep; false where keeping would be an own choice.</summary>
     public virtual bool Advised { get; init; } = true;
+
+    /// <summary>False where the proposed value still wants its check piece: agreement with an earlier run does not confirm it.</summary>
+    public virtual bool Proves { get; init; } = true;
 }
 
 /// <summary>A reading on a chart.</summary>

@@ -407,6 +407,13 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         });
     }
 
+    /// <summary>In what state a value of a run is kept, and why: what still wants its check piece is provisional, whatever it agrees with.</summary>
+    public static (SettingState State, string Why) StateOf(TrialRunView v, ProfileSetting? before, SettingValue x, bool ownChoice)
+    {
+        var said = ProfileRules.StateOfKept(before, x.Value, ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, v.Run.Id, ownChoice, v.Trial.Basis(v.Plan));
+        return !ownChoice && !v.Verdict.Proves && said.State == SettingState.Confirmed ? (SettingState.Provisional, "no check piece at it yet") : said;
+    }
+
     /// <summary>A profile with values of a run put in, and what their moves make doubtful.</summary>
     public static IReadOnlyList<ProfileSetting> Kept(TrialRunView v, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<SettingValue> values, bool ownChoice, DateTime now)
     {
@@ -415,7 +422,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         foreach (var x in values)
         {
             var before = settings.FirstOrDefault(s => s.Key == x.Key);
-            var (state, stateWhy) = ProfileRules.StateOfKept(before, x.Value, ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, v.Run.Id, ownChoice, v.Trial.Basis(v.Plan));
+            var (state, stateWhy) = StateOf(v, before, x, ownChoice);
             put.Add(new(x.Key, SettingRegistry.Get(x.Key).Round(x.Value), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run, $"{v.Called}, {Words.ShortDay(v.Run.PrintedAt ?? now)}", state, stateWhy, v.Run.Id));
             foreach (var touch in AgeingRules.AfterKept(x.Key, before is null or { State: SettingState.Start } ? null : before.Value, x.Value).Where(t => !t.OnOthers))
                 rest = [.. ProfileRules.MarkDoubtful(rest, [.. touch.Keys.Where(k => values.All(y => y.Key != k))], touch.Why)];
@@ -428,7 +435,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
     public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys, string Why)>> OthersAsync(TrialRunView v, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<SettingValue> values)
     {
         var touches = values.SelectMany(x => AgeingRules.AfterKept(x.Key, settings.FirstOrDefault(s => s.Key == x.Key) is { State: not SettingState.Start, Origin: SettingOrigin.Run } before ? before.Value : null, x.Value)).Where(t => t.OnOthers).ToList();
-        if (touches.Count == 0)
+        if (touches.Count == 0 || !v.Trial.TellsOfTheMachine)
             return [];
         var (self, head) = (v.Pairing!.Id, v.Toolhead.Id);
         var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();

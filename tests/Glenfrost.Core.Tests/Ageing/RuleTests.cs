@@ -86,7 +86,7 @@ public class RuleTests
         GuideStep Step(string key, params GuideAnswer[] answers) => new(key, "look", "why", answers);
         var spoiled = new Guide("g", "G", [], "a", [
             Step("a", new("x", To: "b"), new("y", To: "gone"), new("z")),
-            Step("b", new("x", To: "a"), new("y", Do: "print", Run: "dance", Change: "mood")),
+            Step("b", new("x", To: "a"), new("y", Do: "measure", Run: "dance", Change: "mood")),
             Step("lonely", new GuideAnswer("x", Do: "stop"))]);
         var faults = string.Join("\n", spoiled.Faults(["wall-flow"], ["nozzle"]));
         Assert.All(new[] { "gone", "must lead on", "circle", "dance", "mood", "nothing leads to \"lonely\"", "fewer than two" }, f => Assert.Contains(f, faults));

@@ -109,7 +109,8 @@ public sealed class ExtruderFeedTrial : Trial
     [
         new(Remaining, "Left to the mark, mm", CellKind.Number) { Quantity = new("Left to the mark", "mm", 0, 500, "between the entry and the mark"), Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2, Plausible = ((double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m), (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 0.8m)) },
         new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", "went in"] },
-    ]) { RowHead = "Repeat" };
+    ])
+    { RowHead = "Repeat" };
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;

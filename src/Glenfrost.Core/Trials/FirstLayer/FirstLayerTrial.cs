@@ -157,7 +157,8 @@ public sealed class FirstLayerTrial : Trial
             new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb" },
             new("grip", "Grip", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how it holds" },
             .. p.Request.Corners ? FirstLayerJudging.Corners.Select(c => new GridColumn(Of(c), char.ToUpperInvariant(c[0]) + c[1..], CellKind.Score) { Resolution = 1, Digits = 2, Lead = $"{c} corner, all together" }) : [],
-        ]) { RowHead = "Offset", ManyColumns = true };
+        ])
+        { RowHead = "Offset", ManyColumns = true };
     }
 
     /// <inheritdoc/>

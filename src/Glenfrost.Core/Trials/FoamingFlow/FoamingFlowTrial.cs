@@ -38,6 +38,9 @@ public sealed class FoamingFlowTrial : Trial
     public override string PageFolder => "FoamingFlow";
 
     /// <inheritdoc/>
+    public override bool TellsOfTheMachine => false;
+
+    /// <inheritdoc/>
     public override bool Suits(string family) => family.StartsWith("foaming", StringComparison.Ordinal);
 
     /// <inheritdoc/>
@@ -234,7 +237,8 @@ public sealed class FoamingFlowTrial : Trial
             new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] },
             new(CellAspects.Mass, "Mass, g", CellKind.Number, false) { Quantity = new("Mass of a piece cut from it", "g", 0.001m, 1000, "a piece cut from this step"), Resolution = 0.01, Digits = 4 },
             new(Volume, "Volume, cm³", CellKind.Number, false) { Quantity = new("Volume of that piece", "cm³", 0.001m, 1000, "the same piece: sides multiplied, or water"), Resolution = 0.01, Digits = 4 },
-        ]) { Across = true, ManyColumns = true };
+        ])
+        { Across = true, ManyColumns = true };
     }
 
     /// <inheritdoc/>

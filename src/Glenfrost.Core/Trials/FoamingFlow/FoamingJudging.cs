@@ -229,6 +229,7 @@ public static class FoamingJudging
                 _ => new("check-piece", $"A check piece at {Say.N(value, 3)} and {Say.N(chosen.TemperatureC)} °C: less flow stays longer in the melt, so the expansion shifts.", FoamingFlowTrial.Word, Values(chosen, value + (tried ? 0 : 0.1), value, tried ? 0.05m : 0.1m)) { Words = Multipliers },
             },
             Settings = word is "measure-more" ? [] : [new("extrusionMultiplier", value, half is { } h ? Math.Round(h, 4) : 0), new("nozzleTemperatureC", chosen.TemperatureC, 0)],
+            Proves = word == "settled",
             Advised = word is "settled" or "suggest" or "adjust" or "bounded",
             ChosenTemperatureC = chosen.TemperatureC,
             SuggestedMultiplier = value,

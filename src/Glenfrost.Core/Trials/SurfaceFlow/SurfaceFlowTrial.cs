@@ -131,7 +131,8 @@ public sealed class SurfaceFlowTrial : Trial
     [
         new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines" },
         new(Thumb, "Thumb", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by thumb: ridges, rough" },
-    ]) { RowHead = "Step" };
+    ])
+    { RowHead = "Step" };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Eye or Thumb;

@@ -200,7 +200,8 @@ public sealed class TemperatureTowerTrial : Trial
         .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score) { Resolution = 1, Digits = 2 }),
         new(CellAspects.Observed, "Display, °C", CellKind.Number, false) { Quantity = BenchFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display" },
         new(CellAspects.State, "Section is", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
-    ]) { ManyColumns = true };
+    ])
+    { ManyColumns = true };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => Aspects.All.Contains(aspect) || aspect == CellAspects.Observed;

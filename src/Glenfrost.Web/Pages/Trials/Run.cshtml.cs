@@ -582,7 +582,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             {
                 var now = (await profiles.LatestAsync(pairing.Id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
                 var main = v.Verdict.Settings[0];
-                var (state, why) = ProfileRules.StateOfKept(now.FirstOrDefault(x => x.Key == main.Key), main.Value, main.Uncertainty, v.Run.Id, false, v.Trial.Basis(v.Plan));
+                var (state, why) = TrialRuns.StateOf(v, now.FirstOrDefault(x => x.Key == main.Key), main, false);
                 WouldBe = $"{state.ToString().ToLowerInvariant()}: {why}.";
                 if (Decision is null)
                     WouldDoubt = [.. TrialRuns.Kept(v, now, v.Verdict.Settings, false, Bench.Now).Where(x => x.State == SettingState.Doubtful && now.Any(y => y.Key == x.Key && y.State != SettingState.Doubtful)).GroupBy(x => x.StateWhy ?? "").Select(g => (g.Key, string.Join(", ", g.Select(x => SettingRegistry.Get(x.Key).Label.ToLowerInvariant()))))];
