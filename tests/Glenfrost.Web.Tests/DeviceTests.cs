@@ -176,12 +176,12 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         await tablet.Go($"/runs/{run}");
         var seen = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
         Assert.Equal(HttpStatusCode.NoContent, (await bench.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed")).StatusCode);
-        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = "tab-1", ["section"] = "7", ["aspect"] = "bond", ["text"] = "3" }) };
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = "tab-1", ["section"] = "1", ["aspect"] = "observedC", ["text"] = "224" }) };
         request.Headers.Add("X-Ticket", tablet.Value("__RequestVerificationToken"));
         Assert.Equal(HttpStatusCode.OK, (await tablet.Client.SendAsync(request)).StatusCode);
         var now = await bench.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}?handler=Since&seen={seen}&stage=printed");
-        var cell = now.GetProperty("cells").EnumerateArray().Single(c => c.GetProperty("section").GetInt32() == 7 && c.GetProperty("aspect").GetString() == "bond");
-        Assert.Equal(("3", "Ruan"), (cell.GetProperty("text").GetString(), cell.GetProperty("who").GetString()));
+        var cell = now.GetProperty("cells").EnumerateArray().Single(c => c.GetProperty("section").GetInt32() == 1 && c.GetProperty("aspect").GetString() == "observedC");
+        Assert.Equal(("224", "Ruan"), (cell.GetProperty("text").GetString(), cell.GetProperty("who").GetString()));
         var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "tab-1"));
         Assert.Equal("reading tablet", (await house.WithDb(db => db.Devices.FirstAsync(d => d.Id == reading.DeviceId))).Name);
         await bench.Go("/log?kind=reading");
