@@ -125,6 +125,13 @@ public class TrialTests(House house) : IClassFixture<House>
         await v.Go($"/printers/{head.PrinterId}");
         Assert.Contains("97.7 steps per mm", v.Text("main"));
 
+        // Typing over it is no way around the check run; what was typed stays.
+        await v.Go(v.Page.QuerySelectorAll("main a").First(x => x.TextContent == "edit" && x.GetAttribute("href")!.StartsWith("/toolheads/")).GetAttribute("href")!);
+        await v.Submit("form.sheet", ("stepsPerMm", "99"));
+        Assert.Contains("proved by a check run", v.Text("#err-stepsPerMm"));
+        Assert.Equal("99", v.Value("stepsPerMm"));
+        Assert.Equal(97.7, (await Head("Dunnock 180")).StepsPerMm!.Value, 2);
+
         // Carried over in proportion, as provisional.
         await v.Go(checkRun);
         await v.Submit("form[action$='Carry']", ($"carry.{heath.Id}", "on"));

@@ -38,6 +38,9 @@ public sealed class ToolheadModel(Bench bench) : BenchPage(bench)
         var fresh = Read(Sheet, new Toolhead());
         if (Sheet.IsGood && await Db.Toolheads.AnyAsync(x => x.PrinterId == P.Id && x.RemovedAt == null && x.Id != Id && x.Name == fresh.Name))
             Sheet.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
+        // A value that a check run proved is changed by the next one, so that it keeps its history.
+        if (t is { FirstFeedValue: not null } && (fresh.StepsPerMm != t.StepsPerMm || fresh.RotationDistanceMm != t.RotationDistanceMm))
+            Sheet.Refuse(t.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm", $"{Words.N(t.StepsPerMm ?? t.RotationDistanceMm ?? 0, 3)} was proved by a check run. Measure the feed at the other value: a run within tolerance changes it here.");
         if (!Sheet.IsGood)
             return Refused();
         var standing = new Sheet();
