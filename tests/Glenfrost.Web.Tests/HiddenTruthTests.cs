@@ -41,7 +41,7 @@ public class HiddenTruthTests
         {
             var planned = trial.Plan(trial.Propose(Context).With(changes.ToDictionary(c => c.Field, c => c.Value)), Context);
             Assert.Empty(planned.Errors);
-            var (plan, lines) = (planned.Plan!, trial.Lines(planned.Plan!, Dunnock)?.ToArray());
+            var (plan, lines) = (planned.Plan!, trial.Lines(planned.Plan!, Context)?.ToArray());
             if (lines is null)
             {
                 var (made, job, errors) = trial.Make(plan, Context);

@@ -26,6 +26,7 @@ public static class GcodeGuard
         var wrong = new List<string>();
         double x = 0, y = 0, z = 0, set = 0;
         var (relative, ours, number, eAt) = (false, false, 0, 0.0);
+        var rig = false;
         var (minX, minY) = m.OriginInMiddle ? (-m.BedXMm / 2, -m.BedYMm / 2) : (0, 0);
         while (file.ReadLine() is { } line && wrong.Count < 10)
         {
@@ -34,9 +35,16 @@ public static class GcodeGuard
                 ours = true;
             else if (line.StartsWith("; print ends", StringComparison.Ordinal))
                 ours = false;
+            else if (line == Trials.FlexCompression.FlexTrial.RigComment)
+                rig = true;
             if (line.Length == 0 || line[0] == ';')
                 continue;
             var words = Words(line);
+            // The one exception to cold extrusion is a rig test that heats nothing.
+            if (rig && words.Command is "M104" or "M109" or "M140" or "M190" && (words.Of('S') ?? words.Of('R')) > 0)
+                wrong.Add($"line {number}: heats, in a rig test with the hotend off");
+            if (!rig && words.Command == "M302" && (words.Of('P') > 0 || words.Of('S') is { } cold && cold < m.Limits.MinC))
+                wrong.Add($"line {number}: lets cold filament be fed");
             if (TooHot(words, m) is { } hot)
                 wrong.Add($"line {number}: {hot}");
             switch (words.Command)

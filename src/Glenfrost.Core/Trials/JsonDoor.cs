@@ -94,6 +94,43 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return list;
     }
 
+    /// <summary>Gaps as a count, or as yes and no; 0 where nothing is said.</summary>
+    public double Gaps(string name) => Get(name) is { ValueKind: JsonValueKind.True or JsonValueKind.False } e ? e.GetBoolean() ? 1 : 0 : (double)(Number(name) ?? 0);
+
+    /// <summary>A list whose entries are numbers or lists of numbers: repeats of one thing. Null stands for none.</summary>
+    public IReadOnlyList<IReadOnlyList<double>> Rows(string name, bool required = true)
+    {
+        if (Get(name) is not { } e)
+        {
+            if (required)
+                Refuse(At(name), $"{name} is missing: a list of numbers, or of lists of repeats, would be right.");
+            return [];
+        }
+
+        if (e.ValueKind != JsonValueKind.Array || e.GetArrayLength() > 1000)
+        {
+            Refuse(At(name), $"{name} must be a list of at most 1,000 numbers, or of lists of repeats; {Short(e)} is not.");
+            return [];
+        }
+
+        var rows = new List<IReadOnlyList<double>>();
+        foreach (var (x, i) in e.EnumerateArray().Select((x, i) => (x, i)))
+        {
+            var row = new List<double>();
+            foreach (var one in x.ValueKind == JsonValueKind.Array ? [.. x.EnumerateArray()] : new List<JsonElement> { x })
+            {
+                if (one.ValueKind == JsonValueKind.Number && one.TryGetDecimal(out var d) && Math.Abs(d) < 1e12m)
+                    row.Add((double)d);
+                else if (one.ValueKind != JsonValueKind.Null)
+                    Refuse($"{At(name)}[{i}]", $"{Short(one)} is no number: without quotes and unit it would be right.");
+            }
+
+            rows.Add(row);
+        }
+
+        return rows;
+    }
+
     /// <summary>The fields of a plan, each checked at its own door.</summary>
     public PlanValues Fields(IReadOnlyDictionary<string, PlanField> fields, PlanValues proposal)
     {

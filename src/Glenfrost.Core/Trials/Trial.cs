@@ -183,6 +183,9 @@ public sealed record PlanContext
     /// <summary>Solid density, g/cm³; null where it is not known.</summary>
     public double? DensityGPerCm3 { get; init; }
 
+    /// <summary>What is known of the spool's dryness, with advice; null where nothing is.</summary>
+    public Filaments.DrynessAdvice? Dryness { get; init; }
+
     /// <summary>What the pairing's profile is for.</summary>
     public string Use { get; init; } = "balanced";
 
@@ -223,6 +226,9 @@ public sealed record JudgeContext
 
     /// <summary>Solid density of the filament, g/cm³; null where it is not known.</summary>
     public double? DensityGPerCm3 { get; init; }
+
+    /// <summary>Values that are known good in daily use.</summary>
+    public IReadOnlyList<Evidence.PracticeValue> Practice { get; init; } = [];
 
     /// <summary>Earlier runs that are judged along, newest first.</summary>
     public IReadOnlyList<(ITrialPlan Plan, RunReadings Readings)> Earlier { get; init; } = [];
@@ -332,6 +338,12 @@ public abstract class Trial
     /// <summary>How much it is, for the log.</summary>
     public virtual string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "section");
 
+    /// <summary>What is done at the printer where no piece is printed: before the file runs, and how it is read.</summary>
+    public virtual (string Print, string Measure, string Done) BenchWords => ("take the sheet to the printer and run the file once for each repeat", "Run the file, measure, type what is left; then the next repeat. You need not be through with all of them to begin.", "the file runs once for each repeat");
+
+    /// <summary>True where a damp spool spoils it, so that its plan asks for the spool's state.</summary>
+    public virtual bool AsksDryness => false;
+
     /// <summary>What a value that is kept from one run rests on, for its state in the profile.</summary>
     public virtual string Basis(ITrialPlan plan) => "one run";
 
@@ -370,7 +382,7 @@ public abstract class Trial
     public virtual (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext context) => (plan, null, []);
 
     /// <summary>A file without a piece: lines of G-code; null where a piece is printed.</summary>
-    public virtual IReadOnlyList<string>? Lines(ITrialPlan plan, Machine machine) => null;
+    public virtual IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) => null;
 
     /// <summary>The piece of a plan for a mesh; empty where there is none.</summary>
     public virtual IReadOnlyList<Piece> Pieces(ITrialPlan plan) => [];

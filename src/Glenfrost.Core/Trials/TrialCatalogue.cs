@@ -1,6 +1,10 @@
 using Glenfrost.Core.Trials.ExtruderFeed;
 using Glenfrost.Core.Trials.FirstLayer;
+using Glenfrost.Core.Trials.FlexCompression;
+using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.PressureAdvance;
+using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Core.Trials.WallFlow;
@@ -22,6 +26,12 @@ public static class TrialCatalogue
         new WallFlowTrial(),
         new SurfaceFlowTrial(),
         new FoamingFlowTrial(),
+        new RetractionTrial(),
+        new FlexTrial(),
+        new PressureTrial(),
+        new FlowStepsTrial(),
+        new FlowRisingTrial(),
+        new FlowWeighedTrial(),
     ];
 
     /// <summary>The trial of that word, or null.</summary>

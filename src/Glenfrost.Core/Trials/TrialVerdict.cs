@@ -86,6 +86,15 @@ public sealed record TrialChart(string XLabel, string YLabel, IReadOnlyList<Char
     /// <summary>A fitted line through points.</summary>
     public IReadOnlyList<(double X, double Y)> Line { get; init; } = [];
 
+    /// <summary>A second line, drawn dashed: the same at another condition; empty where there is none.</summary>
+    public IReadOnlyList<(double X, double Y)> OtherLine { get; init; } = [];
+
+    /// <summary>What the two kinds of points are; empty where there is only one.</summary>
+    public IReadOnlyList<string> Legend { get; init; } = [];
+
+    /// <summary>Values of y that are drawn across with their words.</summary>
+    public IReadOnlyList<(double Y, string Words)> Levels { get; init; } = [];
+
     /// <summary>The proposed x; null where none is.</summary>
     public double? Chosen { get; init; }
 

@@ -68,6 +68,10 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
         _ => 4 * Math.Exp(-Math.Pow(Math.Abs(aboveBestMm) / 0.05, 1.5)),
     };
 
+    /// <summary>How clean a gap is, 0–4, by how many of its travels leave a string.</summary>
+    /// <param name="share">Strings for each travel.</param>
+    public static double StringsQuality(double share) => 4 * Math.Exp(-Math.Max(0, share) / 0.35);
+
     /// <summary>Somebody's score of a known quality: with the habit of the person and the scatter of the look.</summary>
     /// <param name="quality">0–4.</param>
     /// <param name="aspect">What is looked at.</param>

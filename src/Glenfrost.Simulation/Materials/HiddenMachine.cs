@@ -18,6 +18,9 @@ public sealed record HiddenMachine
     /// <summary>The length of retraction that strings least, mm.</summary>
     public double RetractionMm { get; init; } = 0.8;
 
+    /// <summary>Speed of retraction from which it has its whole effect, mm/s.</summary>
+    public double RetractSpeedMmPerS { get; init; } = 24;
+
     /// <summary>True pressure advance, s.</summary>
     public double PressureAdvanceS { get; init; } = 0.04;
 
@@ -53,6 +56,7 @@ public sealed record HiddenMachine
             LagC = 0.9 * c.Of("lag").Factor(0.2) * (highFlow ? 0.5 : 1),
             ClickN = 60 * c.Of("click").Factor(0.12),
             RetractionMm = (longTubeMm is { } tube ? 1 + 3.6 * tube / 420 : 0.75) * c.Of("retraction").Factor(0.15),
+            RetractSpeedMmPerS = 24 * c.Of("retract speed").Factor(0.15),
             PressureAdvanceS = (longTubeMm is { } t ? 0.1 + 0.5 * t / 420 : 0.038) * c.Of("pressure").Factor(0.15),
             FanStrength = c.Of("fan").Factor(0.12),
             OffsetMm = c.Of("offset").Normal(-0.05, 0.035),

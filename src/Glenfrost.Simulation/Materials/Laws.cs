@@ -74,6 +74,20 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double StringChance(double meltC, double retractedMm, double gapMm, double secondsInTravel) =>
         1 - Math.Exp(-Ooze(meltC, retractedMm) * Math.Sqrt(8 / Math.Max(2, gapMm)) * Math.Clamp(secondsInTravel / 0.08, 0.5, 3));
 
+    /// <summary>What remains of the ooze after wiping, coasting and hopping, against a wipe of 1 mm, and with how much of its length a slow retraction works.</summary>
+    /// <param name="wipedMm">Moved over the line while it was drawn back.</param>
+    /// <param name="coastedMm">End of the line laid by pressure alone.</param>
+    /// <param name="hopMm">Lift: it draws hairs.</param>
+    /// <param name="retractMmPerS">Speed of retraction; 0 where there was none.</param>
+    public (double Left, double Worth) Travelled(double wipedMm, double coastedMm, double hopMm, double retractMmPerS) =>
+        ((0.55 + 0.45 * Math.Exp(-0.9 * wipedMm)) / (0.55 + 0.45 * Math.Exp(-0.9)) * Math.Exp(-0.9 * Math.Min(1.5, coastedMm)) * (1 + 0.4 * Math.Clamp(hopMm, 0, 2)), retractMmPerS <= 0 ? 1 : Math.Clamp(Math.Pow(retractMmPerS / k.RetractSpeedMmPerS, 0.5), 0.5, 1));
+
+    /// <summary>How uneven a line is whose speed breaks, as a share of what is plainly seen: 0 for a factor that fits.</summary>
+    public double Uneven(double kSeconds, double changeMmPerS) => Math.Abs(k.PressureAdvanceS - kSeconds) / (0.16 * k.PressureAdvanceS + 0.003) * Math.Clamp(changeMmPerS / 60, 0.1, 1.5);
+
+    /// <summary>How much longer a piece is that the motor drove into a blocked stub until it slipped, mm.</summary>
+    public double CompressionMm(double stubMm) => stubMm * 0.05 * m.Softness;
+
     /// <summary>Gap at the start of a line after a travel, mm: too much retraction takes air in.</summary>
     public double StartGapMm(double retractedMm) => 1.2 * Soft(retractedMm / k.RetractionMm - 2.1, 0.25);
 

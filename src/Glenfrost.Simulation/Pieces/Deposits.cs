@@ -8,7 +8,7 @@ namespace Glenfrost.Simulation.Pieces;
 /// <param name="Fan">0–1.</param>
 /// <param name="RetractedMm">Filament drawn back now, mm.</param>
 /// <param name="ClockS">When the move began.</param>
-public readonly record struct Moment(double DisplayC, double BedC, double Fan, double RetractedMm, double ClockS, double PressureAdvanceS);
+public readonly record struct Moment(double DisplayC, double BedC, double Fan, double RetractedMm, double ClockS, double PressureAdvanceS, double WipedMm = 0, double CoastedMm = 0, double RetractMmPerS = 0, bool PressureSet = false);
 
 /// <summary>Follows the nozzle and notes what it lays where: free stretches, overhangs, travels over gaps, flows and times, layer by layer.</summary>
 public sealed class Deposits(double filamentMm, double nozzleMm)
@@ -54,7 +54,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
             if (left >= 0 && (i - left) * 0.25 >= 1.5)
             {
                 var gap = (i - left) * length / steps;
-                Cross(layer, new(Math.Round(gap * 2) / 2, Math.Round(at.RetractedMm * 10) / 10, Math.Round(seconds * gap / length, 3), Math.Round(at.DisplayC * 2) / 2, 1));
+                Cross(layer, new(Math.Round(gap * 2) / 2, Math.Round(at.RetractedMm * 10) / 10, Math.Round(seconds * gap / length, 3), Math.Round(at.DisplayC * 2) / 2, 1, Math.Round(at.WipedMm * 4) / 4, Math.Round(at.CoastedMm * 10) / 10, Math.Round(m.Z1 - layerZ, 1), Math.Round(at.RetractMmPerS)));
             }
 
             left = i;
@@ -72,8 +72,11 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
             return;
         if (double.IsNaN(firstS))
             firstS = at.ClockS;
-        if (layer is null || Math.Abs(m.Z1 - layerZ) > 0.015)
-            NewLayer(m.Z1, at);
+        // A spiral rises while it lays: a turn is a layer, as high as the one before it.
+        var rises = Math.Abs(m.Z1 - m.Z0) > 1e-6;
+        if (layer is null || (rises ? m.Z0 > layerZ - 1e-6 : Math.Abs(m.Z1 - layerZ) > 0.015))
+            NewLayer(rises && layer is not null ? layerZ + layer.HeightMm : m.Z1, at);
+        Pressed(m, at);
         var (now, h, mm3) = (layer!, Math.Max(0.03, layer!.HeightMm), asked * area);
         var flow = seconds > 0 ? mm3 / seconds : 0;
         var width = Math.Clamp(mm3 / (length * h), 0.3 * nozzleMm, 3 * nozzleMm);
@@ -92,6 +95,31 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
         (now.MinX, now.MaxX) = (Math.Min(now.MinX, Math.Min(m.X0, m.X1)), Math.Max(now.MaxX, Math.Max(m.X0, m.X1)));
         (now.MinY, now.MaxY) = (Math.Min(now.MinY, Math.Min(m.Y0, m.Y1)), Math.Max(now.MaxY, Math.Max(m.Y0, m.Y1)));
         Lay(m, length, width, flow, h, at, now);
+    }
+
+    private double laidX = double.NaN, laidY, laidSpeed, laidDx, laidDy;
+
+    /// <summary>Notes how much the speed breaks from one line to the next, by the pressure advance in force.</summary>
+    private void Pressed(in Motion m, in Moment at)
+    {
+        var length = Math.Sqrt((m.X1 - m.X0) * (m.X1 - m.X0) + (m.Y1 - m.Y0) * (m.Y1 - m.Y0));
+        var (dx, dy) = ((m.X1 - m.X0) / length, (m.Y1 - m.Y0) / length);
+        if (at.PressureSet && m.X0 == laidX && m.Y0 == laidY && length > 3)
+        {
+            var turns = dx * laidDx + dy * laidDy < 0.5;
+            var change = turns ? Math.Min(m.Speed, laidSpeed) : Math.Abs(m.Speed - laidSpeed);
+            if (change > 5)
+            {
+                var (k, runs) = (at.PressureAdvanceS, Trace.Pressure);
+                var i = runs.FindIndex(p => Math.Abs(p.K - k) < 1e-7);
+                if (i >= 0)
+                    runs[i] = runs[i] with { ChangeMmPerS = Math.Max(runs[i].ChangeMmPerS, change) };
+                else if (runs.Count < 200)
+                    runs.Add(new(k, change));
+            }
+        }
+
+        (laidX, laidY, laidSpeed, laidDx, laidDy) = (m.X1, m.Y1, m.Speed, dx, dy);
     }
 
     private readonly SortedDictionary<int, (double Fed, double MinY, double MaxY)> places = [];
@@ -245,7 +273,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
 
     private static void Cross(LayerTrace l, Crossing c)
     {
-        var i = l.Crossings.FindIndex(x => x.GapMm == c.GapMm && x.RetractedMm == c.RetractedMm && x.DisplayC == c.DisplayC);
+        var i = l.Crossings.FindIndex(x => x.GapMm == c.GapMm && x.RetractedMm == c.RetractedMm && x.DisplayC == c.DisplayC && x.WipedMm == c.WipedMm && x.CoastedMm == c.CoastedMm);
         if (i >= 0)
             l.Crossings[i] = l.Crossings[i] with { Count = l.Crossings[i].Count + 1 };
         else

@@ -14,7 +14,16 @@ public sealed record FreeSpan(double LengthMm, double DisplayC, double Fan, doub
 /// <param name="Seconds">Time over the gap.</param>
 /// <param name="DisplayC">Nozzle, °C.</param>
 /// <param name="Count">Alike ones.</param>
-public sealed record Crossing(double GapMm, double RetractedMm, double Seconds, double DisplayC, int Count);
+/// <param name="WipedMm">Moved over the line while it was drawn back.</param>
+/// <param name="CoastedMm">End of the line that was laid by pressure alone.</param>
+/// <param name="HopMm">Lift.</param>
+/// <param name="RetractMmPerS">How fast it was drawn back; 0 where it was not.</param>
+public sealed record Crossing(double GapMm, double RetractedMm, double Seconds, double DisplayC, int Count, double WipedMm = 0, double CoastedMm = 0, double HopMm = 0, double RetractMmPerS = 0);
+
+/// <summary>Lines laid with one pressure advance.</summary>
+/// <param name="K">s.</param>
+/// <param name="ChangeMmPerS">Greatest break of speed within a line, mm/s.</param>
+public sealed record PressureRun(double K, double ChangeMmPerS);
 
 /// <summary>What happened while one layer of one object was printed: nothing of the material is in it. Times s, lengths mm, temperatures °C.</summary>
 public sealed class LayerTrace
@@ -114,6 +123,9 @@ public sealed class PrintTrace
 
     /// <summary>What was fed into the air, in turn.</summary>
     public List<FreeFeed> Free { get; set; } = [];
+
+    /// <summary>Lines by pressure advance, in the order in which it was set.</summary>
+    public List<PressureRun> Pressure { get; set; } = [];
 
     /// <summary>True where the gear slipped while it fed into the air.</summary>
     public bool SlipsFree { get; set; }

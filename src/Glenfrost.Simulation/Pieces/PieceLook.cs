@@ -172,7 +172,7 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
                     continue;
                 // While it travels the nozzle stands still in its flow: the melt has caught up with the block.
                 var at = laws.MeltC(displayC ?? c.DisplayC, 0.5 * mean);
-                var p = l.Starved ? 0 : laws.StringChance(at, c.RetractedMm, c.GapMm, c.Seconds);
+                var p = l.Starved ? 0 : Chance1(c, at);
                 expected += p * c.Count;
                 ooze += laws.Ooze(at, c.RetractedMm) * c.Count;
                 crossings += c.Count;
@@ -212,6 +212,56 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
             WarpMm = laws.WarpMm(Math.Max(0, x1 - x0), trace.Layers[0].BedC),
         };
     }
+
+    /// <summary>Chance that one of some alike travels leaves a string.</summary>
+    private double Chance1(Crossing c, double meltC)
+    {
+        var (left, worth) = laws.Travelled(c.WipedMm, c.CoastedMm, c.HopMm, c.RetractMmPerS);
+        return 1 - Math.Pow(1 - laws.StringChance(meltC, c.RetractedMm * worth, c.GapMm, c.Seconds), left);
+    }
+
+    /// <summary>Strings in the gaps of a width, within part of a piece.</summary>
+    /// <param name="fromMm">Lower edge above the bed.</param>
+    /// <param name="toMm">Upper edge.</param>
+    /// <param name="leastGapMm">Narrowest gap that counts.</param>
+    /// <param name="mostGapMm">Widest gap that counts.</param>
+    /// <param name="objectIndex">Which of several objects.</param>
+    /// <returns>Strings that hang there, how many were to be expected, and travels.</returns>
+    public (int Strings, double Expected, int Travels) StringsIn(double fromMm, double toMm, double leastGapMm, double mostGapMm, int objectIndex = 0)
+    {
+        var (strings, expected, travels) = (0, 0.0, 0);
+        foreach (var l in trace.Layers.Where(l => l.Object == objectIndex && l.ZMm > fromMm + 0.01 && l.ZMm <= toMm + 0.01))
+        {
+            foreach (var (c, i) in l.Crossings.Select((c, i) => (c, i)).Where(x => x.c.GapMm >= leastGapMm && x.c.GapMm <= mostGapMm))
+            {
+                var p = l.Starved ? 0 : Chance1(c, laws.MeltC(c.DisplayC, 0.5 * l.MeanFlow));
+                strings += new Chance(seed).Of("string", l.Object * 1_000_000L + l.Number * 100L + i).Count(p * c.Count);
+                (expected, travels) = (expected + p * c.Count, travels + c.Count);
+            }
+        }
+
+        return (strings, expected, travels);
+    }
+
+    /// <summary>True where so much was drawn back that lines begin with a gap that can be seen.</summary>
+    public bool GapsIn(double fromMm, double toMm, int objectIndex = 0) => Look(fromMm, toMm, objectIndex).StartGapMm > 0.25;
+
+    /// <summary>A sample that was extruded into the air, g.</summary>
+    /// <param name="fed">As the printer was told.</param>
+    /// <param name="which">Which of the samples, so that each has its own scatter.</param>
+    public double SampleG(FreeFeed fed, int which) => FedMm(fed, which) * Math.PI * material.DiameterMm * material.DiameterMm / 4 * (1 + new Chance(seed).Of("sample", which).Normal(0, 0.003)) * material.DensityGPerCm3 / 1000;
+
+    /// <summary>True where the gear clicked at a feed into the air.</summary>
+    public bool ClicksAt(FreeFeed fed) => laws.Clicks(fed.FlowMm3PerS, fed.DisplayC);
+
+    /// <summary>A piece cut off a blocked stub, mm.</summary>
+    /// <param name="stubMm">Length of the stub.</param>
+    /// <param name="driven">True where the motor drove it until it slipped.</param>
+    /// <param name="which">Which of the pieces.</param>
+    public double CutPieceMm(double stubMm, bool driven, int which) => stubMm + (driven ? laws.CompressionMm(stubMm) : 0) + new Chance(seed).Of(driven ? "driven" : "hand", which).Normal(0, 0.07);
+
+    /// <summary>The same piece, had its filament been as dry as it gets.</summary>
+    public SimulatedPiece WhenDry() => new(trace, material with { Moisture = 0.02 }, machine, seed ^ 0x9E37, roomC, filamentMm);
 
     private double Loss(LayerTrace l, double displayC, ref bool clicks)
     {

@@ -24,6 +24,9 @@ public sealed class LineSender(SimulatedPrinter printer)
     /// <exception cref="InvalidOperationException">The same line fails ten times.</exception>
     public void Send(string line)
     {
+        // Where cold feed stands in a configuration file, somebody does what the comment asks.
+        if (printer.Spec.TalksMacros && line.StartsWith("; in the configuration file set min_extrude_temp: 0", StringComparison.Ordinal))
+            printer.AllowColdFeed();
         var cut = line.IndexOf(';');
         var text = (cut >= 0 ? line[..cut] : line).Trim();
         if (text.Length == 0)

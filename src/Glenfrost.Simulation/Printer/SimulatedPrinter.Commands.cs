@@ -100,6 +100,10 @@ public sealed partial class SimulatedPrinter
             case "M503":
                 Say();
                 break;
+            case "M302":
+                var cold = (c['P'] ?? 0) > 0 || c['S'] is 0;
+                Later(() => coldFeed = cold);
+                break;
             case "M900" or "M572":
                 Pressure(c['K'] ?? c['S']);
                 break;
@@ -319,7 +323,7 @@ public sealed partial class SimulatedPrinter
     private void Pressure(double? k)
     {
         if (k is >= 0 and < 10)
-            Later(() => Settings = Settings with { PressureAdvanceS = k.Value });
+            Later(() => (Settings, pressureSet) = (Settings with { PressureAdvanceS = k.Value }, true));
     }
 
     private void Limits(CommandLine c)

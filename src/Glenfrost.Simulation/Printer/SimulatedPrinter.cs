@@ -21,7 +21,8 @@ public sealed partial class SimulatedPrinter
     private Action? pending;
     private double x, y, z, e, offsetX, offsetY, offsetZ, offsetE;
     private double feed = 25, speedFactor = 1, flowFactor = 1, fan, retracted, reportedRetraction;
-    private bool relative, relativeE = true, inches, travelling, withdrawn, careful, connectionWasLost;
+    private bool relative, relativeE = true, inches, travelling, withdrawn, careful, connectionWasLost, coldFeed, pressureSet;
+    private double wiped, coasted, retractSpeed;
     private int tool;
     private long expected, received;
     private volatile bool halted;
@@ -132,6 +133,9 @@ public sealed partial class SimulatedPrinter
         return [.. replies];
     }
 
+    /// <summary>Somebody changes its configuration file so that cold filament may be fed.</summary>
+    public void AllowColdFeed() => coldFeed = true;
+
     /// <summary>Runs what waits and closes the trace: the piece as it stands.</summary>
     public PrintTrace Finish(string? endedBecause = null)
     {
@@ -213,7 +217,7 @@ public sealed partial class SimulatedPrinter
         if (Halted is not null || Dark)
             return;
         var laid = 0.0;
-        if (m.E > 0 && DisplayC < Spec.ColdExtrusionC - 1)
+        if (m.E > 0 && DisplayC < Spec.ColdExtrusionC - 1 && !coldFeed)
         {
             // Cold plastic is not fed; the nozzle moves all the same.
             Refused++;
@@ -223,6 +227,9 @@ public sealed partial class SimulatedPrinter
         else if (m.E < 0)
         {
             retracted -= m.E;
+            retractSpeed = Math.Max(1, -m.E / Math.Max(1e-6, seconds));
+            if (m.X0 != m.X1 || m.Y0 != m.Y1)
+                wiped += Math.Sqrt((m.X1 - m.X0) * (m.X1 - m.X0) + (m.Y1 - m.Y0) * (m.Y1 - m.Y0));
         }
         else if (m.E > 0)
         {
@@ -231,13 +238,13 @@ public sealed partial class SimulatedPrinter
             laid = (m.E - back) * Settings.StepsPerMm / Spec.Factory.StepsPerMm;
         }
 
-        var at = new Moment(DisplayC, BedC, fan, retracted, ClockS, Settings.PressureAdvanceS);
+        var at = new Moment(DisplayC, BedC, fan, retracted, ClockS, Settings.PressureAdvanceS, wiped, coasted, retractSpeed, pressureSet);
         var flat = m.X0 != m.X1 || m.Y0 != m.Y1;
         if (laid > 0 && flat)
         {
             if (travelling)
                 deposits.Began(reportedRetraction);
-            (travelling, reportedRetraction) = (false, 0);
+            (travelling, reportedRetraction, wiped, coasted) = (false, 0, 0, 0);
             deposits.Laid(m, laid, seconds, at);
             FlowMm3PerS = seconds > 0 ? laid * Math.PI * Spec.FilamentMm * Spec.FilamentMm / 4 / seconds : 0;
         }
@@ -249,6 +256,9 @@ public sealed partial class SimulatedPrinter
         }
         else if (flat)
         {
+            // The end of a line that its own pressure prints.
+            if (m.E == 0 && retracted <= 0 && !travelling && Math.Abs(m.X1 - m.X0) + Math.Abs(m.Y1 - m.Y0) < 4)
+                coasted += Math.Sqrt((m.X1 - m.X0) * (m.X1 - m.X0) + (m.Y1 - m.Y0) * (m.Y1 - m.Y0));
             (travelling, reportedRetraction) = (true, Math.Max(reportedRetraction, retracted));
             deposits.Travelled(m, seconds, at);
         }

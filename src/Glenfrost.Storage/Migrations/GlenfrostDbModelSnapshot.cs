@@ -301,6 +301,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<Guid>("Id")
                         .HasColumnType("TEXT");
 
+                    b.Property<double?>("AtC")
+                        .HasColumnType("REAL");
+
                     b.Property<long>("At")
                         .HasColumnType("INTEGER");
 
@@ -325,6 +328,12 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<int?>("Section")
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("SettingKey")
+                        .HasColumnType("TEXT");
+
+                    b.Property<double?>("SettingValue")
+                        .HasColumnType("REAL");
 
                     b.Property<string>("Tag")
                         .IsRequired()
@@ -1292,6 +1301,9 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<long?>("ReelMassUg")
                         .HasColumnType("INTEGER");
+
+                    b.Property<double?>("ReelMaxC")
+                        .HasColumnType("REAL");
 
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");

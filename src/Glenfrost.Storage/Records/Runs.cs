@@ -209,6 +209,15 @@ public sealed class Finding : Record
 
     /// <summary>The photo that shows it.</summary>
     public Guid? PhotoId { get; set; }
+
+    /// <summary>Key of a setting that is known good in practice; null for other findings.</summary>
+    public string? SettingKey { get; set; }
+
+    /// <summary>Its value, in the key's unit.</summary>
+    public double? SettingValue { get; set; }
+
+    /// <summary>Nozzle temperature at which it is, °C; null where nobody said.</summary>
+    public double? AtC { get; set; }
     public DateTime At { get; set; }
     public Guid? PersonId { get; set; }
     public DateTime? RemovedAt { get; set; }

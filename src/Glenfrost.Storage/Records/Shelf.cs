@@ -90,6 +90,9 @@ public sealed class Spool : EditableRecord
     public string? Slot { get; set; }
     public long? ReelMassUg { get; set; }
 
+    /// <summary>What the reel bears while it dries, °C; null for the usual.</summary>
+    public double? ReelMaxC { get; set; }
+
     /// <summary>real or practice; runs never mix worlds.</summary>
     public string World { get; set; } = Worlds.Real;
     public List<SpoolDiameter> Diameters { get; set; } = [];

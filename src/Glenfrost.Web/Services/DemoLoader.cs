@@ -211,6 +211,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             var p = await FindAsync(tried);
             await new Findings(bench).AddAsync("", FindingWords.Tried(Str(e, "outcome")!), Str(e, "what"), null, p.Id, null, null, Facts.NameOf(p), $"/pairings/{p.Id}#findings");
         }
+        else if (e.TryGetProperty("known", out var known))
+        {
+            var p = await FindAsync(known);
+            var (key, value) = (Str(e, "key")!, Num(e, "value")!.Value);
+            await new Findings(bench).AddAsync("", Findings.KnownGood, Str(e, "note"), null, p.Id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value)}, {Facts.NameOf(p)}", $"/pairings/{p.Id}#findings", (key, value, Num(e, "atC")));
+        }
         else if (e.TryGetProperty("set", out var set))
             await SetAsync(e, await FindAsync(set));
         else if (e.TryGetProperty("fit", out var fit))

@@ -66,6 +66,28 @@ public static class Facts
         return (open, left, text);
     }
 
+    /// <summary>Whether to dry a spool before strings, flow limit or bond are measured.</summary>
+    /// <param name="s">The spool with its filament, dryings and weighings.</param>
+    /// <param name="humidityPercent">Of the room.</param>
+    /// <param name="dryerMaxC">What the hottest dryer reaches; null where there is none.</param>
+    public static DrynessAdvice Advise(Spool s, double humidityPercent, double? dryerMaxC, DateTime now)
+    {
+        double Hours(DateTime at) => (at - now).TotalHours;
+        var last = s.Dryings.Where(d => d.RemovedAt is null).MaxBy(d => d.StartAt);
+        return DrynessAdvice.Of(new()
+        {
+            Family = Family.Find(s.Filament?.Family),
+            OpenHours = s.OpenedAt is null && last is null ? 0 : Dryness(s, s.Filament?.Family ?? "", humidityPercent, now).OpenHours,
+            HumidityPercent = humidityPercent,
+            Weighings = [.. s.Weighings.Where(w => w.RemovedAt is null).Select(w => new SpoolMass(Hours(w.At), w.MassUg / 1e6))],
+            LastDrying = last is null ? null : (Hours(last.StartAt), Hours(last.StartAt.AddHours(last.Hours))),
+            DryingC = s.Filament?.DryingC,
+            DryingHours = s.Filament?.DryingHours,
+            DryerMaxC = dryerMaxC,
+            ReelMaxC = s.ReelMaxC,
+        });
+    }
+
     /// <summary>The newest revision of each of the given pairings with its settings.</summary>
     public static async Task<Dictionary<Guid, ProfileRevision>> LatestRevisionsAsync(this GlenfrostDb db, IReadOnlyCollection<Guid>? pairings = null)
     {

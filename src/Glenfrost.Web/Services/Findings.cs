@@ -36,8 +36,12 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
 /// <summary>Adds and removes findings, with their line in the log.</summary>
 public sealed class Findings(Bench bench)
 {
+    /// <summary>The tag of a value that is known good in practice.</summary>
+    public const string KnownGood = "known good";
+
     /// <summary>Adds a finding; the same key is stored once.</summary>
-    public async Task AddAsync(string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link)
+    /// <param name="practice">A value that is known good in practice; null for other findings.</param>
+    public async Task AddAsync(string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link, (string Key, double Value, double? AtC)? practice = null)
     {
         if (key.Length is 0 or > 80)
             key = Guid.CreateVersion7().ToString();
@@ -46,7 +50,7 @@ public sealed class Findings(Bench bench)
         {
             if (await bench.Db.Findings.AnyAsync(f => f.Key == key))
                 return 0;
-            bench.Db.Findings.Add(new Finding { Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, At = bench.Now, PersonId = person.Id });
+            bench.Db.Findings.Add(new Finding { Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, SettingKey = practice?.Key, SettingValue = practice?.Value, AtC = practice?.AtC, At = bench.Now, PersonId = person.Id });
             var outcome = FindingWords.OutcomeOf(tag);
             await bench.LogAsync(outcome is null ? "finding" : "tried", outcome is null ? $"{tag}{(text is null ? "" : $": {text}")} · {where}" : $"{outcome}: {text} · {where}", link);
             return await bench.Db.SaveChangesAsync();

@@ -96,7 +96,20 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
         if (diameter is not null && trial.Settles.Contains("extrusionMultiplier") && latest?.Settings.FirstOrDefault(s => s.Key == "filamentDiameterMm") is null or { State: Core.Profiles.SettingState.Start })
             settings = settings with { FilamentDiameterMm = Math.Round(diameter.MeanMm, 4), Sources = [.. settings.Sources.Where(s => s.Key != "filamentDiameterMm"), new("filamentDiameterMm", Math.Round(diameter.MeanMm, 4), $"measured on spool {spool!.Name}")] };
-        return LightContext(p) with { Machine = m, Settings = settings, Kept = latest?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [], Diameter = diameter };
+        return LightContext(p) with { Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null, Machine = m, Settings = settings, Kept = latest?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [], Diameter = diameter };
+    }
+
+    /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
+    public async Task<(Spool Spool, DrynessAdvice Advice)?> SpoolInUseAsync(Pairing p)
+    {
+        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
+        var spool = spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue).FirstOrDefault();
+        if (spool is null)
+            return null;
+        var room = await bench.RoomAsync();
+        // SQLite has no maximum of what it keeps as text; dryers are few.
+        var dryers = await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        return (spool, Facts.Advise(spool, room?.HumidityPercent ?? 50, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
     }
 
     private static string SubjectOf(Pairing? p, Toolhead head) => p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
@@ -121,7 +134,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     {
         if (!plan.WritesFile)
             return (plan, null, []);
-        if (trial.Lines(plan, c.Machine!) is { } lines)
+        if (trial.Lines(plan, c) is { } lines)
             return (plan, new(null, lines, c.Machine!), []);
         var (made, job, errors) = Jobs.GetOrCreate($"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
         {

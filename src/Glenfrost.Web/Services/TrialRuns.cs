@@ -173,8 +173,13 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
             return null;
         var pairing = run.PairingId is { } p ? await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Id == p) : null;
         var head = pairing?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId);
-        return head is null ? null : View(trial, run, pairing, head, await noises.AllAsync(), await EarlierAsync(run));
+        return head is null ? null : View(trial, run, pairing, head, await noises.AllAsync(), await EarlierAsync(run), pairing is null ? null : await PracticeAsync(pairing.Id));
     }
+
+    /// <summary>Values of a pairing that are known good in daily use.</summary>
+    public async Task<IReadOnlyList<PracticeValue>> PracticeAsync(Guid pairing) =>
+        [.. (await bench.Db.Findings.AsNoTracking().Where(f => f.PairingId == pairing && f.RemovedAt == null && f.SettingKey != null && f.SettingValue != null).ToListAsync())
+            .Select(f => new PracticeValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.ShortDay(f.At)}"))];
 
     /// <summary>Farther back nothing is taken in.</summary>
     private const int MostEarlier = 3;
@@ -201,7 +206,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
     }
 
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
-    public static TrialRunView View(Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, IReadOnlyList<Run>? earlier = null)
+    public static TrialRunView View(Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, IReadOnlyList<Run>? earlier = null, IReadOnlyList<PracticeValue>? practice = null)
     {
         List<TrialRunView> before = [.. (earlier ?? []).Select(r => View(trial, r, pairing, head, noises))];
         var plan = trial.ReadPlan(run.PlanJson);
@@ -222,6 +227,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
             Seed = run.Seed,
             Dialect = head.Printer!.Dialect,
             DensityGPerCm3 = pairing?.Filament!.SolidDensityGPerCm3,
+            Practice = practice ?? [],
             Earlier = [.. before.Select(b => (b.Plan, b.Readings))],
         };
         return new(run, trial, plan, pairing, head, run.ConditionsJson is { } json ? Json.Read<RunConditions>(json) : new(), cells, readings, new(() => Judge(trial, run, plan, readings, context, before)))
@@ -236,7 +242,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
     private static TrialVerdict Judge(Trial trial, Run run, ITrialPlan plan, RunReadings readings, JudgeContext context, List<TrialRunView> before)
     {
         static string Of(Run r, RunReadings x) => $"{r.PlanJson}|{r.EndedAtLayer}|{string.Join(';', x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"))}";
-        var key = $"{trial.Kind}|{Of(run, readings)}|{string.Join('|', before.Select(b => Of(b.Run, b.Readings)))}|{context.Limits}|{context.AdvisedC}|{context.Use}|{context.ScoreNoise:R}|{context.Seed}|{context.Dialect}|{context.DensityGPerCm3:R}";
+        var key = $"{trial.Kind}|{Of(run, readings)}|{string.Join('|', before.Select(b => Of(b.Run, b.Readings)))}|{context.Limits}|{context.AdvisedC}|{context.Use}|{context.ScoreNoise:R}|{context.Seed}|{context.Dialect}|{context.DensityGPerCm3:R}|{string.Join(';', context.Practice)}";
         return Verdicts.GetOrCreate(key, entry =>
         {
             entry.Size = 1;

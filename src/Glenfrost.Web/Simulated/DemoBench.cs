@@ -26,7 +26,7 @@ public static class DemoBench
     public static IReadOnlyDictionary<string, Dictionary<string, object>> Read(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, string text, JsonElement e, int tools)
     {
         var room = e.GetProperty("room");
-        var piece = BenchOf.For(p, head, tools, (ulong)e.GetProperty("bench").GetInt32(), new(null, null, room[0].GetDouble(), 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
+        var piece = BenchOf.For(p, head, tools, (ulong)e.GetProperty("bench").GetInt32(), new(null, null, room[0].GetDouble(), e.TryGetProperty("openHours", out var open) ? open.GetDouble() : 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
         var grid = trial.Grid(plan);
         return SimulatedTrial.Of(trial.Kind).Readings(piece, plan, [.. plan.Parts.Select(_ => SectionState.Judged)], Chance.Hash("eyes of Isla"))
             .Where(r => grid.Column(r.Aspect) is not null).GroupBy(r => r.Section).OrderBy(g => g.Key)

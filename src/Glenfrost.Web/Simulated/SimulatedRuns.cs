@@ -3,7 +3,6 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pieces;
-using Glenfrost.Simulation.Pictures;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Photos;
@@ -91,7 +90,7 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos,
     private static int StandingLayers(PrintTrace trace, ITrialPlan plan)
     {
         if (plan.TotalLayers == 0)
-            return trace.Free.Count > 0 ? 1 : 0;
+            return trace.Free.Count > 0 || trace.Layers.Count > 0 ? 1 : 0;
         if (plan.LayersPerPiece is not { } per)
             return trace.Layers.Count(l => l.Object == 0);
         return trace.Layers.GroupBy(l => l.Object).Count(g => g.Count() >= per) * per;
@@ -119,10 +118,10 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos,
         Directory.CreateDirectory(place.IncomingFolder);
         foreach (var s in v.Parts)
         {
-            if (SimulatedTrial.Of(v.Run.Kind).Picture(piece, v.Plan, s.Index) is not { Layers: > 0 } look)
+            if (v.States[s.Index] == SectionState.Lost || SimulatedTrial.Of(v.Run.Kind).Photo(piece, v.Plan, s.Index) is not { } png)
                 continue;
             var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
-            await File.WriteAllBytesAsync(path, SectionPicture.Png(look, piece.Seed * 31 + (ulong)s.Index));
+            await File.WriteAllBytesAsync(path, png);
             try
             {
                 await photos.AddAsync(v.Run, s.Index, $"simulated-{v.Run.Id}-{s.Index}", new("photo", "section.png", path, 0, false));

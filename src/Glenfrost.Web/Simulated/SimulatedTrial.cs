@@ -34,6 +34,10 @@ public abstract class SimulatedTrial
     /// <summary>What a part is like, for its drawn picture; null where there is none.</summary>
     public virtual PieceLook? Picture(SimulatedPiece piece, ITrialPlan plan, int section) => null;
 
+    /// <summary>A photo of a part as a PNG; null where there is none.</summary>
+    public virtual byte[]? Photo(SimulatedPiece piece, ITrialPlan plan, int section) =>
+        Picture(piece, plan, section) is { Layers: > 0 } look ? Simulation.Pictures.SectionPicture.Png(look, piece.Seed * 31 + (ulong)section) : null;
+
     /// <summary>True where the display followed the plan.</summary>
     public virtual bool Followed(SimulatedPiece piece, ITrialPlan plan)
     {

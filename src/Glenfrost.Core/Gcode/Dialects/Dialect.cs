@@ -47,6 +47,9 @@ public sealed record Dialect
     /// <summary>Stores volatile settings; null where a file is edited instead.</summary>
     public string? Store { get; init; }
 
+    /// <summary>Lets cold filament be driven, or forbids it again: for a rig test with the hotend off, and for nothing else.</summary>
+    public Func<bool, IReadOnlyList<string>> ColdFeed { get; init; } = allow => [allow ? "M302 P1 ; cold feed allowed for this rig test" : "M302 P0 ; forbidden again"];
+
     /// <summary>Sets the chamber, °C.</summary>
     public Func<double, string> Chamber { get; init; } = c => $"M141 S{N(c)}";
 
@@ -94,6 +97,7 @@ public sealed record Dialect
             PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
             Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
             Dwell = s => $"G4 P{N(s * 1000)}",
+            ColdFeed = allow => [allow ? "; in the configuration file set min_extrude_temp: 0 for this rig test, and restart" : "; set min_extrude_temp back, and restart"],
             RotationDistance = mm => $"SET_EXTRUDER_ROTATION_DISTANCE EXTRUDER=extruder DISTANCE={N(mm)}",
             TuneHeater = c => $"PID_CALIBRATE HEATER=extruder TARGET={N(c)}",
             KeepTuning = (p, i, d) => (string.Create(CultureInfo.InvariantCulture, $"pid_kp: {p:0.###}\npid_ki: {i:0.###}\npid_kd: {d:0.###}"), "Goes into the extruder's part of the configuration file; the printer restarts to read it. Note bed mesh and nozzle offset first."),

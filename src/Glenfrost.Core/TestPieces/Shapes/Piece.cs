@@ -28,6 +28,15 @@ public sealed class Island(Polygon shape, int id, string mark)
 /// <param name="Centre">Centre line, mm; closed where first and last point agree.</param>
 public sealed record SingleWall(LineString Centre);
 
+/// <summary>How the nozzle goes from line to line in a layer, where that is the factor under test; null keeps what the settings say. Lengths in mm, speeds in mm/s.</summary>
+/// <param name="LengthMm">Retraction.</param>
+/// <param name="SpeedMmPerS">Its speed; forward again at the same.</param>
+/// <param name="WipeMm">Moved back over the line meanwhile.</param>
+/// <param name="CoastMm">End of a line that is printed by pressure alone.</param>
+/// <param name="HopMm">Lift.</param>
+/// <param name="TravelMmPerS">Speed of the travel.</param>
+public sealed record TravelWay(double? LengthMm = null, double? SpeedMmPerS = null, double? WipeMm = null, double? CoastMm = null, double? HopMm = null, double? TravelMmPerS = null);
+
 /// <summary>One layer of a piece.</summary>
 /// <param name="Number">From 1.</param>
 /// <param name="TopMm">Height of its upper face above the bed, mm: where the nozzle stands.</param>
@@ -39,6 +48,9 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
 {
     /// <summary>True for a layer that lies on the bed though it is not the first: patches at several nozzle offsets, the lowest first.</summary>
     public bool OnBed { get; init; }
+
+    /// <summary>How the nozzle travels in it; null as the settings say.</summary>
+    public TravelWay? Way { get; init; }
 
     /// <summary>All islands as one region.</summary>
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));

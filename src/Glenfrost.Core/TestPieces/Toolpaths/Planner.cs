@@ -23,6 +23,21 @@ public sealed class Planner(PrintSettings s)
     private bool retracted = true;
     private PathLine? last;
     private Geometry? inside;
+    private TravelWay way = new();
+    // What was pulled back, so that as much is pushed forward: the start of a file pulls back what the settings say.
+    private double pulled = s.RetractionLengthMm;
+
+    private double RetractMm => way.LengthMm ?? s.RetractionLengthMm;
+
+    private double RetractSpeed => way.SpeedMmPerS ?? s.RetractionSpeedMmPerS;
+
+    private double UnretractSpeed => way.SpeedMmPerS is { } v ? Math.Min(v, s.UnretractSpeedMmPerS) : s.UnretractSpeedMmPerS;
+
+    private double WipeMm => way.WipeMm ?? s.WipeMm;
+
+    private double HopMm => way.HopMm ?? s.ZHopMm;
+
+    private double TravelSpeed => way.TravelMmPerS ?? s.TravelSpeedMmPerS;
 
     /// <summary>Plans a plate. Between two pieces the nozzle rises above everything printed.</summary>
     /// <param name="plate">Pieces in the order of printing.</param>
@@ -60,6 +75,7 @@ public sealed class Planner(PrintSettings s)
         var (startX, startY, startZ) = (x, y, z);
         if (!retracted)
             Retract();
+        way = layer.Way ?? new();
         if (over is { } height)
             Go(x, y, height);
         if (wait)
@@ -274,28 +290,28 @@ public sealed class Planner(PrintSettings s)
         var step = distance <= 2 * s.LineWidthMm && toZ == z && !retracted && inside is not null && last is not null;
         if (!step && !retracted && last is not null)
             Retract();
-        if (!step && s.ZHopMm > 0 && toZ <= z && retracted)
+        if (!step && HopMm > 0 && toZ <= z && retracted)
         {
-            z = toZ + s.ZHopMm;
-            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+            z = toZ + HopMm;
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, TravelSpeed));
         }
 
         if (toZ > z)
         {
             z = toZ;
-            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, TravelSpeed));
         }
 
         if (distance >= 1e-6)
         {
             (x, y) = (toX, toY);
-            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, TravelSpeed));
         }
 
         if (z > toZ)
         {
             z = toZ;
-            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, s.TravelSpeedMmPerS));
+            moves.Add(new(MoveKind.Travel, PathRole.Travel, x, y, z, 0, TravelSpeed));
         }
     }
 
@@ -303,10 +319,12 @@ public sealed class Planner(PrintSettings s)
     private void Retract()
     {
         retracted = true;
-        if (s.RetractionLengthMm <= 0)
+        Coast();
+        pulled = RetractMm;
+        if (RetractMm <= 0)
             return;
-        var left = s.RetractionLengthMm;
-        if (last is { } line && s.WipeMm > 0)
+        var left = RetractMm;
+        if (last is { } line && WipeMm > 0)
         {
             var points = line.Closed ? line.Points.Skip(1) : line.Points.Reverse().Skip(1);
             var path = new List<(double X, double Y, double Length)>();
@@ -316,18 +334,18 @@ public sealed class Planner(PrintSettings s)
                 var length = Math.Sqrt((p.X - px) * (p.X - px) + (p.Y - py) * (p.Y - py));
                 if (length < 1e-6)
                     continue;
-                var part = Math.Min(1, (s.WipeMm - sum) / length);
+                var part = Math.Min(1, (WipeMm - sum) / length);
                 path.Add((px + (p.X - px) * part, py + (p.Y - py) * part, length * part));
                 (px, py) = path[^1] is var (ex, ey, _) ? (ex, ey) : (px, py);
                 sum += length * part;
-                if (sum >= s.WipeMm - 1e-9)
+                if (sum >= WipeMm - 1e-9)
                     break;
             }
 
-            var speed = Math.Min(s.TravelSpeedMmPerS, sum / (left / s.RetractionSpeedMmPerS));
+            var speed = Math.Min(TravelSpeed, sum / (left / RetractSpeed));
             foreach (var (wx, wy, length) in path.Where(_ => sum > 0.2))
             {
-                var part = s.RetractionLengthMm * length / sum;
+                var part = RetractMm * length / sum;
                 left -= part;
                 (x, y) = (wx, wy);
                 moves.Add(new(MoveKind.Retract, PathRole.Travel, x, y, z, -part, speed));
@@ -335,7 +353,31 @@ public sealed class Planner(PrintSettings s)
         }
 
         if (left > 1e-9)
-            moves.Add(new(MoveKind.Retract, PathRole.Travel, x, y, z, -left, s.RetractionSpeedMmPerS));
+            moves.Add(new(MoveKind.Retract, PathRole.Travel, x, y, z, -left, RetractSpeed));
+    }
+
+    /// <summary>Takes the plastic from the end of the line that was just laid: its pressure prints it.</summary>
+    private void Coast()
+    {
+        var left = way.CoastMm ?? 0;
+        for (var i = moves.Count - 1; i > 0 && left > 1e-6 && moves[i].Kind == MoveKind.Extrude; i--)
+        {
+            var (m, before) = (moves[i], moves[i - 1]);
+            var length = Math.Sqrt((m.X - before.X) * (m.X - before.X) + (m.Y - before.Y) * (m.Y - before.Y));
+            if (length <= left + 1e-9)
+            {
+                moves[i] = m with { Kind = MoveKind.Travel, E = 0 };
+                feed -= m.E;
+                left -= length;
+                continue;
+            }
+
+            var share = 1 - left / length;
+            moves[i] = m with { X = before.X + (m.X - before.X) * share, Y = before.Y + (m.Y - before.Y) * share, E = m.E * share };
+            moves.Insert(i + 1, m with { Kind = MoveKind.Travel, E = 0 });
+            feed -= m.E * (1 - share);
+            left = 0;
+        }
     }
 
     private void Unretract()
@@ -343,8 +385,8 @@ public sealed class Planner(PrintSettings s)
         if (!retracted)
             return;
         retracted = false;
-        if (s.RetractionLengthMm > 0)
-            moves.Add(new(MoveKind.Unretract, PathRole.Travel, x, y, z, s.RetractionLengthMm + s.RetractExtraMm, s.UnretractSpeedMmPerS));
+        if (pulled > 0)
+            moves.Add(new(MoveKind.Unretract, PathRole.Travel, x, y, z, pulled + s.RetractExtraMm, UnretractSpeed));
     }
 
     private void Fan(double percent)

@@ -180,7 +180,10 @@ public sealed class ExtruderFeedTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Lines(ITrialPlan plan, Machine m)
+    public override IReadOnlyList<string> Lines(ITrialPlan plan, PlanContext context) => Lines(plan, context.Machine!);
+
+    /// <summary>The file for a machine.</summary>
+    public static IReadOnlyList<string> Lines(ITrialPlan plan, Machine m)
     {
         var (p, r) = ((FeedPlanV1)plan, ((FeedPlanV1)plan).Request);
         static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);

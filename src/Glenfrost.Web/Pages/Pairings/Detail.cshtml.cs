@@ -99,6 +99,25 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         return await NoteAsync(id, tag, text);
     }
 
+    /// <summary>Settings for which a known good value can be noted.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> PracticeKeys { get; } = [.. Core.Evidence.Practice.Keys.Select(k => SettingRegistry.Get(k)).Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label))];
+
+    public async Task<IActionResult> OnPostKnownAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var key = Sheet.Choice("knownKey", "Setting", [.. Core.Evidence.Practice.Keys]);
+        var value = Sheet.Double("knownValue", SettingRegistry.Get(key).Quantity, true);
+        var at = Sheet.Double("knownC", BenchFields.NozzleC);
+        var note = Sheet.Text("knownNote", "Who says so", 200);
+        if (!Sheet.IsGood)
+            return Refused();
+        await findings.AddAsync(Sheet["findingKey"], Glenfrost.Web.Services.Findings.KnownGood, note, null, id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings", (key, value!.Value, at));
+        Tell("It stands beside the test results from now on.");
+        return Redirect($"/pairings/{id}#findings");
+    }
+
     public async Task<IActionResult> OnPostTriedAsync(Guid id)
     {
         ReadForm();

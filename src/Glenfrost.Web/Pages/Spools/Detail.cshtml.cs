@@ -20,6 +20,9 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public string DryText { get; private set; } = "";
 
+    /// <summary>Whether to dry it before strings or flow limit.</summary>
+    public DrynessAdvice Advice { get; private set; } = null!;
+
     public DiameterSummary? Diameter { get; private set; }
 
     public double? LeftG => S.ReelMassUg is { } reel && S.Weighings.Where(w => w.RemovedAt is null).MaxBy(w => w.At) is { } w ? Math.Max(0, (w.MassUg - reel) / 1e6) : null;
@@ -40,7 +43,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
             return NotFound();
         var c = Sheet.Double("dryC", BenchFields.DryingC, true);
         var h = Sheet.Double("dryH", BenchFields.DryingHours, true);
-        var at = Sheet.Date("dryAt", "Drying day", Bench.Now) ?? Bench.Now.AddHours(-(h ?? 0));
+        var at = Sheet.Ticked("dryNow") ? Bench.Now : Sheet.Date("dryAt", "Drying day", Bench.Now) ?? Bench.Now.AddHours(-(h ?? 0));
         var note = Sheet.Text("dryNote", "Note", 200);
         if (!Sheet.IsGood)
             return Refused();
@@ -59,8 +62,11 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
             Sheet.Refuse("massG", $"{Words.N(m)} g is less than the empty reel ({Words.G(reel)}). Weigh filament and reel together.");
         if (!Sheet.IsGood)
             return Refused();
+        var ago = Sheet.Double("massAgoH", new Quantity("Weighed before", "h", 0, 96, "hours ago; empty for now"));
+        if (!Sheet.IsGood)
+            return Refused();
         var person = await Bench.PersonAsync();
-        Db.Add(new SpoolWeighing { SpoolId = id, At = Bench.Now, MassUg = (long)(g!.Value * 1_000_000), Entered = Sheet["massG"].Trim(), PersonId = person.Id });
+        Db.Add(new SpoolWeighing { SpoolId = id, At = Bench.Now.AddHours(-(ago ?? 0)), MassUg = (long)(g!.Value * 1_000_000), Entered = Sheet["massG"].Trim(), PersonId = person.Id });
         return await DoneAsync(id, $"Spool {S.Name} weighed: {Words.N(g)} g");
     }
 
@@ -138,6 +144,8 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
         (_, HoursLeft, DryText) = Facts.Dryness(s, s.Filament!.Family, Humidity, Bench.Now);
         DryText = char.ToUpperInvariant(DryText[0]) + DryText[1..];
+        var dryers = await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        Advice = Facts.Advise(s, Humidity, dryers.Count > 0 ? dryers.Max() : null, Bench.Now);
         Diameter = DiameterSummary.Of([.. s.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
         return true;
     }

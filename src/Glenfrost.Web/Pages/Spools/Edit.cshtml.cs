@@ -40,6 +40,7 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         var (lot, stored, slot) = (s.Text("lot", "Lot", 60), s.Text("stored", "Stored in", 80), s.Text("slot", "Slot", 40));
         var opened = s.Date("openedAt", "Opened on", Bench.Now);
         var reel = s.Number("reelMassG", BenchFields.ReelMassG);
+        var bears = s.Double("reelMaxC", new Quantity("What the reel bears", "°C", 40, 200, "plastic reels soften from about 60 on"));
         if (s.IsGood && await Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != Id))
             s.Refuse("name", $"A spool {name} is there already. Give each reel its own name.");
         if (!s.IsGood)
@@ -49,6 +50,7 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         var isNew = spool is null;
         spool ??= new Spool { FilamentId = F.Id, Name = name!, ChangedAt = Bench.Now };
         (spool.Name, spool.VariantId, spool.Lot, spool.OpenedAt, spool.Stored, spool.Slot) = (name!, variant, lot, opened, stored, slot);
+        spool.ReelMaxC = bears;
         spool.ReelMassUg = reel is null ? null : (long)(reel.Value * 1_000_000);
         if (isNew)
             Db.Add(spool);
@@ -76,6 +78,7 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         s.Put("stored", x.Stored);
         s.Put("slot", x.Slot);
         s.Put("reelMassG", x.ReelMassUg / 1_000_000m);
+        s.Put("reelMaxC", x.ReelMaxC);
         return s;
     }
 }

@@ -27,6 +27,12 @@ public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfr
     /// <summary>Machine, settings in force, what is kept and measured.</summary>
     public PlanContext Context { get; private set; } = new();
 
+    /// <summary>Lines of a file that are shown.</summary>
+    public const int MostLines = 40;
+
+    /// <summary>The spool in use with what its dryness asks for; null where the trial doesn't ask, or no spool is registered.</summary>
+    public (Spool Spool, Core.Filaments.DrynessAdvice Advice)? Dry { get; private set; }
+
     /// <summary>How this printer keeps to its files; null while nothing is known.</summary>
     public PrinterPace? Pace { get; private set; }
 
@@ -257,6 +263,8 @@ public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfr
             return false;
         Context = await files.ContextAsync(trial, Pairing, Head);
         usual = Trial.Propose(Context);
+        if (trial.AsksDryness && Pairing is not null)
+            Dry = await files.SpoolInUseAsync(Pairing);
         var parts = await Db.Parts.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
         var checks = await Db.Checks.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
         Wanting = [.. MachineBook.Standings(Head, checks, parts, Pairing is null ? null : Context.NozzleC, Bench.Now).Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip"))];

@@ -71,6 +71,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
     /// <summary>The setting that the verdict proposes first; null where it proposes none.</summary>
     public SettingValue? Main => V.Verdict.Settings.Count > 0 ? V.Verdict.Settings[0] : V.Trial.MachineValue(V.Plan, V.Verdict);
 
+    /// <summary>The setting that an own choice is made for: the proposed one, else the trial's main one.</summary>
+    public string OwnKey => Main is { } m && V.Trial.Settles.Contains(m.Key) ? m.Key : V.Trial.Settles[0];
+
     /// <summary>A decision's value in words.</summary>
     public static string Shown(Decision d) => d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
 
@@ -435,7 +438,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         string? why = null;
         if (own)
         {
-            var key = V.Trial.Settles[0];
+            var key = OwnKey;
             var field = key == "nozzleTemperatureC" ? "ownC" : "ownValue";
             var definition = SettingRegistry.Get(key);
             var typed = Sheet.Double(field, key == "nozzleTemperatureC" ? BenchFields.NozzleC : definition.Quantity, true);

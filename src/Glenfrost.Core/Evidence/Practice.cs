@@ -1,0 +1,64 @@
+using System.Globalization;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials;
+
+namespace Glenfrost.Core.Evidence;
+
+/// <summary>A value that is known to print well in daily use: a reading too.</summary>
+/// <param name="Key">Key of the settings dictionary.</param>
+/// <param name="Value">In the key's unit.</param>
+/// <param name="AtC">Nozzle temperature at which it does, °C; null where nobody said.</param>
+/// <param name="Who">Who says so, and when.</param>
+public sealed record PracticeValue(string Key, double Value, double? AtC, string Who);
+
+/// <summary>Practice beside test results. Where they contradict each other, it is said, with the test that decides.</summary>
+public static class Practice
+{
+    /// <summary>Keys for which a known good value can be set beside a test, and what contradicts: higher or lower.</summary>
+    public static IReadOnlyList<string> Keys { get; } = ["maxVolumetricFlowMm3PerS", "retractionLengthMm", "pressureAdvance", "nozzleTemperatureC", "extrusionMultiplier"];
+
+    /// <summary>What practice says of a proposed value.</summary>
+    /// <param name="tested">What the test proposes, with its 95 % half-width.</param>
+    /// <param name="known">Known good values of any key.</param>
+    /// <param name="marginPercent">Margin that the proposed value already holds below what was measured, %.</param>
+    /// <returns>A sentence, and whether the two contradict each other; null where practice says nothing of that key.</returns>
+    public static (string Sentence, bool Contradicts)? Of(SettingValue tested, IEnumerable<PracticeValue> known, double marginPercent = 0)
+    {
+        var same = known.Where(k => k.Key == tested.Key).ToList();
+        if (same.Count == 0 || SettingRegistry.Find(tested.Key) is not { } definition)
+            return null;
+        string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture) + (definition.Quantity.Unit.Length > 0 ? " " + definition.Quantity.Unit : "");
+        // A flow limit contradicts only from below what prints; a retraction only where shorter already does.
+        var telling = tested.Key switch { "maxVolumetricFlowMm3PerS" => same.MaxBy(k => k.Value)!, "retractionLengthMm" => same.MinBy(k => k.Value)!, _ => same[0] };
+        var measured = tested.Key == "maxVolumetricFlowMm3PerS" ? tested.Value / (1 - Math.Min(0.9, marginPercent / 100)) : tested.Value;
+        var contradicts = tested.Key switch
+        {
+            "maxVolumetricFlowMm3PerS" => telling.Value > measured + tested.Uncertainty + 1e-9,
+            "retractionLengthMm" => telling.Value < measured - Math.Max(tested.Uncertainty, 0.05) - 1e-9,
+            _ => Math.Abs(telling.Value - measured) > Math.Max(tested.Uncertainty, definition.Digits == 0 ? 1 : Math.Pow(10, -definition.Digits)) + 1e-9,
+        };
+        var at = telling.AtC is { } c ? $" at {c.ToString("0.#", CultureInfo.InvariantCulture)} °C" : "";
+        return (contradicts
+            ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says {N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {Decides(tested.Key, N(telling.Value))}"
+            : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.", contradicts);
+    }
+
+    /// <summary>The test that decides between practice and test.</summary>
+    private static string Decides(string key, string value) => key switch
+    {
+        "maxVolumetricFlowMm3PerS" => $"Print a wall at {value} by stepped speed and cut it: free-air extrusion is not printing, and temperature or spool may differ.",
+        "retractionLengthMm" => $"Print the two lengths once more on one plate, {value} and the proposed one.",
+        "pressureAdvance" => $"Print corners at both, {value} and the proposed one.",
+        _ => $"Print the verification part at both, {value} and the proposed one.",
+    };
+
+    /// <summary>A verdict with what practice says beside it; where they contradict each other, it is warned of, and what decides is what is next.</summary>
+    public static TrialVerdict Beside(TrialVerdict verdict, IReadOnlyList<PracticeValue> known, string? decidingTrial, double marginPercent = 0)
+    {
+        if (known.Count == 0 || verdict.Settings.Count == 0 || Of(verdict.Settings[0], known, marginPercent) is not { } said)
+            return verdict;
+        if (!said.Contradicts)
+            return verdict with { Reasons = [.. verdict.Reasons, said.Sentence] };
+        return verdict with { Warnings = [said.Sentence, .. verdict.Warnings], Next = new("deciding-test", said.Sentence.Split(". ", 2)[^1], decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()), Proves = false };
+    }
+}

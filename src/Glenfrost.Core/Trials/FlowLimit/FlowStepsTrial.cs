@@ -1,0 +1,310 @@
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Core.Trials.FlowLimit;
+
+/// <summary>What a tester asks of a stepped speed. Lengths in mm, speeds in mm/s.</summary>
+public sealed record StepsRequest
+{
+    /// <summary>Nozzle, °C.</summary>
+    public decimal NozzleTemperatureC { get; init; } = 210;
+
+    /// <summary>Speed of the first step.</summary>
+    public decimal StartSpeedMmPerS { get; init; } = 40;
+
+    /// <summary>Rise of each step, %; 0 where mm/s are given.</summary>
+    public decimal IncreasePercent { get; init; } = 20;
+
+    /// <summary>True for per cent of the step before, false for per cent of the start.</summary>
+    public bool Compounding { get; init; }
+
+    /// <summary>Rise of each step, mm/s; 0 where per cent are given.</summary>
+    public decimal IncreaseMmPerS { get; init; }
+
+    /// <summary>Steps.</summary>
+    public decimal Steps { get; init; } = 8;
+
+    /// <summary>Height of a step.</summary>
+    public decimal StepHeightMm { get; init; } = 3;
+
+    /// <summary>Layer height.</summary>
+    public decimal LayerHeightMm { get; init; } = 0.2m;
+
+    /// <summary>Line width.</summary>
+    public decimal LineWidthMm { get; init; } = 0.44m;
+
+    /// <summary>rectangular or stadium.</summary>
+    public string Area { get; init; } = "rectangular";
+
+    /// <summary>Diameter of the tube.</summary>
+    public decimal DiameterMm { get; init; } = 80;
+
+    /// <summary>Margin, %.</summary>
+    public decimal MarginPercent { get; init; } = 10;
+
+    /// <summary>State of the spool.</summary>
+    public string SpoolState { get; init; } = "as logged";
+
+    /// <summary>The readings that its steps are reckoned by.</summary>
+    internal StepsReadings Readings => new()
+    {
+        StartSpeedMmPerS = (double)StartSpeedMmPerS,
+        IncreasePercent = IncreaseMmPerS > 0 ? null : (double)IncreasePercent,
+        IncreaseMmPerS = IncreaseMmPerS > 0 ? (double)IncreaseMmPerS : null,
+        Compounding = Compounding,
+        Steps = (int)Steps,
+        LayerHeightMm = (double)LayerHeightMm,
+        LineWidthMm = (double)LineWidthMm,
+        Area = Area,
+        MarginPercent = (double)MarginPercent,
+    };
+
+    /// <summary>Turns of a step.</summary>
+    internal int TurnsEach => Math.Max(1, (int)Math.Round(StepHeightMm / LayerHeightMm));
+}
+
+/// <summary>A stepped speed that can be printed. Version 1 of the stored plan: fields are only added.</summary>
+public sealed record StepsPlanV1 : PlanRecord
+{
+    /// <summary>What was asked.</summary>
+    public required StepsRequest Request { get; init; }
+
+    /// <summary>Nozzle, mm.</summary>
+    public double NozzleMm { get; init; } = 0.4;
+
+    /// <summary>Speed of each step, mm/s.</summary>
+    public required IReadOnlyList<double> SpeedsMmPerS { get; init; }
+
+    /// <summary>Flow of each step, mm³/s.</summary>
+    public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
+
+    /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
+    public double? ReachableSpeedMmPerS { get; init; }
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanPart> PartsOf => [.. FlowsMm3PerS.Select((q, i) => new PlanPart(i, $"step {i}, {Say.N(q, 1)} mm³/s", TubeShape.BaseLayers + i * Request.TurnsEach + 1, TubeShape.BaseLayers + (i + 1) * Request.TurnsEach,
+        (double)Request.LayerHeightMm * (TubeShape.BaseLayers + i * Request.TurnsEach), (double)Request.LayerHeightMm * (TubeShape.BaseLayers + (i + 1) * Request.TurnsEach), (double)Request.NozzleTemperatureC))];
+
+    /// <inheritdoc/>
+    protected override string InWords => $"{FlowsMm3PerS.Count} steps, {Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {Say.N(Request.NozzleTemperatureC)} °C";
+
+    /// <inheritdoc/>
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
+
+    /// <inheritdoc/>
+    protected override int LayersOf => TubeShape.BaseLayers + (int)Request.Steps * Request.TurnsEach;
+
+    /// <inheritdoc/>
+    protected override string ChecksHead => "Speed";
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [.. PartsOf.Select(p => new PlanCheckpoint(p.FirstLayer, p.FromZMm, $"{Say.N(SpeedsMmPerS[p.Index], 0)} mm/s", $"step {p.Index}"))];
+}
+
+/// <summary>Flow limit by stepped speed: a round wall whose speed rises in steps; the last step that came out well tells.</summary>
+public sealed class FlowStepsTrial : FlowTrial
+{
+    /// <summary>Its kind.</summary>
+    public const string Word = "flow-limit-steps";
+
+    /// <inheritdoc/>
+    public override string Kind => Word;
+
+    /// <inheritdoc/>
+    public override string Name => "Flow limit by steps";
+
+    /// <inheritdoc/>
+    public override string Noun => "tube";
+
+    /// <inheritdoc/>
+    public override string PageFolder => "FlowSteps";
+
+    /// <inheritdoc/>
+    public override string Purpose => "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
+    {
+        ["startSpeedMmPerS"] = PlanField.Number("Start", "mm/s", 1, 1000, "per second, not per minute"),
+        ["increasePercent"] = PlanField.Number("Rise", "%", 0, 200, "of the start, or of the step before; 0 where mm/s are given", false),
+        ["compounding"] = PlanField.Tick,
+        ["increaseMmPerS"] = PlanField.Number("Rise in mm/s", "mm/s", 0, 500, "in place of per cent", false),
+        ["steps"] = PlanField.Number("Steps", "", 2, 40, "one tells nothing, more than 40 stand too tall", true, true),
+        ["stepHeightMm"] = PlanField.Number("Height of a step", "mm", 0.5m, 20, "lower can't be told apart"),
+        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
+        ["lineWidthMm"] = PlanField.Number("Line width", "mm", 0.1m, 3, "0.6 to 2 times the nozzle"),
+        ["area"] = PlanField.OneOf("rectangular", "stadium"),
+        ["diameterMm"] = PlanField.Number("Diameter", "mm", 20, 400, "a small circle can't be run fast"),
+    };
+
+    /// <inheritdoc/>
+    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new StepsRequest
+    {
+        NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+        LineWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? 0.44, 2),
+        LayerHeightMm = (decimal)Math.Round((c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 2),
+        DiameterMm = Tubes.Diameter(c),
+        StartSpeedMmPerS = Tubes.StartSpeed(c),
+    });
+
+    /// <inheritdoc/>
+    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((StepsPlanV1)plan).Request);
+
+    /// <inheritdoc/>
+    public override PlanResult PlanFrom(JsonDoor door, PlanContext context)
+    {
+        var values = door.Fields(Fields, Propose(context));
+        // mm/s that were sent stand in place of the proposed per cent.
+        if (door.Number("increaseMmPerS") is > 0 && door.Number("increasePercent") is null)
+            values["increasePercent"] = 0m;
+        return door.Errors.Count > 0 ? new(null, []) : Plan(values, context);
+    }
+
+    /// <inheritdoc/>
+    public override PlanResult Plan(PlanValues values, PlanContext c)
+    {
+        var r = values.To<StepsRequest>();
+        var errors = new List<FieldError>();
+        PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
+        if (r.IncreasePercent > 0 && r.IncreaseMmPerS > 0)
+            errors.Add(new("increaseMmPerS", "A rise is given in per cent or in mm/s, not in both: 0 in one of them."));
+        else if (r.IncreasePercent <= 0 && r.IncreaseMmPerS <= 0)
+            errors.Add(new("increasePercent", "Without a rise all steps are alike: 10 to 25 % would be right.", [new("20 %", new Dictionary<string, decimal> { ["increasePercent"] = 20 })]));
+        if (r.StepHeightMm < 3 * r.LayerHeightMm)
+            errors.Add(new("stepHeightMm", $"A step of {Say.N(r.StepHeightMm)} mm has fewer than three layers: {Say.N(5 * r.LayerHeightMm)} mm would be right.", [new($"{Say.N(5 * r.LayerHeightMm)} mm", new Dictionary<string, decimal> { ["stepHeightMm"] = 5 * r.LayerHeightMm })]));
+        if (errors.Count > 0)
+            return new(null, errors);
+        var steps = r.Readings;
+        var plan = new StepsPlanV1
+        {
+            Request = r,
+            NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4,
+            SpeedsMmPerS = [.. Enumerable.Range(0, (int)r.Steps).Select(i => Math.Round(steps.Speed(i), 3))],
+            FlowsMm3PerS = [.. Enumerable.Range(0, (int)r.Steps).Select(i => Math.Round(steps.Flow(i), 3))],
+            Estimate = Tubes.Rough((double)r.DiameterMm, (int)r.Steps * r.TurnsEach, steps.Speed((int)r.Steps / 2), steps.Flow((int)r.Steps / 2)),
+        };
+        if (c.Machine is not { } m || c.Settings is not { } s)
+            return new(plan with { Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] }, []);
+        var tube = Shape(plan);
+        tube.Check(errors, m, "steps");
+        if (errors.Count > 0)
+            return new(null, errors);
+        var (_, estimate, wrong) = Write(plan, c);
+        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState), .. tube.Reaches(m, s)] }, []);
+    }
+
+    private static TubeShape Shape(StepsPlanV1 p)
+    {
+        var (r, each) = (p.Request, p.Request.TurnsEach * (double)p.Request.LayerHeightMm);
+        return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, (int)r.Steps * r.TurnsEach, up => p.SpeedsMmPerS[Math.Clamp((int)Math.Floor(up / each + 1e-9), 0, p.SpeedsMmPerS.Count - 1)]);
+    }
+
+    /// <inheritdoc/>
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c)
+    {
+        var p = (StepsPlanV1)plan;
+        var each = p.Request.TurnsEach * (double)p.Request.LayerHeightMm;
+        return Shape(p).Write(c, [$"flow limit by stepped speed, {c.Subject}", $"speeds: {string.Join(", ", p.SpeedsMmPerS.Select(v => Say.N(v, 1)))} mm/s; flows: {string.Join(", ", p.FlowsMm3PerS.Select(v => Say.N(v, 2)))} mm3/s", "stand by; stop at clicking or grinding and note the step"],
+            up => Math.Abs(up / each - Math.Round(up / each)) < 1e-6 ? $"step {(int)Math.Round(up / each)}: {Say.N(p.SpeedsMmPerS[(int)Math.Round(up / each)], 1)} mm/s, {Say.N(p.FlowsMm3PerS[(int)Math.Round(up / each)], 2)} mm3/s" : null);
+    }
+
+    /// <inheritdoc/>
+    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<StepsPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "step");
+
+    /// <inheritdoc/>
+    public override string Basis(ITrialPlan plan) => $"one tube at {Say.N(plan.HottestC)} °C";
+
+    /// <inheritdoc/>
+    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((StepsPlanV1)plan).SpeedsMmPerS.Select((v, i) => new GridRow(i, $"step {i}", $"{Say.N(v, 0)} mm/s, {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s")).Reverse()],
+        [new(Fault, "How it came out", CellKind.Word, true) { Words = ["", .. Flows.Faults], Lead = "how it came out" }])
+    { RowHead = "Step" };
+
+    /// <inheritdoc/>
+    public override bool IsAspect(string aspect) => aspect == Fault;
+
+    /// <inheritdoc/>
+    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
+    {
+        // Above the first step that ends the run nothing was printed.
+        var end = plan.Parts.Where(p => Ends(readings.Text(p.Index, Fault))).Select(p => p.Index).DefaultIfEmpty(int.MaxValue).Min();
+        return base.Waiting(plan, readings).Where(c => c.Section <= end).OrderBy(c => c.Section);
+    }
+
+    /// <inheritdoc/>
+    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
+    {
+        var p = (StepsPlanV1)plan;
+        var states = States(plan, readings);
+        var words = plan.Parts.Select(x => readings.Text(x.Index, Fault)).ToList();
+        var read = words.Count(w => w.Length > 0);
+        if (read == 0)
+            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
+        var bad = words.FindIndex(w => w.Length > 0 && w != "good");
+        var good = bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
+        if (bad < 0 && states.Any(s => s == SectionState.Lost))
+            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good], 1)} mm³/s; what came above is lost, not failed.", Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false };
+        if (bad > 0 && words.Take(bad).Any(w => w.Length == 0))
+            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = $"Step {words.FindIndex(w => w.Length == 0)} below the fault is not read yet.", Advised = false };
+        var v = StepsJudging.Judge(p.Request.Readings with { LastGoodStep = good, Steps = bad < 0 && good < words.Count - 1 ? good + 1 : words.Count, Fault = bad >= 0 ? words[bad] : "", NozzleMm = p.NozzleMm });
+        return Beside(v, context.Practice);
+    }
+
+    /// <inheritdoc/>
+    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => null;
+
+    /// <inheritdoc/>
+    public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} steps";
+
+    /// <inheritdoc/>
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(StepsRequest), typeof(StepsPlanV1), typeof(StepsReadings), typeof(SteppedFlowVerdict));
+
+    /// <inheritdoc/>
+    public override object? Evaluate(JsonDoor door)
+    {
+        var r = new StepsReadings
+        {
+            StartSpeedMmPerS = (double)(door.Number("startSpeedMmPerS", true) ?? 40),
+            IncreasePercent = (double?)door.Number("increasePercent"),
+            Compounding = door.Flag("compounding"),
+            IncreaseMmPerS = (double?)door.Number("increaseMmPerS"),
+            LastGoodStep = door.Number("lastGoodStep", true) is null ? 0 : door.Whole("lastGoodStep", -1, 200) ?? 0,
+            Steps = door.Whole("steps", 1, 201),
+            LayerHeightMm = (double)(door.Number("layerHeightMm", true) ?? 0.2m),
+            LineWidthMm = (double)(door.Number("lineWidthMm", true) ?? 0.44m),
+            Area = door.Word("area", Flows.Areas) ?? "rectangular",
+            MarginPercent = (double)(door.Number("marginPercent") ?? 10),
+            NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
+        };
+        var practice = Flows.Practice(door);
+        if (door.Errors.Count == 0)
+            door.Take(StepsJudging.Check(r));
+        return door.Errors.Count > 0 ? null : Beside(StepsJudging.Judge(r), practice is null ? [] : [practice]);
+    }
+
+    /// <inheritdoc/>
+    public override string Example => """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45, "area": "rectangular"}""";
+}
+
+/// <summary>What both tubes propose.</summary>
+internal static class Tubes
+{
+    /// <summary>A diameter that fits the bed.</summary>
+    internal static decimal Diameter(PlanContext c) => c.Machine is { } m ? Math.Clamp(Math.Floor((decimal)Math.Min(m.BedXMm, m.BedYMm - 16) - 30), 20, 100) : 80;
+
+    /// <summary>A start that any hotend melts: about 3 mm³/s at a 0.4 mm nozzle, less where the machine is slow.</summary>
+    internal static decimal StartSpeed(PlanContext c)
+    {
+        var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
+        var area = (c.Settings?.LineWidthMm ?? 0.44) * nozzle / 2;
+        return (decimal)Math.Floor(Math.Min((c.Settings?.MaxFlowMm3PerS ?? 8) * 0.45 / area, 0.3 * (c.Machine?.MaxSpeedMmPerS ?? 150)));
+    }
+
+    /// <summary>Minutes and grams where there is no machine yet.</summary>
+    internal static TrialEstimate Rough(double diameterMm, int turns, double speed, double flow)
+    {
+        var seconds = Math.PI * diameterMm * (turns + 12) / Math.Max(1, speed);
+        return new((int)Math.Ceiling(seconds / 60), Math.Round(seconds * flow * 1.24 / 1000, 1), 0);
+    }
+}

@@ -1,0 +1,32 @@
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Core.Trials.FlowLimit;
+
+/// <summary>What the three ways of measuring a flow limit have in common as trials.</summary>
+public abstract class FlowTrial : Trial
+{
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Settles => [Flows.Key];
+
+    /// <inheritdoc/>
+    public override bool AsksDryness => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Cautions => Flows.Cautions;
+
+    /// <summary>What was seen or heard, by part.</summary>
+    public const string Fault = "fault";
+
+    /// <summary>True for a word that ends a run: nothing above it is printed.</summary>
+    public static bool Ends(string fault) => fault is "clicking" or "grinding" or "nothing came";
+
+    /// <summary>A verdict with what practice says beside it.</summary>
+    protected static FlowVerdict Beside(FlowVerdict v, IReadOnlyList<Evidence.PracticeValue> practice) =>
+        (FlowVerdict)Evidence.Practice.Beside(v, practice, v is SteppedFlowVerdict ? FlowWeighedTrial.Word : FlowStepsTrial.Word, v.MarginPercent);
+
+    /// <summary>Lines of the file, or the refusals of its own code.</summary>
+    protected abstract (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c);
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) => Write(plan, context).Lines ?? throw new InvalidOperationException("the file can't be written");
+}

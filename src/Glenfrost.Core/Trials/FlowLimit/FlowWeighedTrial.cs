@@ -1,0 +1,419 @@
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Core.Trials.FlowLimit;
+
+/// <summary>What a tester asks of weighed samples. Lengths of filament in mm, flows in mm³/s, masses in g.</summary>
+public sealed record WeighedRequest
+{
+    /// <summary>Nozzle, °C: the pairing's own.</summary>
+    public decimal NozzleTemperatureC { get; init; } = 210;
+
+    /// <summary>A second temperature, °C, for example the top of the range; null for none.</summary>
+    public decimal? SecondTemperatureC { get; init; }
+
+    /// <summary>Flow of the first sample.</summary>
+    public decimal StartFlowMm3PerS { get; init; } = 4;
+
+    /// <summary>Rise from sample to sample.</summary>
+    public decimal StepMm3PerS { get; init; } = 2;
+
+    /// <summary>Samples.</summary>
+    public decimal Samples { get; init; } = 10;
+
+    /// <summary>Samples at each flow.</summary>
+    public decimal Repeats { get; init; } = 1;
+
+    /// <summary>Filament of a sample.</summary>
+    public decimal ExtrudedLengthMm { get; init; } = 300;
+
+    /// <summary>Smallest step of the scale.</summary>
+    public decimal ScaleResolutionG { get; init; } = 0.01m;
+
+    /// <summary>Loss that is accepted, %.</summary>
+    public decimal RecommendLossPercent { get; init; } = 5;
+
+    /// <summary>Loss that is the limit, %.</summary>
+    public decimal LimitLossPercent { get; init; } = 10;
+
+    /// <summary>Margin, %.</summary>
+    public decimal MarginPercent { get; init; } = 5;
+
+    /// <summary>Pause after each sample to cut it, s.</summary>
+    public decimal PauseS { get; init; } = 20;
+
+    /// <summary>State of the spool.</summary>
+    public string SpoolState { get; init; } = "as logged";
+}
+
+/// <summary>Weighed samples that can be extruded. Version 1 of the stored plan: fields are only added.</summary>
+public sealed record WeighedPlanV1 : PlanRecord
+{
+    /// <summary>What was asked.</summary>
+    public required WeighedRequest Request { get; init; }
+
+    /// <summary>Nozzle, mm.</summary>
+    public double NozzleMm { get; init; } = 0.4;
+
+    /// <summary>Filament, mm.</summary>
+    public double FilamentDiameterMm { get; init; } = 1.75;
+
+    /// <summary>Density, g/cm³.</summary>
+    public double DensityGPerCm3 { get; init; } = 1.24;
+
+    /// <summary>Flows in the order of extruding, mm³/s.</summary>
+    public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
+
+    /// <summary>Mass that a whole sample should have, g.</summary>
+    public double ExpectedMassG { get; init; }
+
+    /// <summary>True where the scale tells the loss within a point.</summary>
+    public bool ScaleAdequate { get; init; }
+
+    /// <summary>How surely a loss will be known, ± points.</summary>
+    public double LossUncertaintyPoints { get; init; }
+
+    /// <summary>Length of sample that would do, mm.</summary>
+    public double NeededLengthMm { get; init; }
+
+    /// <summary>Temperatures in the order of extruding, °C.</summary>
+    internal IReadOnlyList<decimal> Temperatures => Request.SecondTemperatureC is { } t ? [Request.NozzleTemperatureC, t] : [Request.NozzleTemperatureC];
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanPart> PartsOf => [.. Temperatures.SelectMany((t, k) => FlowsMm3PerS.Select((q, i) => new PlanPart(k * FlowsMm3PerS.Count + i, Temperatures.Count > 1 ? $"{Say.N(q, 1)} mm³/s, {Say.N(t)} °C" : $"{Say.N(q, 1)} mm³/s", NozzleC: (double)t)))];
+
+    /// <inheritdoc/>
+    protected override string InWords => $"{FlowsMm3PerS.Count} samples of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", each {Say.N(Request.Repeats)} times" : "")}, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
+
+    /// <inheritdoc/>
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
+
+    /// <inheritdoc/>
+    protected override double MostC => (double)Temperatures.Max();
+
+    /// <inheritdoc/>
+    protected override double LeastC => (double)Temperatures.Min();
+}
+
+/// <summary>Flow limit by weighed samples: equal lengths into the air at rising flow, each cut and weighed; what is missing is the loss.</summary>
+public sealed class FlowWeighedTrial : FlowTrial
+{
+    /// <summary>Its kind.</summary>
+    public const string Word = "flow-limit-weighed";
+
+    /// <summary>Begins the aspect of a mass; its number tells repeats apart.</summary>
+    public const string Mass = "sampleG.";
+
+    /// <inheritdoc/>
+    public override string Kind => Word;
+
+    /// <inheritdoc/>
+    public override string Name => "Flow limit by weighing";
+
+    /// <inheritdoc/>
+    public override string Noun => "samples";
+
+    /// <inheritdoc/>
+    public override string PageFolder => "FlowWeighed";
+
+    /// <inheritdoc/>
+    public override string Purpose => "Flow limit from equal lengths extruded into the air and weighed: the finest way, with a loss curve. Free air loses less than printing.";
+
+    /// <inheritdoc/>
+    public override (string Print, string Measure, string Done) BenchWords => ("take sheet, side cutters and numbered cups to the printer; the file runs once", "Run the file, cut each sample in its pause, weigh them cold. A scale that types goes from cell to cell.", "the file ran once");
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
+    {
+        ["secondTemperatureC"] = PlanField.Number("Second temperature", "°C", 150, 500, "for example the top of the range", false),
+        ["startFlowMm3PerS"] = PlanField.Number("First flow", "mm³/s", 0.2m, 200, "low enough that nothing is lost"),
+        ["stepMm3PerS"] = PlanField.Number("Step", "mm³/s", 0.1m, 50, "1 to 3 is usual"),
+        ["samples"] = PlanField.Number("Samples", "", 4, 40, "fewer show no curve, more nobody weighs", true, true),
+        ["repeats"] = PlanField.Number("Samples at each flow", "", 1, 5, "two show the scatter", true, true),
+        ["extrudedLengthMm"] = PlanField.Number("Filament of a sample", "mm", 20, 2000, "the coarser the scale, the longer"),
+        ["scaleResolutionG"] = PlanField.Number("Step of the scale", "g", 0.0001m, 1, "0.1, 0.01 or 0.001"),
+        ["recommendLossPercent"] = PlanField.Number("Loss accepted", "%", 0.5m, 30, "5 for looks"),
+        ["limitLossPercent"] = PlanField.Number("Loss that is the limit", "%", 0.5m, 50, "10 is usual"),
+        ["pauseS"] = PlanField.Number("Pause to cut", "s", 2, 300, "to cut it, label it and put it aside"),
+    };
+
+    /// <inheritdoc/>
+    public override PlanValues Propose(PlanContext c)
+    {
+        var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
+        var guess = (c.Settings?.MaxFlowMm3PerS ?? 8 * nozzle / 0.4) * 2;
+        var needed = WeighedJudging.NeededLengthMm(0.01, c.Settings?.FilamentDiameterMm ?? 1.75, c.DensityGPerCm3 ?? c.Settings?.DensityGPerCm3 ?? 1.24);
+        return PlanValues.Of(new WeighedRequest
+        {
+            NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+            StartFlowMm3PerS = (decimal)Math.Max(1, Math.Round(guess / 8)),
+            StepMm3PerS = (decimal)Math.Max(0.5, Math.Round(guess / 10, 1)),
+            ExtrudedLengthMm = (decimal)needed,
+        });
+    }
+
+    /// <inheritdoc/>
+    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WeighedPlanV1)plan).Request);
+
+    /// <inheritdoc/>
+    public override PlanResult Plan(PlanValues values, PlanContext c)
+    {
+        var r = values.To<WeighedRequest>();
+        var errors = new List<FieldError>();
+        PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
+        if (r.SecondTemperatureC is { } second)
+        {
+            PieceFields.Temperature(errors, c, second, "secondTemperatureC");
+            if (second == r.NozzleTemperatureC)
+                errors.Add(new("secondTemperatureC", "Both temperatures are the same: leave the second one empty, or take the top of the range."));
+        }
+
+        if (r.LimitLossPercent < r.RecommendLossPercent)
+            errors.Add(new("limitLossPercent", $"The limit, {Say.N(r.LimitLossPercent)} %, lies below the accepted loss, {Say.N(r.RecommendLossPercent)} %: 10 and 5 are usual."));
+        var (diameter, density) = (c.Settings?.FilamentDiameterMm ?? 1.75, c.DensityGPerCm3 ?? c.Settings?.DensityGPerCm3 ?? 1.24);
+        var top = (double)(r.StartFlowMm3PerS + (r.Samples - 1) * r.StepMm3PerS);
+        if (top > 200)
+            errors.Add(new("stepMm3PerS", $"The last sample would be extruded at {Say.N(top)} mm³/s: no hotend melts that. Fewer samples or a smaller step would be right."));
+        if (errors.Count > 0)
+            return new(null, errors);
+        var mass = WeighedJudging.MassG((double)r.ExtrudedLengthMm, diameter, density);
+        var points = WeighedJudging.LossUncertainty((double)r.ScaleResolutionG, mass);
+        var needed = WeighedJudging.NeededLengthMm((double)r.ScaleResolutionG, diameter, density);
+        var adequate = points <= WeighedJudging.PointsAsked + 1e-9;
+        List<string> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
+        if (!adequate)
+            warnings.Add($"The scale is too coarse for {Say.N(r.RecommendLossPercent)} %: with {Say.N(r.ScaleResolutionG, 4)} g steps a sample of {Say.N(mass, 3)} g tells a loss within ± {Say.N(points, 1)} points. {Say.N(needed)} mm would do.");
+        if (r.SecondTemperatureC is { } t2)
+            warnings.AddRange(PieceFields.Advice(c, t2));
+        var n = (int)(r.Samples * r.Repeats) * (r.SecondTemperatureC is null ? 1 : 2);
+        var feeds = Enumerable.Range(0, (int)r.Samples).Sum(i => (double)r.ExtrudedLengthMm / Flows.FeedMmPerS((double)(r.StartFlowMm3PerS + i * r.StepMm3PerS), diameter)) * n / (double)r.Samples;
+        var plan = new WeighedPlanV1
+        {
+            Request = r,
+            NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4,
+            FilamentDiameterMm = diameter,
+            DensityGPerCm3 = density,
+            FlowsMm3PerS = [.. Enumerable.Range(0, (int)r.Samples).Select(i => (double)(r.StartFlowMm3PerS + i * r.StepMm3PerS))],
+            ExpectedMassG = Math.Round(mass, 4),
+            ScaleAdequate = adequate,
+            LossUncertaintyPoints = Math.Round(points, 3),
+            NeededLengthMm = needed,
+            Estimate = new((int)Math.Ceiling((feeds + n * (double)r.PauseS) / 60), Math.Round(n * mass, 1), 0),
+            Warnings = warnings,
+            Offers = adequate || needed > 2000 ? [] : [new($"samples of {Say.N(needed)} mm", new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })],
+        };
+        if (c.Machine is null || c.Settings is null)
+            return new(plan, []);
+        var (_, estimate, wrong) = Write(plan, c);
+        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate }, []);
+    }
+
+    /// <inheritdoc/>
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c)
+    {
+        var (p, r, m, s) = ((WeighedPlanV1)plan, ((WeighedPlanV1)plan).Request, c.Machine!, c.Settings!);
+        // A sample is fed as it is asked: no multiplier, no retraction that would be missing from the next one.
+        var (f, errors) = PatternFile.Begin(m, s with { ExtrusionMultiplier = 1, RetractionLengthMm = 0 }, (double)r.NozzleTemperatureC,
+            [$"flow limit by weighed samples, {c.Subject}", $"each sample {Say.N(r.ExtrudedLengthMm)} mm of filament, {Say.N(p.ExpectedMassG, 3)} g where nothing is lost", "cut each sample at the nozzle in its pause, label it, weigh it cold; stop at clicking or grinding and note the sample"], 0.2, 1, false);
+        if (f is null)
+            return (null, new(0, null, 0), errors);
+        f.Go(m.BedXMm / 2, Math.Min(20, m.BedYMm / 4), Math.Min(60, Math.Floor(m.HeightMm / 2)));
+        f.Say("prime, not weighed");
+        f.Feed(20, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
+        f.Line("M400");
+        f.Dwell((double)r.PauseS);
+        var n = 0;
+        foreach (var (t, k) in p.Temperatures.Select((t, k) => (t, k)))
+        {
+            if (k > 0)
+            {
+                f.Say($"second temperature: {Say.N(t)} C");
+                f.Line(f.Dialect.WaitForNozzle((double)t));
+            }
+
+            foreach (var q in p.FlowsMm3PerS)
+            {
+                for (var i = 0; i < (int)r.Repeats; i++)
+                {
+                    f.Say($"sample {++n}: {Say.N(q, 2)} mm3/s{(r.Repeats > 1 ? $", the {i + 1}. time" : "")}{(p.Temperatures.Count > 1 ? $", {Say.N(t)} C" : "")}");
+                    f.Feed((double)r.ExtrudedLengthMm, Flows.FeedMmPerS(q, p.FilamentDiameterMm));
+                    f.Line("M400");
+                    f.Dwell((double)r.PauseS);
+                }
+            }
+        }
+
+        var mass = f.FeedMm * Math.PI * p.FilamentDiameterMm * p.FilamentDiameterMm / 4 / 1000 * p.DensityGPerCm3;
+        var lines = f.End(false);
+        return (lines, new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } price ? Math.Round(price * mass / 1000) : null), []);
+    }
+
+    /// <inheritdoc/>
+    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<WeighedPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override string Extent(ITrialPlan plan) => $"{plan.Parts.Count * (int)((WeighedPlanV1)plan).Request.Repeats} samples";
+
+    /// <inheritdoc/>
+    public override string Basis(ITrialPlan plan) => $"one row of samples at {Say.N(((WeighedPlanV1)plan).Request.NozzleTemperatureC)} °C, in free air";
+
+    /// <inheritdoc/>
+    public override ReadingGrid Grid(ITrialPlan plan)
+    {
+        var p = (WeighedPlanV1)plan;
+        return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))],
+        [
+            .. Enumerable.Range(1, (int)p.Request.Repeats).Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
+            {
+                Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0, 1000, "as the scale shows it"), Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
+            }),
+            new(Fault, "What was heard or went wrong", CellKind.Word, false) { Words = ["nothing", "clicking", "grinding", "tangle", "piece lost"], Lead = "what was heard or went wrong" },
+        ])
+        { RowHead = "Flow", Across = p.Request.Repeats > 1 };
+    }
+
+    /// <inheritdoc/>
+    public override bool IsAspect(string aspect) => aspect == Fault || (aspect.StartsWith(Mass, StringComparison.Ordinal) && int.TryParse(aspect[Mass.Length..], System.Globalization.CultureInfo.InvariantCulture, out var i) && i is > 0 and <= 5);
+
+    /// <inheritdoc/>
+    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
+    {
+        var n = ((WeighedPlanV1)plan).FlowsMm3PerS.Count;
+        // Clicking ends the row of its temperature; a tangle or a lost piece is not weighed.
+        return base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Fault) is not ("tangle" or "piece lost")
+            && !Enumerable.Range(c.Section / n * n, c.Section % n).Any(i => Ends(readings.Text(i, Fault))));
+    }
+
+    /// <inheritdoc/>
+    public override bool HasRowNotes => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    {
+        var p = (WeighedPlanV1)plan;
+        var notes = new Dictionary<int, string>();
+        for (var k = 0; k < p.Temperatures.Count; k++)
+        {
+            var v = One(p, k, readings, 1);
+            for (var i = 0; i < v.LossPercent.Count; i++)
+            {
+                if (v.LossPercent[i] is { } loss)
+                    notes[k * p.FlowsMm3PerS.Count + i] = $"{Say.N(Math.Max(0, loss), 1)} % lost";
+            }
+        }
+
+        return notes;
+    }
+
+    private static WeighedFlowVerdict One(WeighedPlanV1 p, int temperature, RunReadings readings, int seed)
+    {
+        var (r, n) = (p.Request, p.FlowsMm3PerS.Count);
+        var from = temperature * n;
+        var masses = Enumerable.Range(from, n).Select(s => (IReadOnlyList<double>)[.. Enumerable.Range(1, (int)r.Repeats).Select(i => readings.Value(s, $"{Mass}{i}")).OfType<double>()]).ToList();
+        var failed = Enumerable.Range(0, n).Where(i => readings.Text(from + i, Fault) is "tangle" or "piece lost").ToDictionary(i => i, i => readings.Text(from + i, Fault));
+        var click = Enumerable.Range(0, n).Where(i => Ends(readings.Text(from + i, Fault))).Select(i => (int?)i).FirstOrDefault();
+        return WeighedJudging.Judge(new()
+        {
+            StartFlowMm3PerS = (double)r.StartFlowMm3PerS,
+            StepMm3PerS = (double)r.StepMm3PerS,
+            MassesG = masses,
+            ScaleResolutionG = readings.Resolution([.. Enumerable.Range(1, (int)r.Repeats).Select(i => $"{Mass}{i}")], (double)r.ScaleResolutionG),
+            RecommendLossPercent = (double)r.RecommendLossPercent,
+            LimitLossPercent = (double)r.LimitLossPercent,
+            MarginPercent = (double)r.MarginPercent,
+            ExtrudedLengthMm = (double)r.ExtrudedLengthMm,
+            FilamentDiameterMm = p.FilamentDiameterMm,
+            DensityGPerCm3 = p.DensityGPerCm3,
+            Failed = failed,
+            ClickedAt = click,
+            NozzleMm = p.NozzleMm,
+            Seed = seed,
+        }) with
+        { NozzleTemperatureC = (double)p.Temperatures[temperature] };
+    }
+
+    /// <inheritdoc/>
+    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
+    {
+        var p = (WeighedPlanV1)plan;
+        var v = One(p, 0, readings, context.Seed);
+        if (p.Temperatures.Count > 1)
+        {
+            var other = One(p, 1, readings, context.Seed);
+            var compared = v.RecommendLossFlowMm3PerS is { } a && other.RecommendLossFlowMm3PerS is { } b
+                ? $"At {Say.N(p.Temperatures[1])} °C {Say.N(p.Request.RecommendLossPercent)} % are lost at {Say.N(b, 1)} mm³/s in place of {Say.N(a, 1)}{(v.RecommendInterval is { } i && other.RecommendInterval is { } j && i.From <= j.To && j.From <= i.To ? ": within their scatter" : $", {Say.Signed(100 * (b / a - 1), 0)} %")}. The two are never averaged."
+                : $"At {Say.N(p.Temperatures[1])} °C: {other.Sentence}";
+            v = v with { Other = other, Reasons = [.. v.Reasons, compared] };
+        }
+
+        return Beside(v, context.Practice);
+    }
+
+    /// <inheritdoc/>
+    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    {
+        var v = (WeighedFlowVerdict)verdict;
+        IReadOnlyList<(double X, double Y)> Line(WeighedFlowVerdict w) => [.. w.FlowsMm3PerS.Zip(w.FittedLossPercent).Where(x => x.Second is not null).Select(x => (x.First, x.Second!.Value))];
+        IEnumerable<ChartPoint> Points(WeighedFlowVerdict w, string mark) => w.FlowsMm3PerS.Zip(w.LossPercent).Where(x => x.Second is not null).Select(x => new ChartPoint(x.First, x.Second!.Value, x.Second - w.LossUncertaintyPoints, x.Second + w.LossUncertaintyPoints, mark));
+        if (v.LossPercent.All(l => l is null))
+            return null;
+        return new("flow, mm³/s", "loss, %", [.. Points(v, "best"), .. v.Other is { } o ? Points(o, "") : []])
+        {
+            Line = Line(v),
+            OtherLine = v.Other is { } other ? Line(other) : [],
+            Legend = v.Other is { NozzleTemperatureC: { } c } ? [$"{Say.N(v.NozzleTemperatureC ?? 0)} °C, filled", $"{Say.N(c)} °C, open"] : [],
+            Levels = [(((WeighedPlanV1)plan).Request.RecommendLossPercent is var r ? (double)r : 5, $"{Say.N(r)} % accepted"), ((double)((WeighedPlanV1)plan).Request.LimitLossPercent, $"{Say.N(((WeighedPlanV1)plan).Request.LimitLossPercent)} % limit")],
+            Chosen = v.RecommendedFlowMm3PerS,
+            Summary = v.Sentence,
+        };
+    }
+
+    /// <inheritdoc/>
+    public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} weighed";
+
+    /// <summary>Body of an evaluation, for the description only.</summary>
+    public sealed record EvaluateBody(double StartFlowMm3PerS, double StepMm3PerS, IReadOnlyList<double> MassesG, double ScaleResolutionG, double? RecommendLossPercent, double? LimitLossPercent, double? MarginPercent, double? ExtrudedLengthMm, double? FilamentDiameterMm, double? DensityGPerCm3, IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS);
+
+    /// <summary>A sample that failed otherwise.</summary>
+    public sealed record FailedSample(int Sample, string Reason);
+
+    /// <inheritdoc/>
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(WeighedRequest), typeof(WeighedPlanV1), typeof(EvaluateBody), typeof(WeighedFlowVerdict));
+
+    /// <inheritdoc/>
+    public override object? Evaluate(JsonDoor door)
+    {
+        var failed = new Dictionary<int, string>();
+        foreach (var f in door.List("failed") ?? [])
+        {
+            if (f.Whole("sample", 0, 99) is { } i)
+                failed[i] = f.Text("reason", 200) ?? "no reason given";
+        }
+
+        var r = new WeighedReadings
+        {
+            StartFlowMm3PerS = (double)(door.Number("startFlowMm3PerS", true) ?? 2),
+            StepMm3PerS = (double)(door.Number("stepMm3PerS", true) ?? 2),
+            MassesG = door.Rows("massesG"),
+            ScaleResolutionG = (double)(door.Number("scaleResolutionG") ?? 0.01m),
+            RecommendLossPercent = (double)(door.Number("recommendLossPercent") ?? 5),
+            LimitLossPercent = (double)(door.Number("limitLossPercent") ?? 10),
+            MarginPercent = (double)(door.Number("marginPercent") ?? 5),
+            ExtrudedLengthMm = (double?)door.Number("extrudedLengthMm"),
+            FilamentDiameterMm = (double?)door.Number("filamentDiameterMm"),
+            DensityGPerCm3 = (double?)door.Number("densityGPerCm3"),
+            Failed = failed,
+            ClickedAt = door.Whole("clickedAt", 0, 99),
+            Area = door.Word("area", Flows.Areas) ?? "rectangular",
+            NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
+            Seed = door.Whole("seed", 0, int.MaxValue) ?? 1,
+        };
+        var practice = Flows.Practice(door);
+        if (door.Errors.Count == 0)
+            door.Take(WeighedJudging.Check(r));
+        return door.Errors.Count > 0 ? null : Beside(WeighedJudging.Judge(r), practice is null ? [] : [practice]);
+    }
+
+    /// <inheritdoc/>
+    public override string Example => """{"startFlowMm3PerS": 4, "stepMm3PerS": 2, "massesG": [0.895, 0.896, 0.894, 0.895, 0.88, 0.853, 0.81, 0.752], "scaleResolutionG": 0.001, "extrudedLengthMm": 300, "filamentDiameterMm": 1.75, "densityGPerCm3": 1.24}""";
+}

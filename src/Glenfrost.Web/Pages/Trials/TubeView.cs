@@ -1,0 +1,11 @@
+namespace Glenfrost.Web.Pages.Trials;
+
+/// <summary>A part of a tube's wall as it is drawn.</summary>
+/// <param name="FromMm">Lower edge above the bed.</param>
+/// <param name="ToMm">Upper edge.</param>
+/// <param name="Share">0 for the slowest, 1 for the fastest.</param>
+/// <param name="Words">Beside it; empty for none.</param>
+public sealed record TubeBand(double FromMm, double ToMm, double Share, string Words);
+
+/// <summary>A tube from the side, to scale.</summary>
+public sealed record TubeView(double DiameterMm, double HeightMm, IReadOnlyList<TubeBand> Bands, string Label);
