@@ -30,7 +30,7 @@ public static class Practice
         string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture) + (definition.Quantity.Unit.Length > 0 ? " " + definition.Quantity.Unit : "");
         // A flow limit contradicts only from below what prints; a retraction only where shorter already does.
         var telling = tested.Key switch { "maxVolumetricFlowMm3PerS" => same.MaxBy(k => k.Value)!, "retractionLengthMm" => same.MinBy(k => k.Value)!, _ => same[0] };
-        var measured = tested.Key == "maxVolumetricFlowMm3PerS" ? tested.Value / (1 - Math.Min(0.9, marginPercent / 100)) : tested.Value;
+        var measured = tested.Key == "maxVolumetricFlowMm3PerS" ? Math.Round(tested.Value / (1 - Math.Min(0.9, marginPercent / 100)), 1) : tested.Value;
         var contradicts = tested.Key switch
         {
             "maxVolumetricFlowMm3PerS" => telling.Value > measured + tested.Uncertainty + 1e-9,

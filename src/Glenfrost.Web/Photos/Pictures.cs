@@ -43,6 +43,21 @@ public static class Pictures
         }
     }
 
+    /// <summary>A kept picture in grey, at most <paramref name="longest"/> px; its scale against the kept one.</summary>
+    public static (Core.Evidence.GreyPicture Picture, double Scale)? Grey(Stream kept, int longest = 1400)
+    {
+        using var whole = SKBitmap.Decode(kept);
+        if (whole is null)
+            return null;
+        using var bitmap = Upright(whole, SKEncodedOrigin.TopLeft, longest);
+        var pixels = bitmap.Pixels;
+        var grey = new byte[pixels.Length];
+        // Luma after ITU-R BT.601.
+        for (var i = 0; i < grey.Length; i++)
+            grey[i] = (byte)((pixels[i].Red * 299 + pixels[i].Green * 587 + pixels[i].Blue * 114) / 1000);
+        return (new(bitmap.Width, bitmap.Height, grey), bitmap.Width / (double)whole.Width);
+    }
+
     private static (ReadyPicture? Picture, string? Error) Make(string path)
     {
         var head = new byte[16];

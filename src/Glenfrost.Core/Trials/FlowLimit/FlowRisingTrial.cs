@@ -54,6 +54,9 @@ public sealed record RisingPlanV1 : PlanRecord
     /// <summary>Height of the rise as it is printed, in whole turns, mm.</summary>
     public required double TopHeightMm { get; init; }
 
+    /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
+    public string Reached { get; init; } = "";
+
     /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
     public double? ReachableSpeedMmPerS { get; init; }
 
@@ -163,7 +166,7 @@ public sealed class FlowRisingTrial : FlowTrial
         if (errors.Count > 0)
             return new(null, errors);
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = [.. warnings, .. tube.Reaches(m, s)] }, []);
+        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, Reached = tube.Reaches(m, s), ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = warnings }, []);
     }
 
     private static TubeShape Shape(RisingPlanV1 p)

@@ -77,6 +77,9 @@ public sealed record StepsPlanV1 : PlanRecord
     /// <summary>Flow of each step, mm³/s.</summary>
     public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
 
+    /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
+    public string Reached { get; init; } = "";
+
     /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
     public double? ReachableSpeedMmPerS { get; init; }
 
@@ -85,7 +88,7 @@ public sealed record StepsPlanV1 : PlanRecord
         (double)Request.LayerHeightMm * (TubeShape.BaseLayers + i * Request.TurnsEach), (double)Request.LayerHeightMm * (TubeShape.BaseLayers + (i + 1) * Request.TurnsEach), (double)Request.NozzleTemperatureC))];
 
     /// <inheritdoc/>
-    protected override string InWords => $"{FlowsMm3PerS.Count} steps, {Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {Say.N(Request.NozzleTemperatureC)} °C";
+    protected override string InWords => $"{Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -189,7 +192,7 @@ public sealed class FlowStepsTrial : FlowTrial
         if (errors.Count > 0)
             return new(null, errors);
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState), .. tube.Reaches(m, s)] }, []);
+        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, Reached = tube.Reaches(m, s), ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] }, []);
     }
 
     private static TubeShape Shape(StepsPlanV1 p)

@@ -83,7 +83,7 @@ public sealed record WeighedPlanV1 : PlanRecord
     protected override IReadOnlyList<PlanPart> PartsOf => [.. Temperatures.SelectMany((t, k) => FlowsMm3PerS.Select((q, i) => new PlanPart(k * FlowsMm3PerS.Count + i, Temperatures.Count > 1 ? $"{Say.N(q, 1)} mm³/s, {Say.N(t)} °C" : $"{Say.N(q, 1)} mm³/s", NozzleC: (double)t)))];
 
     /// <inheritdoc/>
-    protected override string InWords => $"{FlowsMm3PerS.Count} samples of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", each {Say.N(Request.Repeats)} times" : "")}, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
+    protected override string InWords => $"each of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", {Say.N(Request.Repeats)} at each flow" : "")}, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -148,7 +148,8 @@ public sealed class FlowWeighedTrial : FlowTrial
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             StartFlowMm3PerS = (decimal)Math.Max(1, Math.Round(guess / 8)),
             StepMm3PerS = (decimal)Math.Max(0.5, Math.Round(guess / 10, 1)),
-            ExtrudedLengthMm = (decimal)needed,
+            // A tenth more than would do: filament is thinner or lighter than its label now and then.
+            ExtrudedLengthMm = (decimal)(Math.Ceiling(needed * 1.1 / 10) * 10),
         });
     }
 

@@ -53,10 +53,10 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
     }
 
     /// <summary>What lets the flow be reached, in words.</summary>
-    public IEnumerable<string> Reaches(Machine m, PrintSettings s)
+    public string Reaches(Machine m, PrintSettings s)
     {
         var most = Math.Max(Speed(0), Speed(RiseMm));
-        yield return $"Its fastest part runs at {Say.N(most, 0)} mm/s; acceleration lets a circle of {Say.N(DiameterMm)} mm run at {Say.N(Math.Floor(Fastest(DiameterMm, m)))}. Nothing flattens it: the file has no flow cap and no least layer time, and the extruder needs {Say.N(Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm), 1)} mm/s of filament.";
+        return $"Its fastest part runs at {Say.N(most, 0)} mm/s; acceleration lets a circle of {Say.N(DiameterMm)} mm run at {Say.N(Math.Floor(Fastest(DiameterMm, m)))}. Nothing flattens it: the file has no flow cap and no least layer time, and the extruder needs {Say.N(Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm), 1)} mm/s of filament.";
     }
 
     /// <summary>Writes it.</summary>

@@ -27,6 +27,9 @@ public sealed record PressureReadings
     /// <summary>Standard deviation of one score.</summary>
     public double ScoreNoise { get; init; } = 0.5;
 
+    /// <summary>direct or long-tube; null where nobody said.</summary>
+    public string? Drive { get; init; }
+
     /// <summary>What it was found at; it belongs to it.</summary>
     public FoundAt? FoundAt { get; init; }
 }
@@ -152,7 +155,7 @@ public static class PressureJudging
                 _ => $"{Say.N(k, 4)} s ± {Say.N(half, 4)}{at}.",
             },
             Reasons = [why, "It belongs to its temperature, speeds and acceleration: another tube, nozzle or gear asks for another one."],
-            Warnings = k > 0.25 && k <= 3 ? ["Above 0.25 s is a long tube's factor. On a direct drive look at the unit, and at the dialect."] : [],
+            Warnings = k > 0.25 && r.Drive != "long-tube" ? ["Above 0.25 s is a long tube's factor. On a direct drive look at the unit, and at the dialect."] : [],
             Next = next is null ? null : new(word == "noise" ? "print" : word, word switch
             {
                 "edge" => $"A row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}.",
@@ -224,6 +227,9 @@ public sealed record PressurePlanV1 : PlanRecord
     /// <summary>Factors in the order of the row, s.</summary>
     public required IReadOnlyList<decimal> Ks { get; init; }
 
+    /// <summary>direct or long-tube; null where nobody said.</summary>
+    public string? Drive { get; init; }
+
     /// <summary>Dialect that it is written in.</summary>
     public string Dialect { get; init; } = "m900";
 
@@ -231,7 +237,7 @@ public sealed record PressurePlanV1 : PlanRecord
     protected override IReadOnlyList<PlanPart> PartsOf => [.. Ks.Select((k, i) => new PlanPart(i, $"number {i}", NozzleC: NozzleC))];
 
     /// <inheritdoc/>
-    protected override string InWords => $"{Ks.Count} numbered {Request.Mode}, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
+    protected override string InWords => $"numbered, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -362,7 +368,7 @@ public sealed class PressureTrial : Trial
             warnings.Add($"Of the {Say.N(r.LineMm / 2, 0)} mm that are fast, {Say.N(way, 0)} are speeding up and braking: a longer line or less speed shows more.");
         if (c.Settings is { } s && (double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm > s.MaxFlowMm3PerS + 1e-6)
             warnings.Add($"The fast part asks {Say.N((double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm, 1)} mm³/s, more than the {Say.N(s.MaxFlowMm3PerS, 1)} that stand as flow limit: a thin fast part may be starved, not lagging.");
-        var plan = new PressurePlanV1 { Request = r, Ks = [.. Enumerable.Range(0, (int)r.Count).Select(i => r.StartK + i * r.StepK)], Dialect = c.Machine?.Dialect ?? "m900", Estimate = new((int)Math.Ceiling((double)(r.Count * r.LineMm * r.Layers / r.SlowMmPerS) / 60 * 1.3), Math.Round((double)(r.Count * r.LineMm * r.Layers * r.LayerHeightMm) * 0.44 * 1.24 / 1000, 1), 0), Warnings = warnings };
+        var plan = new PressurePlanV1 { Request = r, Ks = [.. Enumerable.Range(0, (int)r.Count).Select(i => r.StartK + i * r.StepK)], Dialect = c.Machine?.Dialect ?? "m900", Drive = c.Machine is { } head ? head.LongTube ? "long-tube" : "direct" : null, Estimate = new((int)Math.Ceiling((double)(r.Count * r.LineMm * r.Layers / r.SlowMmPerS) / 60 * 1.3), Math.Round((double)(r.Count * r.LineMm * r.Layers * r.LayerHeightMm) * 0.44 * 1.24 / 1000, 1), 0), Warnings = warnings };
         if (c.Machine is null || c.Settings is null)
             return new(plan, []);
         var (_, estimate, wrong) = Write(plan, c);
@@ -512,7 +518,7 @@ public sealed class PressureTrial : Trial
         var scores = plan.Parts.Select(x => readings.Value(x.Index, Score)).ToList();
         if (best is null && scores.All(s => s is null))
             return new PressureVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
-        var input = new PressureReadings { StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null, Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt };
+        var input = new PressureReadings { StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null, Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt, Drive = p.Drive };
         return PressureJudging.Check(input) is { Count: > 0 } wrong ? new PressureVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false } : Practice.Beside(PressureJudging.Judge(input), context.Practice, Word);
     }
 
@@ -543,6 +549,7 @@ public sealed class PressureTrial : Trial
             Best = (double?)door.Number("best"),
             Scores = [.. scores.Select(s => s.Count > 0 ? s.Average() : (double?)null)],
             ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            Drive = door.Word("drive", ["direct", "long-tube"]),
             FoundAt = at is null ? null : new((double)(at.Number("nozzleTemperatureC") ?? 0), (double)(at.Number("slowMmPerS") ?? 0), (double)(at.Number("fastMmPerS") ?? 0), (double)(at.Number("accelerationMmPerS2") ?? 0)),
         };
         if (door.Errors.Count == 0)

@@ -191,6 +191,8 @@ public static class RetractionJudging
         var worst = all.MinBy(c => c.Mean)!;
         var alike = best.Mean - worst.Mean <= OneSided * Math.Sqrt(best.Se * best.Se + worst.Se * worst.Se);
         var others = plateau.Where(c => c.At > at.At).ToList();
+        // Near the margin's edge a point that is likely worse is not called as good: at most half of the margin behind the rest of what is as good.
+        var behind = others.Count == 0 ? 0 : Pool(others).Mean - at.Mean;
         var shown = others.Count == 0 || Pool(others) is var (rest, restSe) && rest - at.Mean + OneSided * Math.Sqrt(restSe * restSe + at.Se * at.Se) <= r.Margin;
         var (low, high) = (row.Min(c => c.At), row.Max(c => c.At));
         var step = row.Zip(row.Skip(1), (a, b) => b.At - a.At).DefaultIfEmpty((double)f.Step).Average();
@@ -229,7 +231,8 @@ public static class RetractionJudging
 
         var atEnd = at.At >= high - 1e-9 && at.At < most - 1e-9 && f.Word is not "travel" && !tooLong.Any(x => x > at.At);
         var atStart = shorter is null && at.At > 1e-9 && f.Word is not ("speed" or "travel") && at.At > (r.Limits?.Min ?? 0) + 1e-9;
-        var word = atEnd || atStart ? "edge" : tellsShorter ? "clear" : "noise";
+        var near = behind > r.Margin / 2 + 1e-9 && !shown;
+        var word = atEnd || atStart ? "edge" : tellsShorter && !near ? "clear" : "noise";
         var half = shorter is null ? step / 2 : (at.At - shorter.At) / 2;
         var warnings = new List<string>();
         if (tooLong.Count > 0)
@@ -238,12 +241,13 @@ public static class RetractionJudging
             warnings.Add($"{V(at.At)} is longer than the {Say.N(advised.Max!.Value)} mm that is usual for a {(r.Drive == "long-tube" ? "long tube" : "direct drive")}.{(r.Soft ? " Soft filament may need more than that." : " Is the nozzle clean and the filament dry? Long retraction clogs.")}");
         if (f.Word == "length" && at.At >= most - 1e-9)
             warnings.Add($"{V(most)} is the most for this machine: the range is not extended.");
-        var notShown = !shown && word == "clear" ? $"That it is as good as {Say.List(others.Select(c => V(c.At)))} is likely, not shown: the interval is wider than the margin. {Say.Plural(More(at, r), "more reading")} at it would show it." : null;
+        var notShown = !shown && word is "clear" or "noise" && others.Count > 0 ? $"That it is as good as {Say.List(others.Select(c => V(c.At)))} is not shown: the interval is wider than the margin. {Say.Plural(More(at, r), "more reading")} at it would show it." : null;
         var place = shorter is null ? null : Bracketing.Plan(shorter.At, at.At, f.Fine / 2, f.Fine, low, high, f.Word is "speed" or "travel" ? 1 : 0.05);
         var speedNote = speeds.Count > 1 ? $" at {Say.N(at.Speed)} mm/s" : "";
         TrialNext next = word switch
         {
             "edge" => Range(r, f, atEnd ? $"Go on from {V(at.At)} upward: the best may lie beyond." : $"Go below {V(at.At)}: shorter may be as clean.", atEnd ? at.At : Math.Max(0, at.At - 4 * step), atEnd ? Math.Min(most, at.At + 4 * step) : at.At, step, "edge"),
+            "noise" when near => Range(r, f, $"{V(at.At)} and {V(others[0].At)} once more on one plate, twice each.", at.At, others[0].At, others[0].At - at.At, "repeat"),
             "noise" => Range(r, f, $"{V(shorter!.At)} and {V(at.At)} once more on one plate, twice each.", shorter.At, at.At, at.At - shorter.At, "repeat"),
             _ when place is not null => Range(r, f, $"{Say.Plural(place.Places.Count, "value")} between {V(shorter!.At)} and {V(at.At)} ({Say.List(place.Places.Select(p => Say.N(p)))}) would bring ± {Say.N(place.HalfNow)} to about ± {Say.N(place.HalfThen)} {f.Unit}; a plain grid needs {place.GridPieces} pieces for as much.", place.Places[0], place.Places.Count > 1 ? place.Places[^1] : at.At, place.Places.Count > 1 ? place.Places[1] - place.Places[0] : at.At - place.Places[0], "bracket"),
             _ => Range(r, f, $"{V(at.At)} again on one plate, beside its neighbour, confirms it.", Math.Max(0, at.At - step), at.At + step, step, "repeat"),
@@ -255,6 +259,7 @@ public static class RetractionJudging
             {
                 "edge" when atEnd => $"{V(at.At)}{speedNote} is the best, and the end of the range: the best may lie beyond.",
                 "edge" => $"{V(at.At)}{speedNote} is as clean as the best, and the shortest that was tried: shorter may do.",
+                "noise" when near => $"{V(at.At)}{speedNote}, but that it is as good as longer ones is not shown: {Say.N(behind, 1)} behind them.",
                 "noise" => $"{V(at.At)}{speedNote}, but it can't be told from {V(shorter!.At)}.",
                 _ when at.At <= 1e-9 => $"{V(0)}. As clean as the best without it.",
                 _ => $"{V(at.At)}{speedNote}. The shortest that is not inferior to the best by {Say.N(r.Margin)}; {(shorter is null ? "nothing shorter was tried" : $"{V(shorter.At)} is worse by {Say.N(level - shorter.Mean, 1)}")}.",

@@ -54,6 +54,11 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         (await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null).Full().ToListAsync())
             .Select(p => new KeyValuePair<string, string>(p.Id.ToString(), Facts.NameOf(p))).OrderBy(p => p.Value, StringComparer.Ordinal).ToList();
 
+    private static readonly Quantity LimitField = new("Flow limit", "mm³/s", 0.1m, 500, "below it nothing prints, above it no hotend melts");
+
+    /// <summary>What a flow limit does to this file; null where none is known.</summary>
+    public FlowEffect? Effect { get; private set; }
+
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
         if (await LoadAsync(id) is { } missing)
@@ -61,6 +66,16 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         Suggest();
         await PreviewAsync();
         Sheet.Errors.Clear();
+        if (Request.Query["limit"].ToString() is { Length: > 0 } typed)
+        {
+            Sheet["limit"] = typed;
+            var parsed = LimitField.Parse(typed);
+            if (parsed is { Error: null, Value: { } limit })
+                Effect = F.Empty ? null : FlowEffect.Of(F, (double)limit);
+            else
+                (Effect, Sheet.Errors["limit"]) = (null, parsed.Error ?? "A number would be right.");
+        }
+
         return Page();
     }
 
@@ -237,6 +252,12 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
             Sheet.Put("by", begin.By);
             Sheet.Put("base", begin.BaseMm);
             Sheet.Put("section", begin.SectionMm);
+        }
+
+        if (!F.Empty && F.Request.FlowLimit is { } kept)
+        {
+            Sheet.Put("limit", kept);
+            Effect = FlowEffect.Of(F, kept);
         }
 
         Sheet["in"] = "mm";

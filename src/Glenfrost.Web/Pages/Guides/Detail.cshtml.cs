@@ -31,6 +31,9 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
     /// <summary>What the record says of the step at hand; null where it says nothing.</summary>
     public string? Known { get; private set; }
 
+    /// <summary>Every step that the record can answer, with what it says; ticked where it rules the cause out.</summary>
+    public IReadOnlyList<(string Label, bool Done, string Said)> Record { get; private set; } = [];
+
     /// <summary>The run that tells.</summary>
     public (string Text, string Href)? RunLink { get; private set; }
 
@@ -62,7 +65,18 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         In = [.. Path.SelectMany(p => p.Answer.RulesIn ?? []).Distinct().Except(Path.SelectMany(p => p.Answer.RulesOut ?? []))];
         Out = [.. Path.SelectMany(p => p.Answer.RulesOut ?? []).Distinct()];
         if (V is not null && Now?.Aspect is { } aspect)
-            Known = await KnownAsync(aspect);
+            Known = (await KnownAsync(aspect)).Said;
+        if (V is not null)
+        {
+            var record = new List<(string, bool, string)>();
+            foreach (var step in G.Steps.Where(s => s.Aspect is not null))
+            {
+                var (done, said) = await KnownAsync(step.Aspect!);
+                record.Add((step.Key, done, said ?? "the record says nothing of it"));
+            }
+
+            Record = record;
+        }
         if (End is { Run: { } kind } && TrialCatalogue.Find(kind) is { } trial)
         {
             RunLink = V is null ? ($"{trial.Name}: choose a pairing", "/pairings")
@@ -75,7 +89,8 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         return true;
     }
 
-    private async Task<string?> KnownAsync(string aspect)
+    /// <summary>Whether the record rules a cause out, and what it says; null where it says nothing.</summary>
+    private async Task<(bool Done, string? Said)> KnownAsync(string aspect)
     {
         var v = V!;
         if (CheckKind.Find(aspect) is not null)
@@ -83,17 +98,51 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
             var checks = await Db.Checks.AsNoTracking().Where(c => c.PrinterId == v.Toolhead.PrinterId).ToListAsync();
             var parts = await Db.Parts.AsNoTracking().Where(p => p.PrinterId == v.Toolhead.PrinterId).ToListAsync();
             var standing = MachineBook.Standings(v.Toolhead, checks, parts, v.Plan.HottestC, Bench.Now).First(s => s.Kind.Key == aspect);
-            return $"{Words.Lower(standing.Kind.Label)}: {standing.Text}.";
+            return (standing.State == "good", $"{Words.Lower(standing.Kind.Label)}: {standing.Text}.");
         }
 
         if (aspect == "dry")
-            return v.Conditions.Dryness is { } dry ? $"the spool {v.Conditions.SpoolName} was {dry}." : null;
+        {
+            // What a pair of prints showed counts for more than hours and humidity.
+            var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
+            var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == v.Conditions.SpoolId);
+            if (spool is null)
+                return (pair?.Contains("dry enough", StringComparison.Ordinal) == true, pair ?? (v.Conditions.Dryness is { } dry ? $"the spool {v.Conditions.SpoolName} was {dry}." : null));
+            var advice = Facts.Advise(spool, v.Conditions.HumidityPercent ?? 50, null, v.Run.PrintedAt ?? Bench.Now);
+            return (advice.State == "dry", $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
+        }
+
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
         {
             var setting = (await Db.LatestRevisionsAsync([pairing.Id])).GetValueOrDefault(pairing.Id)?.Settings.FirstOrDefault(s => s.Key == trial.Settles[0]);
-            return setting is null ? null : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.";
+            var bond = aspect == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
+            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed }, setting is null ? null : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
         }
 
-        return null;
+        return (false, null);
+    }
+
+    /// <summary>What the newest pair before and after drying said; null where there is none.</summary>
+    private async Task<string?> PairedAsync(Guid pairing)
+    {
+        var run = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.RetractionSweep.RetractionTrial.Word && r.RemovedAt == null && r.PlanJson.Contains("\"dried-pair\"") && r.Stage != Storage.Records.RunStages.Planned).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync();
+        return run is { } id && await runs.LoadAsync(id) is { } view ? view.Verdict.Sentence : null;
+    }
+
+    /// <summary>What is known of the layer bond near the kept temperature: colder until the strings stop costs it.</summary>
+    private async Task<string> BondAsync(Guid pairing, double? keptC)
+    {
+        var towers = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word && r.RemovedAt == null && r.Readings.Any(x => x.Aspect == "bond")).OrderByDescending(r => r.PrintedAt).Select(r => r.Id).Take(3).ToListAsync();
+        foreach (var id in towers)
+        {
+            if (await runs.LoadAsync(id) is not { } view || keptC is not { } kept)
+                continue;
+            var at = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null).OrderBy(p => Math.Abs(p.NozzleC!.Value - kept)).FirstOrDefault();
+            var coolest = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null).OrderBy(p => p.NozzleC).FirstOrDefault();
+            if (at is not null)
+                return $" Bond by hand: {Words.N(view.Readings.Value(at.Index, "bond"))} of 4 at {Words.N(at.NozzleC)} °C{(coolest != at ? $", {Words.N(view.Readings.Value(coolest!.Index, "bond"))} at {Words.N(coolest.NozzleC)}" : "")}.";
+        }
+
+        return " Bond not measured: colder may be weaker, and nobody has looked.";
     }
 }

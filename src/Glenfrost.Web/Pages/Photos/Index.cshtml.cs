@@ -1,6 +1,11 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -15,7 +20,7 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings) : BenchPage(bench)
+public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
@@ -56,6 +61,54 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings) :
             Sheet.Notice = refused;
         await ShowAsync(c, across, by);
         return Page();
+    }
+
+    /// <summary>True where strings between two reeds can be measured on a photo.</summary>
+    public bool CanMeasure => V.Trial is RetractionTrial;
+
+    /// <summary>What was measured of a photo, newest first.</summary>
+    public IEnumerable<Finding> MeasuredOf(Guid photo) => V.Run.Findings.Where(f => f.PhotoId == photo && f.Tag == ByPhoto && f.RemovedAt is null).OrderByDescending(f => f.At);
+
+    /// <summary>Tag of a measured photo.</summary>
+    public const string ByPhoto = "strings by photo";
+
+    /// <summary>Measures the strings between two clicked reeds, and notes what is seen beside the person's own score.</summary>
+    public async Task<IActionResult> OnPostMeasureAsync(Guid id, Guid photo)
+    {
+        if (!await LoadAsync(id) || !CanMeasure || Shots.FirstOrDefault(x => x.Photo.Id == photo) is not { } shot)
+            return NotFound();
+        ReadForm();
+        double At(string name, string label, int most) => Sheet.Double(name, new Quantity(label, "px", 0, most, "inside the photo; click on the reeds"), true) ?? 0;
+        var (x1, y1, x2, y2) = (At("x1", "One reed, across", shot.Photo.WidthPx), At("y1", "One reed, down", shot.Photo.HeightPx), At("x2", "The other reed, across", shot.Photo.WidthPx), At("y2", "The other reed, down", shot.Photo.HeightPx));
+        if (Sheet.IsGood)
+        {
+            using var kept = place.Files.Open(shot.Photo.Sha256);
+            if (kept is null || Pictures.Grey(kept) is not var (picture, scale))
+            {
+                Sheet.Refuse("x1", "The picture is gone from the data folder: take it again.");
+            }
+            else
+            {
+                var (seen, refused) = await Task.Run(() => StringsInGap.Measure(picture, (x1 * scale, y1 * scale), (x2 * scale, y2 * scale)));
+                if (seen is null)
+                {
+                    Sheet.Refuse("x1", refused!);
+                }
+                else
+                {
+                    var own = shot.Photo.Section is { } section ? new[] { RetractionTrial.Narrow, RetractionTrial.Wide }.Select(a => V.Readings.Value(section, a)).OfType<double>().ToList() : [];
+                    var worth = RetractionJudging.ScoreOf(seen.Count);
+                    var beside = own.Count == 0 ? "" : $" By eye {string.Join(" and ", own.Select(o => Words.N(o)))}, the photo's count is worth {Words.N(worth, 1)}: {(own.Min() - 1 <= worth && worth <= own.Max() + 1 ? "they agree" : "look again, in another light")}.";
+                    var key = Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(FormattableString.Invariant($"{photo}|{x1:0}|{y1:0}|{x2:0}|{y2:0}"))));
+                    await findings.AddAsync(key, ByPhoto, seen.Sentence + beside, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}", $"/runs/{id}/photos?c={photo}");
+                    Tell($"Measured: {seen.Sentence}");
+                    return Redirect($"/runs/{id}/photos?c={photo}");
+                }
+            }
+        }
+
+        await ShowAsync([photo], null, null);
+        return Refused();
     }
 
     public async Task<IActionResult> OnPostNoteAsync(Guid id, Guid photo)

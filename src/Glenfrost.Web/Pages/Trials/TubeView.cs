@@ -8,4 +8,9 @@ namespace Glenfrost.Web.Pages.Trials;
 public sealed record TubeBand(double FromMm, double ToMm, double Share, string Words);
 
 /// <summary>A tube from the side, to scale.</summary>
-public sealed record TubeView(double DiameterMm, double HeightMm, IReadOnlyList<TubeBand> Bands, string Label);
+/// <param name="DiameterMm">Across.</param>
+/// <param name="HeightMm">Tall.</param>
+/// <param name="Bands">Parts of its wall.</param>
+/// <param name="Label">For who can't see it.</param>
+/// <param name="Reached">What lets its fastest part be reached; empty where nothing is known.</param>
+public sealed record TubeView(double DiameterMm, double HeightMm, IReadOnlyList<TubeBand> Bands, string Label, string Reached);
