@@ -109,7 +109,8 @@ public static class TrialApi
             door.Refuse("machine", "machine is missing: name, dialect, bedXMm, bedYMm, heightMm, limits and more as in the description.");
         return new()
         {
-            Machine = machine,
+            // A machine that is refused in part is none: the plan's own fields are checked all the same.
+            Machine = door.Errors.Count > 0 ? null : machine,
             Settings = machine is null || door.Errors.Count > 0 ? null : PrintSettings.From(kept, machine, family),
             Kept = kept,
             Family = family,
