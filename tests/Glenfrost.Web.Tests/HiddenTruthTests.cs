@@ -6,7 +6,11 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.ExtruderFeed;
 using Glenfrost.Core.Trials.FirstLayer;
+using Glenfrost.Core.Trials.FlexCompression;
+using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.PressureAdvance;
+using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.WallFlow;
 using Glenfrost.Simulation;
@@ -37,9 +41,12 @@ public class HiddenTruthTests
     {
         public PlanContext Context { get; } = new() { Machine = Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Dunnock, Core.Filaments.Family.Find(Family)) with { FilamentDiameterMm = Math.Round(Material.DiameterMm, 2) }, Family = Core.Filaments.Family.Find(Family), AdvisedC = Core.Filaments.Family.Find(Family)!.NozzleC, StepsPerMm = 93 };
 
-        public (ITrialPlan Plan, SimulatedPiece Piece, RunReadings Read) Print(Trial trial, int seed, params (string Field, decimal Value)[] changes)
+        public (ITrialPlan Plan, SimulatedPiece Piece, RunReadings Read) Print(Trial trial, int seed, params (string Field, decimal Value)[] changes) =>
+            PrintValues(trial, seed, trial.Propose(Context).With(changes.ToDictionary(c => c.Field, c => c.Value)));
+
+        public (ITrialPlan Plan, SimulatedPiece Piece, RunReadings Read) PrintValues(Trial trial, int seed, PlanValues values)
         {
-            var planned = trial.Plan(trial.Propose(Context).With(changes.ToDictionary(c => c.Field, c => c.Value)), Context);
+            var planned = trial.Plan(values, Context);
             Assert.Empty(planned.Errors);
             var (plan, lines) = (planned.Plan!, trial.Lines(planned.Plan!, Context)?.ToArray());
             if (lines is null)
@@ -168,5 +175,112 @@ public class HiddenTruthTests
         var read = SimulatedTrial.Of(trial.Kind).Readings(piece, made, [.. made.Parts.Select(_ => SectionState.Judged)], 1).ToList();
         Assert.Contains(read, r => r.Section == 2 && r.Word == "blobs");
         Assert.DoesNotContain(read, r => r.Section == 0 && r.Word == "blobs");
+    }
+
+    /// <summary>Flow at which a share of the plastic is missing, by the laws that nobody at the bench knows.</summary>
+    private static double FlowAt(Bench bench, double displayC, double lost, bool free) =>
+        Enumerable.Range(10, 500).Select(i => i * 0.1).First(q => new Laws(bench.Material, bench.Machine).Loss(q, displayC, free: free) >= lost);
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    public void Weighed_samples_find_the_flow_at_which_that_much_is_lost(int seed)
+    {
+        var (trial, bench) = (new FlowWeighedTrial(), Of(seed));
+        var (plan, _, read) = bench.Print(trial, seed, ("startFlowMm3PerS", 3), ("stepMm3PerS", 1.5m), ("samples", 14), ("scaleResolutionG", 0.001m));
+        var v = (WeighedFlowVerdict)trial.Judge(plan, read, new());
+        Assert.Equal("limit", v.Verdict);
+        var at = plan.HottestC;
+        // Against what comes at the slowest flow, which loses a little too.
+        var truth = FlowAt(bench, at, 0.05 + new Laws(bench.Material, bench.Machine).Loss(3, at, free: true), true);
+        Assert.InRange(v.RecommendLossFlowMm3PerS!.Value / truth, 0.95, 1.05);
+        Assert.True(v.RecommendedFlowMm3PerS < truth);
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    public void A_spiral_fails_where_plastic_is_missing_and_a_stepped_tube_brackets_it(int seed)
+    {
+        var bench = Of(seed);
+        var rising = new FlowRisingTrial();
+        var (plan, _, read) = bench.Print(rising, seed, ("startFlowMm3PerS", 4), ("topFlowMm3PerS", 20), ("layerHeightMm", 0.3m), ("lineWidthMm", 0.6m));
+        var v = (RisingFlowVerdict)rising.Judge(plan, read, new());
+        Assert.Equal("limit", v.Verdict);
+        // Where a wall is seen to be thin: at about a twelfth.
+        var truth = FlowAt(bench, plan.HottestC, 0.08, false);
+        Assert.InRange(v.LimitFlowMm3PerS!.Value / truth, 0.9, 1.1);
+        var steps = new FlowStepsTrial();
+        var (stepPlan, _, stepRead) = bench.Print(steps, seed, ("startSpeedMmPerS", 30), ("increasePercent", 0), ("increaseMmPerS", 10), ("steps", 9), ("layerHeightMm", 0.3m), ("lineWidthMm", 0.6m));
+        var s = (SteppedFlowVerdict)steps.Judge(stepPlan, stepRead, new());
+        Assert.Equal("limit", s.Verdict);
+        Assert.InRange(truth, 0.93 * s.Bracket!.From, 1.07 * s.Bracket.To);
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    public void The_pressure_advance_that_is_hidden_is_found_and_a_row_without_changes_shows_none(int seed)
+    {
+        var (trial, bench) = (new PressureTrial(), Of(seed));
+        var (plan, piece, read) = bench.Print(trial, seed);
+        Assert.Equal(((PressurePlanV1)plan).Ks.Count, piece.Trace.Pressure.Count);
+        var v = (PressureVerdict)trial.Judge(plan, read, new());
+        Assert.InRange(v.K!.Value, bench.Machine.PressureAdvanceS - 0.012, bench.Machine.PressureAdvanceS + 0.012);
+        // A file that never sets it: nothing is told apart.
+        var lines = trial.Lines(plan, bench.Context)!.Where(l => !l.StartsWith("M900", StringComparison.Ordinal)).ToList();
+        var spec = new PrinterSpec { Name = "x", BedXMm = 180, BedYMm = 180, HeightMm = 180, HeaterMaxC = 300 };
+        Assert.Empty(new SimulatedBench(spec, bench.Material, bench.Machine, 1).Print(lines).Trace.Pressure);
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(4)]
+    public void The_retraction_that_is_found_strings_hardly_more_than_the_best(int seed)
+    {
+        var (trial, bench) = (new RetractionTrial(), Of(seed));
+        var values = trial.Propose(bench.Context);
+        values["readBy"] = "counts";
+        var (plan, piece, read) = bench.PrintValues(trial, seed, values);
+        var v = (RetractionVerdict)trial.Judge(plan, read, new());
+        double Expected(int i) => piece.StringsIn(plan.Parts[i].FromZMm!.Value, plan.Parts[i].ToZMm!.Value, 2, 90).Expected;
+        // What the file did is what the trace shows: more retraction, fewer strings.
+        Assert.True(Expected(0) > 2 * Expected(plan.Parts.Count - 1));
+        Assert.NotNull(v.Value);
+        var at = ((RetractionPlanV1)plan).Values.ToList().FindIndex(x => (double)x == v.Value);
+        Assert.True(Expected(at) < 0.5 * Expected(0), $"{v.Value}: {Expected(at)} of {Expected(0)}");
+    }
+
+    [Fact]
+    public void A_damp_spool_shows_in_a_pair_and_a_dry_one_does_not()
+    {
+        var trial = new RetractionTrial();
+        RetractionVerdict At(double moisture)
+        {
+            var bench = Of(2, "TPU") is var b ? b with { Material = b.Material with { Moisture = moisture } } : null!;
+            var values = trial.InMode(RetractionTrial.Dried, trial.Propose(bench.Context), bench.Context);
+            values["readBy"] = "counts";
+            values["repeats"] = 4m;
+            var (plan, _, read) = bench.PrintValues(trial, 5, values);
+            return (RetractionVerdict)trial.Judge(plan, read, new());
+        }
+
+        Assert.Equal("helps", At(0.9).Verdict);
+        Assert.NotEqual("helps", At(0.02).Verdict);
+    }
+
+    [Fact]
+    public void Soft_filament_packs_as_much_as_it_does_and_stiff_filament_not_at_all()
+    {
+        var trial = new FlexTrial();
+        var soft = Of(3, "TPU");
+        var (plan, _, read) = soft.Print(trial, 3, ("pieces", 6), ("resolutionMm", 0.01m));
+        var v = (FlexVerdict)trial.Judge(plan, read, new());
+        Assert.Equal("compression", v.Verdict);
+        Assert.InRange(new Laws(soft.Material, soft.Machine).CompressionMm(40), v.CompressionMm!.Value - 1.5 * v.UncertaintyMm!.Value, v.CompressionMm.Value + 1.5 * v.UncertaintyMm.Value);
+        var (stiffPlan, _, stiffRead) = Of(3).Print(trial, 3);
+        Assert.Equal("no-compression", trial.Judge(stiffPlan, stiffRead, new()).Verdict);
     }
 }

@@ -51,7 +51,7 @@ public class TrialTests(House house) : IClassFixture<House>
         var body = await reply.Content.ReadFromJsonAsync<JsonElement>();
         foreach (var name in (string[])["verdict", "reasons", "warnings", "next", "settings"])
             Assert.True(body.TryGetProperty(name, out _), $"{kind} answers no {name}");
-        var bad = await Post(kind, "plan", "{\"layerHeightMm\":\"thick\",\"nozzleTemperatureC\":9000,\"hottestC\":\"hot\"}");
+        var bad = await Post(kind, "plan", "{\"layerHeightMm\":\"thick\",\"nozzleTemperatureC\":9000,\"hottestC\":\"hot\",\"stubLengthMm\":\"long\"}");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, bad.StatusCode);
         Assert.Equal("application/problem+json", bad.Content.Headers.ContentType!.MediaType);
         Assert.NotEmpty((await bad.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").EnumerateObject());
@@ -288,9 +288,9 @@ public class TrialTests(House house) : IClassFixture<House>
     [MemberData(nameof(Kinds))]
     public async Task Every_run_goes_out_as_a_table_as_text_and_as_an_archive_that_comes_back(string kind)
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Value != null) && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Entered != "") && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
         var csv = await v.Client.GetStringAsync($"/runs/{run}/readings.csv");
-        var aspect = await house.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Value != null).Select(r => r.Aspect).FirstAsync());
+        var aspect = await house.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Entered != "").Select(r => r.Aspect).FirstAsync());
         Assert.Contains(aspect, csv);
         Assert.Contains(TrialCatalogue.Find(kind)!.Name, await v.Client.GetStringAsync($"/runs/{run}/run.txt"), StringComparison.OrdinalIgnoreCase);
         var archive = await v.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}/run.json");
