@@ -80,7 +80,7 @@ public static class MeasuredRecovery
     }
 
     /// <summary>A hidden place: a printer, its hidden toolhead, its hidden filament.</summary>
-    private sealed record Place(Machine Machine, PrinterSpec Spec, HiddenMachine Hidden, HiddenMaterial Material, string Label, int Seed)
+    internal sealed record Place(Machine Machine, PrinterSpec Spec, HiddenMachine Hidden, HiddenMaterial Material, string Label, int Seed)
     {
         public int Prints { get; private set; }
 
@@ -98,7 +98,7 @@ public static class MeasuredRecovery
         }
     }
 
-    private static (ITrialPlan Plan, SimulatedPiece Piece) Print(Trial trial, PlanValues values, PlanContext c, Place place, double feedRatio = double.NaN)
+    internal static (ITrialPlan Plan, SimulatedPiece Piece) Print(Trial trial, PlanValues values, PlanContext c, Place place, double feedRatio = double.NaN)
     {
         var planned = trial.Plan(values, c);
         if (planned.Plan is { } fed && trial.Lines(fed, c) is { } lines)
@@ -109,7 +109,7 @@ public static class MeasuredRecovery
         return (plan, place.Print(text.ToString(), feedRatio));
     }
 
-    private static RunReadings Read(Trial trial, ITrialPlan plan, SimulatedPiece piece) =>
+    internal static RunReadings Read(Trial trial, ITrialPlan plan, SimulatedPiece piece) =>
         new(SimulatedTrial.Of(trial.Kind).Readings(piece, plan, trial.States(plan, new RunReadings(new Dictionary<(int, string), CellReading>())), piece.Seed)
             .ToDictionary(r => (r.Section, r.Aspect), r => r.Word is { } w ? new CellReading(null, w) : new CellReading(r.Shown.Value, r.Shown.Value.ToString(CultureInfo.InvariantCulture), r.Shown.Resolution)));
 
@@ -152,7 +152,7 @@ public static class MeasuredRecovery
         yield return new("Glenfrost, kept after its check run", last.Verdict, last.Verdict == "within-tolerance" ? Off(at, truth) : null, Within(last, truth), last.Verdict == "within-tolerance" && Off(at, truth) > stood + 1e-9, prints);
     }
 
-    private static PrintSettings Settings(Place p, string family) =>
+    internal static PrintSettings Settings(Place p, string family) =>
         PrintSettings.From(new Dictionary<string, double>(), p.Machine, Family.Find(family)) with { FilamentDiameterMm = Math.Round(p.Material.DiameterMm, 2) };
 
     private static IEnumerable<Answer> Wall(int seed)

@@ -12,8 +12,14 @@ if (args.Contains("recovery"))
 {
     var seeds = (Option("--seeds") ?? "1..200").Split("..");
     var (first, last) = (int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture));
-    foreach (var kind in Option("--trials")?.Split(',') ?? ["temperature-tower", .. MeasuredRecovery.Kinds])
+    foreach (var kind in Option("--trials")?.Split(',') ?? ["temperature-tower", .. MeasuredRecovery.Kinds, .. StringsRecovery.Kinds])
     {
+        if (StringsRecovery.Kinds.Contains(kind))
+        {
+            StringsRecovery.Run(kind, first, last, args.Contains("--json"));
+            continue;
+        }
+
         if (kind != "temperature-tower")
         {
             MeasuredRecovery.Run(kind, first, last, args.Contains("--json"));

@@ -25,10 +25,10 @@ try {
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
   const reopened = async name => { await page.goto(pairing); await page.getByRole('link', { name, exact: true }).last().click(); await page.goto(`${page.url().replace(/[?#].*/, '')}?open=read#read`); };
   await reopened('Wall flow 1'); await shoot('wall');
-  await reopened('Surface flow 1'); await shoot('strip');
+  await page.goto(pairing); await page.getByRole('link', { name: 'Flow limit by weighing 1', exact: true }).click(); await shoot('flow-limit');
+  await page.goto(pairing); await page.getByRole('link', { name: 'Pressure advance 2', exact: true }).click(); await shoot('pressure');
+  await page.goto(`${pairing}/retraction-sweep`); await page.locator('svg.reeds').waitFor(); await shoot('reeds');
   await home(); await page.getByRole('link', { name: /Decide: Foaming/ }).click(); await shoot('foaming');
-  await page.goto(`${server.url}/pairings`); await page.locator('#pairings tbody tr', { hasText: 'Cold Ash Plain' }).locator('a.open').last().click(); await page.goto(`${page.url()}/first-layer`); await page.locator('svg.map').waitFor(); await shoot('first-layer');
-  await page.goto(`${server.url}/log?kind=run`); await page.locator('li', { hasText: /extruder feed 1.*Dunnock 180/i }).locator('a[href^="/runs/"]').first().click(); await shoot('feed');
   await home(); await todo('Planned;');
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);

@@ -34,6 +34,56 @@ test('a wall is read with the keyboard: comma, Enter, digits without focus, a st
   expect(errors).toEqual([]);
 });
 
+test('weighed samples: a scale that types fills cell after cell, clicking ends the row, the curve and its speeds follow', async ({ page }) => {
+  await page.goto(`${server.url}/pairings`);
+  await page.locator('#pairings tbody tr', { hasText: 'Cold Ash Plain' }).locator('a.open').first().click();
+  await page.locator('.waypoints a', { hasText: 'Flow limit by weighing' }).click();
+  await expect(page.locator('#dryness')).toContainText('P-14');
+  // Too coarse a scale is said while it is typed, and one press mends the length.
+  await page.locator('#f-scaleResolutionG').fill('0,05');
+  await expect(page.locator('#scale-said')).toContainText('too coarse');
+  await page.locator('#preview .offer').first().click();
+  await expect(page.locator('#scale-said')).toContainText('fine enough');
+  await page.locator('#f-scaleResolutionG').fill('0.001');
+  await page.locator('#f-samples').fill('8');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await expect(page.locator('.print-stage')).toContainText('Stand by');
+  await page.getByRole('button', { name: 'Begin measuring' }).click();
+  await expect(cell(page, 0, 'sampleG.1')).toBeFocused();
+  for (const mass of ['1.200', '1,201', '1.199 g', '1.200', '1.185', '1.150', '1.080', '1.000']) {
+    await page.keyboard.type(mass);
+    await page.keyboard.press('Enter');
+  }
+  await expect(page.locator('tr[data-section="6"]')).toContainText('% lost');
+  await page.locator('#finish').click();
+  await expect(page.locator('#verdict')).toContainText('mm³/s');
+  await expect(page.locator('svg.chart .level')).toHaveCount(2);
+  await expect(page.locator('table.speeds td').first()).toHaveText(/^\d+$/);
+});
+
+test('strings on a photo: two clicks on the reeds count what hangs between them', async ({ page }) => {
+  await page.goto(`${server.url}/pairings`);
+  await page.locator('#pairings tbody tr', { hasText: 'Cold Ash Plain' }).locator('a.open').first().click();
+  await page.locator('.waypoints a', { hasText: 'Retraction' }).click();
+  await expect(page.locator('.sweep-ways')).toContainText('small pieces, one print each');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await page.getByRole('button', { name: 'Try it on the simulated printer' }).click();
+  await page.selectOption('#sim-speed', '2000');
+  await page.getByRole('button', { name: 'Print on the simulated printer' }).click();
+  await expect(page.locator('#read .dot.open')).toBeVisible({ timeout: 90_000 });
+  await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`);
+  await page.locator('.shots a[href*="?c="]').first().click();
+  const picture = page.locator('[data-measure] img');
+  await expect(picture).toBeVisible();
+  const box = await picture.boundingBox();
+  // The drawn reeds stand 10 mm apart in the middle, 30 px a mm of 960.
+  const at = share => ({ x: box.width * share, y: box.height / 2 });
+  await picture.click({ position: at(0.5 - (150 + 60) / 960) });
+  await expect(page.locator('#measure-said')).toContainText('other reed');
+  await picture.click({ position: at(0.5 + (150 + 60) / 960) });
+  await expect(page.locator('.measure-answer').first()).toContainText(/strings?.*confidence/);
+});
+
 test('feed: remaining length typed, delivered shown at once, spread judged, its guide a press away', async ({ page }) => {
   await page.goto(`${server.url}/printers`);
   await page.getByRole('link', { name: 'Dunnock 180' }).first().click();

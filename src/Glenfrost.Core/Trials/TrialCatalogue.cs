@@ -29,9 +29,9 @@ public static class TrialCatalogue
         new RetractionTrial(),
         new FlexTrial(),
         new PressureTrial(),
-        new FlowStepsTrial(),
-        new FlowRisingTrial(),
         new FlowWeighedTrial(),
+        new FlowRisingTrial(),
+        new FlowStepsTrial(),
     ];
 
     /// <summary>The trial of that word, or null.</summary>

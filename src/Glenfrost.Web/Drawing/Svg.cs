@@ -19,7 +19,7 @@ public static class Svg
         var step = new[] { 1, 2, 5, 10 }.Select(m => m * power).First(s => s >= raw - 1e-12);
         var list = new List<double>();
         for (var v = Math.Ceiling(from / step - 1e-9) * step; v <= to + 1e-9; v += step)
-            list.Add(Math.Round(v, 9));
+            list.Add(Math.Round(v, 9) + 0.0);
         return list;
     }
 

@@ -190,7 +190,7 @@ public sealed class FlexTrial : Trial
     public override string Name => "Compression of soft filament";
 
     /// <inheritdoc/>
-    public override string Noun => "pieces";
+    public override string Noun => "set of pieces";
 
     /// <inheritdoc/>
     public override string PageFolder => "FlexCompression";

@@ -124,18 +124,15 @@ public sealed class FlowRisingTrial : FlowTrial
     /// <inheritdoc/>
     public override PlanValues Propose(PlanContext c)
     {
-        var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
-        var (height, width, diameter) = (Math.Round(nozzle * 0.625, 2), Math.Round(nozzle * 1.25, 2), Tubes.Diameter(c));
-        var most = c.Machine is { } m ? TubeShape.Fastest((double)diameter, m) * height * width : 40;
-        var guess = (c.Settings?.MaxFlowMm3PerS ?? 8 * nozzle / 0.4) * 2;
+        var (height, width, diameter, top) = Tubes.Line(c);
         return PlanValues.Of(new RisingRequest
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             LayerHeightMm = (decimal)height,
             LineWidthMm = (decimal)width,
             DiameterMm = diameter,
-            StartFlowMm3PerS = (decimal)Math.Round(Math.Min(guess / 4, most / 4), 1),
-            TopFlowMm3PerS = (decimal)Math.Floor(Math.Min(guess, most)),
+            StartFlowMm3PerS = (decimal)Math.Round(top / 4, 1),
+            TopFlowMm3PerS = (decimal)Math.Floor(top),
         });
     }
 
@@ -194,13 +191,13 @@ public sealed class FlowRisingTrial : FlowTrial
     public override string Basis(ITrialPlan plan) => $"one spiral at {Say.N(plan.HottestC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([new GridRow(0, "First fault", "from where the spiral begins")],
+    public override ReadingGrid Grid(ITrialPlan plan) => new([new GridRow(0, "First fault")],
     [
-        new(Fault, "What was seen or heard", CellKind.Word, true) { Words = ["", "none up to the top", .. Flows.Faults.Skip(1)], Lead = "what was seen or heard" },
+        new(Fault, "Seen or heard", CellKind.Word, true) { Words = ["", "none up to the top", .. Flows.Faults.Skip(1)], Lead = "what was seen or heard" },
         new(Height, "Height, mm", CellKind.Number) { Quantity = new("Height of the first fault", "mm", 0, 1000, "from where the rise begins"), Resolution = 0.5, Digits = 2, Plausible = (1, ((RisingPlanV1)plan).TopHeightMm) },
         new(Sure, "± mm", CellKind.Number, false) { Quantity = new("How surely", "mm", 0, 50, "0.5 is usual"), Resolution = 0.1, Digits = 2, Lead = "how surely it is read" },
     ])
-    { RowHead = "Reading" };
+    { RowHead = "Reading", ManyColumns = true };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Height or Sure or Fault;

@@ -140,14 +140,22 @@ public sealed class FlowStepsTrial : FlowTrial
     };
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new StepsRequest
+    public override PlanValues Propose(PlanContext c)
     {
-        NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
-        LineWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? 0.44, 2),
-        LayerHeightMm = (decimal)Math.Round((c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 2),
-        DiameterMm = Tubes.Diameter(c),
-        StartSpeedMmPerS = Tubes.StartSpeed(c),
-    });
+        var (height, width, diameter, top) = Tubes.Line(c);
+        var area = height * width;
+        var start = Math.Max(5, Math.Floor(top / area / 5));
+        return PlanValues.Of(new StepsRequest
+        {
+            NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+            LayerHeightMm = (decimal)height,
+            LineWidthMm = (decimal)width,
+            DiameterMm = diameter,
+            StartSpeedMmPerS = (decimal)start,
+            Steps = 10,
+            IncreasePercent = (decimal)Math.Max(5, Math.Floor((top / area / start - 1) / 9 * 100)),
+        });
+    }
 
     /// <inheritdoc/>
     public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((StepsPlanV1)plan).Request);
@@ -220,7 +228,7 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string Basis(ITrialPlan plan) => $"one tube at {Say.N(plan.HottestC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((StepsPlanV1)plan).SpeedsMmPerS.Select((v, i) => new GridRow(i, $"step {i}", $"{Say.N(v, 0)} mm/s, {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s")).Reverse()],
+    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((StepsPlanV1)plan).SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s")).Reverse()],
         [new(Fault, "How it came out", CellKind.Word, true) { Words = ["", .. Flows.Faults], Lead = "how it came out" }])
     { RowHead = "Step" };
 
@@ -296,12 +304,13 @@ internal static class Tubes
     /// <summary>A diameter that fits the bed.</summary>
     internal static decimal Diameter(PlanContext c) => c.Machine is { } m ? Math.Clamp(Math.Floor((decimal)Math.Min(m.BedXMm, m.BedYMm - 16) - 30), 20, 100) : 80;
 
-    /// <summary>A start that any hotend melts: about 3 mm³/s at a 0.4 mm nozzle, less where the machine is slow.</summary>
-    internal static decimal StartSpeed(PlanContext c)
+    /// <summary>A line that carries much flow at little speed, a tube that fits, and the flow that is reached at most: about twice what stands as flow limit.</summary>
+    internal static (double HeightMm, double WidthMm, decimal DiameterMm, double TopMm3PerS) Line(PlanContext c)
     {
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
-        var area = (c.Settings?.LineWidthMm ?? 0.44) * nozzle / 2;
-        return (decimal)Math.Floor(Math.Min((c.Settings?.MaxFlowMm3PerS ?? 8) * 0.45 / area, 0.3 * (c.Machine?.MaxSpeedMmPerS ?? 150)));
+        var (height, width, diameter) = (Math.Round(nozzle * 0.75, 2), Math.Round(nozzle * 1.5, 2), Diameter(c));
+        var guess = (c.Settings?.MaxFlowMm3PerS ?? 8 * nozzle / 0.4) * (c.Kept.ContainsKey(Flows.Key) ? 1.8 : 2.4);
+        return (height, width, diameter, Math.Min(guess, c.Machine is { } m ? TubeShape.Fastest((double)diameter, m) * height * width : guess));
     }
 
     /// <summary>Minutes and grams where there is no machine yet.</summary>

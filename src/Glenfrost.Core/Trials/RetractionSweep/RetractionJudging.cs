@@ -178,12 +178,19 @@ public static class RetractionJudging
         var clean = all.Where(c => c.Gaps <= 0).ToList();
         var usable = clean.Count > 0 ? clean : [.. all];
         var best = usable.MaxBy(c => c.Mean)!;
-        var good = usable.Where(c => c.Mean >= best.Mean - r.Margin - 1e-9).ToList();
+        // Strings never get more with more retraction, wipe or speed, until gaps rule it out: means are smoothed so (isotonic), which takes the luck out of the highest one.
+        var smooth = f.Word == "hop" ? usable.ToDictionary(c => c, c => c.Mean) : usable.GroupBy(c => c.Speed).SelectMany(g =>
+        {
+            var rising = g.OrderBy(c => c.At).ToList();
+            return rising.Zip(Isotonic.Falling([.. rising.Select(c => -c.Mean)], [.. rising.Select(c => (double)c.Count)]), (c, m) => (c, m: -m));
+        }).ToDictionary(x => x.c, x => x.m);
+        var height = smooth.Values.Max();
+        var good = usable.Where(c => smooth[c] >= height - r.Margin - 1e-9).ToList();
         var at = good.OrderBy(c => c.At).ThenByDescending(c => c.Mean).ThenBy(c => c.Speed).First();
         // The rest of the judgement is made along the speed at which it was found.
         var row = all.Where(c => c.Speed == at.Speed).ToList();
         var shorter = row.Where(c => c.At < at.At).MaxBy(c => c.At);
-        var plateau = row.Where(c => c.At >= at.At && c.Gaps <= 0 && c.Mean >= best.Mean - r.Margin - 1e-9).ToList();
+        var plateau = row.Where(c => c.At >= at.At && smooth.TryGetValue(c, out var m) && m >= height - r.Margin - 1e-9).ToList();
         if (plateau.Count == 0)
             plateau = [at];
         var (level, se) = Pool(plateau);
@@ -201,7 +208,8 @@ public static class RetractionJudging
         string V(double v) => $"{Say.N(v)} {f.Unit}";
         var tooLong = all.Where(c => c.Gaps > 0).Select(c => c.At).Distinct().ToList();
         var lines = all.Select(c => $"{V(c.At)}{(speeds.Count > 1 ? $" at {Say.N(c.Speed)} mm/s" : "")}: mean {Say.N(c.Mean)} ± {Say.N(1.96 * c.Se)} from {Say.Plural(c.Count, "reading")}{(c.Gaps > 0 ? ", gaps after travel" : "")}").ToList();
-        lines.Add($"best {Say.N(best.Mean)}; not inferior from {Say.N(best.Mean - r.Margin)} on (margin {Say.N(r.Margin)}): {string.Join(", ", good.Select(c => V(c.At)))}");
+        lines.Add($"smoothed, so that it never falls with the factor: {string.Join(", ", usable.Select(c => $"{V(c.At)} {Say.N(smooth[c])}"))}");
+        lines.Add($"best {Say.N(height)}; not inferior from {Say.N(height - r.Margin)} on (margin {Say.N(r.Margin)}): {string.Join(", ", good.Select(c => V(c.At)))}");
         if (shorter is not null)
             lines.Add($"from {V(at.At)} on {Say.N(level)} ± {Say.N(1.96 * se)} against {Say.N(shorter.Mean)} at {V(shorter.At)}: told apart from {Say.N(OneSided * Math.Sqrt(se * se + shorter.Se * shorter.Se))} on");
         var basis = new RetractionVerdict
@@ -233,7 +241,9 @@ public static class RetractionJudging
         var atStart = shorter is null && at.At > 1e-9 && f.Word is not ("speed" or "travel") && at.At > (r.Limits?.Min ?? 0) + 1e-9;
         var near = behind > r.Margin / 2 + 1e-9 && !shown;
         var word = atEnd || atStart ? "edge" : tellsShorter && !near ? "clear" : "noise";
-        var half = shorter is null ? step / 2 : (at.At - shorter.At) / 2;
+        // The shortest that would do lies between the longest that is told to be worse and this one.
+        var worse = row.Where(c => c.At < at.At && level - c.Mean > OneSided * Math.Sqrt(se * se + c.Se * c.Se)).MaxBy(c => c.At);
+        var half = shorter is null ? step : at.At - (worse?.At ?? Math.Max(0, low - step));
         var warnings = new List<string>();
         if (tooLong.Count > 0)
             warnings.Add($"Gaps after travel at {Say.List(tooLong.Select(V))}: too much is pulled back. Longer is not better; it clogs, too.");
@@ -242,7 +252,9 @@ public static class RetractionJudging
         if (f.Word == "length" && at.At >= most - 1e-9)
             warnings.Add($"{V(most)} is the most for this machine: the range is not extended.");
         var notShown = !shown && word is "clear" or "noise" && others.Count > 0 ? $"That it is as good as {Say.List(others.Select(c => V(c.At)))} is not shown: the interval is wider than the margin. {Say.Plural(More(at, r), "more reading")} at it would show it." : null;
-        var place = shorter is null ? null : Bracketing.Plan(shorter.At, at.At, f.Fine / 2, f.Fine, low, high, f.Word is "speed" or "travel" ? 1 : 0.05);
+        // A long tube has play of its own: finer than a quarter of a millimetre is nothing there.
+        var fine = f.Word == "length" && r.Drive == "long-tube" ? 0.25 : f.Fine;
+        var place = shorter is null || word != "clear" ? null : Bracketing.Plan(shorter.At, at.At, fine / 2, fine, low, high, f.Word is "speed" or "travel" ? 1 : 0.05);
         var speedNote = speeds.Count > 1 ? $" at {Say.N(at.Speed)} mm/s" : "";
         TrialNext next = word switch
         {
@@ -264,7 +276,7 @@ public static class RetractionJudging
                 _ when at.At <= 1e-9 => $"{V(0)}. As clean as the best without it.",
                 _ => $"{V(at.At)}{speedNote}. The shortest that is not inferior to the best by {Say.N(r.Margin)}; {(shorter is null ? "nothing shorter was tried" : $"{V(shorter.At)} is worse by {Say.N(level - shorter.Mean, 1)}")}.",
             },
-            Reasons = [$"Best mean {Say.N(best.Mean, 1)} of 4 at {V(best.At)}; {(good.Count == 1 ? "nothing else is" : $"{Say.List(good.Where(c => c.Speed == at.Speed).Select(c => V(c.At)))} are")} within {Say.N(r.Margin)} of it.", .. notShown is null ? Array.Empty<string>() : [notShown]],
+            Reasons = [$"Best mean {Say.N(best.Mean, 1)} of 4 at {V(best.At)}; {(good.Count == 1 ? "nothing else is" : $"{Say.List(good.Where(c => c.Speed == at.Speed).Select(c => V(c.At)))} are")} within {Say.N(r.Margin)} of the best level, {Say.N(height, 1)}.", .. notShown is null ? Array.Empty<string>() : [notShown]],
             Warnings = warnings,
             Next = next,
             Value = at.At,

@@ -188,7 +188,7 @@ public sealed class RetractionTrial : Trial
     public override string Name => "Retraction";
 
     /// <inheritdoc/>
-    public override string Noun => "reeds";
+    public override string Noun => "row of reeds";
 
     /// <inheritdoc/>
     public override string PageFolder => "Retraction";
@@ -416,14 +416,21 @@ public sealed class RetractionTrial : Trial
         IReadOnlyList<GridRow> rows = [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))];
         return new(p.ByHeight ? [.. rows.Reverse()] : rows,
         [
-            new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score, scores) { Resolution = 1, Digits = 2, Lead = "narrow gap" },
-            new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score, scores) { Resolution = 1, Digits = 2, Lead = "wide gap" },
-            new(NarrowCount, "counted", CellKind.Number, !scores) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the narrow gap" },
-            new(WideCount, "counted", CellKind.Number, !scores) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the wide gap" },
+            .. scores
+                ? new GridColumn[]
+                {
+                    new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "narrow gap" },
+                    new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "wide gap" },
+                }
+                :
+                [
+                    new(NarrowCount, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Number) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the narrow gap" },
+                    new(WideCount, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Number) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the wide gap" },
+                ],
             new(Gaps, "After travel", CellKind.Word, false) { Words = ["full", "gaps"], Lead = "gaps after travel" },
             new(CellAspects.State, "There?", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
         ])
-        { RowHead = p.ByHeight ? "Section" : "Piece", ManyColumns = true };
+        { RowHead = p.ByHeight ? "Section" : "Piece" };
     }
 
     /// <inheritdoc/>

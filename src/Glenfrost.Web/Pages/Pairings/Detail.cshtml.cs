@@ -190,7 +190,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
 
     private static string Called(Run r) => $"{Words.Lower(Core.Trials.TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
 
-    private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Noun.StartsWith("set", StringComparison.Ordinal) ? "the patches" : $"a {t.Noun}";
+    private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Kind == "first-layer" ? "the patches" : $"a {t.Noun}";
 
     /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
     private Core.Trials.Trial? NextOf(string state) => Route.Where(r => r.State == state && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
@@ -214,7 +214,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
             _ when NextOf("doubtful") is { } again => ($"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.", $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
             _ when NextOf("open") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
             SettingState.Provisional => ("Repeat the tower, or confirm it at production speed", $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
-            _ => ("What can be measured here is settled", $"{Words.N(t.Value)} °C is confirmed. Strings, pressure and flow limit can be typed by hand with their reason.", null, null),
+            _ => ("What can be measured here is settled", $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
         };
     }
 }
