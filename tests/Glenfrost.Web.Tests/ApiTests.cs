@@ -123,7 +123,7 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
             Assert.True(paths.TryGetProperty($"/api/v1/trials/{kind.Kind}/evaluate", out _));
             Assert.True(plan.GetProperty("post").GetProperty("responses").TryGetProperty("422", out _));
             Assert.True(Directory.Exists(Path.Combine(House.Root, "src/Glenfrost.Web/Pages/Trials", kind.PageFolder)));
-            Assert.True(Directory.Exists(Path.Combine(House.Root, "src/Glenfrost.Core/Trials", kind.PageFolder)));
+            Assert.True(Directory.Exists(Path.Combine(House.Root, "src/Glenfrost.Core/Trials", kind.PageFolder.Split('/')[0])));
         }
     }
 }

@@ -2,6 +2,7 @@ using System.Net;
 using System.Net.Http.Json;
 using System.Text;
 using System.Text.Json;
+using System.Text.Json.Nodes;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
@@ -70,6 +71,23 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.False(trial.Judge(plan, new RunReadings(new Dictionary<(int, string), CellReading>()), new()).Advised);
         var again = trial.ReadPlan(Json.WriteAsIs(plan));
         Assert.Equal(Json.WriteAsIs(plan), Json.WriteAsIs(again));
+    }
+
+    [Theory]
+    [InlineData("retraction-sweep", "layerHeightMm", "0", "no layer height")]
+    [InlineData("retraction-sweep", "mode", "\"dried-pair\"", "pairs")]
+    [InlineData("flow-limit-steps", "layerHeightMm", "0", "no layer height")]
+    [InlineData("flow-limit-rising", "layerHeightMm", "0", "no layer height")]
+    [InlineData("pressure-advance", "ks", "[]", "no lines")]
+    public void A_stored_plan_that_cannot_be_drawn_is_refused_before_it_is_drawn(string kind, string field, string json, string says)
+    {
+        var trial = TrialCatalogue.Find(kind)!;
+        var plan = JsonNode.Parse(File.ReadAllText(Path.Combine(House.Root, $"tests/Glenfrost.Web.Tests/golden/{kind}-v1.json")))!.AsObject();
+        var place = plan.ContainsKey(field) ? plan : plan["request"]!.AsObject();
+        place[field] = JsonNode.Parse(json);
+        if (field == "mode")
+            plan["values"] = new JsonArray(1, 1, 1);
+        Assert.Contains(says, trial.Faults(trial.ReadPlan(plan.ToJsonString())) ?? "");
     }
 
     [Theory]

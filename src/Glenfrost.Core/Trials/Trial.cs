@@ -249,7 +249,7 @@ public abstract class Trial
     /// <summary>What is printed, in a word: tower, piece, strip.</summary>
     public abstract string Noun { get; }
 
-    /// <summary>The folder of its pages.</summary>
+    /// <summary>The folder of its pages, in the folder that its core has too: FlowLimit/Steps.</summary>
     public abstract string PageFolder { get; }
 
     /// <summary>What it is carried out on.</summary>

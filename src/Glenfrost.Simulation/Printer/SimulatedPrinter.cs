@@ -22,7 +22,7 @@ public sealed partial class SimulatedPrinter
     private double x, y, z, e, offsetX, offsetY, offsetZ, offsetE;
     private double feed = 25, speedFactor = 1, flowFactor = 1, fan, retracted, reportedRetraction;
     private bool relative, relativeE = true, inches, travelling, withdrawn, careful, connectionWasLost, coldFeed, pressureSet;
-    private double wiped, coasted, retractSpeed;
+    private double wiped, coasted, retractSpeed, lineSpeed;
     private int tool;
     private long expected, received;
     private volatile bool halted;
@@ -244,7 +244,7 @@ public sealed partial class SimulatedPrinter
         {
             if (travelling)
                 deposits.Began(reportedRetraction);
-            (travelling, reportedRetraction, wiped, coasted) = (false, 0, 0, 0);
+            (travelling, reportedRetraction, wiped, coasted, lineSpeed) = (false, 0, 0, 0, m.Speed);
             deposits.Laid(m, laid, seconds, at);
             FlowMm3PerS = seconds > 0 ? laid * Math.PI * Spec.FilamentMm * Spec.FilamentMm / 4 / seconds : 0;
         }
@@ -256,8 +256,8 @@ public sealed partial class SimulatedPrinter
         }
         else if (flat)
         {
-            // The end of a line that its own pressure prints.
-            if (m.E == 0 && retracted <= 0 && !travelling && Math.Abs(m.X1 - m.X0) + Math.Abs(m.Y1 - m.Y0) < 4)
+            // The end of a line that its own pressure prints, at the speed of the line: a travel is faster.
+            if (m.E == 0 && retracted <= 0 && !travelling && Math.Abs(m.Speed - lineSpeed) < 1 && Math.Abs(m.X1 - m.X0) + Math.Abs(m.Y1 - m.Y0) < 4)
                 coasted += Math.Sqrt((m.X1 - m.X0) * (m.X1 - m.X0) + (m.Y1 - m.Y0) * (m.Y1 - m.Y0));
             (travelling, reportedRetraction) = (true, Math.Max(reportedRetraction, retracted));
             deposits.Travelled(m, seconds, at);

@@ -104,7 +104,7 @@ public sealed class FlowRisingTrial : FlowTrial
     public override string Noun => "spiral";
 
     /// <inheritdoc/>
-    public override string PageFolder => "FlowRising";
+    public override string PageFolder => "FlowLimit/Rising";
 
     /// <inheritdoc/>
     public override string Purpose => "Flow limit from a spiral whose flow rises with height: one print, one height to measure.";
@@ -183,6 +183,9 @@ public sealed class FlowRisingTrial : FlowTrial
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<RisingPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override string? Faults(ITrialPlan plan) => ((RisingPlanV1)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => $"{Say.N(((RisingPlanV1)plan).TopHeightMm, 0)} mm of rise";

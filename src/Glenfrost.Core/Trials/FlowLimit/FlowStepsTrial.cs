@@ -119,7 +119,7 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string Noun => "tube";
 
     /// <inheritdoc/>
-    public override string PageFolder => "FlowSteps";
+    public override string PageFolder => "FlowLimit/Steps";
 
     /// <inheritdoc/>
     public override string Purpose => "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
@@ -220,6 +220,9 @@ public sealed class FlowStepsTrial : FlowTrial
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<StepsPlanV1>(json);
+
+    /// <inheritdoc/>
+    public override string? Faults(ITrialPlan plan) => ((StepsPlanV1)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "step");

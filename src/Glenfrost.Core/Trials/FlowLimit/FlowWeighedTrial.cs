@@ -117,7 +117,7 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override string Noun => "row of samples";
 
     /// <inheritdoc/>
-    public override string PageFolder => "FlowWeighed";
+    public override string PageFolder => "FlowLimit/Weighed";
 
     /// <inheritdoc/>
     public override string Purpose => "Flow limit from equal lengths extruded into the air and weighed: the finest way, with a loss curve. Free air loses less than printing.";

@@ -234,7 +234,7 @@ public sealed record PressurePlanV1 : PlanRecord
     public string Dialect { get; init; } = "m900";
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf => [.. Ks.Select((k, i) => new PlanPart(i, $"number {i}", NozzleC: NozzleC))];
+    protected override IReadOnlyList<PlanPart> PartsOf => Request.ReadBy == "scores" ? [.. Ks.Select((_, i) => new PlanPart(i, $"number {i}", NozzleC: NozzleC))] : [new PlanPart(0, "the row", NozzleC: NozzleC)];
 
     /// <inheritdoc/>
     protected override string InWords => $"numbered, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
@@ -277,7 +277,7 @@ public sealed class PressureTrial : Trial
     public override string Noun => "row";
 
     /// <inheritdoc/>
-    public override string PageFolder => "Pressure";
+    public override string PageFolder => "PressureAdvance";
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Settles => ["pressureAdvance"];
@@ -482,7 +482,10 @@ public sealed class PressureTrial : Trial
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<PressurePlanV1>(json);
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => $"{plan.Parts.Count} {((PressurePlanV1)plan).Request.Mode}";
+    public override string? Faults(ITrialPlan plan) => ((PressurePlanV1)plan).Ks.Count is 0 or > 200 ? "plan has no lines, or more than 200" : base.Faults(plan);
+
+    /// <inheritdoc/>
+    public override string Extent(ITrialPlan plan) => $"{((PressurePlanV1)plan).Ks.Count} {((PressurePlanV1)plan).Request.Mode}";
 
     /// <inheritdoc/>
     public override string Basis(ITrialPlan plan)
@@ -495,17 +498,25 @@ public sealed class PressureTrial : Trial
     public override ReadingGrid Grid(ITrialPlan plan)
     {
         var p = (PressurePlanV1)plan;
-        var named = p.Request.ReadBy != "scores";
-        var score = new GridColumn(Score, "Even?", CellKind.Score, !named) { Resolution = 1, Digits = 2, Lead = "how even it is" };
+        if (p.Request.ReadBy != "scores")
+            return new([new GridRow(0, "Best one", $"0 to {p.Ks.Count - 1}, halves allowed")], [new(Best, "Its number", CellKind.Number) { Quantity = new("The best one", "", 0, p.Ks.Count - 1, "its number; 7.5 lies between 7 and 8"), Resolution = 0.5, Digits = 1, Lead = "number of the best one" }]) { RowHead = "Row" };
         IReadOnlyList<GridRow> rows = [.. p.Ks.Select((k, i) => new GridRow(i, $"{i}", $"K {Say.N(k, 4)}"))];
-        return new(p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows, named ? [new(Best, "Best one", CellKind.Number) { Quantity = new("The best one", "", 0, p.Ks.Count - 1, "its number; 7.5 lies between 7 and 8"), Resolution = 0.5, Digits = 1, Lead = "number of the best one" }, score] : [score]) { RowHead = "Number" };
+        return new(p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows, [new(Score, "Even?", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how even it is" }]) { RowHead = "Number" };
+    }
+
+    /// <inheritdoc/>
+    public override bool HasRowNotes => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    {
+        var p = (PressurePlanV1)plan;
+        return p.Request.ReadBy == "scores" ? p.Ks.Select((k, i) => (k, i)).ToDictionary(x => x.i, x => $"K {Say.N(x.k, 4)}")
+            : readings.Value(0, Best) is { } best ? new Dictionary<int, string> { [0] = $"K {Say.N((double)p.Request.StartK + best * (double)p.Request.StepK, 4)}" } : new Dictionary<int, string>();
     }
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Score or Best;
-
-    /// <inheritdoc/>
-    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) => base.Waiting(plan, readings).Where(c => c.Aspect != Best || c.Section == 0 && !plan.Parts.Any(p => readings.Text(p.Index, Score).Length > 0));
 
     /// <inheritdoc/>
     public override string? Question(ITrialPlan plan, int section, string aspect, double value) => aspect == Best && Math.Abs(value * 2 - Math.Round(value * 2)) > 1e-9 ? "Halves are as fine as that is read: 7 or 7.5." : base.Question(plan, section, aspect, value);
@@ -514,8 +525,8 @@ public sealed class PressureTrial : Trial
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
     {
         var p = (PressurePlanV1)plan;
-        var best = plan.Parts.Select(x => readings.Value(x.Index, Best)).FirstOrDefault(v => v is not null);
-        var scores = plan.Parts.Select(x => readings.Value(x.Index, Score)).ToList();
+        var best = readings.Value(0, Best);
+        var scores = p.Ks.Select((_, i) => readings.Value(i, Score)).ToList();
         if (best is null && scores.All(s => s is null))
             return new PressureVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
         var input = new PressureReadings { StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null, Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt, Drive = p.Drive };

@@ -191,7 +191,7 @@ public sealed class RetractionTrial : Trial
     public override string Noun => "row of reeds";
 
     /// <inheritdoc/>
-    public override string PageFolder => "Retraction";
+    public override string PageFolder => "RetractionSweep";
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Settles => ["retractionLengthMm", "retractionSpeedMmPerS", "wipeMm", "coastMm", "zHopMm", "travelSpeedMmPerS"];
@@ -400,6 +400,14 @@ public sealed class RetractionTrial : Trial
 
     /// <inheritdoc/>
     public override string FileWords(ITrialPlan plan) => $"{((RetractionPlanV1)plan).Request.Factor} {Say.N(plan.HottestC, 0)}";
+
+    /// <inheritdoc/>
+    public override string? Faults(ITrialPlan plan)
+    {
+        var p = (RetractionPlanV1)plan;
+        return p.Request.LayerHeightMm <= 0 ? "plan has no layer height"
+            : p.Request.Mode is Dried or OnOff && (p.Values.Count < 2 || p.Values.Count % 2 != 0) ? "plan of pairs does not hold pairs" : base.Faults(plan);
+    }
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, ((RetractionPlanV1)plan).ByHeight ? "section" : "piece");

@@ -108,7 +108,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         if (!await LoadAsync(id))
             return NotFound();
         var key = Sheet.Choice("knownKey", "Setting", [.. Core.Evidence.Practice.Keys]);
-        var value = Sheet.Double("knownValue", SettingRegistry.Get(key).Quantity, true);
+        var value = Sheet.Double("knownValue", SettingRegistry.Find(key)?.Quantity ?? BenchFields.NozzleC, true);
         var at = Sheet.Double("knownC", BenchFields.NozzleC);
         var note = Sheet.Text("knownNote", "Who says so", 200);
         if (!Sheet.IsGood)

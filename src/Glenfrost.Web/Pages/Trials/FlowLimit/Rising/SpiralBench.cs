@@ -2,10 +2,10 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Pieces;
-using Glenfrost.Web.Pages.Trials.FlowSteps;
+using Glenfrost.Web.Pages.Trials.FlowLimit.Steps;
 using Glenfrost.Web.Simulated;
 
-namespace Glenfrost.Web.Pages.Trials.FlowRising;
+namespace Glenfrost.Web.Pages.Trials.FlowLimit.Rising;
 
 /// <summary>Looks up a rising spiral on the simulated bench until its wall fails, and measures how high that is.</summary>
 public sealed class SpiralBench : SimulatedTrial

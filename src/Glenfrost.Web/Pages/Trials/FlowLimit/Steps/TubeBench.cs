@@ -4,7 +4,7 @@ using Glenfrost.Simulation;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Web.Simulated;
 
-namespace Glenfrost.Web.Pages.Trials.FlowSteps;
+namespace Glenfrost.Web.Pages.Trials.FlowLimit.Steps;
 
 /// <summary>Looks at a tube whose speed rose in steps on the simulated bench: what came out well, and what it sounded like.</summary>
 public sealed class TubeBench : SimulatedTrial

@@ -4,7 +4,7 @@ using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Web.Simulated;
 
-namespace Glenfrost.Web.Pages.Trials.Retraction;
+namespace Glenfrost.Web.Pages.Trials.RetractionSweep;
 
 /// <summary>Reads reeds on the simulated bench: strings in each gap, scored or counted, and gaps after travel.</summary>
 public sealed class ReedBench : SimulatedTrial

@@ -5,7 +5,7 @@ using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Web.Simulated;
 
-namespace Glenfrost.Web.Pages.Trials.Pressure;
+namespace Glenfrost.Web.Pages.Trials.PressureAdvance;
 
 /// <summary>Looks at numbered lines or corners on the simulated bench: the evenest one, halves where two are alike, or a score each.</summary>
 public sealed class RowBench : SimulatedTrial

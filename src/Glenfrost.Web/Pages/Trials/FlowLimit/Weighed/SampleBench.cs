@@ -4,7 +4,7 @@ using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Web.Simulated;
 
-namespace Glenfrost.Web.Pages.Trials.FlowWeighed;
+namespace Glenfrost.Web.Pages.Trials.FlowLimit.Weighed;
 
 /// <summary>Cuts and weighs what the simulated printer extruded into the air, on a scale of the plan's step.</summary>
 public sealed class SampleBench : SimulatedTrial
