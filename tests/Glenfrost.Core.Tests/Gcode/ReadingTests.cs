@@ -220,7 +220,20 @@ public class ReadingTests
         var other = new SlicedFile { Layers = 4, Sides = 10, Radius = 6, Spiral = true, RelativeE = true, NoSpaces = true, Lower = true }.ToBytes();
         Mutations.Run(seed, other, 1600, 1);
     }
+}
 
+/// <summary>Tests that look at the memory of the whole process: nothing else runs beside them.</summary>
+[CollectionDefinition(Alone, DisableParallelization = true)]
+public sealed class ProcessMemory
+{
+    /// <summary>Its name.</summary>
+    public const string Alone = "alone";
+}
+
+/// <summary>What reading a file costs in memory.</summary>
+[Collection(ProcessMemory.Alone)]
+public class ReadingMemoryTests
+{
     [Fact]
     public void Memory_stays_flat()
     {
