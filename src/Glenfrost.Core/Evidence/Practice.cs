@@ -14,15 +14,18 @@ public sealed record PracticeValue(string Key, double Value, double? AtC, string
 /// <summary>Practice beside test results. Where they contradict each other, it is said, with the test that decides.</summary>
 public static class Practice
 {
-    /// <summary>Keys for which a known good value can be set beside a test, and what contradicts: higher or lower.</summary>
+    /// <summary>Word for what is next where practice and test contradict each other.</summary>
+    public const string DecidingTest = "deciding-test";
+
+    /// <summary>Keys for which a known good value can be set beside a test.</summary>
     public static IReadOnlyList<string> Keys { get; } = ["maxVolumetricFlowMm3PerS", "retractionLengthMm", "pressureAdvance", "nozzleTemperatureC", "extrusionMultiplier"];
 
     /// <summary>What practice says of a proposed value.</summary>
     /// <param name="tested">What the test proposes, with its 95 % half-width.</param>
     /// <param name="known">Known good values of any key.</param>
     /// <param name="marginPercent">Margin that the proposed value already holds below what was measured, %.</param>
-    /// <returns>A sentence, and whether the two contradict each other; null where practice says nothing of that key.</returns>
-    public static (string Sentence, bool Contradicts)? Of(SettingValue tested, IEnumerable<PracticeValue> known, double marginPercent = 0)
+    /// <returns>A sentence, and the test that decides where the two contradict each other (null where they agree); null where practice says nothing of that key.</returns>
+    public static (string Sentence, string? Decides)? Of(SettingValue tested, IEnumerable<PracticeValue> known, double marginPercent = 0)
     {
         var same = known.Where(k => k.Key == tested.Key).ToList();
         if (same.Count == 0 || SettingRegistry.Find(tested.Key) is not { } definition)
@@ -38,9 +41,10 @@ public static class Practice
             _ => Math.Abs(telling.Value - measured) > Math.Max(tested.Uncertainty, definition.Digits == 0 ? 1 : Math.Pow(10, -definition.Digits)) + 1e-9,
         };
         var at = telling.AtC is { } c ? $" at {c.ToString("0.#", CultureInfo.InvariantCulture)} °C" : "";
+        var decides = contradicts ? Decides(tested.Key, N(telling.Value)) : null;
         return (contradicts
-            ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says {N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {Decides(tested.Key, N(telling.Value))}"
-            : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.", contradicts);
+            ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says {N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {decides}"
+            : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.", decides);
     }
 
     /// <summary>The test that decides between practice and test.</summary>
@@ -57,8 +61,11 @@ public static class Practice
     {
         if (known.Count == 0 || verdict.Settings.Count == 0 || Of(verdict.Settings[0], known, marginPercent) is not { } said)
             return verdict;
-        if (!said.Contradicts)
+        // A trial that has set it beside itself, with its own margin, is not told again.
+        if (verdict.Reasons.Contains(said.Sentence) || verdict.Next is { Kind: DecidingTest })
+            return verdict;
+        if (said.Decides is not { } decides)
             return verdict with { Reasons = [.. verdict.Reasons, said.Sentence] };
-        return verdict with { Warnings = [said.Sentence, .. verdict.Warnings], Next = new("deciding-test", said.Sentence.Split(". ", 2)[^1], decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()), Proves = false };
+        return verdict with { Warnings = [said.Sentence, .. verdict.Warnings], Next = new(DecidingTest, decides, decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()), Proves = false };
     }
 }

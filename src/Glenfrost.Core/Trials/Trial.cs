@@ -360,6 +360,9 @@ public abstract class Trial
     /// <summary>The verdict on a run's readings.</summary>
     public abstract TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context);
 
+    /// <summary>The same with what is known good in practice beside it, for every setting that can be told so.</summary>
+    public TrialVerdict JudgeBesidePractice(ITrialPlan plan, RunReadings readings, JudgeContext context) => Evidence.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
+
     /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
     public virtual IReadOnlyList<string> Cautions => [];
 

@@ -246,7 +246,7 @@ public sealed class TrialRuns(Bench bench, Profiles profiles, Pieces pieces, Sco
         return Verdicts.GetOrCreate(key, entry =>
         {
             entry.Size = 1;
-            return trial.Judge(plan, readings, context);
+            return trial.JudgeBesidePractice(plan, readings, context);
         })!;
     }
 

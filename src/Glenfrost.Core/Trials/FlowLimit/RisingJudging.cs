@@ -47,6 +47,9 @@ public sealed record RisingFlowVerdict : FlowVerdict
 /// <summary>Flow limit from a rising spiral: flow = start + rise × height.</summary>
 public static class RisingJudging
 {
+    /// <summary>Height of the rise that a plan proposes, mm.</summary>
+    private const double UsualRiseMm = 40;
+
     /// <summary>What is wrong with readings, by field.</summary>
     public static IReadOnlyList<FieldError> Check(RisingReadings r)
     {
@@ -89,6 +92,7 @@ public static class RisingJudging
         var u = r.FlowPerMm * r.HeightUncertaintyMm;
         var recommended = Flows.Recommended(limit, r.MarginPercent);
         var early = at <= r.HeightUncertaintyMm;
+        var (lower, from, to) = (Math.Max(1, Math.Floor(limit / 2)), Math.Max(1, Math.Floor(0.7 * limit)), Math.Ceiling(1.2 * limit));
         return new()
         {
             Verdict = early ? "none-good" : "limit",
@@ -104,11 +108,10 @@ public static class RisingJudging
             Basis = "where the wall fails",
             Speeds = early ? null : Flows.Table(recommended, r.Area, r.NozzleMm),
             Settings = early ? [] : [new(Flows.Key, recommended, Math.Round(u, 2))],
-            Next = early ? new("lower", $"Start at {Say.N(Math.Max(1, Math.Floor(limit / 2)))} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(limit / 2)) })
-                : new("check", $"A second spiral from {Say.N(Math.Max(1, Math.Floor(0.7 * limit)))} to {Say.N(Math.Ceiling(1.2 * limit))} mm³/s, with a gentler rise, confirms it within about ± {Say.N(Math.Ceiling(1.2 * limit) - Math.Max(1, Math.Floor(0.7 * limit)) is var span ? span / 40 * Math.Max(0.3, r.HeightUncertaintyMm) : 0, 2)}.", FlowRisingTrial.Word,
-                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(0.7 * limit)), ["topFlowMm3PerS"] = (decimal)Math.Ceiling(1.2 * limit) }),
+            Next = early ? new("lower", $"Start at {Say.N(lower)} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)lower })
+                : new("check", $"A second spiral from {Say.N(from)} to {Say.N(to)} mm³/s, with a gentler rise, confirms it within about ± {Say.N((to - from) / UsualRiseMm * Math.Max(0.3, r.HeightUncertaintyMm), 2)}.", FlowRisingTrial.Word,
+                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)from, ["topFlowMm3PerS"] = (decimal)to }),
             Advised = !early,
-            NextPlaces = null,
             Arithmetic =
             [
                 $"flow at the fault = {Say.N(r.StartFlowMm3PerS, 2)} + {Say.N(r.FlowPerMm, 4)} × {Say.N(at, 2)} = {Say.N(limit, 3)} mm³/s",
