@@ -139,6 +139,26 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task Where_nobody_looked_at_bond_the_guide_says_that_it_is_not_measured()
+    {
+        async Task<string> Ticks(string line, string printer)
+        {
+            var p = await PairingOf(line, printer);
+            await v.Go($"/pairings/{p.Id}/retraction-sweep");
+            await v.Submit("#plan");
+            Assert.StartsWith("/runs/", v.Path);
+            await v.Go($"/guides/strings?run={v.Path.Split('#')[0].Split('/')[^1]}");
+            return v.Text(".ticks");
+        }
+
+        Assert.Contains("Bond not measured", await Ticks("Skein 95", "Ptarmigan 350"));
+        // A tower was read, but the kept temperature is a copy: bond is told, nothing is ruled out.
+        var copied = await Ticks("Plain", "Dunnock 180");
+        Assert.Contains("Bond by hand: 4 of 4 at 215", copied);
+        Assert.Contains("○ temperature", copied);
+    }
+
+    [Fact]
     public async Task A_real_file_says_which_layers_lie_above_a_limit_and_what_it_costs()
     {
         var file = await house.WithDb(db => db.GcodeFiles.Where(f => f.RemovedAt == null).Select(f => f.Id).FirstAsync());

@@ -240,7 +240,7 @@ public class FlowLimitTests
         var fast = One(steps, ("startSpeedMmPerS", 100));
         Assert.Equal("steps", fast.Field);
         Assert.NotEmpty(fast.Offers);
-        Assert.Contains("acceleration", One(steps, ("diameterMm", 20), ("startSpeedMmPerS", 60), ("increasePercent", 12)).Message + "acceleration");
+        Assert.Contains("with 1200 mm/s²", One(steps, ("diameterMm", 20), ("startSpeedMmPerS", 60), ("increasePercent", 12)).Message);
         Assert.Equal("topFlowMm3PerS", One(rising, ("topFlowMm3PerS", 40)).Field);
         Assert.Equal("topFlowMm3PerS", One(rising, ("topFlowMm3PerS", 2)).Field);
         Assert.Equal("diameterMm", One(rising, ("diameterMm", 200)).Field);
@@ -252,6 +252,27 @@ public class FlowLimitTests
         Assert.False(coarse.ScaleAdequate);
         Assert.Equal(coarse.NeededLengthMm, (double)Assert.Single(coarse.Offers).Changes["extrudedLengthMm"]);
         Assert.True(((WeighedPlanV1)weighed.Plan(weighed.Propose(c).With(coarse.Offers[0].Changes).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c).Plan!).ScaleAdequate);
+    }
+
+    [Fact]
+    public void Two_temperatures_stand_on_one_chart_and_are_never_averaged()
+    {
+        var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Whimbrel));
+        var plan = (WeighedPlanV1)trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["startFlowMm3PerS"] = 4, ["stepMm3PerS"] = 2, ["samples"] = 8, ["repeats"] = 1, ["nozzleTemperatureC"] = 200, ["secondTemperatureC"] = 215, ["scaleResolutionG"] = 0.001m }), c).Plan!;
+        RunReadings Read(params double[][] rows) => new(rows.SelectMany((masses, k) => masses.Select((g, i) => ((k * 8 + i, FlowWeighedTrial.Mass + "1"), new CellReading(g, "")))).ToDictionary(x => x.Item1, x => x.Item2));
+        // The hotter one loses two steps of 2 mm³/s later.
+        double[] cool = [.. Curve(0.9, 0, 0, 0, 0, 3, 8, 14, 20).Select(g => g[0])], hot = [.. Curve(0.9, 0, 0, 0, 0, 0, 0, 3, 8).Select(g => g[0])];
+        var v = (WeighedFlowVerdict)trial.Judge(plan, Read(cool, hot), new());
+        Assert.Equal(215, v.Other!.NozzleTemperatureC);
+        var alone = (WeighedFlowVerdict)trial.Judge(plan, Read(cool), new());
+        Assert.Equal(alone.RecommendedFlowMm3PerS, v.RecommendedFlowMm3PerS);
+        Assert.True(v.Other.RecommendLossFlowMm3PerS is null || v.Other.RecommendLossFlowMm3PerS > v.RecommendLossFlowMm3PerS + 3);
+        Assert.Contains(v.Reasons, r => r.StartsWith("At 215 °C", StringComparison.Ordinal));
+        var chart = trial.Chart(plan, v)!;
+        Assert.Equal(16, chart.Points.Count);
+        Assert.NotEmpty(chart.OtherLine);
+        Assert.Equal(["200 °C, filled", "215 °C, open"], chart.Legend);
+        Assert.Equal(v.RecommendedFlowMm3PerS, chart.Chosen);
     }
 
     [Fact]

@@ -116,7 +116,8 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         {
             var setting = (await Db.LatestRevisionsAsync([pairing.Id])).GetValueOrDefault(pairing.Id)?.Settings.FirstOrDefault(s => s.Key == trial.Settles[0]);
             var bond = aspect == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
-            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed }, setting is null ? null : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
+            // What was copied from another pairing rules nothing out on this one.
+            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed, Origin: not Core.Profiles.SettingOrigin.Inherited }, setting is null ? (bond.Length > 0 ? bond.Trim() : null) : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
         }
 
         return (false, null);
