@@ -40,21 +40,26 @@ if (args.Contains("gcode"))
     return;
 }
 
+var pagesOnly = args.Contains("pages");
 var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
-GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), 5000);
-Console.WriteLine();
-PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
-Console.WriteLine();
-Recovery.Speed(5);
-Recovery.Run(1, 40, false);
-foreach (var kind in MeasuredRecovery.Kinds)
-    MeasuredRecovery.Run(kind, 1, 40, false);
-Console.WriteLine();
+if (!pagesOnly)
+{
+    GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), 5000);
+    Console.WriteLine();
+    PieceBench.Run(Math.Clamp(rounds / 5, 5, 40));
+    Console.WriteLine();
+    Recovery.Speed(5);
+    Recovery.Run(1, 40, false);
+    foreach (var kind in MeasuredRecovery.Kinds)
+        MeasuredRecovery.Run(kind, 1, 40, false);
+    Console.WriteLine();
+}
+
 try
 {
     var clock = Stopwatch.StartNew();
     var archive = await Archive.WriteAsync(folder, years);
-    Console.WriteLine($"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, written in {clock.Elapsed.TotalSeconds:0} s, {new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB");
+    Console.WriteLine($"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, {archive.Photos} photos, {archive.Findings} findings, {archive.Checks} checks, written in {clock.Elapsed.TotalSeconds:0} s, {new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB");
 
     var starts = new List<double>();
     for (var i = 0; i < 5; i++)
@@ -80,15 +85,20 @@ try
     if (!(await server.TextAsync(Ask(plan))).Contains("id=\"layer-view\"", StringComparison.Ordinal))
         throw new InvalidOperationException("the plan page shows no layer: there is nothing to measure");
     var times = pages.ToDictionary(p => p, _ => new List<double>());
+    await server.TimeReadingsAsync(archive.OpenRun, 60);
+    var storing = new List<double>();
     // In turn, so that a slow moment of the machine touches all alike.
     for (var i = 0; i < rounds; i++)
     {
         foreach (var page in pages)
             times[page].AddRange(await server.TimeAsync(Ask(page), 1));
+        if (i % 10 == 9)
+            storing.AddRange(await server.TimeReadingsAsync(archive.OpenRun, 10));
     }
 
     var empty = Median(times["/bench/empty"]);
     var rows = pages.Select(p => (Name: p == run ? "run page" : p == since ? "asking whether a reading came" : p.StartsWith("/log") ? "log, filtered" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p == plan ? "plan page, nine sections made anew" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
+        .Append(("storing a reading", Median(storing), Quantile(storing, 0.95)))
         .Append(("start-up, to the first answer", Median(starts), starts.Max())).ToList();
     Console.WriteLine($"{"",-36} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
     foreach (var (name, ms, p95) in rows)

@@ -1,11 +1,13 @@
 using System.Diagnostics;
 using System.Net;
+using System.Net.Http.Json;
 using System.Net.Sockets;
+using System.Text.RegularExpressions;
 
 namespace Glenfrost.Bench;
 
 /// <summary>The published application as a process of its own.</summary>
-public sealed class Server : IAsyncDisposable
+public sealed partial class Server : IAsyncDisposable
 {
     private readonly Process process;
     private readonly HttpClient client;
@@ -64,6 +66,44 @@ public sealed class Server : IAsyncDisposable
 
         return list;
     }
+
+    /// <summary>Milliseconds of storing a score each, as the page's script sends it: the cells of a tower in turn, each time another score than stands there.</summary>
+    /// <param name="run">A printed tower with nine sections, with no reading younger than a minute.</param>
+    public async Task<List<double>> TimeReadingsAsync(Guid run, int times)
+    {
+        var page = await TextAsync($"/runs/{run}?open=read");
+        var ticket = Ticket().Match(page).Groups[1].Value;
+        var standing = new Dictionary<(int, string), string?>();
+        foreach (Match cell in Cell().Matches(page))
+            standing[(int.Parse(cell.Groups[1].Value), cell.Groups[2].Value)] = cell.Groups[3].Value;
+        if (ticket.Length == 0 || standing.Count < 40)
+            throw new InvalidOperationException($"the run's page has {standing.Count} cells with readings: there is nothing to measure");
+        var list = new List<double>();
+        for (var i = 0; i < times; i++)
+        {
+            var (section, aspect) = standing.Keys.ElementAt(i % standing.Count);
+            var fields = new Dictionary<string, string> { ["key"] = Guid.CreateVersion7().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect, ["text"] = (i / standing.Count % 2 == 0 ? i % 5 : (i + 2) % 5).ToString(), ["why"] = "looked again" };
+            if (standing[(section, aspect)] is { Length: > 0 } was)
+                fields["supersedes"] = was;
+            using var message = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(fields) };
+            message.Headers.Add("X-Ticket", ticket);
+            var clock = Stopwatch.GetTimestamp();
+            var reply = await client.SendAsync(message);
+            var answer = await reply.Content.ReadFromJsonAsync<System.Text.Json.JsonElement>();
+            list.Add(Stopwatch.GetElapsedTime(clock).TotalMilliseconds);
+            if (!reply.IsSuccessStatusCode)
+                throw new InvalidOperationException($"a reading was not stored: {answer}");
+            standing[(section, aspect)] = answer.GetProperty("id").GetString();
+        }
+
+        return list;
+    }
+
+    [GeneratedRegex("name=\"__RequestVerificationToken\"[^>]*value=\"([^\"]+)\"")]
+    private static partial Regex Ticket();
+
+    [GeneratedRegex("name=\"was\\.(\\d+)\\.([a-z]+)\"[^>]*value=\"([^\"]+)\"")]
+    private static partial Regex Cell();
 
     /// <summary>The body of a page.</summary>
     public Task<string> TextAsync(string path) => client.GetStringAsync(path);

@@ -178,7 +178,7 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
             try
             {
                 await using var scope = scopes.CreateAsyncScope();
-                scope.ServiceProvider.GetRequiredService<Devices.Caller>().PersonId = personId;
+                scope.ServiceProvider.GetRequiredService<Caller>().PersonId = personId;
                 await scope.ServiceProvider.GetRequiredService<SimulatedRuns>().ReadAsync(runId, now, BetweenReadings, down.Token);
             }
             catch (OperationCanceledException)

@@ -13,7 +13,7 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Glenfrost.Web.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
-public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos, Services.Instruments instrumentBook, DataPlace place)
+public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -75,7 +75,7 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos,
         var (run, plan) = (v.Run, v.Plan);
         var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
         var conditions = run.ConditionsJson ?? Json.Write(await runs.PrefillConditionsAsync(v.Pairing, v.Toolhead));
-        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Services.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
+        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Glenfrost.Application.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
         var whole = standing >= plan.TotalLayers;
         (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer) = (RunStages.Printed, bench.Now, whole ? "whole" : "ended early", whole ? null : standing);
         run.ActualMinutes = Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60));

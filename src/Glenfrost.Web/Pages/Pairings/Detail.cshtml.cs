@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles profiles, Findings findings) : BenchPage(bench)
+public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, Findings findings) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -113,7 +113,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Web.Services.Profiles pro
         var note = Sheet.Text("knownNote", "Who says so", 200);
         if (!Sheet.IsGood)
             return Refused();
-        await findings.AddAsync(Sheet["findingKey"], Glenfrost.Web.Services.Findings.KnownGood, note, null, id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings", (key, value!.Value, at));
+        await findings.AddAsync(Sheet["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings", (key, value!.Value, at));
         Tell("It stands beside the test results from now on.");
         return Redirect($"/pairings/{id}#findings");
     }

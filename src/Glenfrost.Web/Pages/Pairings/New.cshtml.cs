@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class NewModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     private List<Filament> filaments = [];
     private List<Toolhead> heads = [];
@@ -94,7 +94,7 @@ public sealed class NewModel(Bench bench, Glenfrost.Web.Services.Profiles profil
         return Redirect($"/pairings/{p.Id}");
     }
 
-    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) => Glenfrost.Web.Services.Profiles.Starting(p,
+    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) => Glenfrost.Application.Profiles.Starting(p,
         await Db.SpoolDiameters.AsNoTracking().Where(d => Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
 
     private Pairing? Draft()

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class EditModel(Bench bench, Glenfrost.Web.Services.Profiles profiles) : BenchPage(bench)
+public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }

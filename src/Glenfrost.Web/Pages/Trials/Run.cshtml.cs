@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
-public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, Glenfrost.Web.Services.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
+public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, Glenfrost.Application.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;

@@ -1,7 +1,7 @@
 using System.Globalization;
 using Glenfrost.Core.Settings;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>Numbers and times as pages say them.</summary>
 public static class Words

@@ -1,4 +1,4 @@
-namespace Glenfrost.Web.Devices;
+namespace Glenfrost.Application;
 
 /// <summary>Who this request comes from; set at the door.</summary>
 public sealed class Caller

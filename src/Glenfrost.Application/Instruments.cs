@@ -1,7 +1,7 @@
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>Instruments by name, each with the revision that has the resolution of what it reads now.</summary>
 public sealed class Instruments(Bench bench)

@@ -5,7 +5,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>Writes profile revisions. Every change is a new revision; nothing is overwritten.</summary>
 public sealed class Profiles(Bench bench)

@@ -5,7 +5,7 @@ using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>Turns records into what the core computes with.</summary>
 public static class Facts

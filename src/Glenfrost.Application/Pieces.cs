@@ -13,7 +13,7 @@ using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>What a trial's file is made of: the job of a piece, or lines without one.</summary>
 /// <param name="Job">A piece ready to print; null where there is none.</param>

@@ -1,7 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Serialization;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>How Glenfrost writes JSON: camelCase, words for enumerations.</summary>
 public static class Json

@@ -1,9 +1,8 @@
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
-using Glenfrost.Web.Devices;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>What a page works with: the database, the gate for writes, the clock and who is at the bench.</summary>
 public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Caller? caller = null)

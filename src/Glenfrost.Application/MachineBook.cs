@@ -6,7 +6,7 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>What a profile's values become with a new feed.</summary>
 public sealed record CarryRow(Guid PairingId, string Name, IReadOnlyList<Carried> Values);

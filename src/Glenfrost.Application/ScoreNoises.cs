@@ -2,7 +2,7 @@ using Glenfrost.Core.Evidence;
 using Glenfrost.Storage;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>How steadily each person scores, learned from photos that they scored again blind.</summary>
 public sealed class ScoreNoises(GlenfrostDb db)

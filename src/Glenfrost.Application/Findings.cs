@@ -3,7 +3,7 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>The words of findings and of the diary of what was tried.</summary>
 public static class FindingWords

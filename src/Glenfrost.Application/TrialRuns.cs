@@ -7,7 +7,7 @@ using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Caching.Memory;
 
-namespace Glenfrost.Web.Services;
+namespace Glenfrost.Application;
 
 /// <summary>A run as its page needs it: what it is of, what is read of it, and today's verdict.</summary>
 public sealed record TrialRunView(
