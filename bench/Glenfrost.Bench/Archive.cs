@@ -93,7 +93,7 @@ public static class Archive
             if (!onHead)
             {
                 var revision = new ProfileRevision { PairingId = p.Id, Number = i / pairings.Count + 1, At = at, Why = "Kept from a run", RunId = run.Id, PersonId = person.Id };
-                revision.Settings.AddRange(kept.Select(k => new SettingRow { Key = k.Key, Value = k.Key == "nozzleTemperatureC" ? k.Value + random.Next(20) : k.Value, Uncertainty = 4, Origin = SettingOrigin.Run, OriginText = "temperature tower", State = (SettingState)random.Next(1, 4), StateWhy = "one run", RunId = run.Id }));
+                revision.Settings.AddRange(kept.Select(k => new SettingRow { Key = k.Key, Value = k.Key == "nozzleTemperatureC" ? k.Value + random.Next(20) : k.Value, Uncertainty = 4, Origin = SettingOrigin.Run, OriginText = "temperature tower", State = new[] { SettingState.Provisional, SettingState.Confirmed, SettingState.Doubtful }[random.Next(3)], StateWhy = "one run", RunId = run.Id }));
                 db.Add(revision);
             }
 

@@ -47,7 +47,10 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
         db.Log.Add(new LogEntry { At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, Undo = undo, PersonId = (await PersonAsync()).Id });
 
     /// <summary>Adds to a line of the log that counts alike things of one person, or begins one. Inside the gate only.</summary>
-    public async Task LogCountAsync(string kind, string link, int count, Func<int, string> text)
+    public Task LogCountAsync(string kind, string link, int count, Func<int, string> text) => LogCountAsync(kind, link, count, text, () => Task.FromResult(""));
+
+    /// <summary>The same with words behind the count that are asked for only where a line begins.</summary>
+    public async Task LogCountAsync(string kind, string link, int count, Func<int, string> text, Func<Task<string>> rest)
     {
         var (who, since) = ((await PersonAsync()).Id, Now - OneLine);
         var line = await db.Log.Where(l => l.At > since && l.Kind == kind && l.Link == link && l.PersonId == who && l.Count != null).OrderByDescending(l => l.At).FirstOrDefaultAsync();
@@ -55,10 +58,12 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
         {
             line = new LogEntry { At = Now, Kind = kind, Text = "", Link = link, PersonId = who, Count = 0 };
             db.Log.Add(line);
+            line.Text = text(0) + await rest();
         }
 
+        var behind = line.Text.StartsWith(text(line.Count!.Value), StringComparison.Ordinal) ? line.Text[text(line.Count.Value).Length..] : await rest();
         line.Count += count;
-        line.Text = text(line.Count!.Value);
+        line.Text = text(line.Count.Value) + behind;
     }
 
     /// <summary>Saves through the gate.</summary>

@@ -87,16 +87,4 @@ public static class Facts
             ReelMaxC = s.ReelMaxC,
         });
     }
-
-    /// <summary>The newest revision of each of the given pairings with its settings.</summary>
-    public static async Task<Dictionary<Guid, ProfileRevision>> LatestRevisionsAsync(this GlenfrostDb db, IReadOnlyCollection<Guid>? pairings = null)
-    {
-        var revisions = db.Revisions.AsNoTracking();
-        if (pairings is not null)
-            revisions = revisions.Where(r => pairings.Contains(r.PairingId));
-        var newest = await revisions
-            .Where(r => r.Number == db.Revisions.Where(x => x.PairingId == r.PairingId).Max(x => x.Number))
-            .Include(r => r.Settings).AsSplitQuery().ToListAsync();
-        return newest.ToDictionary(r => r.PairingId);
-    }
 }

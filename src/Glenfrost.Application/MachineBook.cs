@@ -1,5 +1,6 @@
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
@@ -12,8 +13,10 @@ namespace Glenfrost.Application;
 public sealed record CarryRow(Guid PairingId, string Name, IReadOnlyList<Carried> Values);
 
 /// <summary>A machine's own values and checks: the feed with its history, dated checks, and what a new feed does to profiles.</summary>
-public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
+public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisions)
 {
+    private readonly EvidenceBook evidence = new(bench);
+
     /// <summary>From how much change of the feed on the flow found before is doubtful, per cent.</summary>
     private const double FeedMovePercent = 0.3;
 
@@ -26,6 +29,9 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
         _ => $"{SettingRegistry.Find(key)?.Label.ToLowerInvariant()} {Words.Value(key, value)}",
     };
 
+    /// <summary>A value of a profile in words, with what is not known where it is used.</summary>
+    public static string InWords(ProfileSetting s) => s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Value(s)}" : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {word}" : InWords(s.Key, s.Value);
+
     /// <summary>Writes a feed that a run found within tolerance: the toolhead's value, its history, and what it makes doubtful.</summary>
     public async Task<(Decision Decision, int Doubtful)> KeepFeedAsync(TrialRunView v, SettingValue value)
     {
@@ -34,30 +40,24 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
         {
             var head = await bench.Db.Toolheads.FirstAsync(t => t.Id == v.Toolhead.Id);
             var before = Standing(head, value.Key);
-            var decision = runs.NewDecision(v, person, "kept", null);
+            var decision = decisions.Of(v, person, "kept", null);
             (decision.SettingKey, decision.Value) = (value.Key, value.Value);
             var values = new Dictionary<string, double> { ["value"] = value.Value, ["deliveredMm"] = v.Verdict is Core.Trials.ExtruderFeed.FeedVerdict { MeanDeliveredMm: { } mm } ? mm : 0 };
             if (before is { } was)
                 values["before"] = was;
-            if (head.FeedCheckedAt is { } at)
-                values["checkedBefore"] = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)).ToUnixTimeMilliseconds();
             bench.Db.Checks.Add(new MachineCheck { PrinterId = head.PrinterId, ToolheadId = head.Id, Kind = "feed", At = bench.Now, PersonId = person.Id, ValuesJson = Json.Write(values), RunId = v.Run.Id, DecisionId = decision.Id });
             if (before is not null && before != value.Value)
                 head.FirstFeedValue ??= before;
-            if (value.Key == "stepsPerMm")
-                (head.StepsPerMm, head.RotationDistanceMm) = (value.Value, null);
-            else
-                (head.RotationDistanceMm, head.StepsPerMm) = (value.Value, null);
-            head.FeedCheckedAt = bench.Now;
             bench.Touch(head);
+            await SetAsync(head, value.Key, value.Value, bench.Now, decision.Id, v.Run.Id);
             var doubtful = 0;
-            foreach (var (pairing, settings, keys) in await TouchedAsync(head.Id, before, value.Value))
+            foreach (var (pairing, keys) in await TouchedAsync(head.Id, before, value.Value))
             {
                 doubtful++;
-                await profiles.AddRevisionAsync(pairing.Id, ProfileRules.MarkDoubtful(settings, keys, Why(value.Key, before!.Value, value.Value)), $"Doubtful: {Why(value.Key, before.Value, value.Value)}", causeId: decision.Id);
+                await evidence.DoubtAsync(pairing.Id, keys, decision.Id, Why(value.Key, before!.Value, value.Value));
             }
 
-            await runs.DecideAsync(v, decision, RunStages.Decided);
+            decisions.Decide(v, decision, RunStages.Decided);
             await bench.LogAsync("printer", $"{InWords(value.Key, value.Value)} kept on {v.Toolhead.FullName}{(before is { } b && b != value.Value ? $", before {Words.N(b, 3)}" : "")}{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}", $"/printers/{head.PrinterId}", $"keep:{decision.Id}");
             await bench.Db.SaveChangesAsync();
             return (decision, doubtful);
@@ -70,18 +70,50 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
         if (await bench.Db.Checks.FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
             return;
         check.RemovedAt = bench.Now;
-        var values = Json.Read<Dictionary<string, double>>(check.ValuesJson);
         var head = await bench.Db.Toolheads.FirstAsync(t => t.Id == check.ToolheadId);
-        double? before = values.TryGetValue("before", out var b) ? b : null;
-        if (decision.SettingKey == "stepsPerMm")
-            head.StepsPerMm = before;
-        else
-            head.RotationDistanceMm = before;
-        head.FeedCheckedAt = values.TryGetValue("checkedBefore", out var ms) ? DateTimeOffset.FromUnixTimeMilliseconds((long)ms).UtcDateTime : null;
         bench.Touch(head);
+        await WithdrawAsync(head, decision.Id);
         await profiles.UndoCauseAsync(check.Id, "Undone: the feed is as it was, so nothing is carried over");
         await bench.Db.SaveChangesAsync();
         await profiles.UndoCauseAsync(decision.Id, "Undone: the feed is as it was");
+    }
+
+    /// <summary>Sets a feed: a row of its history, and what the toolhead says. The caller saves; inside the gate.</summary>
+    /// <param name="head">Tracked.</param>
+    /// <param name="key">stepsPerMm or rotationDistanceMm.</param>
+    /// <param name="number">The value; null where it is not known.</param>
+    /// <param name="provenAt">When it was last found right; null where nobody did.</param>
+    /// <param name="cause">Decision or form.</param>
+    /// <param name="run">The run.</param>
+    public async Task SetAsync(Toolhead head, string key, double? number, DateTime? provenAt, Guid cause, Guid? run = null)
+    {
+        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        await ShowAsync(head);
+    }
+
+    /// <summary>Notes what was typed of a toolhead's feed, a new one's too, as a row of its history; nothing where it stands so already. The caller saves.</summary>
+    public async Task TypedAsync(Toolhead head, Toolhead? before)
+    {
+        if (before is null ? head.StepsPerMm is null && head.RotationDistanceMm is null : (before.StepsPerMm, before.RotationDistanceMm, before.FeedCheckedAt) == (head.StepsPerMm, head.RotationDistanceMm, head.FeedCheckedAt))
+            return;
+        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm", Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+    }
+
+    private async Task WithdrawAsync(Toolhead head, Guid cause)
+    {
+        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        await ShowAsync(head);
+    }
+
+    /// <summary>What the toolhead says is the newest value that was not taken back.</summary>
+    private async Task ShowAsync(Toolhead head)
+    {
+        var waiting = bench.Db.ChangeTracker.Entries<MachineValue>().Where(e => e.State == EntityState.Added && e.Entity.ToolheadId == head.Id).Select(e => e.Entity);
+        var events = (await bench.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync()).Concat(waiting)
+            .Select(v => new MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }).ToList();
+        var standing = MachineValueFold.Standing(events);
+        (head.StepsPerMm, head.RotationDistanceMm) = standing?.Key == "rotationDistanceMm" ? (null, standing.Number) : (standing?.Number, (double?)null);
+        head.FeedCheckedAt = standing?.ProvenAt;
     }
 
     /// <summary>What keeping a feed would make doubtful, said before.</summary>
@@ -100,11 +132,11 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
             return [];
         var list = new List<CarryRow>();
         var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == v.Toolhead.Id).ToListAsync();
-        var latest = await bench.Db.LatestRevisionsAsync([.. pairings.Select(p => p.Id)]);
+        var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]);
         var done = await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == check.Id).GroupBy(r => r.PairingId).Select(g => new { g.Key, Undone = g.Any(r => r.UndoesId != null) }).ToDictionaryAsync(x => x.Key, x => x.Undone);
         foreach (var p in pairings.Where(p => !done.TryGetValue(p.Id, out var undone) || undone))
         {
-            if (latest.TryGetValue(p.Id, out var r) && FeedCarryOver.Of(r.Settings.Select(s => s.ToCore()), ratio) is { Count: > 0 } values)
+            if (latest.TryGetValue(p.Id, out var r) && FeedCarryOver.Of(r.Rows, ratio) is { Count: > 0 } values)
                 list.Add(new(p.Id, Facts.NameOf(p), values));
         }
 
@@ -138,8 +170,10 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
             var why = $"carried over from the feed before {v.Called}";
             foreach (var row in chosen)
             {
-                var latest = await profiles.LatestAsync(row.PairingId);
-                await profiles.AddRevisionAsync(row.PairingId, FeedCarryOver.Apply(latest!.Settings.Select(s => s.ToCore()), ratio, why), $"Carried over to the new feed: × {Words.N(ratio, 4)}", v.Run.Id, check.Id);
+                var rows = (await profiles.LatestAsync(row.PairingId))!.Rows;
+                var carried = FeedCarryOver.Apply(rows, ratio, why);
+                await profiles.AddRevisionAsync(row.PairingId, carried, $"Carried over to the new feed: × {Words.N(ratio, 4)}", v.Run.Id, check.Id);
+                await evidence.RecordAsync(row.PairingId, [.. rows.Zip(carried).Where(x => FeedCarryOver.Touches(x.First)).DistinctBy(x => x.First.Key).Select(x => Profiles.Valued(evidence.Of(row.PairingId, x.First.Key, EvidenceKind.Carried, check.Id, x.Second.StateWhy), x.Second))]);
             }
 
             await bench.LogAsync("profile", $"{Words.Plural(chosen.Count, "profile")} carried over to the new feed of {v.Toolhead.FullName}", $"/runs/{v.Run.Id}#judge", $"carry:{check.Id}");
@@ -168,21 +202,13 @@ public sealed class MachineBook(Bench bench, Profiles profiles, TrialRuns runs)
 
     private static string Why(string key, double before, double after) => $"feed changed from {Words.N(before, 3)} to {InWords(key, after)}";
 
-    private async Task<List<(Pairing Pairing, List<ProfileSetting> Settings, IReadOnlyCollection<string> Keys)>> TouchedAsync(Guid head, double? before, double after)
+    /// <summary>Pairings of a toolhead whose evidence leans on the feed, doubtful one included: a second doubt outlasts the undoing of the first.</summary>
+    private async Task<List<(Pairing Pairing, IReadOnlyList<string> Keys)>> TouchedAsync(Guid head, double? before, double after)
     {
         if (before is not { } was || Math.Abs(after / was - 1) * 100 < FeedMovePercent)
             return [];
         var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == head).ToListAsync();
-        var latest = await bench.Db.LatestRevisionsAsync([.. pairings.Select(p => p.Id)]);
-        var list = new List<(Pairing, List<ProfileSetting>, IReadOnlyCollection<string>)>();
-        foreach (var p in pairings)
-        {
-            var settings = latest.GetValueOrDefault(p.Id)?.Settings.Select(s => s.ToCore()).ToList() ?? [];
-            var keys = AgeingRules.AfterFeed.Where(k => settings.Any(s => s.Key == k && s.State is SettingState.Provisional or SettingState.Confirmed)).ToList();
-            if (keys.Count > 0)
-                list.Add((p, settings, keys));
-        }
-
-        return list;
+        var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], AgeingRules.AfterFeed);
+        return [.. pairings.Select(p => (p, (IReadOnlyList<string>)[.. (latest.GetValueOrDefault(p.Id)?.Rows ?? []).Where(s => s.IsEvidence).Select(s => s.Key).Distinct()])).Where(x => x.Item2.Count > 0)];
     }
 }

@@ -94,9 +94,9 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         var diameter = spool is null ? null : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
         var settings = await SettingsOfAsync(p, m);
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
-        if (diameter is not null && trial.Settles.Contains("extrusionMultiplier") && latest?.Settings.FirstOrDefault(s => s.Key == "filamentDiameterMm") is null or { State: Core.Profiles.SettingState.Start })
+        if (diameter is not null && trial.Settles.Contains("extrusionMultiplier") && latest?["filamentDiameterMm"] is null or { State: Core.Profiles.SettingState.Start })
             settings = settings with { FilamentDiameterMm = Math.Round(diameter.MeanMm, 4), Sources = [.. settings.Sources.Where(s => s.Key != "filamentDiameterMm"), new("filamentDiameterMm", Math.Round(diameter.MeanMm, 4), $"measured on spool {spool!.Name}")] };
-        return LightContext(p) with { Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null, Machine = m, Settings = settings, Kept = latest?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [], Diameter = diameter };
+        return LightContext(p) with { Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null, Machine = m, Settings = settings, Kept = latest?.ForPlanning ?? new Dictionary<string, double>(), Diameter = diameter };
     }
 
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
@@ -117,11 +117,15 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     /// <summary>Settings in force for a pairing: its profile, then cautious values.</summary>
     public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m)
     {
-        var kept = (await profiles.LatestAsync(p.Id))?.Settings.ToDictionary(s => s.Key, s => s.Value) ?? [];
+        var profile = await profiles.LatestAsync(p.Id);
+        var kept = profile?.ForPlanning ?? new Dictionary<string, double>();
         var f = p.Filament!;
         var s = PrintSettings.From(kept, m, Family.Find(f.Family));
+        // What was found at another temperature says so where the settings in force are listed.
+        var elsewhere = profile?.Settings.Where(x => x.NotKnownAtC is not null).ToDictionary(x => x.Key, x => Words.Value(x)) ?? [];
         return s with
         {
+            Sources = [.. s.Sources.Select(x => elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x)],
             FilamentDiameterMm = kept.TryGetValue("filamentDiameterMm", out var d) ? d : f.DiameterMm,
             DensityGPerCm3 = f.SolidDensityGPerCm3 ?? s.DensityGPerCm3,
             PriceMinorPerKg = f is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e9) : null,
@@ -175,6 +179,9 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     /// <summary>The row of a stored file; added to the database by the caller.</summary>
     public static RunFile Row(Run run, StoredFile stored, string name, DateTime at, Guid person) =>
         new() { RunId = run.Id, Kind = "gcode", Name = name, Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = at, PersonId = person };
+
+    /// <summary>The G-code that a run is printed from: the newest of a plan that has one; null where the plan has none, whatever an earlier plan left.</summary>
+    public static RunFile? StandingFile(Run run, ITrialPlan plan) => plan.WritesFile ? run.Files.Where(f => f.Kind == "gcode" && f.RetiredAt is null).MaxBy(f => f.CreatedAt) : null;
 
     /// <summary>Opens a stored file; null where it is gone.</summary>
     public Stream? Open(RunFile file) => place.Files.Open(file.Sha256);

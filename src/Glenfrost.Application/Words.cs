@@ -34,6 +34,9 @@ public static class Words
 
     public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);
 
+    /// <summary>A setting's value as pages show it, with what is not known where it is used.</summary>
+    public static string Value(Core.Profiles.ProfileSetting s) => Core.Profiles.ConditionedValues.Elsewhere(s, v => Setting(s.Key, v)) ?? (s.Word ?? Setting(s.Key, s.Value));
+
     public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);
 
     public static string Time(DateTime at) => at.ToString("HH:mm", CultureInfo.InvariantCulture);

@@ -39,6 +39,10 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<Device> Devices => Set<Device>();
     public DbSet<Job> Jobs => Set<Job>();
     public DbSet<LogEntry> Log => Set<LogEntry>();
+    public DbSet<FactorEntry> FactorEntries => Set<FactorEntry>();
+    public DbSet<EvidenceEntry> Evidence => Set<EvidenceEntry>();
+    public DbSet<EvidenceStanding> Standings => Set<EvidenceStanding>();
+    public DbSet<MachineValue> MachineValues => Set<MachineValue>();
 
     protected override void ConfigureConventions(ModelConfigurationBuilder b)
     {
@@ -66,7 +70,12 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<ProfileRevision>().HasOne<Pairing>().WithMany(p => p.Revisions).HasForeignKey(r => r.PairingId);
         b.Entity<ProfileRevision>().HasIndex(r => new { r.PairingId, r.Number }).IsUnique();
         b.Entity<ProfileRevision>().HasMany(r => r.Settings).WithOne().HasForeignKey(s => s.RevisionId);
-        b.Entity<SettingRow>().HasIndex(s => new { s.RevisionId, s.Key }).IsUnique();
+        b.Entity<SettingRow>().HasIndex(s => new { s.RevisionId, s.Key, s.AtC }).IsUnique();
+        b.Entity<Run>().HasMany(r => r.FactorEntries).WithOne().HasForeignKey(e => e.RunId);
+        b.Entity<EvidenceEntry>().HasOne<Pairing>().WithMany().HasForeignKey(e => e.PairingId);
+        b.Entity<EvidenceEntry>().HasIndex(e => e.CauseId);
+        b.Entity<EvidenceStanding>().HasOne<Pairing>().WithMany().HasForeignKey(e => e.PairingId);
+        b.Entity<MachineValue>().HasOne<Toolhead>().WithMany().HasForeignKey(v => v.ToolheadId);
         b.Entity<Run>().HasOne(r => r.Pairing).WithMany(p => p.Runs).HasForeignKey(r => r.PairingId);
         b.Entity<Run>().HasIndex(r => r.Stage);
         b.Entity<Run>().HasMany(r => r.Readings).WithOne().HasForeignKey(r => r.RunId);

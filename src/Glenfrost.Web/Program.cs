@@ -93,7 +93,17 @@ public sealed class Program
         builder.Services.AddScoped<Pieces>();
         builder.Services.AddScoped<GcodeRoom>();
         builder.Services.AddSingleton(GcodeLimit.Of(builder.Configuration["gcode-mb"]));
+        builder.Services.AddScoped<FactorBook>();
+        builder.Services.AddScoped<EvidenceBook>();
+        builder.Services.AddScoped<AreaEvidence>();
         builder.Services.AddScoped<TrialRuns>();
+        builder.Services.AddScoped<PlanRuns>();
+        builder.Services.AddScoped<PrintReports>();
+        builder.Services.AddScoped<ReadingStore>();
+        builder.Services.AddScoped<Decisions>();
+        builder.Services.AddScoped<UndoChange>();
+        builder.Services.AddScoped<Upgrade>();
+        builder.Services.AddHostedService<FactorWorker>();
         builder.Services.AddScoped<MachineBook>();
         builder.Services.AddScoped<Practice>();
         builder.Services.AddScoped<Paces>();
@@ -129,6 +139,7 @@ public sealed class Program
         {
             var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
             await place.MigrateAsync(db);
+            await scope.ServiceProvider.GetRequiredService<Upgrade>().RecordsAsync();
             place.SweepIncoming();
             if (builder.Configuration["demo"] is { Length: > 0 } demo && !await db.People.AnyAsync())
                 await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(demo);

@@ -45,40 +45,20 @@ public class ProfileTests
     {
         var settings = StartingProfile.Of(new(Family.Find("ASA"), null, null, 1.75, false, Lined, 90, 0.4, true)).ToDictionary(s => s.Key);
         Assert.Equal(237, settings["nozzleTemperatureC"].Value);
-        Assert.Contains("PTFE liner", settings["nozzleTemperatureC"].StateWhy);
+        Assert.Contains("PTFE liner", settings["nozzleTemperatureC"].OriginText);
         Assert.Equal(90, settings["bedTemperatureC"].Value);
         Assert.All(settings.Values, s => Assert.Equal(SettingState.Start, s.State));
         Assert.Equal(SettingOrigin.Label, StartingProfile.Of(new(Family.Find("PLA"), new(200, 220), null, 1.75, false, Lined, 90, 0.4, false)).First(s => s.Key == "nozzleTemperatureC").Origin);
     }
 
     [Fact]
-    public void One_run_is_provisional_two_that_agree_confirm()
-    {
-        var first = Kept("nozzleTemperatureC", 214);
-        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(null, 214, 4, Guid.NewGuid(), false).State);
-        Assert.Equal(SettingState.Confirmed, ProfileRules.StateOfKept(first, 216, 4, Guid.NewGuid(), false).State);
-        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 230, 4, Guid.NewGuid(), false).State);
-        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 214, 4, first.RunId!.Value, false).State);
-        Assert.Equal(SettingState.Provisional, ProfileRules.StateOfKept(first, 214, 4, Guid.NewGuid(), true).State);
-    }
-
-    [Fact]
     public void Inherited_values_are_never_confirmed_and_never_above_the_limit()
     {
-        var inherited = ProfileRules.Inherit([Kept("nozzleTemperatureC", 250, SettingState.Confirmed), Kept("fanPercent", 40)], "A on B", 237);
+        var inherited = ProfileRules.Inherit([Kept("nozzleTemperatureC", 250, SettingState.Confirmed), Kept("fanPercent", 40), Kept("retractionLengthMm", 4)], "A on B", 237, new(false, false));
+        Assert.Equal(["nozzleTemperatureC", "fanPercent"], inherited.Select(s => s.Key));
         Assert.Equal(237, inherited[0].Value);
-        Assert.All(inherited, s => Assert.Equal(SettingState.Provisional, s.State));
+        Assert.All(inherited, s => Assert.Equal((SettingState.Inherited, null), (s.State, s.Uncertainty)));
         Assert.All(inherited, s => Assert.Null(s.RunId));
-    }
-
-    [Fact]
-    public void Only_what_was_trusted_becomes_doubtful()
-    {
-        var start = Kept("pressureAdvance", 0.05, SettingState.Start);
-        var after = ProfileRules.MarkDoubtful([Kept("nozzleTemperatureC", 214), start, Kept("fanPercent", 100)], [.. AgeingRules.AfterFitting("nozzle")], "nozzle changed");
-        Assert.Equal(SettingState.Doubtful, after[0].State);
-        Assert.Equal(SettingState.Start, after[1].State);
-        Assert.Equal(SettingState.Provisional, after[2].State);
     }
 
     [Theory]
@@ -115,15 +95,6 @@ public class ProfileTests
         Assert.Equal(StoneState.Confirmed, stones[2].State);
         Assert.Equal(StoneState.Open, stones[3].State);
         Assert.Equal("gear changed", stones[0].Why);
-    }
-
-    [Fact]
-    public void Conditions_that_differ_are_listed_by_name()
-    {
-        var a = new RunConditions { RoomC = 22, SpoolId = Guid.NewGuid(), Slicer = "A 1" };
-        Assert.Empty(Attribution.Differences(a, a with { RoomC = 21 }));
-        Assert.Equal(["room −4 °C"], Attribution.Differences(a with { RoomC = 18 }, a));
-        Assert.Equal(["spool", "slicer"], Attribution.Differences(a with { SpoolId = Guid.NewGuid(), Slicer = "B 2" }, a));
     }
 
     [Fact]

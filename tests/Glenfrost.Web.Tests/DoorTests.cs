@@ -187,7 +187,7 @@ public class DoorTests(House house) : IClassFixture<House>
         Assert.Contains("The most alike: same product", v.Text("form.sheet"));
         await v.Submit("form.sheet");
         Assert.Contains("copied from Brackenfell Sill on Whimbrel 300", v.Text("#nozzleTemperatureC"));
-        Assert.Contains("provisional", v.Text("#nozzleTemperatureC"));
+        Assert.Contains("inherited", v.Text("#nozzleTemperatureC .state"));
         Assert.DoesNotContain("confirmed", v.Text(".profile"));
     }
 

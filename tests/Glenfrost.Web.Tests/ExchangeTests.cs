@@ -283,7 +283,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     public async Task Every_table_is_in_the_archive_and_the_published_schema_is_the_one_that_is_written()
     {
         var types = await house.WithDb(db => Task.FromResult(db.Model.GetEntityTypes().Select(t => t.ClrType).ToList()));
-        Assert.Equal(types.Where(t => t != typeof(Device) && t != typeof(Job)).OrderBy(t => t.Name), ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
+        Assert.Equal(types.Where(t => t != typeof(Device) && t != typeof(Job) && t != typeof(EvidenceStanding)).OrderBy(t => t.Name), ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
         Assert.Equal(ArchiveSchema.Text(), await File.ReadAllTextAsync(Path.Combine(House.Root, "docs/archive-1.schema.json")));
         Assert.Equal(ArchiveSchema.Text(), await v.Client.GetStringAsync("/schema/archive-1.json"));
         foreach (var table in ArchiveTables.All)

@@ -111,6 +111,6 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         await v.Go("/pairings");
         Assert.Contains("212 °C", v.Text("#pairings"));
         Assert.Equal(4, await house.WithDb(db => db.Revisions.CountAsync()));
-        Assert.Equal(SettingState.Provisional, (await house.WithDb(db => db.Settings.OrderByDescending(s => s.Id).FirstAsync(s => s.Key == "nozzleTemperatureC"))).State);
+        Assert.Equal(SettingState.Provisional, (await house.WithDb(db => db.ProfileAsync(Guid.Parse(pairing.Split('/')[^1]))))!["nozzleTemperatureC"]!.State);
     }
 }

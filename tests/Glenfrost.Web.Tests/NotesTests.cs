@@ -57,12 +57,12 @@ public class NotesTests(House house) : IClassFixture<House>
 
         var pairings = await house.WithDb(db => db.Pairings.AsNoTracking().Full().ToListAsync());
         var tarn = pairings.Single(p => p.Filament!.Line == "Tarn" && p.Toolhead!.FullName == "Dunnock 180");
-        var settings = (await house.WithDb(db => db.LatestRevisionsAsync([tarn.Id])))[tarn.Id].Settings.Select(s => s.ToCore()).ToDictionary(s => s.Key);
+        var settings = (await house.WithDb(db => db.ProfileAsync(tarn.Id)))!.Settings.ToDictionary(s => s.Key);
         // The latest of the notes stands, as provisional; 3 April came in last.
         Assert.Equal((225, SettingState.Provisional, "old notes, 3 Apr 2025"), (settings["nozzleTemperatureC"].Value, settings["nozzleTemperatureC"].State, settings["nozzleTemperatureC"].OriginText));
         Assert.Equal(4.5, settings["retractionLengthMm"].Value);
         var heath = pairings.Single(p => p.Filament!.Line == "Heath" && p.Toolhead!.FullName == "Dunnock 180");
-        Assert.Equal(SettingOrigin.Run, (await house.WithDb(db => db.LatestRevisionsAsync([heath.Id])))[heath.Id].Settings.First(s => s.Key == "nozzleTemperatureC").Origin);
+        Assert.Equal(SettingOrigin.Run, (await house.WithDb(db => db.ProfileAsync(heath.Id)))!["nozzleTemperatureC"]!.Origin);
         await v.Go($"/pairings/{heath.Id}");
         Assert.Contains("nozzle temperature 209 °C · kept at 209 then", v.Text("#findings"));
 

@@ -403,14 +403,14 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         }
 
         Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
-        Assert.Equal(10, v.Page.QuerySelectorAll(".judge-stage details tbody tr").Length);
+        Assert.Equal(10, v.Page.QuerySelectorAll(".judge-stage > div details tbody tr").Length);
         Assert.Contains("mean of 2 repeats", v.Text(".judge-stage details"));
         // Another spool: no longer.
         await v.Go($"/runs/{id}?open=read");
-        await v.Submit("form[action$='Conditions']", ("plate", "in the corner"));
+        await v.Submit("form[action$='Conditions']", ("place", "in the corner"));
         await v.Go($"/runs/{id}");
         Assert.DoesNotContain("Judged together", v.Text(".judge-stage"));
-        Assert.Contains("place on the plate", v.Text(".judge-stage"));
+        Assert.Contains("Not taken together with run 1: place and neighbours on the plate in the corner, not one piece around", v.Text(".apart"));
     }
 
     [Fact]

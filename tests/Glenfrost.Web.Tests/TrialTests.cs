@@ -316,6 +316,5 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.NotEqual(0, archive.GetProperty("rows").GetProperty("toolheads").GetArrayLength());
     }
 
-    private Task<List<SettingRow>> Settings(Pairing p) => house.WithDb(async db =>
-        (await db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderByDescending(r => r.Number).FirstAsync()).Settings.ToList());
+    private async Task<IReadOnlyList<ProfileSetting>> Settings(Pairing p) => (await house.WithDb(db => db.ProfileAsync(p.Id)))!.Settings;
 }

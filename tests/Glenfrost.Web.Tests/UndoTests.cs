@@ -16,7 +16,7 @@ public class UndoTests(House house) : IClassFixture<House>
         (await db.Pairings.AsNoTracking().Full().ToListAsync()).First(p => p.Filament!.Line == line && p.Toolhead!.FullName == head));
 
     private async Task<ProfileSetting> Setting(Guid pairing, string key) =>
-        (await house.WithDb(db => db.LatestRevisionsAsync([pairing])))[pairing].Settings.Select(s => s.ToCore()).First(s => s.Key == key);
+        (await house.WithDb(db => db.ProfileAsync(pairing)))![key]!;
 
     [Fact]
     public async Task Undoing_a_keep_after_a_later_change_takes_back_only_what_the_keep_did()
@@ -98,7 +98,7 @@ public class UndoTests(House house) : IClassFixture<House>
         var after = await house.WithDb(db => db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
         Assert.Equal(before.Count + 1, after.Count);
         foreach (var (a, b) in before.Zip(after))
-            Assert.Equal(a.Settings.Select(s => s.ToCore()).OrderBy(s => s.Key), b.Settings.Select(s => s.ToCore()).OrderBy(s => s.Key));
+            Assert.Equal(a.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key), b.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key));
     }
 
     [Theory]

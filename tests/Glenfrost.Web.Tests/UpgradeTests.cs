@@ -1,8 +1,14 @@
 using System.IO.Compression;
 using System.Net;
+using System.Text.Json;
+using System.Text.RegularExpressions;
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Factors;
+using Glenfrost.Core.Profiles;
 using Glenfrost.Storage;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
@@ -79,5 +85,142 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
             SqliteConnection.ClearAllPools();
             Directory.Delete(folder, true);
         }
+    }
+}
+
+/// <summary>The application on a database of one earlier version.</summary>
+public sealed class VersionHouse : House
+{
+    public VersionHouse(string version)
+    {
+        Directory.CreateDirectory(Folder);
+        ZipFile.ExtractToDirectory(Path.Combine(Root, "tests/Glenfrost.Web.Tests/Old", version + ".zip"), Folder);
+    }
+
+    protected override bool WithDemo => false;
+}
+
+/// <summary>A golden database of each version: the upgrade makes nothing doubtful, unconfirmed or differently judged.</summary>
+public class GoldenVersionTests
+{
+    /// <summary>States as the old database had them in the newest revision of each pairing: what every rule read before evidence.</summary>
+    private static Dictionary<(Guid Pairing, string Key), (string State, string? Why, string Origin, double Value)> StatesOf(string path)
+    {
+        using var connection = new SqliteConnection($"Data Source={path};Mode=ReadOnly;Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT r.PairingId, s.Key, s.State, s.StateWhy, s.Origin, s.Value FROM Settings s JOIN Revisions r ON r.Id = s.RevisionId WHERE r.Number = (SELECT MAX(Number) FROM Revisions x WHERE x.PairingId = r.PairingId)";
+        using var reader = command.ExecuteReader();
+        var states = new Dictionary<(Guid, string), (string, string?, string, double)>();
+        while (reader.Read())
+            states[(Guid.Parse(reader.GetString(0)), reader.GetString(1))] = (reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetString(4), reader.GetDouble(5));
+        return states;
+    }
+
+    [Theory]
+    [InlineData("first-version")]
+    [InlineData("piece-files")]
+    [InlineData("evidence")]
+    [InlineData("gcode-room")]
+    [InlineData("simulated-bench")]
+    [InlineData("machine-checks")]
+    [InlineData("practice")]
+    public async Task Every_state_of_every_version_stands_as_it_stood(string version)
+    {
+        using var house = new VersionHouse(version);
+        var was = StatesOf(Path.Combine(house.Folder, "glenfrost.db"));
+        var heads = ToolheadsOf(Path.Combine(house.Folder, "glenfrost.db"));
+        Assert.True(was.Count > 60);
+        Assert.True(was.Values.Select(w => w.State).Distinct().Count() >= 4, "the golden database has every state");
+        await house.Visit().Go("/pairings");
+        var now = await house.WithDb(db => db.ProfilesAsync());
+        foreach (var ((pairing, key), (state, why, origin, value)) in was)
+        {
+            var s = now[pairing][key]!;
+            // A copy that nobody tried was called provisional; it is called what it is now.
+            var expected = state == "Provisional" && origin == "Inherited" ? SettingState.Inherited : Enum.Parse<SettingState>(state);
+            Assert.Equal((key, expected, value), (key, s.State, s.Value));
+            if (expected != SettingState.Start)
+                Assert.Equal(why, s.StateWhy);
+        }
+
+        // The projection is the fold, for every pairing; and the machine says what it said.
+        await house.WithDb(async db =>
+        {
+            foreach (var events in (await db.Evidence.AsNoTracking().ToListAsync()).GroupBy(e => e.PairingId))
+            {
+                var standing = (await db.Standings.AsNoTracking().Where(x => x.PairingId == events.Key).ToListAsync()).Select(x => (x.Area, x.Key, x.AtC, x.State, x.Why)).OrderBy(x => x.Area).ThenBy(x => x.Key).ToList();
+                Assert.Equal(EvidenceFold.States(events.Select(e => e.ToCore())).Select(i => (i.Area, i.Key, i.AtC, i.State, i.Why)).OrderBy(x => x.Area).ThenBy(x => x.Key).ToList(), standing);
+            }
+
+            return 0;
+        });
+        Assert.Equal(heads, ToolheadsOf(Path.Combine(house.Folder, "glenfrost.db")));
+    }
+
+    private static List<(string, double?, double?, long?)> ToolheadsOf(string path)
+    {
+        using var connection = new SqliteConnection($"Data Source={path};Mode=ReadOnly;Pooling=False");
+        connection.Open();
+        using var command = connection.CreateCommand();
+        command.CommandText = "SELECT Id, StepsPerMm, RotationDistanceMm, FeedCheckedAt FROM Toolheads ORDER BY Id";
+        using var reader = command.ExecuteReader();
+        var list = new List<(string, double?, double?, long?)>();
+        while (reader.Read())
+            list.Add((reader.GetString(0), reader.IsDBNull(1) ? null : reader.GetDouble(1), reader.IsDBNull(2) ? null : reader.GetDouble(2), reader.IsDBNull(3) ? null : reader.GetInt64(3)));
+        return list;
+    }
+
+    [Fact]
+    public async Task What_was_decided_and_what_was_open_is_judged_and_pooled_as_before()
+    {
+        using var house = new VersionHouse("practice");
+        using var golden = JsonDocument.Parse(await File.ReadAllTextAsync(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/Old/practice-verdicts.json")));
+        var v = house.Visit();
+        foreach (var run in golden.RootElement.EnumerateObject())
+        {
+            await v.Go($"/runs/{run.Name}");
+            Assert.Equal((run.Name, run.Value.GetProperty("verdict").GetString() ?? ""), (run.Name, Regex.Replace(v.Text("#verdict"), @"\s+", " ")));
+            var together = v.Page.QuerySelectorAll(".judge-stage p.sub").Where(p => p.TextContent.StartsWith("Judged together", StringComparison.Ordinal)).SelectMany(p => p.QuerySelectorAll("a")).Select(a => a.GetAttribute("href")![6..]);
+            Assert.Equal(run.Value.GetProperty("together").EnumerateArray().Select(x => x.GetString()!), together);
+        }
+
+        // Every run is filled in by the worker's own step, and stays as it is judged.
+        await house.WithDb(async db =>
+        {
+            await using var scope = house.Services.CreateAsyncScope();
+            var upgrade = scope.ServiceProvider.GetRequiredService<Upgrade>();
+            while (await upgrade.FactorsAsync(7) > 0)
+            {
+            }
+
+            Assert.All(await db.Runs.AsNoTracking().ToListAsync(), r => Assert.True(FactorSet.Read(r.FactorsJson!).Filled));
+            return 0;
+        });
+        var pooled = golden.RootElement.EnumerateObject().Single(r => r.Value.GetProperty("together").GetArrayLength() > 0).Name;
+        await v.Go($"/runs/{pooled}");
+        Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
+        // What nobody wrote down is unknown, not blank and not the same.
+        var tower = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == "decided"));
+        var set = FactorSet.Read(tower.FactorsJson!);
+        Assert.Null(set["fanPercent"]);
+        Assert.Equal((FactorSource.Record, 18.0), (set["roomC"]!.Source, set["roomC"]!.Number!.Value));
+        Assert.Equal("as it came", set["part.nozzle"]!.Text);
+    }
+
+    [Fact]
+    public async Task What_an_earlier_version_did_is_taken_back_after_the_upgrade_as_before_it()
+    {
+        using var house = new VersionHouse("practice");
+        var v = house.Visit();
+        await v.Go("/pairings");
+        var part = await house.WithDb(db => db.Parts.AsNoTracking().FirstAsync(p => p.Slot == "nozzle"));
+        var doubtful = await house.WithDb(db => db.Standings.AsNoTracking().Where(s => s.State == EvidenceState.Doubtful).ToListAsync());
+        Assert.NotEmpty(doubtful);
+        await v.Go("/preferences");
+        await v.Press("main form", "/undo", ("what", $"part:{part.Id}"));
+        Assert.Contains("taken out again", v.Text(".told"));
+        var after = await house.WithDb(db => db.Standings.AsNoTracking().ToListAsync());
+        Assert.All(doubtful.Where(d => d.Why!.Contains("nozzle changed", StringComparison.Ordinal)), d => Assert.NotEqual(EvidenceState.Doubtful, after.Single(a => a.PairingId == d.PairingId && a.Key == d.Key && a.AtC == d.AtC).State));
     }
 }

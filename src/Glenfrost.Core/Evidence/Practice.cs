@@ -59,11 +59,9 @@ public static class Practice
     /// <summary>A verdict with what practice says beside it; where they contradict each other, it is warned of, and what decides is what is next.</summary>
     public static TrialVerdict Beside(TrialVerdict verdict, IReadOnlyList<PracticeValue> known, string? decidingTrial, double marginPercent = 0)
     {
-        if (known.Count == 0 || verdict.Settings.Count == 0 || Of(verdict.Settings[0], known, marginPercent) is not { } said)
+        if (verdict.BesidePractice || known.Count == 0 || verdict.Settings.Count == 0 || Of(verdict.Settings[0], known, marginPercent) is not { } said)
             return verdict;
-        // A trial that has set it beside itself, with its own margin, is not told again.
-        if (verdict.Reasons.Contains(said.Sentence) || verdict.Next is { Kind: DecidingTest })
-            return verdict;
+        verdict = verdict with { BesidePractice = true };
         if (said.Decides is not { } decides)
             return verdict with { Reasons = [.. verdict.Reasons, said.Sentence] };
         return verdict with { Warnings = [said.Sentence, .. verdict.Warnings], Next = new(DecidingTest, decides, decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()), Proves = false };

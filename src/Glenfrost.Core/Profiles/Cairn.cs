@@ -6,7 +6,10 @@ public enum StoneState
     /// <summary>Nothing judged yet: outlined.</summary>
     Open,
 
-    /// <summary>One run, own choice or inherited.</summary>
+    /// <summary>Copied, not tried here: outlined with a dot.</summary>
+    Inherited,
+
+    /// <summary>One run, or own choice.</summary>
     Provisional,
 
     /// <summary>Laid.</summary>
@@ -32,6 +35,9 @@ public static class Cairn
         ("strings", "retractionLengthMm"), ("pressure", "pressureAdvance"), ("flow limit", "maxVolumetricFlowMm3PerS"),
     ];
 
+    /// <summary>Settings that stones stand for.</summary>
+    public static IEnumerable<string> Keys => Order.Select(o => o.Key);
+
     /// <summary>The stones of a profile, from the ground up.</summary>
     public static IReadOnlyList<Stone> Of(IReadOnlyCollection<ProfileSetting> settings, StoneState machine, string? machineWhy) =>
     [
@@ -41,6 +47,7 @@ public static class Cairn
             var s = settings.FirstOrDefault(x => x.Key == o.Key);
             var state = s?.State switch
             {
+                SettingState.Inherited => StoneState.Inherited,
                 SettingState.Provisional => StoneState.Provisional,
                 SettingState.Confirmed => StoneState.Confirmed,
                 SettingState.Doubtful => StoneState.Doubtful,

@@ -28,7 +28,10 @@ public enum SettingState
     /// <summary>A starting value: nobody has tried it here.</summary>
     Start,
 
-    /// <summary>One run, own choice, or inherited.</summary>
+    /// <summary>Copied from another pairing, not tried here: never evidence.</summary>
+    Inherited,
+
+    /// <summary>One run, or own choice.</summary>
     Provisional,
 
     /// <summary>Repeated, or passed the verification print.</summary>
@@ -48,36 +51,30 @@ public enum SettingState
 /// <param name="StateWhy">Why it is doubtful or provisional; may be null.</param>
 /// <param name="RunId">The run it came from.</param>
 public sealed record ProfileSetting(
-    string Key, double Value, double? Uncertainty, SettingOrigin Origin, string OriginText, SettingState State, string? StateWhy = null, Guid? RunId = null);
+    string Key, double Value, double? Uncertainty, SettingOrigin Origin, string OriginText, SettingState State, string? StateWhy = null, Guid? RunId = null)
+{
+    /// <summary>The word of a setting that is no number; null for numbers.</summary>
+    public string? Word { get; init; }
+
+    /// <summary>Nozzle temperature that it was found at, °C; null where it has no such condition.</summary>
+    public double? AtC { get; init; }
+
+    /// <summary>What else it was found with, in words: width model, speeds; null for nothing.</summary>
+    public string? FoundWith { get; init; }
+
+    /// <summary>The nozzle temperature in force for which none is known, °C: this one was found elsewhere. Null where it stands.</summary>
+    public double? NotKnownAtC { get; init; }
+
+    /// <summary>The value as text, without its unit.</summary>
+    public string ValueText => Settings.SettingRegistry.Text(Key, Value, Word);
+
+    /// <summary>True where it is evidence of its own: more than a starting value or a copy.</summary>
+    public bool IsEvidence => State is SettingState.Provisional or SettingState.Confirmed or SettingState.Doubtful;
+}
 
 /// <summary>The rules by which settings enter a profile.</summary>
 public static class ProfileRules
 {
-    /// <summary>How near a repeated value must be to confirm the one kept before, in the key's unit, where no uncertainty is known.</summary>
-    private const double SameTemperatureC = 4;
-
-    /// <summary>The same for values that are no temperatures, as a share of the value.</summary>
-    private const double SameShare = 0.02;
-
-    /// <summary>
-    /// The state of a value that is kept from a run: confirmed where an earlier run gave the same within the joint uncertainty,
-    /// else provisional. An own choice is always provisional.
-    /// </summary>
-    public static (SettingState State, string Why) StateOfKept(ProfileSetting? before, double value, double? uncertainty, Guid runId, bool ownChoice, string basis = "one run, printed slowly")
-    {
-        if (ownChoice)
-            return (SettingState.Provisional, "own choice");
-        if (before is { Origin: SettingOrigin.Run, RunId: { } earlier, State: not SettingState.Doubtful } && earlier != runId)
-        {
-            var otherwise = before.Key.EndsWith("TemperatureC", StringComparison.Ordinal) ? SameTemperatureC : SameShare * Math.Abs(before.Value);
-            var joint = Math.Sqrt(Math.Pow(before.Uncertainty ?? otherwise, 2) + Math.Pow(uncertainty ?? otherwise, 2));
-            if (Math.Abs(before.Value - value) <= joint)
-                return (SettingState.Confirmed, "repeated: two runs agree");
-        }
-
-        return (SettingState.Provisional, basis);
-    }
-
     private const string OldNotesText = "old notes";
 
     /// <summary>
@@ -99,29 +96,38 @@ public static class ProfileRules
         return true;
     }
 
-    /// <summary>Marks settings doubtful; starting values stay what they are.</summary>
-    public static IReadOnlyList<ProfileSetting> MarkDoubtful(IEnumerable<ProfileSetting> settings, IReadOnlyCollection<string> keys, string why) =>
-        settings.Select(s => keys.Contains(s.Key) && s.State is (SettingState.Provisional or SettingState.Confirmed)
-            ? s with { State = SettingState.Doubtful, StateWhy = why }
-            : s).ToList();
-
-    /// <summary>The settings of another pairing as a starting point: at most provisional, with their source named.</summary>
+    /// <summary>The settings of another pairing as a starting point: inherited, with their source named. Starting values of the other stay at home.</summary>
     /// <param name="from">The other pairing's settings.</param>
     /// <param name="name">Its name in words.</param>
     /// <param name="maxNozzleC">This machine's limit, °C: what lies above it is brought down.</param>
-    public static IReadOnlyList<ProfileSetting> Inherit(IEnumerable<ProfileSetting> from, string name, double maxNozzleC) =>
-        from.Select(s =>
+    /// <param name="travel">How the two machines differ.</param>
+    public static IReadOnlyList<ProfileSetting> Inherit(IEnumerable<ProfileSetting> from, string name, double maxNozzleC, CopyReach travel) =>
+        [.. from.Where(s => s.NotKnownAtC is null && travel.Takes(s.Key)).Select(s =>
         {
             var isNozzle = s.Key is "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" or "standbyNozzleTemperatureC";
             var value = isNozzle ? Math.Min(s.Value, maxNozzleC) : s.Value;
             return s with
             {
                 Value = value,
+                Uncertainty = null,
                 Origin = SettingOrigin.Inherited,
                 OriginText = $"copied from {name}",
-                State = s.State == SettingState.Start ? SettingState.Start : SettingState.Provisional,
+                State = s.State == SettingState.Start ? SettingState.Start : SettingState.Inherited,
                 StateWhy = value < s.Value ? "brought down to this machine's limit" : "inherited, not tried here",
                 RunId = null,
+                AtC = null,
+                FoundWith = null,
             };
-        }).ToList();
+        })];
+}
+
+/// <summary>What a copy of a profile takes along.</summary>
+/// <param name="SamePrinter">True on the same printer.</param>
+/// <param name="SamePath">True where drive, nozzle and type of hotend are the same.</param>
+public sealed record CopyReach(bool SamePrinter, bool SamePath)
+{
+    private static readonly HashSet<string> OfThePath = ["retractionLengthMm", "retractionSpeedMmPerS", "unretractSpeedMmPerS", "retractExtraMm", "wipeMm", "coastMm", "pressureAdvance", "maxVolumetricFlowMm3PerS"];
+
+    /// <summary>True for a setting that goes along: strings, pressure advance and flow limit never travel to another drive, nozzle or hotend type, an offset never to another bed.</summary>
+    public bool Takes(string key) => (SamePath || !OfThePath.Contains(key)) && (SamePrinter || key != "nozzleOffsetMm");
 }

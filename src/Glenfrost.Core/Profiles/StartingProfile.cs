@@ -18,7 +18,7 @@ public static class StartingProfile
         void Add(string key, double? value, SettingOrigin origin, string text, string? why = null)
         {
             if (value is { } v)
-                settings.Add(new(key, Settings.SettingRegistry.Get(key).Round(v), null, origin, text, SettingState.Start, why));
+                settings.Add(new(key, Settings.SettingRegistry.Get(key).Round(v), null, origin, why is null ? text : $"{text}, {why}", SettingState.Start));
         }
 
         var familyText = $"family {p.Family?.Name}, cautious";

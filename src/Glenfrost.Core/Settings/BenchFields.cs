@@ -16,6 +16,7 @@ public static class BenchFields
     public static Quantity BedLengthMm { get; } = new("Bed", "mm", 40m, 3000m, "side of the printable area");
     public static Quantity HeightMm { get; } = new("Height", "mm", 20m, 2000m, "free height above the bed");
     public static Quantity ChamberC { get; } = new("Chamber", "°C", 0m, 120m, "0 where it is not heated", AcceptsFahrenheit: true);
+    public static Quantity ChamberAirC { get; } = new("Chamber", "°C", -20m, 120m, "air around a part, as a thermometer reads it", AcceptsFahrenheit: true);
     public static Quantity SpeedMmPerS { get; } = new("Speed limit", "mm/s", 5m, 2000m, "per second, not per minute");
     public static Quantity AccelerationMmPerS2 { get; } = new("Acceleration limit", "mm/s²", 50m, 100000m, "slower never gets there, faster skips");
     public static Quantity ColdExtrusionC { get; } = new("Cold-extrusion limit", "°C", 100m, 300m, "below it the printer refuses to feed");

@@ -42,6 +42,8 @@ public sealed partial record Quantity(
             return Parsed.Refused($"{Name} is empty. Type a number{InUnit()}, {RangeText()}.");
         if (typed.Length > 40)
             return Parsed.Refused($"{Name} is {typed.Length} characters long. Type a number{InUnit()}, {RangeText()}.");
+        if (AcceptsFahrenheit && Between().Match(typed.Replace('−', '-').Replace('–', '-').Replace('\u00a0', ' ')) is { Success: true } between)
+            return ParseBetween(between);
         var match = NumberAndUnit().Match(typed.Replace('−', '-').Replace(' ', ' '));
         if (!match.Success)
             return Parsed.Refused($"\"{typed}\" is not a number. Type {Name.ToLowerInvariant()}{InUnit()}, {RangeText()}.");
@@ -73,6 +75,16 @@ public sealed partial record Quantity(
         }
 
         return Check(value);
+    }
+
+    /// <summary>"80–85 °F" is a reading too: its middle, since a thermometer that wavers was read twice.</summary>
+    private Parsed ParseBetween(Match between)
+    {
+        var unit = between.Groups["u"].Value;
+        var (low, high) = (Parse(between.Groups["a"].Value + unit), Parse(between.Groups["b"].Value + unit));
+        if (low.Error is not null || high.Error is not null)
+            return Parsed.Refused(low.Error ?? high.Error!);
+        return low.Value <= high.Value ? Parsed.Good(Math.Round((low.Value!.Value + high.Value!.Value) / 2, 1)) : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
     }
 
     /// <summary>Checks a number that is already in <see cref="Unit"/>.</summary>
@@ -109,6 +121,9 @@ public sealed partial record Quantity(
             _ => u,
         };
     }
+
+    [GeneratedRegex(@"^\s*(?<a>[+-]?\d+([.,]\d+)?)\s*(-|to)\s*(?<b>[+-]?\d+([.,]\d+)?)\s*(?<u>[^\d\s].*)?$", RegexOptions.CultureInvariant)]
+    private static partial Regex Between();
 
     [GeneratedRegex(@"^(?<n>[+-]?(\d+([.,]\d+)*|[.,]\d+))\s*(?<u>[^\d\s].*)?$", RegexOptions.CultureInvariant)]
     private static partial Regex NumberAndUnit();

@@ -19,6 +19,31 @@ public enum Rounding
 /// <param name="Help">What it means, and other words in use for it.</param>
 public sealed record SettingDefinition(string Key, string Label, int Digits, Rounding Rounding, Quantity Quantity, string Help)
 {
+    /// <summary>Words that it takes where it is no number, the usual ones first; an empty list for any words; null for a number.</summary>
+    public IReadOnlyList<string>? Words { get; init; }
+
+    /// <summary>Reads what was typed for it.</summary>
+    /// <param name="text">A number with or without its unit, or a word.</param>
+    /// <returns>The number (0 for a word) and the word, or what is wrong and what would be right.</returns>
+    public (double Value, string? Word, string? Error) Read(string? text)
+    {
+        if (Words is null)
+        {
+            var number = Quantity.Parse(text);
+            return number.Error is null ? (Round((double)number.Value!.Value), null, null) : (0, null, number.Error);
+        }
+
+        var word = (text ?? "").Trim();
+        if (word.Length == 0)
+            return (0, null, Words.Count > 0 ? $"{Label} is empty: {string.Join(", ", Words)} would be right." : $"{Label} is empty. {Help}");
+        if (word.Length > MostCharacters || word.Any(char.IsControl))
+            return (0, null, $"{Label} takes one line of at most {MostCharacters} characters.");
+        var known = Words.FirstOrDefault(w => string.Equals(w, word, StringComparison.OrdinalIgnoreCase));
+        return Words.Count > 0 && known is null ? (0, null, $"\"{word}\" is none of {string.Join(", ", Words)}.") : (0, known ?? word, null);
+    }
+
+    private const int MostCharacters = 80;
+
     /// <summary>Rounds a value to the digits and direction of this setting.</summary>
     public double Round(double value)
     {
@@ -60,6 +85,7 @@ public static class SettingRegistry
         Length("zHopMm", "Z hop", 2, 0m, 5m, "Lift during travel."),
         Speed("travelSpeedMmPerS", "Travel speed", 5, 1000, "Moves without extrusion."),
         new("pressureAdvance", "Pressure advance", 3, Rounding.Nearest, new("Pressure advance", "s", 0m, 3m, "above it the unit is another one"), "Linear-advance factor, K; the dialect is noted with it."),
+        new("accelerationMmPerS2", "Acceleration", 0, Rounding.Down, new("Acceleration", "mm/s²", 50m, 100000m, "slower never gets there, faster skips"), "Of prints; pressure advance and ringing belong to it."),
         Percent("fanPercent", "Fan", "Part cooling in the regular layers."),
         Percent("fanMinPercent", "Fan, least", "Part cooling on long layers."),
         Percent("bridgeFanPercent", "Fan, bridges", "Part cooling over gaps."),
@@ -74,9 +100,15 @@ public static class SettingRegistry
         Speed("firstLayerSpeedMmPerS", "First layer speed", 1, 300, "Slow grips better."),
         new("nozzleOffsetMm", "Nozzle offset", 3, Rounding.Nearest, new("Nozzle offset", "mm", -5m, 5m, "more than that is a levelling fault"), "First-layer offset, live offset."),
         Length("brimWidthMm", "Brim", 1, 0m, 50m, "A rim that holds corners down."),
+        Word("draughtShield", "Draught shield", "A wall around the part, printed or put up; also: wind shield.", "no", "yes"),
+        Word("adhesive", "Adhesive", "What lies between bed and part, to grip or to release: none, stick, spray, release layer, or your own words."),
+        Word("coolDown", "Cool-down", "Bed temperatures after the print with their minutes, for example 90 °C 10 min, 70 °C 10 min."),
         Temperature("dryingTemperatureC", "Drying temperature", 20, 120, "Below the softening point."),
         new("dryingHours", "Drying time", 1, Rounding.Nearest, new("Drying time", "h", 0m, 96m, "longer than four days helps nothing"), "At the drying temperature."),
     ];
+
+    /// <summary>The value of a setting as text: its word, or its number with the setting's decimals.</summary>
+    public static string Text(string key, double value, string? word) => word ?? Find(key)?.Text(value) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
 
     private static readonly Dictionary<string, SettingDefinition> ByKey = All.ToDictionary(d => d.Key);
 
@@ -98,6 +130,9 @@ public static class SettingRegistry
 
     private static SettingDefinition Percent(string key, string label, string help) =>
         new(key, label, 0, Rounding.Nearest, new(label, "%", 0m, 100m, "a fan turns between standstill and full"), help);
+
+    private static SettingDefinition Word(string key, string label, string help, params string[] words) =>
+        new(key, label, 0, Rounding.Nearest, new(label, "", 0m, 0m, "it is said in words"), help) { Words = words };
 
     private static SettingDefinition Time(string key, string label, string help) =>
         new(key, label, 0, Rounding.Nearest, new(label, "s", 0m, 600m, "ten minutes a layer is a standstill"), help);

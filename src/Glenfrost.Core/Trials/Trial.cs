@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
@@ -260,6 +261,64 @@ public abstract class Trial
 
     /// <summary>Settings that it may settle, the main one first.</summary>
     public abstract IReadOnlyList<string> Settles { get; }
+
+    /// <summary>Areas of evidence that it settles, as the ageing rules name them, the main one first.</summary>
+    public abstract IReadOnlyList<string> Areas { get; }
+
+    /// <summary>Areas besides, whose changes make two runs of it other pieces.</summary>
+    public virtual IReadOnlyList<string> AlsoLeansOn => [];
+
+    /// <summary>Fields of a plan, or factors, whose values a run goes through on purpose, or that only say how it is read: two runs that differ in them are repeats all the same.</summary>
+    public virtual IEnumerable<string> SetAside(ITrialPlan plan) => [];
+
+    /// <summary>Factors that its pieces do not have, though most prints do: layers above the first, for one.</summary>
+    public virtual IReadOnlyList<string> NotPartOfIt => [];
+
+    /// <summary>The factor that a field of a plan is; null where it is none.</summary>
+    public virtual string? FactorOf(string field) => HowItIsRead.Contains(field) ? null : Settings.SettingRegistry.Find(field) is not null ? field : FactorRegistry.PiecePrefix + field;
+
+    private static readonly HashSet<string> HowItIsRead = ["repeats", "readBy", "margin", "marginPercent", "resolutionMm", "toleranceMm", "tolerancePercent", "spoolState", "check", "readingHeights", "scaleResolutionG", "recommendLossPercent", "limitLossPercent", "waitAtChanges", "override", "residualFlowPercent", "pauseS"];
+
+    /// <summary>Nozzle temperature that a value of this plan was found at, °C; null where the plan has none of its own.</summary>
+    public virtual double? FoundAtC(ITrialPlan plan, string key) => FactorsOf(plan).GetValueOrDefault("nozzleTemperatureC")?.Number ?? (plan.HottestC > 0 && plan.HottestC == plan.CoolestC ? plan.HottestC : null);
+
+    /// <summary>What else a value was found with, in words: width model, speeds; null for nothing.</summary>
+    public virtual string? FoundWith(ITrialPlan plan, string key) => null;
+
+    /// <summary>Keys of the factors that a run of this plan goes through, or that only say how it is read.</summary>
+    public IReadOnlyList<string> Swept(ITrialPlan plan) => [.. SetAside(plan).Select(f => Fields.ContainsKey(f) ? FactorOf(f) ?? f : f).Distinct().Order(StringComparer.Ordinal)];
+
+    /// <summary>What matters to it: factors in which repeats must not differ.</summary>
+    public PoolingRule Pools(ITrialPlan plan, FactorSituation situation) => new([.. Areas, .. AlsoLeansOn], [.. Swept(plan), .. NotPartOfIt], situation);
+
+    /// <summary>What a plan says that its pieces are printed with: every field that describes the print. A field left to the trial says so in words.</summary>
+    public IReadOnlyDictionary<string, FactorValue> FactorsOf(ITrialPlan plan)
+    {
+        var values = ValuesOf(plan);
+        var mode = values.Word("mode");
+        var factors = new Dictionary<string, FactorValue> { [FactorRegistry.PieceKind] = FactorValue.Of(Modes.Count > 1 && mode.Length > 0 ? $"{Noun}, {mode}" : Noun, FactorSource.Plan) };
+        foreach (var name in Asked(Modes.Contains(mode) ? mode : Modes[0]))
+        {
+            if (FactorOf(name) is not { } key)
+                continue;
+            var field = Fields[name];
+            factors[key] = field.IsTick ? FactorValue.Of(values.Flag(name) ? "yes" : "no", FactorSource.Plan)
+                : field.Words is { } words ? FactorValue.Of(values.Word(name) is { Length: > 0 } word ? word : words[0].Length > 0 ? words[0] : "usual", FactorSource.Plan)
+                : values.Number(name) is { } number ? FactorValue.Of((double)number, FactorSource.Plan)
+                : FactorValue.Of("as usual", FactorSource.Plan);
+        }
+
+        return factors;
+    }
+
+    /// <summary>The definition of a measure of its piece; null for a key that is none of its own.</summary>
+    public FactorDefinition? Define(string key)
+    {
+        if (!key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal) || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
+            return null;
+        var label = field.Quantity?.Name.ToLowerInvariant() ?? System.Text.RegularExpressions.Regex.Replace(key[FactorRegistry.PiecePrefix.Length..], "([A-Z])", m => " " + m.Value.ToLowerInvariant());
+        return new(key, label, field.Quantity?.Unit ?? "", field.Quantity is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece) { Digits = 3 };
+    }
 
     /// <summary>One sentence: what it is good for.</summary>
     public abstract string Purpose { get; }

@@ -130,7 +130,7 @@ public static class ArchiveImport
                 continue;
             foreach (var column in different.Table.Columns)
             {
-                if (column.Property.Name != nameof(EditableRecord.Version))
+                if (column.Property.Name != nameof(EditableRecord.Version) && !(column.Property.GetValue(different.Row) is null && LaterColumns.Contains((different.Table.Name, column.Name))))
                     column.Property.SetValue(standing, column.Property.GetValue(different.Row));
             }
 
@@ -142,6 +142,10 @@ public static class ArchiveImport
             replaced++;
         }
 
+        // States are folded anew from what stands now: a projection that is gone is made again, also after a kill in between.
+        var touched = plan.New.Values.SelectMany(r => r).OfType<EvidenceEntry>().Select(e => e.PairingId).Distinct().ToList();
+        foreach (var some in touched.Chunk(500))
+            await db.Standings.Where(s => some.Contains(s.PairingId)).ExecuteDeleteAsync();
         await transaction.CommitAsync();
         return (added, replaced);
     }
@@ -163,6 +167,9 @@ public static class ArchiveImport
         foreach (var c in table.Columns)
         {
             var (a, b) = (Shown(c, here), Shown(c, there));
+            // An archive from before factors says nothing of them, and an older one nothing of a retired file: that is no other content.
+            if (b.Length == 0 && LaterColumns.Contains((table.Name, c.Name)))
+                continue;
             if (a != b && !(c.Kind == ColumnKind.Json && a.Length > 0 && b.Length > 0 && SameJson(a, b)))
                 list.Add(new(c.Name, a, b));
         }
@@ -170,6 +177,9 @@ public static class ArchiveImport
         // The counter of edits alone is no other content.
         return list.Count == 1 && list[0].Field == "version" ? [] : list;
     }
+
+    // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
+    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt")];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch
     {
@@ -247,6 +257,7 @@ public static class ArchiveImport
         {
             nameof(Reading) => await Of<Reading>(r => r.RunId),
             nameof(ProfileRevision) => await Of<ProfileRevision>(r => r.PairingId),
+            nameof(EvidenceEntry) or nameof(MachineValue) or nameof(FactorEntry) => [],
             nameof(SettingRow) => await Of<SettingRow>(r => r.RevisionId),
             nameof(PhotoScore) => await Of<PhotoScore>(r => r.SittingId),
             nameof(Finding) => await db.Findings.AsNoTracking().ToListAsync(),

@@ -79,8 +79,8 @@ public abstract class ArchiveTable(string name, Type type, bool changes)
         foreach (var p in type.GetProperties(BindingFlags.Public | BindingFlags.Instance).Where(p => p.CanRead && p.SetMethod is { IsPublic: true }))
         {
             var t = System.Nullable.GetUnderlyingType(p.PropertyType) ?? p.PropertyType;
-            // Who is at home here is nobody else's business.
-            if (p.Name == nameof(Person.Elsewhere) || !(t.IsPrimitive || t.IsEnum || t == typeof(string) || t == typeof(Guid) || t == typeof(DateTime)))
+            // Who is at home here is nobody else's business; which revision is the newest follows from their numbers.
+            if (p.Name is nameof(Person.Elsewhere) or nameof(Pairing.NewestRevisionId) || !(t.IsPrimitive || t.IsEnum || t == typeof(string) || t == typeof(Guid) || t == typeof(DateTime)))
                 continue;
             var json = t == typeof(string) && p.Name.EndsWith("Json", StringComparison.Ordinal);
             var kind = json ? ColumnKind.Json
@@ -127,7 +127,7 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
     }
 }
 
-/// <summary>All tables of an archive in an order in which each row comes after what it belongs to. Devices with their tokens, and jobs, stay at home.</summary>
+/// <summary>All tables of an archive in an order in which each row comes after what it belongs to. Devices with their tokens, and jobs, stay at home; states are folded anew from their events.</summary>
 public static class ArchiveTables
 {
     public static IReadOnlyList<ArchiveTable> All { get; } =
@@ -152,6 +152,7 @@ public static class ArchiveTables
         new ArchiveTable<SettingRow>("settings", false),
         new ArchiveTable<Run>("runs", true),
         new ArchiveTable<Reading>("readings", false),
+        new ArchiveTable<FactorEntry>("factorEntries", false),
         new ArchiveTable<Decision>("decisions", true),
         new ArchiveTable<Finding>("findings", true),
         new ArchiveTable<RunFile>("runFiles", true),
@@ -160,6 +161,8 @@ public static class ArchiveTables
         new ArchiveTable<Sitting>("sittings", true),
         new ArchiveTable<PhotoScore>("photoScores", false),
         new ArchiveTable<MachineCheck>("machineChecks", true),
+        new ArchiveTable<MachineValue>("machineValues", false),
+        new ArchiveTable<EvidenceEntry>("evidence", false),
         new ArchiveTable<LogEntry>("log", true),
     ];
 
@@ -194,6 +197,7 @@ public sealed class Selection
             return null;
         s.Add<ProfileRevision>(r => r.PairingId == id);
         s.Add<SettingRow>(x => db.Revisions.Any(r => r.Id == x.RevisionId && r.PairingId == id));
+        s.Add<EvidenceEntry>(e => e.PairingId == id);
         await s.RunsAsync(db, await db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync(), id);
         return s;
     }
@@ -207,6 +211,7 @@ public sealed class Selection
         var newest = await db.Revisions.Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Select(r => r.Id).FirstOrDefaultAsync();
         s.Add<ProfileRevision>(r => r.Id == newest);
         s.Add<SettingRow>(x => x.RevisionId == newest);
+        s.Add<EvidenceEntry>(e => e.PairingId == id);
         var people = await db.Revisions.Where(r => r.Id == newest && r.PersonId != null).Select(r => r.PersonId!.Value).ToListAsync();
         s.Add<Person>(p => people.Contains(p.Id));
         return s;
@@ -237,7 +242,7 @@ public sealed class Selection
         Add<SpoolDiameter>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<SpoolWeighing>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<DryingEntry>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
-        OfPrinter(printer);
+        OfPrinter(db, printer);
         return head != Guid.Empty;
     }
 
@@ -245,22 +250,24 @@ public sealed class Selection
     {
         if (await db.Toolheads.Where(t => t.Id == head).Select(t => (Guid?)t.PrinterId).FirstOrDefaultAsync() is not { } printer)
             return false;
-        OfPrinter(printer);
+        OfPrinter(db, printer);
         return true;
     }
 
-    private void OfPrinter(Guid printer)
+    private void OfPrinter(GlenfrostDb db, Guid printer)
     {
         Add<Printer>(x => x.Id == printer);
         Add<Toolhead>(x => x.PrinterId == printer);
         Add<Part>(x => x.PrinterId == printer);
         Add<MachineCheck>(x => x.PrinterId == printer);
+        Add<MachineValue>(x => db.Toolheads.Any(t => t.Id == x.ToolheadId && t.PrinterId == printer));
     }
 
     private async Task RunsAsync(GlenfrostDb db, List<Guid> runs, Guid? pairing)
     {
         Add<Run>(r => runs.Contains(r.Id));
         Add<Reading>(r => runs.Contains(r.RunId));
+        Add<FactorEntry>(e => runs.Contains(e.RunId));
         Add<Decision>(d => runs.Contains(d.RunId));
         Add<Finding>(f => (f.RunId != null && runs.Contains(f.RunId.Value)) || (f.RunId == null && pairing != null && f.PairingId == pairing));
         Add<RunFile>(f => runs.Contains(f.RunId));

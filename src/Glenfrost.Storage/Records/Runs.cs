@@ -19,6 +19,9 @@ public sealed class Pairing : EditableRecord
     public DateTime CreatedAt { get; set; }
     public Guid? CopiedFromId { get; set; }
     public string World { get; set; } = Worlds.Real;
+
+    /// <summary>The revision that stands; null before the first one.</summary>
+    public Guid? NewestRevisionId { get; set; }
     public List<ProfileRevision> Revisions { get; set; } = [];
     public List<Run> Runs { get; set; } = [];
 
@@ -51,23 +54,39 @@ public sealed class SettingRow : Record
     public required string Key { get; set; }
     public double Value { get; set; }
     public double? Uncertainty { get; set; }
+
+    /// <summary>The word of a setting that is no number.</summary>
+    public string? Word { get; set; }
+
+    /// <summary>Nozzle temperature that it was found at, °C; null where it has no such condition.</summary>
+    public double? AtC { get; set; }
+
+    /// <summary>What else it was found with, in words.</summary>
+    public string? FoundWith { get; set; }
     public SettingOrigin Origin { get; set; }
     public required string OriginText { get; set; }
-    public SettingState State { get; set; }
+
+    /// <summary>The state that versions before evidence kept here. History: no rule reads it, and new rows have none.</summary>
+    public SettingState? State { get; set; }
+
+    /// <summary>See <see cref="State"/>.</summary>
     public string? StateWhy { get; set; }
     public Guid? RunId { get; set; }
 
-    public ProfileSetting ToCore() => new(Key, Value, Uncertainty, Origin, OriginText, State, StateWhy, RunId);
+    /// <summary>The value with the state that the evidence gives it.</summary>
+    public ProfileSetting ToCore(SettingState state, string? why) => new(Key, Value, Uncertainty, Origin, OriginText, state, why, RunId) { Word = Word, AtC = AtC, FoundWith = FoundWith };
 
+    /// <summary>The value as it is kept: without a state.</summary>
     public static SettingRow From(ProfileSetting s) => new()
     {
         Key = s.Key,
         Value = s.Value,
         Uncertainty = s.Uncertainty,
+        Word = s.Word,
+        AtC = s.AtC,
+        FoundWith = s.FoundWith,
         Origin = s.Origin,
         OriginText = s.OriginText,
-        State = s.State,
-        StateWhy = s.StateWhy,
         RunId = s.RunId,
     };
 }
@@ -107,7 +126,14 @@ public sealed class Run : EditableRecord
     public int? ActualMinutes { get; set; }
     public long? MassUg { get; set; }
     public bool? DisplayFollowed { get; set; }
+
+    /// <summary>What it was really made with, see <see cref="Core.Factors.FactorSet"/>; a draft until the print is reported ended. Null for a run of an earlier version that is not filled in yet.</summary>
+    public string? FactorsJson { get; set; }
+
+    /// <summary>Conditions as earlier versions kept them; read once, when factors are filled in.</summary>
     public string? ConditionsJson { get; set; }
+
+    /// <summary>The profile as it stood when the run was planned, as earlier versions kept it.</summary>
     public string? SettingsJson { get; set; }
     public DateTime? ReadAt { get; set; }
     public DateTime? DecidedAt { get; set; }
@@ -117,6 +143,7 @@ public sealed class Run : EditableRecord
     public List<Finding> Findings { get; set; } = [];
     public List<RunFile> Files { get; set; } = [];
     public List<Photo> Photos { get; set; } = [];
+    public List<FactorEntry> FactorEntries { get; set; } = [];
 }
 
 /// <summary>A file of a run, kept by the hash of its content outside the database. A newer plan brings a newer file; older ones stay.</summary>
@@ -135,6 +162,9 @@ public sealed class RunFile : Record
     public long Bytes { get; set; }
     public DateTime CreatedAt { get; set; }
     public Guid? PersonId { get; set; }
+
+    /// <summary>When another plan took its place that has no file: it is not handed out any more.</summary>
+    public DateTime? RetiredAt { get; set; }
 }
 
 /// <summary>The stages of a run, as stored.</summary>

@@ -84,7 +84,7 @@ public static class ReadingApi
         return null;
     }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, Instruments instruments)
+    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, ReadingStore store, Instruments instruments)
     {
         if (await KnownAsync(context, devices, caller) is { } unknown)
             return unknown;
@@ -141,7 +141,7 @@ public static class ReadingApi
             var cell = section is { } at ? (Section: at, Aspect: aspect!) : OpenCells(view, aspect).FirstOrDefault((Section: -1, Aspect: ""));
             if (cell.Section == -1)
                 return Results.Problem(aspect is null ? "Every cell is read. Name section and aspect, and in supersedes the reading that is corrected." : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.", statusCode: 409, title: "No open cell");
-            var outcome = await runs.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null) { InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution });
+            var outcome = await store.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null) { InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution });
             if (outcome.Status is "saved" or "same")
                 return Said((await runs.LoadAsync(id))!, outcome.Status == "saved" ? 201 : 200, outcome, cell.Section, cell.Aspect);
             if (outcome.Status == "refused")

@@ -25,6 +25,8 @@ public static class RunFiles
         var run = await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
         if (file is null || run is null)
             return Results.NotFound();
+        if (run.Stage == RunStages.Planned && file.Kind == "gcode" && (file.RetiredAt is not null || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson).WritesFile == false))
+            return Results.Problem("This run is planned anew: the file of its earlier plan is handed out no more. Take the one on the run's page, where there is one.", statusCode: StatusCodes.Status410Gone, title: "Another plan took its place");
         if (run.Stage == RunStages.Planned && await RefusedAsync(run, file, db, pieces) is { } refused)
             return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
         if (pieces.Open(file) is not { } content)

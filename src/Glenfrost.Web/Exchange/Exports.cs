@@ -1,3 +1,4 @@
+using Glenfrost.Core.Profiles;
 using System.IO.Compression;
 using System.Text;
 using System.Text.Json;
@@ -84,18 +85,24 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
     }
 
     /// <summary>Settings of a profile in the order of the dictionary.</summary>
-    public async Task<(ProfileRevision Revision, List<SettingRow> Settings)?> ProfileAsync(Guid id)
+    public async Task<(ProfileView Revision, List<ProfileSetting> Settings)?> ProfileAsync(Guid id)
     {
         if (await profiles.LatestAsync(id) is not { } revision)
             return null;
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
-        return (revision, [.. revision.Settings.OrderBy(s => order.GetValueOrDefault(s.Key, 99))]);
+        return (revision, [.. revision.Rows.OrderBy(s => order.GetValueOrDefault(s.Key, 99))]);
     }
+
+    /// <summary>True for the value of its key that counts at the temperature in force.</summary>
+    private static bool InForce(ProfileView profile, ProfileSetting s) => profile[s.Key] is { NotKnownAtC: null } used && used.AtC == s.AtC;
+
+    /// <summary>Where a value was found, for text: and that none is known for the temperature in force.</summary>
+    private static string Found(ProfileView profile, ProfileSetting s) => s.AtC is not { } at ? "" : $", found at {Words.N(at)} °C{(s.FoundWith is null ? "" : $", {s.FoundWith}")}{(InForce(profile, s) ? "" : profile[s.Key] is { NotKnownAtC: { } t } ? $"; not known at {Words.N(t)} °C" : "; not in force")}";
 
     /// <summary>A profile as CSV.</summary>
     public async Task<byte[]?> ProfileCsvAsync(Guid id) => await ProfileAsync(id) is not { } p ? null : Tables.Bytes(
-        ["key", "label", "value", "unit", "uncertainty", "state", "stateWhy", "origin", "originText", "runId"],
-        p.Settings.Select(s => new object?[] { s.Key, SettingRegistry.Get(s.Key).Label, s.Value, Words.Unit(s.Key), s.Uncertainty, s.State, s.StateWhy, s.Origin, s.OriginText, s.RunId }));
+        ["key", "label", "value", "unit", "uncertainty", "state", "stateWhy", "origin", "originText", "runId", "word", "foundAtC", "foundWith", "inForce"],
+        p.Settings.Select(s => new object?[] { s.Key, SettingRegistry.Get(s.Key).Label, s.Word is null ? s.Value : null, Words.Unit(s.Key), s.Uncertainty, s.State, s.StateWhy, s.Origin, s.OriginText, s.RunId, s.Word, s.AtC, s.FoundWith, InForce(p.Revision, s) }));
 
     /// <summary>A profile as text to type from.</summary>
     public async Task<string?> ProfileTextAsync(Guid id)
@@ -104,7 +111,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
             return null;
         var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}\n\n");
         foreach (var s in p.Settings)
-            text.AppendLine($"{SettingRegistry.Get(s.Key).Label,-24} {Words.Setting(s.Key, s.Value),8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} {s.OriginText}");
+            text.AppendLine($"{SettingRegistry.Get(s.Key).Label,-24} {s.ValueText,8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} {s.OriginText}{Found(p.Revision, s)}");
         return text.ToString();
     }
 
@@ -166,12 +173,20 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
                 json.WriteStartObject();
                 json.WriteString("key", s.Key);
                 json.WriteString("label", SettingRegistry.Get(s.Key).Label);
-                json.WriteNumber("value", s.Value);
+                if (s.Word is { } word)
+                    json.WriteString("word", word);
+                else
+                    json.WriteNumber("value", s.Value);
                 json.WriteString("unit", Words.Unit(s.Key));
                 if (s.Uncertainty is { } u)
                     json.WriteNumber("uncertainty", u);
                 json.WriteString("state", ArchiveWriter.Word(s.State));
                 json.WriteString("from", s.OriginText);
+                if (s.AtC is { } at)
+                    json.WriteNumber("foundAtC", at);
+                if (s.FoundWith is { } with)
+                    json.WriteString("foundWith", with);
+                json.WriteBoolean("inForce", InForce(p.Revision, s));
                 json.WriteEndObject();
             }
 

@@ -22,7 +22,7 @@ public sealed record ImportDraft(Guid Id, string Name, string Kind, DateTime At)
 public sealed record ImportPreview(Archive Archive, ImportPlan Plan, int Files, int Ignored);
 
 /// <summary>Keeps what was sent until it is decided on, previews it and takes it in.</summary>
-public sealed class Imports(Bench bench, DataPlace place)
+public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
 {
     /// <summary>Most bytes of an archive.</summary>
     public const long MostBytes = 1_000_000_000;
@@ -151,6 +151,7 @@ public sealed class Imports(Bench bench, DataPlace place)
             await bench.Db.SaveChangesAsync();
             return done;
         });
+        await upgrade.RecordsAsync();
         Drop(draft.Id);
         return $"{Words.Plural(added, "row")} taken in, {replaced} replaced, {Words.Plural(stored, "file")} stored.{(preview.Plan.Bad.Count > 0 ? $" {preview.Plan.Bad.Count} could not be taken." : "")}";
     }

@@ -138,7 +138,7 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
             {
                 var (pairing, isNew) = await PairingAsync(group.Key.FilamentId, group.Key.ToolheadId);
                 made += isNew ? 1 : 0;
-                var settings = (await profiles.LatestAsync(pairing.Id))?.Settings.Select(s => s.ToCore()).ToList() ?? [];
+                List<ProfileSetting> settings = [.. (await profiles.LatestAsync(pairing.Id))?.Rows ?? []];
                 var changed = 0;
                 // Later notes come last and stand.
                 foreach (var row in group.OrderBy(r => r.Note!.Date ?? DateTime.MinValue).ThenBy(r => r.Number))
@@ -150,7 +150,7 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                 }
 
                 if (changed > 0)
-                    await profiles.AddRevisionAsync(pairing.Id, settings, $"Old notes: {draft.Name}", causeId: cause);
+                    await profiles.NotesAsync(pairing.Id, settings, $"Old notes: {draft.Name}", cause);
                 values += changed;
                 await bench.Db.SaveChangesAsync();
             }
@@ -183,7 +183,7 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
         var settings = Profiles.Starting(fresh, []);
         (fresh.Filament, fresh.Toolhead) = (null, null);
         bench.Db.Pairings.Add(fresh);
-        await profiles.AddRevisionAsync(fresh.Id, settings, "Started from label and family");
+        await profiles.BeginAsync(fresh, settings, "Started from label and family");
         await bench.Db.SaveChangesAsync();
         return (fresh, true);
     }

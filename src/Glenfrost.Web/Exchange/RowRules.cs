@@ -1,4 +1,5 @@
 using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
@@ -36,9 +37,13 @@ public static class RowRules
             ?? Between(t.HeaterMaxC, "heaterMaxC", 150, 600) ?? Between(t.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3) ?? Between(t.OvershootC, "overshootC", 0, 50),
         Pairing p => OneOf(p.World, "world", WorldWords) ?? OneOf(p.NozzleFlow, "nozzleFlow", ["standard", "high-flow"]) ?? Between(p.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3),
         ProfileRevision r => r.Number is < 1 or > 1_000_000 ? "number must count from 1" : null,
-        SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC" : d.Quantity.Check((decimal)Math.Clamp(s.Value, -1e12, 1e12)).Error,
+        SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC" : d.Words is not null ? d.Read(s.Word).Error : d.Quantity.Check((decimal)Math.Clamp(s.Value, -1e12, 1e12)).Error,
         Run r => OfRun(r),
         Reading r => Filled(r.Key, "key") ?? (r.Section is < 0 or > 10_000 ? "section must count from 0" : null) ?? OfReading(r),
+        FactorEntry e => Filled(e.Factor, "factor") ?? (e.Section is < 0 or > 10_000 ? "section must count from 0" : null) ?? (e.FromLayer is < 1 or > 20_000 ? "fromLayer must count from 1" : null) ?? (e.Number is { } n && !double.IsFinite(n) ? "number must be a number" : null) ?? Short(e.Text, "text"),
+        EvidenceEntry e => OneOf(e.Area, "area", [.. Core.Ageing.AgeingRules.Areas.Select(a => a.Key), EvidenceAreas.Other]) ?? (e.Key is not null && SettingRegistry.Find(e.Key) is null ? $"\"{(e.Key.Length > 40 ? e.Key[..40] + "…" : e.Key)}\" is not a key of the settings dictionary" : null)
+            ?? (e.Kind == EvidenceKind.Stood && e.State is null ? "state is missing: a state that stood says which" : null) ?? (new[] { e.Number, e.Uncertainty, e.AtC }.Any(n => n is { } x && !double.IsFinite(x)) ? "numbers must be numbers" : null) ?? Short(e.Text, "text"),
+        MachineValue m => m.Withdraws ? null : OneOf(m.Key ?? "", "key", ["stepsPerMm", "rotationDistanceMm"]) ?? (m.Number is { } n ? Between(n, "number", 0.01, 100_000) : null),
         MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
         Decision d => OneOf(d.Choice, "choice", ["kept", "own choice", "left"]) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
         Finding f => Filled(f.Tag, "tag"),
@@ -75,6 +80,8 @@ public static class RowRules
             return "toolheadId is missing: this trial is of a toolhead";
         if (r.ConditionsJson is not null && Reads<RunConditions>(r.ConditionsJson, "conditions") is { } conditions)
             return conditions;
+        if (r.FactorsJson is not null && Factors(r.FactorsJson) is { } factors)
+            return factors;
         if (r.SettingsJson is not null && Reads<Dictionary<string, double>>(r.SettingsJson, "settings") is { } settings)
             return settings;
         try
@@ -86,6 +93,21 @@ public static class RowRules
             return $"plan can't be read: {(e.Message.Length > 160 ? e.Message[..160] + "…" : e.Message)}";
         }
     }
+
+    private static string? Factors(string json)
+    {
+        try
+        {
+            var set = FactorSet.Read(json);
+            return set.Values.Count > 500 || set.Values.Any(v => v.Key.Length is 0 or > 80 || v.Value is null || v.Value.Text is { Length: > 400 } || (v.Value.Number is { } n && !double.IsFinite(n))) || set.Swept is null || set.Swept.Any(s => s is null) ? "factors hold more, longer or other values than a run has" : null;
+        }
+        catch (Exception e) when (e is System.Text.Json.JsonException or NotSupportedException or InvalidOperationException or ArgumentException or NullReferenceException)
+        {
+            return $"factors can't be read: {(e.Message.Length > 160 ? e.Message[..160] + "…" : e.Message)}";
+        }
+    }
+
+    private static string? Short(string? text, string field) => text is { Length: > 4000 } ? $"{field} is longer than 4,000 characters" : null;
 
     private static string? Reads<T>(string json, string field)
     {

@@ -74,7 +74,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
             return (new() { Name = name }, null, null);
         var m = await pieces.MachineOfAsync(pairing);
         var s = await pieces.SettingsOfAsync(pairing, m);
-        var limit = (await profiles.LatestAsync(id))?.Settings.FirstOrDefault(x => x.Key == "maxVolumetricFlowMm3PerS")?.Value;
+        var limit = (await profiles.LatestAsync(id))?["maxVolumetricFlowMm3PerS"] is { NotKnownAtC: null } kept ? kept.Value : (double?)null;
         return (new()
         {
             Name = name,

@@ -14,8 +14,8 @@ public sealed class CompareModel(Bench bench) : BenchPage(bench)
     {
         var wanted = ids.Distinct().Take(4).ToList();
         var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && wanted.Contains(p.Id)).ToListAsync();
-        var latest = await Db.LatestRevisionsAsync(wanted);
-        Columns = [.. pairings.Select(p => (p, latest.GetValueOrDefault(p.Id)?.Settings.ToDictionary(s => s.Key, s => s.ToCore()) ?? []))];
+        var latest = await Db.ProfilesAsync(wanted);
+        Columns = [.. pairings.Select(p => (p, latest.GetValueOrDefault(p.Id)?.Settings.ToDictionary(s => s.Key) ?? []))];
     }
 
     /// <summary>True where a value differs from another column's by more than the joint uncertainty.</summary>

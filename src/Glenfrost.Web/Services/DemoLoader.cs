@@ -1,4 +1,5 @@
 using System.Text.Json;
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
@@ -34,7 +35,11 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private Bench bench = null!;
     private int runsSoFar;
     private Profiles profiles = null!;
-    private TrialRuns towers = null!;
+    private TrialRuns runs = null!;
+    private PlanRuns plans = null!;
+    private PrintReports reports = null!;
+    private Decisions decisions = null!;
+    private MachineBook machines = null!;
     private Pieces pieces = null!;
 
     /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
@@ -44,7 +49,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         bench = new Bench(db, gate, past);
         profiles = new Profiles(bench);
         pieces = new Pieces(bench, profiles, place);
-        towers = new TrialRuns(bench, profiles, pieces, new ScoreNoises(db));
+        var factors = new FactorBook(bench, place);
+        runs = new TrialRuns(bench, new ScoreNoises(db), factors);
+        plans = new PlanRuns(bench, pieces);
+        reports = new PrintReports(bench, factors);
+        decisions = new Decisions(bench, profiles);
+        machines = new MachineBook(bench, profiles, decisions);
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
         foreach (var f in Events(folder, "filaments.json"))
@@ -146,6 +156,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         foreach (var (t, j) in p.Toolheads.Zip(e.GetProperty("toolheads").EnumerateArray()))
             (t.ChangedAt, t.FeedCheckedAt) = (bench.Now, Ago(Num(j, "feedCheckedDaysAgo")!.Value));
         db.Printers.Add(p);
+        foreach (var t in p.Toolheads)
+            await machines.TypedAsync(t, null);
         await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
     }
 
@@ -250,13 +262,13 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             var source = await FindAsync(from);
             p.CopiedFromId = source.Id;
             var latest = await profiles.LatestAsync(source.Id);
-            settings = ProfileRules.Inherit(latest!.Settings.Select(s => s.ToCore()), Facts.NameOf(source), Facts.LimitsOf(head).MaxC);
+            settings = Profiles.Copied(settings, latest!, p, source);
             why = $"Started from {Facts.NameOf(source)}";
         }
 
         (p.Filament, p.Toolhead) = (null, null);
         db.Pairings.Add(p);
-        await profiles.AddRevisionAsync(p.Id, settings, why);
+        await profiles.BeginAsync(p, settings, why);
         await bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
         await bench.SaveAsync();
     }
@@ -264,9 +276,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private async Task SetAsync(JsonElement e, Pairing p)
     {
         var why = Str(e, "why")!;
-        var typed = e.GetProperty("values").EnumerateObject().Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Confirmed, "passed the verification print")).ToList();
-        var now = (await profiles.LatestAsync(p.Id))!.Settings.Select(s => s.ToCore()).Where(s => typed.All(t => t.Key != s.Key));
-        await profiles.AddRevisionAsync(p.Id, [.. now, .. typed], $"Typed: {why}");
+        var typed = e.GetProperty("values").EnumerateObject().Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Start)).ToList();
+        await profiles.TypeAsync(p.Id, typed, $"Typed: {why}", "passed the verification print");
         await bench.LogAsync("profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.ToLowerInvariant()))} typed for {Facts.NameOf(p)}", $"/pairings/{p.Id}");
         await bench.SaveAsync();
     }
@@ -322,7 +333,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             throw new InvalidDataException($"the demo's {trial.Kind} has no file: {string.Join(" ", errors.Select(x => x.Message))}");
         var (pairingId, headId) = (pairing?.Id, pairing is null ? head.Id : (Guid?)null);
         Guid? before = e.TryGetProperty("follows", out _) ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync() : null;
-        var run = await towers.CreateAsync(trial, pairing, head, plan, file, before);
+        var run = await plans.CreateAsync(trial, pairing, head, plan, file, before);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
         if (Read is not null && e.TryGetProperty("bench", out _))
@@ -330,13 +341,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (e.TryGetProperty("plannedOnly", out _))
             return;
         past.At = past.At.AddMinutes(plan.Estimate.Minutes + 20);
-        (run.Stage, run.PrintedAt, run.Outcome, run.DisplayFollowed) = (RunStages.Printed, bench.Now, "whole", true);
-        run.ActualMinutes = (int?)Num(e, "minutes");
-        var room = e.GetProperty("room");
-        var spoolName = Str(e, "spool");
-        var spool = await db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Name == spoolName);
-        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(pairing, head)) with { SpoolId = spool?.Id, SpoolName = spool?.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = "none, written by Glenfrost", Dryness = "dried the day before" });
-        await bench.LogAsync("run", $"{trial.Name} {run.Number} {(plan.TotalLayers > 0 ? "printed" : "under way")}: {(pairing is null ? head.FullName : Facts.NameOf(pairing))}", $"/runs/{run.Id}");
+        await reports.ReportAsync((await runs.LoadAsync(run.Id))!, new("whole", null, (int?)Num(e, "minutes"), null, true), await ConditionsAsync(e));
         past.At = past.At.AddMinutes(30);
         var person = (await bench.PersonAsync()).Id;
         var grid = trial.Grid(plan);
@@ -364,13 +369,33 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             return;
         past.At = past.At.AddMinutes(5);
         db.ChangeTracker.Clear();
-        var view = (await towers.LoadAsync(run.Id))!;
+        var view = (await runs.LoadAsync(run.Id))!;
         if (decide.GetString() == "leave")
-            await towers.LeaveAsync(view, null);
+            await decisions.LeaveAsync(view, null);
         else if (pairing is null)
-            await new MachineBook(bench, profiles, towers).KeepFeedAsync(view, trial.MachineValue(plan, view.Verdict) ?? throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"));
+            await machines.KeepFeedAsync(view, trial.MachineValue(plan, view.Verdict) ?? throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"));
         else
-            await towers.KeepAsync(view, view.Verdict.Settings.Count > 0 ? view.Verdict.Settings : throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"), false, null);
+            await decisions.KeepAsync(view, view.Verdict.Settings.Count > 0 ? view.Verdict.Settings : throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"), false, null);
+    }
+
+    /// <summary>What the file says that a person noted of a print: spool, dryness, room, slicer.</summary>
+    private async Task<Dictionary<string, FactorValue>> ConditionsAsync(JsonElement e)
+    {
+        var room = e.GetProperty("room");
+        var typed = new Dictionary<string, FactorValue>
+        {
+            [FactorRegistry.RoomC] = FactorValue.Of(room[0].GetDouble(), FactorSource.Typed),
+            [FactorRegistry.HumidityPercent] = FactorValue.Of(room[1].GetDouble(), FactorSource.Typed),
+            [FactorRegistry.Dryness] = FactorValue.Of("dry", FactorSource.Typed),
+        };
+        var name = Str(e, "spool");
+        if (await db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Name == name) is { } spool)
+            typed[FactorRegistry.Spool] = FactorValue.Of(spool.Id, spool.Name, FactorSource.Typed);
+        if (Str(e, "slicer") is { } slicer)
+            typed[FactorRegistry.Slicer] = FactorValue.Of(slicer, FactorSource.Typed);
+        if (Num(e, "chamberC") is { } chamber)
+            typed[FactorRegistry.ChamberC] = FactorValue.Of(chamber, FactorSource.Typed);
+        return typed;
     }
 
     /// <summary>Is told what the simulated bench reads in each run that comes from it; null where the year is only replayed.</summary>
@@ -414,21 +439,17 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         }
 
         // What was printed in this year was sliced by hand; files are made for what is still to be printed.
-        var run = await towers.CreateAsync(trial, p, p.Toolhead!, plan, file);
+        var run = await plans.CreateAsync(trial, p, p.Toolhead!, plan, file);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
         if (planned)
             return;
         past.At = past.At.AddMinutes(Num(e, "minutes")!.Value + 20);
         var layer = (int?)Num(e, "endedAtLayer");
-        (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer, run.ActualMinutes, run.DisplayFollowed) = (RunStages.Printed, bench.Now, layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, true);
-        run.MassUg = (long)(Num(e, "massG")!.Value * 1e6);
-        var spoolName = Str(e, "spool");
-        var spool = await db.Spools.AsNoTracking().FirstAsync(s => s.Name == spoolName);
         var room = e.GetProperty("room");
-        run.ConditionsJson = Json.Write((await towers.PrefillConditionsAsync(p, p.Toolhead!)) with { SpoolId = spool.Id, SpoolName = spool.Name, RoomC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble(), Slicer = Str(e, "slicer"), Dryness = "dried the day before" });
         db.Room.Add(new RoomEntry { At = bench.Now, TemperatureC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble() });
-        await bench.LogAsync("run", $"Temperature tower {run.Number} printed: {Facts.NameOf(p)}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{run.Id}");
+        await bench.SaveAsync();
+        await reports.ReportAsync((await runs.LoadAsync(run.Id))!, new(layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, Num(e, "massG"), true), await ConditionsAsync(e));
         past.At = past.At.AddMinutes(45);
         var person = (await bench.PersonAsync()).Id;
         foreach (var (section, i) in plan.Sections.Select((s, i) => (s, i)))
@@ -473,11 +494,11 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             return;
         past.At = past.At.AddMinutes(5);
         db.ChangeTracker.Clear();
-        var v = (await towers.LoadAsync(run.Id))!;
+        var v = (await runs.LoadAsync(run.Id))!;
         if (decide.ValueKind == JsonValueKind.Object)
-            await towers.KeepAsync(v, [new("nozzleTemperatureC", decide.GetProperty("own").GetDouble(), 0)], true, Str(decide, "why"));
+            await decisions.KeepAsync(v, [new("nozzleTemperatureC", decide.GetProperty("own").GetDouble(), 0)], true, Str(decide, "why"));
         else
-            await towers.KeepAsync(v, v.Verdict.Settings, false, null);
+            await decisions.KeepAsync(v, v.Verdict.Settings, false, null);
 
         void Add(int section, string aspect, double? value, string entered) =>
             db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = section, Aspect = aspect, Value = value, Entered = entered, At = bench.Now.AddSeconds(section * 3), PersonId = person });

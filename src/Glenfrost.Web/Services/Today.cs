@@ -1,4 +1,4 @@
-using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -33,7 +33,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
         Pairing? PairingOf(Run r) => r.PairingId is { } p ? pairings[p] : null;
         Toolhead HeadOf(Run r) => PairingOf(r)?.Toolhead ?? heads[r.ToolheadId!.Value];
         string NameOf(Run r) => PairingOf(r) is { } p ? Facts.NameOf(p) : HeadOf(r).FullName;
-        async Task<TrialRunView> ViewOf(Run r) => TrialRuns.View(TrialCatalogue.Get(r.Kind), r, PairingOf(r), HeadOf(r), await noises.AllAsync(), await trials.EarlierAsync(r));
+        async Task<TrialRunView> ViewOf(Run r) => TrialRuns.View(TrialCatalogue.Get(r.Kind), r, PairingOf(r), HeadOf(r), await noises.AllAsync(), await trials.AlongAsync(r, TrialCatalogue.Get(r.Kind), TrialCatalogue.Get(r.Kind).ReadPlan(r.PlanJson), PairingOf(r), HeadOf(r)));
         // Readings only of those whose row speaks of them.
         var read = runs.Where(r => r.Stage == RunStages.Printed).Take(most).Concat(runs.Where(r => r.Stage == RunStages.Read).Take(most)).ToDictionary(r => r.Id);
         foreach (var reading in await db.Readings.AsNoTracking().Where(r => read.Keys.Contains(r.RunId)).ToListAsync())
@@ -76,20 +76,19 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
         }
 
         // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.
-        var latest = (await db.Settings.AsNoTracking()
-            .Join(db.Revisions.Where(r => r.Number == db.Revisions.Where(x => x.PairingId == r.PairingId).Max(x => x.Number)), s => s.RevisionId, r => r.Id, (s, r) => new { r.PairingId, s })
-            .Where(x => x.s.Key == "nozzleTemperatureC" || x.s.State == SettingState.Doubtful).ToListAsync())
-            .GroupBy(x => x.PairingId).ToDictionary(g => g.Key, g => g.Select(x => x.s).ToList());
+        var temperatures = (await db.Pairings.AsNoTracking().Join(db.Settings.Where(s => s.Key == "nozzleTemperatureC"), p => p.NewestRevisionId, s => s.RevisionId, (p, s) => new { p.Id, s.Value }).ToListAsync()).ToDictionary(x => x.Id, x => x.Value);
+        var known = (await db.Standings.AsNoTracking().Where(s => s.Key != null && (s.State == EvidenceState.Doubtful || s.Key == "nozzleTemperatureC")).ToListAsync()).ToLookup(s => s.PairingId);
         var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
         foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
         {
             if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
                 break;
-            var t = latest.GetValueOrDefault(p.Id)?.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
-            if (t is not null && t.State != SettingState.Start)
+            double? t = temperatures.TryGetValue(p.Id, out var standing) ? standing : null;
+            var state = known[p.Id].FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.State ?? EvidenceState.Open;
+            if (t is not null && state is not (EvidenceState.Open or EvidenceState.Inherited))
                 continue;
             var plan = Rough(TrialCatalogue.Get(TrialCatalogue.TemperatureTower), p);
-            rows.Add(new("Print", "Temperature tower", Facts.NameOf(p), t is null ? "No nozzle temperature yet: everything else leans on it." : $"{Words.N(t.Value)} °C is only a starting value; flow, strings and limit lean on it.",
+            rows.Add(new("Print", "Temperature tower", Facts.NameOf(p), t is null ? "No nozzle temperature yet: everything else leans on it." : $"{Words.N(t.Value)} °C is only {(state == EvidenceState.Inherited ? "copied" : "a starting value")}; flow, strings and limit lean on it.",
                 plan is null ? "–" : Cost(plan.Estimate.Minutes, (long?)(plan.Estimate.MassG * 1e6)), "Plan", $"/pairings/{p.Id}/temperature-tower"));
         }
 
@@ -111,14 +110,14 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
         {
             if (rows.Count(r => r.Kind == "Doubtful") >= most)
                 break;
-            var doubtful = latest.GetValueOrDefault(p.Id)?.Where(s => s.State == SettingState.Doubtful).ToList() ?? [];
+            var doubtful = known[p.Id].Where(s => s.State == EvidenceState.Doubtful).DistinctBy(s => s.Key).ToList();
             if (doubtful.Count == 0)
                 continue;
-            var labels = doubtful.Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key : i == 0 ? label : label.ToLowerInvariant()).ToList();
+            var labels = doubtful.Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key! : i == 0 ? label : label.ToLowerInvariant()).ToList();
             // The first trial in the order of work that settles something doubtful.
             var trial = busy.Contains(p.Id) ? null : TrialCatalogue.All.FirstOrDefault(t => t.Settles.Count > 0 && doubtful.Any(s => s.Key == t.Settles[0]));
             rows.Add(new("Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
-                Capital(doubtful[0].StateWhy ?? "something changed since") + ".", trial is not null && Rough(trial, p) is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–", trial is not null ? "Plan" : "Open", trial is not null ? $"/pairings/{p.Id}/{trial.Kind}" : $"/pairings/{p.Id}"));
+                Capital(doubtful[0].Why ?? "something changed since") + ".", trial is not null && Rough(trial, p) is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–", trial is not null ? "Plan" : "Open", trial is not null ? $"/pairings/{p.Id}/{trial.Kind}" : $"/pairings/{p.Id}"));
         }
 
         var week = now.AddDays(-7);

@@ -9,7 +9,7 @@ namespace Glenfrost.Web.Simulated;
 /// <summary>
 /// The practice world: a simulated twin of a printer, with a pairing and runs of its own. Real runs never see it; what is learned in one world stays there.
 /// </summary>
-public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, TrialRuns runs)
+public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, PlanRuns plans)
 {
     /// <summary>The same plan as a run of the practice world.</summary>
     /// <returns>The run, or what is wrong.</returns>
@@ -26,7 +26,7 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Tria
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
         if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");
-        return (await runs.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates"), null);
+        return (await plans.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates"), null);
     }
 
     /// <summary>The twin of a pairing; made where there is none.</summary>
@@ -52,8 +52,8 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Tria
                 World = Worlds.Practice,
             };
             bench.Db.Pairings.Add(twin);
-            var settings = (await profiles.LatestAsync(real.Id))?.Settings.Select(s => s.ToCore()) ?? [];
-            await profiles.AddRevisionAsync(twin.Id, ProfileRules.Inherit(settings, Facts.NameOf(real), Facts.LimitsOf(real.Toolhead!).MaxC), $"Simulated twin of {Facts.NameOf(real)}");
+            var settings = (await profiles.LatestAsync(real.Id))?.Settings ?? [];
+            await profiles.BeginAsync(twin, ProfileRules.Inherit(settings, Facts.NameOf(real), Facts.LimitsOf(real.Toolhead!).MaxC, new(true, true)), $"Simulated twin of {Facts.NameOf(real)}");
             if (!await bench.Db.Spools.AnyAsync(s => s.FilamentId == real.FilamentId && s.World == Worlds.Practice && s.RemovedAt == null))
                 bench.Db.Spools.Add(new Spool { FilamentId = real.FilamentId, VariantId = real.VariantId, Name = "Practice", World = Worlds.Practice, Stored = "dry box", ChangedAt = bench.Now });
             await bench.LogAsync("pairing", $"Simulated twin of {Facts.NameOf(real)} set up", $"/pairings/{twin.Id}");
@@ -85,6 +85,7 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Tria
                 // The feed is the twin's own from then on: a run of practice may change it.
                 copy = new Toolhead { PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, FirstFeedValue = head.FirstFeedValue };
                 bench.Db.Toolheads.Add(copy);
+                await new MachineBook(bench, profiles, new(bench, profiles)).TypedAsync(copy, null);
                 twin.Toolheads.Add(copy);
             }
 

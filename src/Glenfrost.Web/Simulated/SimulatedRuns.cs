@@ -1,3 +1,4 @@
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
@@ -13,7 +14,7 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Glenfrost.Web.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
-public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
+public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -74,16 +75,30 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos,
     {
         var (run, plan) = (v.Run, v.Plan);
         var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
-        var conditions = run.ConditionsJson ?? Json.Write(await runs.PrefillConditionsAsync(v.Pairing, v.Toolhead));
         bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Glenfrost.Application.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
         var whole = standing >= plan.TotalLayers;
-        (run.Stage, run.PrintedAt, run.Outcome, run.EndedAtLayer) = (RunStages.Printed, bench.Now, whole ? "whole" : "ended early", whole ? null : standing);
-        run.ActualMinutes = Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60));
-        run.DisplayFollowed = SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan);
-        run.ConditionsJson = conditions;
-        bench.Touch(run);
         await bench.LogAsync("run", $"{v.Title} {(plan.TotalLayers == 0 ? "run" : "printed")} on the simulated printer, {job.Outcome}: {v.Name}", $"/runs/{run.Id}");
-        await bench.SaveAsync();
+        await reports.ReportAsync(v, new(whole ? "whole" : "ended early", whole ? null : standing, Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60)), null, SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan)), await KnownAsync(v, job));
+    }
+
+    /// <summary>What a simulated bench knows of itself: its spool, which lies in a dry box, and the air that it was set to.</summary>
+    private async Task<Dictionary<string, FactorValue>> KnownAsync(TrialRunView v, Job job)
+    {
+        var known = new Dictionary<string, FactorValue>();
+        var air = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null);
+        var filament = v.Pairing?.FilamentId;
+        if (await bench.Db.Spools.AsNoTracking().Where(s => s.FilamentId == filament && s.World == Worlds.Practice && s.RemovedAt == null).FirstOrDefaultAsync() is { } spool)
+        {
+            known[FactorRegistry.Spool] = FactorValue.Of(spool.Id, spool.Name, FactorSource.Instrument);
+            known[FactorRegistry.Dryness] = FactorValue.Of(air.OpenHours <= (Core.Filaments.Family.Find(v.Pairing?.Filament!.Family)?.OpenHoursLeft(0, air.HumidityPercent) ?? 0) ? "dry" : "damp", FactorSource.Instrument);
+            known[FactorRegistry.HoursOpen] = FactorValue.Of(air.OpenHours, FactorSource.Instrument);
+        }
+
+        if (FactorRegistry.Find(FactorRegistry.ChamberC)!.AppliesTo(FactorBook.Situation(v.Run, v.Pairing, v.Toolhead, v.Plan)))
+            known[FactorRegistry.ChamberC] = FactorValue.Of(air.RoomC, FactorSource.Instrument);
+        known[FactorRegistry.HumidityPercent] = FactorValue.Of(air.HumidityPercent, FactorSource.Instrument);
+        known[FactorRegistry.RoomC] = FactorValue.Of(air.RoomC, FactorSource.Instrument);
+        return known;
     }
 
     /// <summary>Layers of the plan that stand, in the plan's own count.</summary>
@@ -149,7 +164,7 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, PhotoBook photos,
             var text = word ?? Words.N(shown.Value, 3);
             // The context is one for all; what it holds of one reading is not needed for the next.
             bench.Db.ChangeTracker.Clear();
-            await runs.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = word is null ? shown.Resolution : null });
+            await store.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = word is null ? shown.Resolution : null });
             now.One();
             if (between > TimeSpan.Zero)
                 await Task.Delay(between, stop);

@@ -34,7 +34,7 @@ public sealed record SimulatedView
 
     public bool IsPractice => V.Run.World == Worlds.Practice;
 
-    public bool HasFile => V.Run.Files.Any(f => f.Kind == "gcode");
+    public bool HasFile => Pieces.StandingFile(V.Run, V.Plan) is not null;
 
     /// <summary>Speeds to choose from, times real time.</summary>
     public static IReadOnlyList<double> Speeds { get; } = [1, 10, 60, 300, 2000];

@@ -32,7 +32,7 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
             return (View(already), null);
         if (v.Run.Stage != RunStages.Planned)
             return (null, "The print has ended. What was seen on the piece is a score or a finding.");
-        if (v.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt) is not { } file)
+        if (Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return (null, "There is no file whose clock could tell where that was. Note it as a finding, with its section.");
         var layers = await hall.FileLayersAsync(file, v);
         var (noticed, clock) = hall.PrintOf(v.Run.Id) is { } live ? (Live(live, layers, ago), "printer's clock") : (await WatchedAsync(v, layers, ago), "file's clock");

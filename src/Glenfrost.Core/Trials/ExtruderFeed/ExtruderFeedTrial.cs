@@ -37,6 +37,12 @@ public sealed class ExtruderFeedTrial : Trial
     public override IReadOnlyList<string> Settles => [];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["feed"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
+
+    /// <inheritdoc/>
     public override string Purpose => "How much filament comes for each mm asked. A feed error shows up as a false flow on every material, so it comes first, once per toolhead.";
 
     /// <inheritdoc/>

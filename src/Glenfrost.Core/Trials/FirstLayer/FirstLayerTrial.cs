@@ -28,6 +28,24 @@ public sealed class FirstLayerTrial : Trial
     public override IReadOnlyList<string> Settles => ["nozzleOffsetMm", "firstLayerNozzleTemperatureC", "firstLayerBedTemperatureC", "firstLayerSpeedMmPerS"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["first-layer"];
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> NotPartOfIt => ["layerHeightMm", "nozzleTemperatureC", "bedTemperatureC", "fanPercent"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["nozzleOffsetMm", "stepMm", "count", "corners"];
+
+    /// <inheritdoc/>
+    public override string? FactorOf(string field) => field switch
+    {
+        "nozzleTemperatureC" => "firstLayerNozzleTemperatureC",
+        "bedTemperatureC" => "firstLayerBedTemperatureC",
+        "speedMmPerS" => "firstLayerSpeedMmPerS",
+        _ => base.FactorOf(field),
+    };
+
+    /// <inheritdoc/>
     public override string Purpose => "Nozzle offset from patches, scored by touch and eye in the middle of the bed and in its corners.";
 
     /// <inheritdoc/>

@@ -202,6 +202,15 @@ public sealed class FlexTrial : Trial
     public override IReadOnlyList<string> Settles => ["retractionLengthMm"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["strings"];
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> NotPartOfIt => ["nozzleTemperatureC"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["pieces"];
+
+    /// <inheritdoc/>
     public override string Purpose => "How much soft filament packs in the path, from pieces cut off a blocked stub: the ceiling where its retraction sweep begins.";
 
     /// <inheritdoc/>

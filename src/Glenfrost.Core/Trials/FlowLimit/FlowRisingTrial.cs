@@ -107,6 +107,15 @@ public sealed class FlowRisingTrial : FlowTrial
     public override string PageFolder => "FlowLimit/Rising";
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow-limit"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startFlowMm3PerS", "topFlowMm3PerS", "riseHeightMm", "maxVolumetricFlowMm3PerS"];
+
+    /// <inheritdoc/>
+    public override string? FoundWith(ITrialPlan plan, string key) => ((RisingPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
+
+    /// <inheritdoc/>
     public override string Purpose => "Flow limit from a spiral whose flow rises with height: one print, one height to measure.";
 
     /// <inheritdoc/>

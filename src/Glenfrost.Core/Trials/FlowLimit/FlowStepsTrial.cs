@@ -122,6 +122,15 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string PageFolder => "FlowLimit/Steps";
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow-limit"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startSpeedMmPerS", "increasePercent", "compounding", "increaseMmPerS", "steps", "maxVolumetricFlowMm3PerS"];
+
+    /// <inheritdoc/>
+    public override string? FoundWith(ITrialPlan plan, string key) => ((StepsPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
+
+    /// <inheritdoc/>
     public override string Purpose => "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
 
     /// <inheritdoc/>

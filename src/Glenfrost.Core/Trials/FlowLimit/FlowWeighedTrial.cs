@@ -120,6 +120,12 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override string PageFolder => "FlowLimit/Weighed";
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow-limit"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
+
+    /// <inheritdoc/>
     public override string Purpose => "Flow limit from equal lengths extruded into the air and weighed: the finest way, with a loss curve. Free air loses less than printing.";
 
     /// <inheritdoc/>

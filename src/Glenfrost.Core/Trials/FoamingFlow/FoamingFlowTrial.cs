@@ -1,3 +1,4 @@
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
@@ -45,6 +46,16 @@ public sealed class FoamingFlowTrial : Trial
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Settles => ["extrusionMultiplier", "nozzleTemperatureC"];
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow", "temperature"];
+
+    // Curve, multipliers and check piece are one inquiry: the wall is the same, what it is swept over is not.
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["mode", FactorRegistry.PieceKind, "hottestC", "coolestC", "stepC", "nozzleTemperatureC", "mostMultiplier", "leastMultiplier", "multiplierStep", "extrusionMultiplier", "referenceWidthMm", "targetDensityGPerCm3"];
+
+    /// <inheritdoc/>
+    public override string? FoundWith(ITrialPlan plan, string key) => $"{Say.N(((FoamingPlanV1)plan).Request.SpeedMmPerS)} mm/s";
 
     /// <inheritdoc/>
     public override string Purpose => "Temperature and multiplier of filament that foams, from single walls at a fixed speed.";

@@ -283,6 +283,15 @@ public sealed class PressureTrial : Trial
     public override IReadOnlyList<string> Settles => ["pressureAdvance"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["pressure"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startK", "stepK", "count", "pressureAdvance"];
+
+    /// <inheritdoc/>
+    public override string? FoundWith(ITrialPlan plan, string key) => ((PressurePlanV1)plan).Request is var r ? $"{Say.N(r.SlowMmPerS)} to {Say.N(r.FastMmPerS)} mm/s, {Say.N(r.AccelerationMmPerS2)} mm/s²" : null;
+
+    /// <inheritdoc/>
     public override string Purpose => "Pressure advance from numbered lines that go slow, fast, slow, or from corners: the evenest one tells.";
 
     /// <inheritdoc/>

@@ -197,6 +197,12 @@ public sealed class RetractionTrial : Trial
     public override IReadOnlyList<string> Settles => ["retractionLengthMm", "retractionSpeedMmPerS", "wipeMm", "coastMm", "zHopMm", "travelSpeedMmPerS"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["strings"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => [.. new[] { "from", "to", "step" }, .. ((RetractionPlanV1)plan).Request.Mode is Tower or Plate && SweepFactor.Of(((RetractionPlanV1)plan).Request.Factor).Key is { } swept ? new[] { swept } : []];
+
+    /// <inheritdoc/>
     public override string Purpose => "Retraction from strings between thin reeds: the shortest that is as clean as the best. Wipe, coast, hop and travel speed, one at a time.";
 
     /// <inheritdoc/>

@@ -35,6 +35,12 @@ public sealed class SurfaceFlowTrial : Trial
     public override IReadOnlyList<string> Settles => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow", "top-surface"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["extrusionMultiplier", "patches", "stepPercent"];
+
+    /// <inheritdoc/>
     public override string Purpose => "Multiplier from a strip whose flow changes in steps, read along it by eye and thumb.";
 
     /// <inheritdoc/>

@@ -34,6 +34,15 @@ public sealed class TemperatureTowerTrial : Trial
     public override IReadOnlyList<string> Settles => ["nozzleTemperatureC"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["temperature"];
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> AlsoLeansOn => ["bridges"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["hottestC", "coolestC", "stepC", "nozzleTemperatureC", "totalLayers", "sections"];
+
+    /// <inheritdoc/>
     public override string Purpose => "Nozzle temperature: it moves viscosity, and with it flow, strings and the flow limit. Settle it first.";
 
     /// <inheritdoc/>

@@ -34,6 +34,15 @@ public sealed class WallFlowTrial : Trial
     public override IReadOnlyList<string> Settles => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Areas => ["flow"];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["extrusionMultiplier"];
+
+    /// <inheritdoc/>
+    public override string? FoundWith(ITrialPlan plan, string key) => key == "extrusionMultiplier" ? $"{((WallPlanV1)plan).Request.Area} beads, {Say.N(((WallPlanV1)plan).Request.LayerHeightMm, 3)} mm layers" : null;
+
+    /// <inheritdoc/>
     public override string Purpose => "Multiplier from the thickness of a single wall, read with a calliper.";
 
     /// <inheritdoc/>

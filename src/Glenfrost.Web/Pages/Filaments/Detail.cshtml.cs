@@ -13,7 +13,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public List<Pairing> Pairings { get; private set; } = [];
 
-    public Dictionary<Guid, ProfileRevision> Latest { get; private set; } = [];
+    public Dictionary<Guid, ProfileView> Latest { get; private set; } = [];
 
     public double Humidity { get; private set; } = 50;
 
@@ -33,7 +33,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         var spans = f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.NozzleMinC, s.NozzleMaxC)).ToList();
         Contradiction = spans.Any(a => spans.Any(b => a.Contradicts(b)));
         Pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null).ToListAsync();
-        Latest = await Db.LatestRevisionsAsync([.. Pairings.Select(p => p.Id)]);
+        Latest = await Db.ProfilesAsync([.. Pairings.Select(p => p.Id)]);
         return Page();
     }
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Guides;
@@ -105,19 +106,20 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         {
             // What a pair of prints showed counts for more than hours and humidity.
             var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
-            var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == v.Conditions.SpoolId);
+            var spoolId = v.Factors[FactorRegistry.Spool]?.Thing;
+            var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == spoolId);
             if (spool is null)
-                return (pair?.Contains("dry enough", StringComparison.Ordinal) == true, pair ?? (v.Conditions.Dryness is { } dry ? $"the spool {v.Conditions.SpoolName} was {dry}." : null));
-            var advice = Facts.Advise(spool, v.Conditions.HumidityPercent ?? 50, null, v.Run.PrintedAt ?? Bench.Now);
+                return (pair?.Contains("dry enough", StringComparison.Ordinal) == true, pair ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was {dry}." : null));
+            var advice = Facts.Advise(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number ?? 50, null, v.Run.PrintedAt ?? Bench.Now);
             return (advice.State == "dry", $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
         }
 
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
         {
-            var setting = (await Db.LatestRevisionsAsync([pairing.Id])).GetValueOrDefault(pairing.Id)?.Settings.FirstOrDefault(s => s.Key == trial.Settles[0]);
+            var setting = (await Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
             var bond = aspect == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
             // What was copied from another pairing rules nothing out on this one.
-            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed, Origin: not Core.Profiles.SettingOrigin.Inherited }, setting is null ? (bond.Length > 0 ? bond.Trim() : null) : $"{MachineBook.InWords(setting.Key, setting.Value)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
+            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed, NotKnownAtC: null }, setting is null ? (bond.Length > 0 ? bond.Trim() : null) : $"{MachineBook.InWords(setting)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
         }
 
         return (false, null);

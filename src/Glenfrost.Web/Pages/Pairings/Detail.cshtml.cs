@@ -1,4 +1,5 @@
 using System.Text;
+using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
 using Glenfrost.Storage.Records;
@@ -8,11 +9,11 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, Findings findings) : BenchPage(bench)
+public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, AreaEvidence areas, Findings findings) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
-    public ProfileRevision? Latest { get; private set; }
+    public ProfileView? Latest { get; private set; }
 
     public List<ProfileSetting> Settings { get; private set; } = [];
 
@@ -44,37 +45,64 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         var definition = SettingRegistry.Find(Sheet["key"]);
         if (definition is null)
             Sheet.Refuse("key", "Choose a setting from the list.");
-        var value = definition is null ? null : Sheet.Double("value", definition.Quantity, true);
-        var limits = Facts.LimitsOf(P.Toolhead!);
-        if (definition?.Key is "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" && value is { } t)
+        var (value, word, wrong) = definition?.Read(Sheet["value"]) ?? (0, null, null);
+        if (wrong is not null)
+            Sheet.Refuse("value", wrong);
+        else if (definition is not null && word is null && ProfileLimits.Wrong(definition.Key, value, P, await DryerMaxAsync()) is { } beyond)
+            Sheet.Refuse("value", beyond);
+        var reason = Sheet.Text("reason", "Why", 200, true);
+        // A doubt goes only when somebody says why: the first try asks.
+        var stands = definition is null ? null : Latest?[definition.Key];
+        if (stands is { State: SettingState.Doubtful })
         {
-            if (t > limits.MaxC)
-                Sheet.Refuse("value", $"{Words.N(t)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).");
-            else if (t < limits.MinC)
-                Sheet.Refuse("value", $"{Words.N(t)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
+            Doubted = stands;
+            var good = Sheet.Text("doubtWhy", "Why it is good", 200);
+            if (good is null)
+                Sheet.Refuse("doubtWhy", $"{definition!.Label} is doubtful: {stands.StateWhy}. Say why your value is good all the same; the doubt goes with it.");
+            else
+                reason = $"{reason}; good although {stands.StateWhy}: {good}";
         }
 
-        if (definition?.Key is "bedTemperatureC" or "firstLayerBedTemperatureC" && value > P.Toolhead!.Printer!.BedMaxC)
-            Sheet.Refuse("value", $"{Words.N(value)} °C is above what this bed reaches, {Words.N(P.Toolhead.Printer.BedMaxC)} °C.");
-        var reason = Sheet.Text("reason", "Why", 200, true);
         if (!Sheet.IsGood)
             return Refused();
-        var typed = new ProfileSetting(definition!.Key, definition.Round(value!.Value), null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice");
+        var typed = new ProfileSetting(definition!.Key, value, null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice") { Word = word };
         await Bench.PersonAsync();
         await Bench.AloneAsync(async () =>
         {
-            var now = (await profiles.LatestAsync(id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
-            var before = now.FirstOrDefault(x => x.Key == typed.Key);
-            IReadOnlyList<ProfileSetting> rest = [.. now.Where(x => x.Key != typed.Key)];
-            foreach (var touch in Core.Ageing.AgeingRules.AfterKept(typed.Key, before is null or { State: SettingState.Start } ? null : before.Value, typed.Value).Where(t => !t.OnOthers))
-                rest = ProfileRules.MarkDoubtful(rest, [.. touch.Keys], touch.Why);
-            await profiles.AddRevisionAsync(id, [typed, .. rest], $"{definition.Label} typed: {reason}");
-            await Bench.LogAsync("profile", $"{definition.Label} {definition.Text(typed.Value)} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
+            await profiles.TypeAsync(id, [typed], $"{definition.Label} typed: {reason}");
+            await Bench.LogAsync("profile", $"{definition.Label} {typed.ValueText} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
             return await Db.SaveChangesAsync();
         });
-        Tell($"{definition.Label} is {definition.Text(typed.Value)} {definition.Quantity.Unit} now, as own choice.");
+        Tell($"{definition.Label} is {typed.ValueText} {definition.Quantity.Unit} now, as own choice.");
         return Redirect($"/pairings/{id}#{definition.Key}");
     }
+
+    /// <summary>The doubtful value that somebody types over; null where none is asked about.</summary>
+    public ProfileSetting? Doubted { get; private set; }
+
+    private async Task<double?> DryerMaxAsync() => (await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers ? dryers.Max() : null;
+
+    /// <summary>Says of an area without a setting what is known: passed, failed, left out, taken up again.</summary>
+    public async Task<IActionResult> OnPostAreaAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var area = Sheet.Choice("area", "an area", [.. EvidenceAreas.WithoutSetting.Select(a => a.Key)]);
+        var kind = Sheet.Choice("what", "what is known", ["passed", "failed", "skipped", "resumed"]);
+        var text = Sheet.Text("areaWhy", "Why", 200, kind == "failed");
+        if (!Sheet.IsGood)
+            return Refused();
+        await areas.SayAsync(P, area, kind, text);
+        Tell(kind switch { "skipped" => "It is left out of the route.", "resumed" => "It is part of the route again.", _ => "It is noted." });
+        return Redirect($"/pairings/{id}#areas");
+    }
+
+    /// <summary>Areas without a setting of their own, with what is known of each.</summary>
+    public IReadOnlyList<(Core.Ageing.AgeingArea Area, EvidenceItem? Item)> Areas { get; private set; } = [];
+
+    /// <summary>Values found at other temperatures.</summary>
+    public IReadOnlyList<ProfileSetting> Others => Latest?.Others ?? [];
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
@@ -148,14 +176,16 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return false;
         P = p;
         var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21).ToListAsync();
-        Latest = revisions.FirstOrDefault();
+        Latest = await Db.ProfileAsync(id);
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
-        Settings = [.. (Latest?.Settings ?? []).Select(s => s.ToCore()).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
+        Settings = [.. (Latest?.Settings ?? []).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
+        var known = await Db.Standings.AsNoTracking().Where(s => s.PairingId == id && s.Key == null).ToListAsync();
+        Areas = [.. EvidenceAreas.WithoutSetting.Select(a => (a, known.Where(k => k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At)).FirstOrDefault()))];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
         var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
@@ -163,7 +193,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         Route = [.. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family)).Select(t =>
         {
             var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
-            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start => "open", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
+            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start or SettingState.Inherited => "open", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
             return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
         })];
         var runs = p.Runs.Select(r => r.Id).ToList();
@@ -171,21 +201,27 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"{Core.Trials.TrialCatalogue.Find(run.Kind)?.Noun} {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
         Findings = (new([.. listed[false]], true), new([.. listed[true]], true));
         Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
+        Doubts = [.. (await Db.Evidence.AsNoTracking().Where(e => e.PairingId == id && (e.Kind == EvidenceKind.Doubted || e.Kind == EvidenceKind.Withdrawn)).OrderByDescending(e => e.At).Take(40).ToListAsync()).GroupBy(e => (e.CauseId, e.Kind))
+            .Select(g => (g.First().At, g.Key.Kind == EvidenceKind.Withdrawn ? "taken back" : $"doubtful: {g.First().Text}", g.Key.Kind == EvidenceKind.Withdrawn ? "" : Glenfrost.Application.Profiles.Labels(g.Select(e => e.Key!).Distinct()))).Where(d => d.Item2 != "taken back" || revisions.All(r => r.At != d.At))];
         Next = NextStep();
         return true;
     }
 
+    /// <summary>What made settings doubtful, newest first.</summary>
+    public IReadOnlyList<(DateTime At, string Why, string What)> Doubts { get; private set; } = [];
+
     private static List<string> Changes(ProfileRevision before, ProfileRevision now)
     {
-        var was = before.Settings.ToDictionary(s => s.Key);
-        return [.. now.Settings.Where(s => !was.TryGetValue(s.Key, out var w) || w.Value != s.Value || w.State != s.State).Select(s =>
+        var was = before.Settings.GroupBy(s => (s.Key, s.AtC)).ToDictionary(g => g.Key, g => g.Last());
+        return [.. now.Settings.Where(s => !was.TryGetValue((s.Key, s.AtC), out var w) || w.Value != s.Value || w.Word != s.Word || w.State != s.State).Select(s =>
         {
             var d = SettingRegistry.Find(s.Key);
             var label = d?.Label.ToLowerInvariant() ?? s.Key;
-            return !was.TryGetValue(s.Key, out var w) ? $"{label} {Words.Setting(s.Key, s.Value)} new"
-                : w.Value != s.Value ? $"{label} {Words.Setting(s.Key, w.Value)} → {Words.Setting(s.Key, s.Value)} {d?.Quantity.Unit}"
-                : $"{label} {w.State.ToString().ToLowerInvariant()} → {s.State.ToString().ToLowerInvariant()}";
-        })];
+            string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word);
+            return !was.TryGetValue((s.Key, s.AtC), out var w) ? $"{label} {Text(s)} new{(s.AtC is { } at ? $", found at {Words.N(at)} °C" : "")}"
+                : w.Value != s.Value || w.Word != s.Word ? $"{label} {Text(w)} → {Text(s)} {d?.Quantity.Unit}"
+                : w.State is { } a && s.State is { } b ? $"{label} {a.ToString().ToLowerInvariant()} → {b.ToString().ToLowerInvariant()}" : "";
+        }).Where(x => x.Length > 0)];
     }
 
     private static string Called(Run r) => $"{Words.Lower(Core.Trials.TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
@@ -209,7 +245,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
         return t?.State switch
         {
-            null or SettingState.Start => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
+            null or SettingState.Start or SettingState.Inherited => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             SettingState.Doubtful => ("Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             _ when NextOf("doubtful") is { } again => ($"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.", $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
             _ when NextOf("open") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),

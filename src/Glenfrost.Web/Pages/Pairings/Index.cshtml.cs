@@ -10,10 +10,13 @@ namespace Glenfrost.Web.Pages.Pairings;
 public sealed class IndexModel(Bench bench) : BenchPage(bench)
 {
     /// <summary>One field of the table.</summary>
-    public sealed record Cell(Toolhead Head, Pairing? Pairing, IReadOnlyList<Stone>? Stones, ProfileSetting? Temperature, double? Flow, string? Why, int More);
+    public sealed record Cell(Toolhead Head, Pairing? Pairing, IReadOnlyList<Stone>? Stones, ProfileSetting? Temperature, string? Flow, string? Why, int More);
 
     /// <summary>One filament with its cells.</summary>
     public sealed record Row(Filament Filament, int Colours, IReadOnlyList<Cell> Cells);
+
+    // What the table shows of each profile: its stones, and nothing else.
+    private static readonly string[] Keys = [.. Cairn.Keys];
 
     public List<Toolhead> Heads { get; private set; } = [];
 
@@ -46,7 +49,7 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
         var filaments = await Db.Filaments.AsNoTracking().Include(f => f.Variants).Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
         var pairings = await Db.Pairings.AsNoTracking().Include(p => p.Variant).Where(p => p.RemovedAt == null && p.World == World).ToListAsync();
         Practised = await Db.Pairings.CountAsync(p => p.RemovedAt == null && p.World == Worlds.Practice);
-        var latest = await Db.LatestRevisionsAsync();
+        var latest = await Db.ProfilesAsync(null, Keys);
         var parts = await Db.Parts.AsNoTracking().Where(p => p.RemovedAt == null).ToListAsync();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
         UnderWay = await Db.Runs.Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == World && r.PairingId != null).Select(r => r.PairingId).Distinct().CountAsync();
@@ -61,7 +64,7 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
         }
     }
 
-    private Cell CellOf(Filament f, Toolhead head, List<Pairing> here, Dictionary<Guid, ProfileRevision> latest, List<Part> parts)
+    private Cell CellOf(Filament f, Toolhead head, List<Pairing> here, Dictionary<Guid, ProfileView> latest, List<Part> parts)
     {
         // The pairing that fits the nozzle as it is stands in front; others are counted.
         var p = here.OrderByDescending(x => x.NozzleDiameterMm == head.NozzleDiameterMm && x.NozzleFlow == head.NozzleFlow).ThenBy(x => x.VariantId is not null).ThenBy(x => x.Id).FirstOrDefault();
@@ -69,7 +72,7 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
             return new(head, null, null, null, null, null, 0);
         p.Filament = f;
         p.Toolhead = head;
-        var settings = latest.GetValueOrDefault(p.Id)?.Settings.Select(s => s.ToCore()).ToList() ?? [];
+        var settings = latest.GetValueOrDefault(p.Id)?.Settings ?? [];
         var (machine, machineWhy) = Facts.MachineStone(head, parts);
         var stones = Cairn.Of(settings, machine, machineWhy);
         var t = settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
@@ -78,6 +81,6 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
             Profiled++;
         if (why is not null)
             Doubtful++;
-        return new(head, p, stones, t, settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS")?.Value, why, here.Count - 1);
+        return new(head, p, stones, t, settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS") is { } limit ? Words.Value(limit) : null, why, here.Count - 1);
     }
 }

@@ -63,13 +63,10 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
             (settings, why) = (await FamilyStartAsync(p), "Started from label and family");
         }
         else if (Guid.TryParse(start, out var from) && await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == from && x.RemovedAt == null) is { } source
-                 && await profiles.LatestAsync(from) is { } revision)
+                 && await profiles.LatestAsync(from) is { } profile)
         {
             p.CopiedFromId = from;
-            var inherited = ProfileRules.Inherit(revision.Settings.Select(x => x.ToCore()), Facts.NameOf(source), Facts.LimitsOf(p.Toolhead!).MaxC);
-            // What the machine itself says (widths, layer height) is never inherited.
-            var own = (await FamilyStartAsync(p)).Where(x => x.Origin is SettingOrigin.Machine && x.Key != "retractionLengthMm" || !inherited.Any(i => i.Key == x.Key)).ToList();
-            settings = [.. inherited.Where(i => !own.Any(o => o.Key == i.Key)), .. own];
+            settings = Glenfrost.Application.Profiles.Copied(await FamilyStartAsync(p), profile, p, source);
             why = $"Started from {Facts.NameOf(source)}";
         }
         else
@@ -86,7 +83,7 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         await Bench.AloneAsync(async () =>
         {
             Db.Pairings.Add(p);
-            await profiles.AddRevisionAsync(p.Id, settings, why);
+            await profiles.BeginAsync(p, settings, why);
             await Bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
             return await Db.SaveChangesAsync();
         });
@@ -123,20 +120,23 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
             return;
         var draft = new Pairing { FilamentId = f.Id, Filament = f, ToolheadId = t.Id, Toolhead = t, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow };
         var others = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == f.Family && p.World == Worlds.Real).ToListAsync();
-        var latest = await Db.LatestRevisionsAsync([.. others.Select(o => o.Id)]);
+        var latest = await Db.ProfilesAsync([.. others.Select(o => o.Id)]);
         var ranked = Likeness.Rank(Facts.TraitsOf(draft, true), others.Select(o => Facts.TraitsOf(o, latest.GetValueOrDefault(o.Id)?.Settings.Any(s => s.State is SettingState.Provisional or SettingState.Confirmed) == true)));
         foreach (var (pairing, _, why) in ranked.Take(3))
         {
-            var temperature = latest[pairing.Id].Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+            var temperature = latest[pairing.Id]["nozzleTemperatureC"];
+            var source = others.First(o => o.Id == pairing.Id);
+            var path = source.Toolhead!.Drive == t.Drive && source.Toolhead.Liner == t.Liner && source.NozzleDiameterMm == t.NozzleDiameterMm && source.NozzleFlow == t.NozzleFlow;
             Starts.Add((pairing.Id.ToString(), $"Copy of {pairing.Name}{(temperature is null ? "" : $", {Words.N(temperature.Value)} °C")}",
-                $"{(Starts.Count == 0 ? "The most alike: " : "")}{why}. Inherited values count as provisional at most."));
+                $"{(Starts.Count == 0 ? "The most alike: " : "")}{why}. Copied values are no evidence: they stand as inherited until something is printed here.{(path ? "" : " Retraction, pressure advance and flow limit do not travel to another drive, nozzle or hotend.")}"));
         }
 
         var (span, fromLabel) = Facts.NozzleRange(f);
         Starts.Add(("family", fromLabel ? "Label, and the family where it says nothing" : "The family's cautious values",
             span is null ? "No range is known: type the values on the profile." : $"Nozzle {Words.N(span.Middle)} °C, the middle of {Words.N(span.Min)} to {Words.N(span.Max)}."));
+        // Within a product a copy is most likely right; across products the label is.
         if (Starts.All(x => x.Value != Sheet["start"]))
-            Sheet["start"] = Starts[0].Value;
+            Sheet["start"] = Starts.FirstOrDefault(x => others.Any(o => o.Id.ToString() == x.Value && o.FilamentId == f.Id)).Value ?? "family";
     }
 
     private async Task LoadAsync()

@@ -120,7 +120,7 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
             return false;
         Head = found;
         Head.Printer = P;
-        var kept = await Db.LatestRevisionsAsync(await Db.Pairings.Where(p => p.ToolheadId == Head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync());
+        var kept = await Db.ProfilesAsync(await Db.Pairings.Where(p => p.ToolheadId == Head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync());
         TuneAtC = kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList() is { Count: > 0 } temperatures ? Math.Round(temperatures[temperatures.Count / 2]) : Math.Min(210, Facts.LimitsOf(Head).MaxC);
         Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Bench.Now);
         History = [.. P.Checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == Head.Id)).OrderByDescending(c => c.At)];

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles, MachineBook machines) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -107,6 +107,7 @@ public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profil
             p.ChangedAt = head!.ChangedAt = Bench.Now;
             head.PrinterId = p.Id;
             Db.AddRange(p, head);
+            await machines.TypedAsync(head, null);
         }
         else
         {

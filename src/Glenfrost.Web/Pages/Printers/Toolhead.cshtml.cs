@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class ToolheadModel(Bench bench) : BenchPage(bench)
+public sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -49,8 +49,10 @@ public sealed class ToolheadModel(Bench bench) : BenchPage(bench)
             Fill(standing, t);
             if (IsStale(t, standing.Values))
                 return Refused(409);
+            var before = new Toolhead { StepsPerMm = t.StepsPerMm, RotationDistanceMm = t.RotationDistanceMm, FeedCheckedAt = t.FeedCheckedAt };
             Read(Sheet, t);
             Bench.Touch(t);
+            await machines.TypedAsync(t, before);
         }
         else
         {
@@ -58,6 +60,7 @@ public sealed class ToolheadModel(Bench bench) : BenchPage(bench)
             t.PrinterId = P.Id;
             t.ChangedAt = Bench.Now;
             Db.Add(t);
+            await machines.TypedAsync(t, null);
         }
 
         await Bench.LogAsync("printer", $"Toolhead {t.Name} of {P.Name} {(Id is null ? "added" : "edited")}", $"/printers/{P.Id}");

@@ -95,7 +95,7 @@ public sealed class PieceModel(Bench bench, Profiles profiles, Pieces pieces) : 
         P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
         if (P is null)
             return false;
-        var t = (await profiles.LatestAsync(id))?.Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+        var t = (await profiles.LatestAsync(id))?["nozzleTemperatureC"];
         TemperatureFrom = t is null ? "No temperature kept yet: the middle of the range." : $"Kept: {t.OriginText}, {t.State.ToString().ToLowerInvariant()}.";
         return true;
     }

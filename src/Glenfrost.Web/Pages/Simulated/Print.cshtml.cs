@@ -75,7 +75,7 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
             fault = height is { } h ? (name, (double)h) : null;
         }
 
-        var file = v.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt);
+        var file = Pieces.StandingFile(v.Run, v.Plan);
         if (file is null)
             Sheet.Refuse("speed", "There is no file to run. Make the G-code first.");
         var said = Sheet.IsGood ? await hall.PrintAsync(Bench, v, file!, speed, fault) : string.Join(" ", Sheet.Errors.Values);
@@ -118,7 +118,7 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
             return Redirect($"/runs/{id}#print");
         ReadForm();
         var job = Guid.TryParse(Sheet["job"], out var g) ? await Db.Jobs.FirstOrDefaultAsync(j => j.Id == g && j.RunId == id && j.State == JobStates.Interrupted) : null;
-        if (job is null || v.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt) is not { } file)
+        if (job is null || Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return Redirect($"/runs/{id}#print");
         if (await simulated.TakeOffInterruptedAsync(v, job, file) is { } error)
             Tell(error);

@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their folders.</summary>
-public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
+public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
 {
     private readonly Pieces files = pieces;
 
@@ -213,15 +213,16 @@ public sealed class PlanModel(Bench bench, TrialRuns runs, Pieces pieces, Glenfr
 
         if (IsStale(stored, new Dictionary<string, string>()))
             return Refused(409);
-        stored.PlanJson = Json.WriteAsIs(Plan);
-        stored.ForeseenMinutes = Plan.Estimate.Minutes > 0 ? Plan.Estimate.Minutes : null;
-        stored.MassUg = Plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
-        if (Made is not null)
-            Db.RunFiles.Add(Pieces.Row(stored, files.Store(Made), TrialRuns.FileName(Trial, Pairing, Head, Plan, stored.Number), Bench.Now, (await Bench.PersonAsync()).Id));
-        Bench.Touch(stored);
-        await Bench.LogAsync("run", $"{Trial.Name} {stored.Number} planned anew: {(Pairing is null ? Head.FullName : Facts.NameOf(Pairing))}", $"/runs/{stored.Id}");
-        if (!await TrySaveAsync())
+        try
+        {
+            await runs.ReplanAsync(stored, Trial, Pairing, Head, Plan, Made);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Sheet.Notice = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
             return Refused(409);
+        }
+
         Tell("The plan is saved.");
         return Redirect($"/runs/{stored.Id}#print");
     }

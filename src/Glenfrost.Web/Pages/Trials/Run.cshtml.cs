@@ -1,4 +1,4 @@
-using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
-public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, Glenfrost.Application.Profiles profiles, Pieces pieces, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
+public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines, Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -28,7 +28,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
     public string WithInstruments { get; private set; } = "";
 
     /// <summary>The newest file of this run; null where there is none.</summary>
-    public RunFile? GcodeFile => V.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt);
+    public RunFile? GcodeFile => Pieces.StandingFile(V.Run, V.Plan);
 
     private List<Spool> spools = [];
 
@@ -40,7 +40,20 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
 
     public string Readers { get; private set; } = "";
 
-    public (int Number, IReadOnlyList<string> Differences)? Differs { get; private set; }
+    /// <summary>What differs from the run before, and what may be concluded; null for the first one.</summary>
+    public (Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)? Differs { get; private set; }
+
+    /// <summary>Conditions that are asked for this run.</summary>
+    public IReadOnlyList<string> Asked { get; private set; } = [];
+
+    /// <summary>What the run before on this printer had.</summary>
+    public IReadOnlyList<ConditionOffer> Offers { get; private set; } = [];
+
+    /// <summary>The conditions as a form.</summary>
+    public ConditionsForm Conditions => ConditionsForm.Of(Sheet, V, Asked, Offers, spools);
+
+    /// <summary>Settings that may have been turned while it printed.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Turnable { get; } = [KeyValuePair.Create("", "nothing"), .. new[] { "extrusionMultiplier", "nozzleTemperatureC", "bedTemperatureC", "fanPercent", "nozzleOffsetMm", "outerWallSpeedMmPerS", "retractionLengthMm", "pressureAdvance" }.Select(k => SettingRegistry.Get(k)).Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label))];
 
     public string WouldBe { get; private set; } = "";
 
@@ -54,8 +67,6 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
 
     /// <summary>What a new feed would change in the profiles of its toolhead.</summary>
     public IReadOnlyList<CarryRow> Carries { get; private set; } = [];
-
-    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), V.Pairing is null ? $"{s.Name}, {s.Filament!.Name}" : s.Name)).Prepend(KeyValuePair.Create("", "not noted"));
 
     public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Grid.Rows.Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label)).Prepend(KeyValuePair.Create("", "the whole piece"));
 
@@ -86,14 +97,15 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
     /// <summary>Where the files of this trial's own views are.</summary>
     public string Folder => $"/Pages/Trials/{V.Trial.PageFolder}/";
 
+    /// <summary>Spool, room and what else was noted, in a line; what is unknown and asked for is said.</summary>
     public string ConditionsLine
     {
         get
         {
-            var c = V.Conditions;
-            var parts = new[] { c.SpoolName is null ? null : $"Spool {c.SpoolName}{(c.Dryness is null ? "" : ", " + c.Dryness)}", c.RoomC is null ? null : $"room {Words.N(c.RoomC, 1)} °C{(c.HumidityPercent is null ? "" : $", {Words.N(c.HumidityPercent, 0)} %RH")}", c.Slicer is null ? null : "slicer " + c.Slicer, c.Firmware is null ? null : "firmware " + c.Firmware };
-            var text = string.Join(" · ", parts.Where(p => p is not null));
-            return text.Length == 0 ? "conditions not noted yet" : text;
+            var known = Asked.Where(k => V.Factors[k] is { Applies: true } x && (x.Number is not null || x.Text is { Length: > 0 })).Select(k => (Key: k, Text: $"{FactorRegistry.Find(k)!.Label} {FactorWords.Value(FactorRegistry.Find(k)!, V.Factors[k])}")).ToList();
+            var shown = known.Where(x => x.Key is not (FactorRegistry.Surface or FactorRegistry.Enclosure or FactorRegistry.Place)).Select(x => x.Text).ToList();
+            var missing = Asked.Where(k => V.Factors[k] is null && k is not (FactorRegistry.RoomEndC or FactorRegistry.ChamberEndC or FactorRegistry.HumidityPercent)).Select(k => FactorRegistry.Find(k)!.Label).ToList();
+            return $"{(shown.Count == 0 ? "conditions not noted yet" : string.Join(" · ", shown))}{(missing.Count > 0 && shown.Count > 0 ? $" · not noted: {string.Join(", ", missing)}" : "")}";
         }
     }
 
@@ -117,12 +129,15 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
     {
         if (!await LoadAsync(id))
             return NotFound();
-        V.Run.PrintStartedAt ??= Bench.Now;
-        if (V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0)
-            V.Run.ReestimatedMinutes ??= (int)Math.Ceiling(Simulated.Pace.Of(foreseen));
-        Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"{V.Title} printing: {V.Name}", $"/runs/{id}");
-        await Bench.SaveAsync();
+        try
+        {
+            await reports.StartAsync(V, V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0 ? (int)Math.Ceiling(Simulated.Pace.Of(foreseen)) : null);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Tell("Another tab changed this run in the same moment; here is what stands.");
+        }
+
         return Redirect($"/runs/{id}#print");
     }
 
@@ -136,22 +151,22 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             return NotFound();
         if (V.Run.Stage != RunStages.Planned || GcodeFile is not null)
             return Redirect($"/runs/{id}#print");
-        var (plan, file, errors) = await pieces.MakeAsync(V.Trial, V.Plan, V.Pairing, V.Toolhead);
-        if (file is null)
+        try
         {
-            Sheet.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
-            Prefill();
-            return Refused();
+            if (await plans.MakeFileAsync(V) is { Count: > 0 } errors)
+            {
+                Sheet.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
+                Prefill();
+                return Refused();
+            }
+
+            Tell("The file is ready.");
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Tell("Another tab changed this run in the same moment; here is what stands.");
         }
 
-        Db.RunFiles.Add(Pieces.Row(V.Run, pieces.Store(file), TrialRuns.FileName(V.Trial, V.Pairing, V.Toolhead, plan, V.Run.Number), Bench.Now, (await Bench.PersonAsync()).Id));
-        V.Run.PlanJson = Json.WriteAsIs(plan);
-        V.Run.ForeseenMinutes = plan.Estimate.Minutes;
-        V.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
-        Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"G-code of {V.Called} made: {V.Name}", $"/runs/{id}");
-        await Bench.SaveAsync();
-        Tell("The file is ready.");
         return Redirect($"/runs/{id}#print");
     }
 
@@ -192,57 +207,91 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             Sheet.Refuse("endedAtLayer", $"The plan has {V.Plan.TotalLayers} layers; an early end lies below that.");
         if (layer is not null && outcome == "whole")
             Sheet.Refuse("endedAtLayer", $"A whole {V.Trial.Noun} ended nowhere early. Empty this, or choose that it ended early.");
+        var turned = ReadTurned();
         var minutes = (int?)Sheet.Number("minutes", BenchFields.PrintMinutes);
         var mass = Sheet.Number("massG", BenchFields.PieceMassG);
         if (!Sheet.IsGood)
             return RefusedHere();
         if (IsStale(run, new Dictionary<string, string>()))
             return RefusedHere(409);
-        (run.Outcome, run.EndedAtLayer, run.ActualMinutes, run.DisplayFollowed) = (outcome, layer, minutes, Sheet.Ticked("followed"));
-        if (mass is not null)
-            run.MassUg = (long)(mass.Value * 1_000_000);
-        run.Stage = RunStages.Printed;
-        run.PrintedAt = Bench.Now;
-        run.ConditionsJson ??= Json.Write(await runs.PrefillConditionsAsync(V.Pairing, V.Toolhead));
-        Bench.Touch(run);
-        await Bench.LogAsync("run", $"{V.Title} {(V.Plan.TotalLayers == 0 ? "under way" : "printed")}: {V.Name}{(layer is null ? "" : $", ended at layer {layer}")}", $"/runs/{id}");
-        if (!await TrySaveAsync())
+        // Only what was pressed: the run before's conditions are said to hold here by the button that says so.
+        var typed = Sheet["as"] == "last" ? Offers.ToDictionary(o => o.Factor.Key, o => o.Value with { Source = FactorSource.Typed, Proven = false }) : [];
+        try
+        {
+            await reports.ReportAsync(V, new(outcome, layer, minutes, (double?)mass, Sheet.Ticked("followed") ? true : null), typed, turned);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Sheet.Notice = SameMoment;
             return RefusedHere(409);
+        }
+
         return Redirect($"/runs/{id}#read");
     }
+
+    /// <summary>What was turned at the printer while it printed; null for nothing, or where a field is refused.</summary>
+    private LiveTurn? ReadTurned()
+    {
+        if (Sheet["turned"].Length == 0)
+        {
+            if (Sheet["turnedTo"].Trim().Length > 0)
+                Sheet.Refuse("turned", "Choose what was turned to that value.");
+            return null;
+        }
+
+        var key = Sheet.Choice("turned", "what was turned", [.. Turnable.Select(t => t.Key)]);
+        if (SettingRegistry.Find(key) is not { } d)
+            return null;
+        var value = Sheet.Double("turnedTo", d.Quantity, true);
+        var layer = (int?)Sheet.Number("turnedLayer", BenchFields.Layer);
+        if (layer > V.Plan.TotalLayers && V.Plan.TotalLayers > 0)
+            Sheet.Refuse("turnedLayer", $"The plan has {V.Plan.TotalLayers} layers.");
+        return value is { } v ? new(key, FactorValue.Of(v, FactorSource.Live), layer) : null;
+    }
+
+    private const string SameMoment = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
 
     public async Task<IActionResult> OnPostConditionsAsync(Guid id)
     {
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var spoolId = Sheet.Id("spool", "a spool");
-        var spool = spools.FirstOrDefault(s => s.Id == spoolId);
-        if (spoolId is not null && spool is null)
-            Sheet.Refuse("spool", "Choose a spool of this filament.");
-        var c = V.Conditions with
+        var typed = ConditionsForm.Read(Sheet, V, Asked, spools);
+        foreach (var offer in Offers.Where(o => Sheet["take"] == o.Factor.Key || (Sheet["take"] == "all" && Sheet[o.Factor.Key].Trim().Length == 0)))
         {
-            SpoolId = spoolId,
-            SpoolName = spool?.Name,
-            Dryness = Sheet.Text("dryness", "Dryness", 120),
-            RoomC = Sheet.Double("roomC", BenchFields.RoomC),
-            HumidityPercent = Sheet.Double("humidityPercent", BenchFields.HumidityPercent),
-            ChamberC = Sheet.Double("chamberC", BenchFields.ChamberC),
-            Slicer = Sheet.Text("slicer", "Slicer", 80),
-            Firmware = Sheet.Text("firmware", "Firmware", 80),
-            Plate = Sheet.Text("plate", "Place", 120),
-        };
+            Sheet.Errors.Remove(offer.Factor.Key);
+            typed[offer.Factor.Key] = offer.Value with { Source = FactorSource.Typed, Proven = false };
+        }
+
         if (!Sheet.IsGood)
             return RefusedHere(openRead: true);
-        if (IsStale(V.Run, ConditionTexts(V.Conditions)))
+        var standing = new Forms.Sheet();
+        ConditionsForm.Fill(standing, V, Asked);
+        if (IsStale(V.Run, standing.Values))
             return RefusedHere(409, true);
-        V.Run.ConditionsJson = Json.Write(c);
-        Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"Conditions of {V.Called} noted: {V.Name}", $"/runs/{id}");
-        if (!await TrySaveAsync())
+        try
+        {
+            Tell(await reports.ConditionsAsync(V, typed) == 0 ? "Nothing had changed." : "Conditions are saved.");
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Sheet.Notice = SameMoment;
             return RefusedHere(409, true);
-        Tell("Conditions are saved.");
-        return Redirect($"/runs/{id}?open=read#read");
+        }
+
+        return Redirect($"/runs/{id}?open=read#conditions");
+    }
+
+    /// <summary>Probably the same, from memory: what keeps this run and an earlier one apart only because nobody knows it.</summary>
+    public async Task<IActionResult> OnPostRememberAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (Sheet.Id("other", "a run") is not { } other || await reports.RememberAsync(V, other) == 0)
+            return NotFound();
+        Tell("Noted as from memory; the verdict says so.");
+        return Redirect($"/runs/{id}#judge");
     }
 
     /// <summary>One reading from the page's script; the form's ticket comes in a header.</summary>
@@ -252,22 +301,13 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         if (!int.TryParse(Sheet["section"], out var section))
             return new JsonResult(new ReadingOutcome("refused", null, "", "The entry names no section."), Json.Options) { StatusCode = 422 };
         Guid? supersedes = Guid.TryParse(Sheet["supersedes"], out var g) ? g : null;
-        var outcome = await runs.StoreAsync(id, new(Sheet["key"], section, Sheet["aspect"], Sheet["text"], supersedes, Sheet["why"]));
-        var status = outcome.Status switch { "saved" or "same" => 200, "refused" => 422, _ => 409 };
-        string? line = null;
-        IEnumerable<string>? states = null;
-        var done = false;
-        IReadOnlyDictionary<int, string>? notes = null;
-        if (status == 200 && await runs.LoadAsync(id) is { } v)
-        {
-            line = SoFar(v);
-            states = v.States.Select(s => s.ToString().ToLowerInvariant());
-            done = v.Empty.Count == 0;
-            notes = v.Trial.RowNotes(v.Plan, v.Readings);
-        }
-
-        return new JsonResult(new { outcome.Status, outcome.Id, outcome.Text, outcome.Message, outcome.Questioned, Line = line, States = states, Notes = notes, Done = done }, Json.Options) { StatusCode = status };
+        var outcome = await store.StoreAsync(id, new(Sheet["key"], section, Sheet["aspect"], Sheet["text"], supersedes, Sheet["why"]));
+        return new JsonResult(outcome, Json.Options) { StatusCode = outcome.Status switch { "saved" or "same" => 200, "refused" => 422, _ => 409 } };
     }
+
+    /// <summary>The verdict so far, states and notes of rows: asked for apart, once nothing waits to be stored.</summary>
+    public async Task<IActionResult> OnGetSoFarAsync(Guid id) => await runs.LoadAsync(id) is not { } v ? NotFound()
+        : new JsonResult(new { Line = SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings), Done = v.Empty.Count == 0 }, Json.Options);
 
     /// <summary>
     /// What stands in the cells now, for a page that another device may have overtaken. Readings are never deleted, so their number tells whether
@@ -315,7 +355,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             if (typed == "f" && V.Grid.Column(aspect)?.Kind == CellKind.Score && V.Grid.Column(CellAspects.State) is not null)
                 (aspect, typed) = ("state", "failed");
             Guid? was = Guid.TryParse(aspect == named ? Sheet[$"was.{section}.{aspect}"] : Sheet[$"was.{section}.state"], out var g) ? g : null;
-            var outcome = await runs.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Sheet["why"]));
+            var outcome = await store.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Sheet["why"]));
             if (outcome.Status is "saved" or "same")
             {
                 saved++;
@@ -383,12 +423,22 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             return NotFound();
         if (V.Run.Stage == RunStages.Printed)
         {
-            V.Run.Stage = RunStages.Read;
-            V.Run.ReadAt = Bench.Now;
-            Bench.Touch(V.Run);
-            await Bench.LogAsync("run", $"{V.Title} read: {V.Name}. {V.Verdict.Sentence}", $"/runs/{id}");
-            if (!await TrySaveAsync())
-                return RefusedHere(409);
+            // A page with script says how many readings it has seen stored: fewer here would be a verdict without them.
+            ReadForm();
+            if (int.TryParse(Sheet["unsent"], out var unsent) && unsent > 0)
+            {
+                Sheet.Notice = $"{Words.Plural(unsent, "reading")} {(unsent == 1 ? "is" : "are")} not stored yet; nothing was judged. Leave the page open until {(unsent == 1 ? "it is" : "they are")}, then finish.";
+                return RefusedHere(409, true);
+            }
+
+            try
+            {
+                await decisions.FinishAsync(V);
+            }
+            catch (DbUpdateConcurrencyException)
+            {
+                Tell("Another tab changed this run in the same moment; here is what stands.");
+            }
         }
 
         return Redirect($"/runs/{id}#judge");
@@ -404,8 +454,16 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             return NotFound();
         if (V.Run.Stage != RunStages.Read)
             return Redirect($"/runs/{id}#judge");
-        var d = await runs.LeaveAsync(V, null);
-        Tell("The profile is left as it is.", "keep", d.Id);
+        try
+        {
+            var d = await decisions.LeaveAsync(V, null);
+            Tell("The profile is left as it is.", "keep", d.Id);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Tell("Another tab decided on this run in the same moment; here is what stands.");
+        }
+
         return Redirect($"/runs/{id}#judge");
     }
 
@@ -416,7 +474,12 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         V.Run.RemovedAt = Bench.Now;
         Bench.Touch(V.Run);
         await Bench.LogAsync("run", $"{V.Title} removed: {V.Name}", null, $"run:{id}");
-        await Bench.SaveAsync();
+        if (!await TrySaveAsync())
+        {
+            Tell("Another tab changed this run in the same moment; it is not removed. Look at it, then try again.");
+            return Redirect($"/runs/{id}");
+        }
+
         Tell("The run is removed. What it put in the profile stays.", "run", id);
         return Redirect(V.Home);
     }
@@ -472,7 +535,7 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
             return RefusedHere(409);
         try
         {
-            var decision = await runs.KeepAsync(V, values, own, why);
+            var decision = await decisions.KeepAsync(V, values, own, why);
             Tell($"{Shown(values[0])} is in the profile.", "keep", decision.Id);
         }
         catch (DbUpdateConcurrencyException)
@@ -540,22 +603,8 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         var run = V.Run;
         Sheet["version"] = run.Version.ToString();
         Sheet["outcome"] = "whole";
-        Sheet["followed"] = "1";
-        foreach (var (k, v) in ConditionTexts(V.Conditions))
-            Sheet[k] = v;
+        ConditionsForm.Fill(Sheet, V, Asked);
     }
-
-    private static Dictionary<string, string> ConditionTexts(RunConditions c) => new()
-    {
-        ["spool"] = c.SpoolId?.ToString() ?? "",
-        ["dryness"] = c.Dryness ?? "",
-        ["roomC"] = c.RoomC is null ? "" : Words.N(c.RoomC),
-        ["humidityPercent"] = c.HumidityPercent is null ? "" : Words.N(c.HumidityPercent),
-        ["chamberC"] = c.ChamberC is null ? "" : Words.N(c.ChamberC),
-        ["slicer"] = c.Slicer ?? "",
-        ["firmware"] = c.Firmware ?? "",
-        ["plate"] = c.Plate ?? "",
-    };
 
     private Task<Dictionary<Guid, string>> InstrumentNamesAsync(List<Guid> revisions) => Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
         .Join(Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
@@ -568,6 +617,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         V = v;
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
         spools = await Db.Spools.AsNoTracking().Include(s => s.Filament).Where(s => (v.Pairing == null || s.FilamentId == v.Pairing.FilamentId) && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
+        Asked = PrintReports.Asked(v);
+        if (v.Run.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read || Request.Query["open"] == "read" || HttpMethods.IsPost(Request.Method))
+            Offers = await reports.OffersAsync(v);
         var readers = v.Cells.Values.Select(r => r.PersonId).Distinct().ToList();
         Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
         var revisions = v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
@@ -581,19 +633,12 @@ public sealed class RunModel(Bench bench, TrialRuns runs, MachineBook machines, 
         if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
         {
             Differs = await runs.DiffersAsync(v);
-            if (v.Pairing is { } pairing && v.Verdict.Settings.Count > 0)
-            {
-                var now = (await profiles.LatestAsync(pairing.Id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
-                var main = v.Verdict.Settings[0];
-                var (state, why) = TrialRuns.StateOf(v, now.FirstOrDefault(x => x.Key == main.Key), main, false);
-                WouldBe = $"{state.ToString().ToLowerInvariant()}: {why}.";
-                if (Decision is null)
-                    WouldDoubt = [.. TrialRuns.Kept(v, now, v.Verdict.Settings, false, Bench.Now).Where(x => x.State == SettingState.Doubtful && now.Any(y => y.Key == x.Key && y.State != SettingState.Doubtful)).GroupBy(x => x.StateWhy ?? "").Select(g => (g.Key, string.Join(", ", g.Select(x => SettingRegistry.Get(x.Key).Label.ToLowerInvariant()))))];
-            }
             if (v.Pairing is not null && Decision is null && v.Verdict.Settings.Count > 0)
             {
-                var stands = (await profiles.LatestAsync(v.Pairing.Id))?.Settings.Select(x => x.ToCore()).ToList() ?? [];
-                WouldDoubt = [.. WouldDoubt, .. (await runs.OthersAsync(v, stands, v.Verdict.Settings)).Select(o => (o.Why, $"{string.Join(", ", o.Keys.Select(k => SettingRegistry.Get(k).Label.ToLowerInvariant()))} of {Facts.NameOf(o.Pairing)}"))];
+                var (kept, doubtful) = await decisions.WouldBeAsync(v, v.Verdict.Settings);
+                WouldBe = $"{kept[0].State.ToString().ToLowerInvariant()}: {kept[0].Why}.";
+                WouldDoubt = [.. doubtful.GroupBy(x => x.Why ?? "").Select(g => (g.Key, Glenfrost.Application.Profiles.Labels(g.Select(x => x.Key!)))),
+                    .. (await decisions.OthersAsync(v, await profiles.LatestAsync(v.Pairing.Id), v.Verdict.Settings)).Select(o => (o.Why, $"{Glenfrost.Application.Profiles.Labels(o.Keys)} of {Facts.NameOf(o.Pairing)}"))];
             }
             else if (v.Pairing is null)
             {

@@ -11,7 +11,7 @@ public sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : Ben
     /// <summary>Where separate pieces stand; null for one tower, or where today's machine does not take the plan.</summary>
     public Core.TestPieces.PieceJob? Job { get; private set; }
 
-    public RunFile? GcodeFile => V.Run.Files.Where(f => f.Kind == "gcode").MaxBy(f => f.CreatedAt);
+    public RunFile? GcodeFile => Pieces.StandingFile(V.Run, V.Plan);
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {

@@ -19,6 +19,17 @@ export class Outbox {
     localStorage.removeItem(this.place + item.key);
   }
 
+  // Resolves once nothing waits any more: true where all has arrived, false after the time given.
+  settled(ms) {
+    if (this.items.length === 0 && !this.sending) return Promise.resolve(true);
+    this.send();
+    return new Promise(done => {
+      const until = Date.now() + ms;
+      const look = () => (this.items.length === 0 && !this.sending ? done(true) : Date.now() > until ? done(false) : setTimeout(look, 50));
+      look();
+    });
+  }
+
   tell() {
     this.onCount(this.items.length, this.failing === true);
   }
@@ -75,9 +86,15 @@ export class Outbox {
         this.keep(later);
       }
       if (answer.status === 'saved' || answer.status === 'same') this.remember(item, answer);
-      this.tell();
-      this.onAnswer(item, answer);
+      // What a page makes of an answer is its own affair: a fault there must not keep the next reading from being sent.
+      try {
+        this.tell();
+        this.onAnswer(item, answer);
+      } catch (fault) {
+        reportError(fault);
+      }
     }
     this.sending = false;
+    if (this.items.length === 0) this.emptied?.();
   }
 }

@@ -17,7 +17,7 @@ function start(form, run) {
   const rows = [...form.querySelectorAll('tbody tr')];
   const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect).filter(a => a !== '');
   const cell = (section, aspect) => form.querySelector(`[data-section="${section}"][data-aspect="${aspect}"]:not(g)`);
-    const next = document.getElementById('next');
+  const next = document.getElementById('next');
   const across = document.getElementById('across');
   const unsent = document.getElementById('unsent');
   const ask = document.getElementById('ask');
@@ -36,6 +36,7 @@ function start(form, run) {
     for (const el of form.querySelectorAll('.unsent')) el.classList.remove('unsent');
     if (failing) for (const i of outbox.items) cell(i.section, i.aspect)?.classList.add('unsent');
   });
+  outbox.emptied = soFar;
   for (const a of outbox.acked()) {
     const el = cell(a.section, a.aspect);
     if (!el || !a.id || (el.dataset.reading ?? '') >= a.id) continue;
@@ -94,10 +95,23 @@ function start(form, run) {
         say(answer.message);
       }
     }
-    if (answer.line) document.getElementById('sofar').textContent = answer.line;
-    if (answer.states) answer.states.forEach((s, i) => mark(i, s));
-    if (answer.notes) note(answer.notes);
-    if (answer.done) document.getElementById('finish').classList.add('go');
+  }
+
+  // The verdict so far is asked for apart, once nothing waits to be stored: storing never waits for it.
+  let asking = 0;
+  async function soFar() {
+    const turn = ++asking;
+    await new Promise(r => setTimeout(r, 120));
+    if (turn !== asking || outbox.items.length > 0) return;
+    try {
+      const reply = await fetch(`/runs/${run}?handler=SoFar`, { headers: { Accept: 'application/json' }, signal: AbortSignal.timeout(8000) });
+      if (!reply.ok || turn !== asking) return;
+      const now = await reply.json();
+      document.getElementById('sofar').textContent = now.line;
+      now.states.forEach((s, i) => mark(i, s));
+      if (now.notes) note(now.notes);
+      document.getElementById('finish').classList.toggle('go', now.done);
+    } catch { /* the next reading asks again */ }
   }
 
   function mark(section, state) {
@@ -137,6 +151,23 @@ function start(form, run) {
       if (e.key === 'Escape') done(false);
     };
   }
+
+  // Finishing waits for everything typed to arrive: a verdict without some of it would be another one.
+  const finishing = document.getElementById('finish-form');
+  finishing.addEventListener('submit', async e => {
+    const typed = document.activeElement;
+    if (typed?.dataset?.section !== undefined && !typed.classList.contains('saving') && typed.value.trim() !== typed.dataset.saved && !typed.classList.contains('statesel')) commit(typed, typed.value.trim());
+    if (outbox.items.length === 0 && !outbox.sending && !form.querySelector('input.refused')) return;
+    e.preventDefault();
+    const button = document.getElementById('finish');
+    button.disabled = true;
+    say(`Waiting for ${outbox.items.length} to be stored …`);
+    const all = await outbox.settled(10000);
+    button.disabled = false;
+    const refused = form.querySelectorAll('input.refused').length;
+    if (all && refused === 0) finishing.submit();
+    else say(all ? `${refused} ${refused === 1 ? 'cell was' : 'cells were'} refused: mend or empty ${refused === 1 ? 'it' : 'them'}, then finish.` : `${outbox.items.length} not stored yet: nothing is judged. They are kept here and sent again; finish once they are in.`);
+  });
 
   const usable = el => !el.closest('tr').classList.contains('lost');
 

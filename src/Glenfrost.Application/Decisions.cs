@@ -1,0 +1,144 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Factors;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Decides on runs: finishes reading, keeps values in the profile, leaves it as it is.</summary>
+public sealed class Decisions(Bench bench, Profiles profiles)
+{
+    private readonly EvidenceBook evidence = new(bench);
+
+    /// <summary>Says that everything is read.</summary>
+    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment.</exception>
+    public async Task FinishAsync(TrialRunView v)
+    {
+        v.Run.Stage = RunStages.Read;
+        v.Run.ReadAt = bench.Now;
+        bench.Touch(v.Run);
+        await bench.LogAsync("run", $"{v.Title} read: {v.Name}. {v.Verdict.Sentence}", $"/runs/{v.Run.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Keeps values in the profile: a revision linked to the run, its evidence, and what the moves make doubtful.</summary>
+    /// <param name="v">The run.</param>
+    /// <param name="values">The one that the trial settles first.</param>
+    /// <param name="ownChoice">True where somebody chose against or without the verdict.</param>
+    /// <param name="why">The reason of an own choice.</param>
+    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    public async Task<Decision> KeepAsync(TrialRunView v, IReadOnlyList<SettingValue> values, bool ownChoice, string? why)
+    {
+        var person = await bench.PersonAsync();
+        return await bench.AloneAsync(async () =>
+        {
+            var pairing = v.Pairing!;
+            var profile = await profiles.LatestAsync(pairing.Id);
+            var main = values[0];
+            var decision = Of(v, person, ownChoice ? "own choice" : "kept", why);
+            (decision.SettingKey, decision.Value) = (main.Key, main.Value);
+            var text = string.Join(", ", values.Select(x => $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.ToLowerInvariant() + " " : "")}{Words.Value(x.Key, x.Value)}"));
+            var rows = values.Select(x => Row(v, values, x, ownChoice, bench.Now)).ToList();
+            var next = rows.Aggregate(profile?.Rows ?? [], ConditionedValues.Put);
+            var revision = await profiles.AddRevisionAsync(pairing.Id, next, $"Kept {text} from {v.Called}{(why is null ? "" : $": {why}")}", v.Run.Id, decision.Id);
+            decision.RevisionId = revision.Id;
+            await evidence.RecordAsync(pairing.Id, [.. Events(v, profile, values, rows, ownChoice, decision.Id)]);
+            foreach (var (other, keys, touchWhy) in await OthersAsync(v, profile, values, true))
+                await evidence.DoubtAsync(other.Id, keys, decision.Id, touchWhy);
+            Decide(v, decision, RunStages.Decided);
+            await bench.LogAsync("profile", $"Kept {text} for {v.Name}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
+            await bench.Db.SaveChangesAsync();
+            return decision;
+        });
+    }
+
+    /// <summary>The row of a kept value, with the condition that it was found at.</summary>
+    private static ProfileSetting Row(TrialRunView v, IReadOnlyList<SettingValue> values, SettingValue x, bool ownChoice, DateTime now) =>
+        new(x.Key, SettingRegistry.Get(x.Key).Round(x.Value), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run, $"{v.Called}, {Words.Day(v.Run.PrintedAt ?? now)}", SettingState.Start, null, v.Run.Id)
+        {
+            AtC = ConditionedValues.Keys.Contains(x.Key) ? values.FirstOrDefault(y => y.Key == "nozzleTemperatureC")?.Value ?? v.Trial.FoundAtC(v.Plan, x.Key) : null,
+            FoundWith = v.Trial.FoundWith(v.Plan, x.Key),
+        };
+
+    /// <summary>What keeping says of the evidence: the values kept, and what their moves make doubtful on this pairing.</summary>
+    private IEnumerable<EvidenceEntry> Events(TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, IReadOnlyList<ProfileSetting> rows, bool ownChoice, Guid cause)
+    {
+        var kind = ownChoice ? EvidenceKind.OwnChoice : v.Verdict.Proves ? EvidenceKind.Kept : EvidenceKind.KeptUnproven;
+        var pairing = v.Pairing!.Id;
+        foreach (var row in rows)
+            yield return Profiles.Valued(evidence.Of(pairing, row.Key, kind, cause, ownChoice ? "own choice" : kind == EvidenceKind.KeptUnproven ? "no check piece at it yet" : v.Trial.Basis(v.Plan)), row);
+        foreach (var touch in Touches(profile, values).Where(t => !t.OnOthers))
+        {
+            foreach (var key in touch.Keys.Where(k => values.All(y => y.Key != k) && profile?.Rows.Any(r => r.Key == k && r.IsEvidence) == true))
+                yield return evidence.Of(pairing, key, EvidenceKind.Doubted, cause, touch.Why);
+        }
+    }
+
+    private static IEnumerable<Touch> Touches(ProfileView? profile, IEnumerable<SettingValue> values) =>
+        values.SelectMany(x => AgeingRules.AfterKept(x.Key, profile?[x.Key] is { State: not SettingState.Start } before ? before.Value : null, x.Value));
+
+    /// <summary>What keeping would make of the evidence, so that it can be said before: states of the kept keys, and what becomes doubtful.</summary>
+    public async Task<(IReadOnlyList<EvidenceItem> Kept, IReadOnlyList<EvidenceItem> Doubtful)> WouldBeAsync(TrialRunView v, IReadOnlyList<SettingValue> values)
+    {
+        var profile = await profiles.LatestAsync(v.Pairing!.Id);
+        var rows = values.Select(x => Row(v, values, x, false, bench.Now)).ToList();
+        var (before, after) = (await evidence.EventsAsync(v.Pairing.Id), Events(v, profile, values, rows, false, Guid.NewGuid()).Select(e => e.ToCore()).ToList());
+        var (was, will) = (EvidenceFold.States(before), EvidenceFold.States([.. before, .. after]));
+        return ([.. rows.Select(r => will.First(i => i.Key == r.Key && i.AtC == r.AtC))],
+            [.. will.Where(i => i.State == EvidenceState.Doubtful && was.FirstOrDefault(w => w.Key == i.Key && w.Area == i.Area && w.AtC == i.AtC)?.State != EvidenceState.Doubtful)]);
+    }
+
+    /// <summary>Other pairings of the toolhead that a kept value makes doubtful: a multiplier that moves much may be the feed.</summary>
+    /// <param name="doubtfulToo">True where what is doubtful already is named too.</param>
+    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys, string Why)>> OthersAsync(TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, bool doubtfulToo = false)
+    {
+        var touches = values.SelectMany(x => AgeingRules.AfterKept(x.Key, profile?[x.Key] is { State: not SettingState.Start, Origin: SettingOrigin.Run } before ? before.Value : null, x.Value)).Where(t => t.OnOthers).ToList();
+        if (touches.Count == 0 || !v.Trial.TellsOfTheMachine)
+            return [];
+        var (self, head) = (v.Pairing!.Id, v.Toolhead.Id);
+        var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();
+        var latest = await bench.Db.ProfilesAsync([.. others.Select(p => p.Id)]);
+        return [.. from t in touches from p in others
+                   let keys = latest.GetValueOrDefault(p.Id)?.Rows.Where(s => t.Keys.Contains(s.Key) && (s.State is SettingState.Provisional or SettingState.Confirmed || (doubtfulToo && s.State == SettingState.Doubtful))).Select(s => s.Key).Distinct().ToList() ?? []
+                   where keys.Count > 0 select (p, (IReadOnlyList<string>)keys, t.Why)];
+    }
+
+    /// <summary>Leaves the profile as it is.</summary>
+    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    public async Task<Decision> LeaveAsync(TrialRunView v, string? why)
+    {
+        var decision = Of(v, await bench.PersonAsync(), "left", why);
+        Decide(v, decision, RunStages.Left);
+        await bench.LogAsync("run", $"{v.Title} left without keeping: {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
+        await bench.SaveAsync();
+        return decision;
+    }
+
+    /// <summary>A decision with the verdict as it stands.</summary>
+    public Decision Of(TrialRunView v, Person person, string choice, string? why) => new()
+    {
+        RunId = v.Run.Id,
+        At = bench.Now,
+        PersonId = person.Id,
+        Choice = choice,
+        Why = why,
+        VerdictJson = Json.WriteAsIs(v.Verdict),
+        ReadingIdsJson = Json.Write(v.ReadingIds),
+        EngineVersion = Trial.EngineVersion,
+        Seed = v.Run.Seed,
+    };
+
+    /// <summary>Adds a decision and moves the run on; the caller saves.</summary>
+    public void Decide(TrialRunView v, Decision decision, string stage)
+    {
+        bench.Db.Decisions.Add(decision);
+        v.Run.Stage = stage;
+        v.Run.DecidedAt = bench.Now;
+        v.Run.ReadAt ??= bench.Now;
+        bench.Touch(v.Run);
+    }
+}

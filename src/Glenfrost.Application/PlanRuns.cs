@@ -1,0 +1,98 @@
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Plans runs, and plans them anew while nothing is printed.</summary>
+public sealed class PlanRuns(Bench bench, Pieces pieces)
+{
+    /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
+    public async Task<Run> CreateAsync(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows")
+    {
+        var person = await bench.PersonAsync();
+        var draft = FactorBook.Draft(trial, plan, file).ToJson();
+        // The file is written before the gate: nothing large is done inside it.
+        var stored = file is null ? null : pieces.Store(file);
+        return await bench.AloneAsync(async () =>
+        {
+            var number = await (p is null ? bench.Db.Runs.Where(r => r.ToolheadId == head.Id) : bench.Db.Runs.Where(r => r.PairingId == p.Id)).Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number) ?? 0;
+            var run = new Run
+            {
+                Kind = trial.Kind,
+                Number = number + 1,
+                PairingId = p?.Id,
+                ToolheadId = p is null ? head.Id : null,
+                World = p?.World ?? head.Printer!.World,
+                CreatedAt = bench.Now,
+                ChangedAt = bench.Now,
+                PersonId = person.Id,
+                PlanVersion = plan.Version,
+                PlanJson = Json.WriteAsIs(plan),
+                LinkedRunId = linkedRunId,
+                LinkKind = linkedRunId is null ? null : linkKind,
+                ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null,
+                MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null,
+                FactorsJson = draft,
+            };
+            run.Seed = Math.Abs(BitConverter.ToInt32(run.Id.ToByteArray(), 12));
+            bench.Db.Runs.Add(run);
+            if (stored is not null)
+                bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person.Id));
+            await bench.LogAsync("run", $"{trial.Name} {run.Number} planned: {(p is null ? head.FullName : Facts.NameOf(p))}, {trial.Extent(plan)}", $"/runs/{run.Id}");
+            await bench.Db.SaveChangesAsync();
+            return run;
+        });
+    }
+
+    /// <summary>
+    /// Puts another plan in place of a planned run's, with the settings in force now. Its file comes with it; where the new plan has none (somebody's own model), the old one is handed out no
+    /// more. The caller has checked that the run is planned and its form not stale.
+    /// </summary>
+    /// <param name="run">Tracked.</param>
+    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment; nothing is written.</exception>
+    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file)
+    {
+        var person = (await bench.PersonAsync()).Id;
+        var stored = file is null ? null : pieces.Store(file);
+        await bench.AloneAsync(async () =>
+        {
+            run.PlanJson = Json.WriteAsIs(plan);
+            run.FactorsJson = FactorBook.Draft(trial, plan, file).ToJson();
+            run.SettingsJson = null;
+            run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
+            run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
+            // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.
+            foreach (var old in stored is not null ? [] : await bench.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
+                old.RetiredAt = bench.Now;
+            if (stored is not null)
+                bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person));
+            bench.Touch(run);
+            await bench.LogAsync("run", $"{trial.Name} {run.Number} planned anew: {(p is null ? head.FullName : Facts.NameOf(p))}", $"/runs/{run.Id}");
+            return await bench.Db.SaveChangesAsync();
+        });
+    }
+
+    /// <summary>Makes the file of a run that was planned before files were written, with the file's own times and masses.</summary>
+    /// <param name="v">The run; tracked.</param>
+    /// <returns>What keeps it from being made; empty where it is there.</returns>
+    public async Task<IReadOnlyList<Core.Settings.FieldError>> MakeFileAsync(TrialRunView v)
+    {
+        var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead);
+        if (file is null)
+            return errors.Count > 0 ? errors : [v.Trial.NoFile];
+        var (person, stored) = ((await bench.PersonAsync()).Id, pieces.Store(file));
+        await bench.AloneAsync(async () =>
+        {
+            bench.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), bench.Now, person));
+            v.Run.PlanJson = Json.WriteAsIs(plan);
+            v.Run.FactorsJson = FactorBook.Draft(v.Trial, plan, file).ToJson();
+            v.Run.ForeseenMinutes = plan.Estimate.Minutes;
+            v.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
+            bench.Touch(v.Run);
+            await bench.LogAsync("run", $"G-code of {v.Called} made: {v.Name}", $"/runs/{v.Run.Id}");
+            return await bench.Db.SaveChangesAsync();
+        });
+        return [];
+    }
+}

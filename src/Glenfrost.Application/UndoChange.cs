@@ -1,0 +1,131 @@
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Takes back a removal, a fitted part, a kept value or whatever else the log offers to take back.</summary>
+public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machines, FactorBook factors)
+{
+    /// <summary>Takes one thing back.</summary>
+    /// <param name="kind">Word before the colon, as the log has it.</param>
+    /// <param name="id">Id behind it.</param>
+    /// <returns>What was done and where it is seen; nulls where there is nothing to take back.</returns>
+    public async Task<(string? Said, string? Link)> TakeBackAsync(string kind, Guid id)
+    {
+        await bench.PersonAsync();
+        return await bench.AloneAsync(async () =>
+        {
+            if (await DoAsync(kind, id) is not { } done)
+                return (null, null);
+            var undo = $"{kind}:{id}";
+            await bench.Db.Log.Where(l => l.Undo == undo && l.UndoneAt == null).ExecuteUpdateAsync(s => s.SetProperty(l => l.UndoneAt, bench.Now));
+            await bench.LogAsync(LogKindOf(kind), $"Undone: {done.Item1}", done.Item2);
+            await bench.Db.SaveChangesAsync();
+            return ((string?, string?))(done.Item1, done.Item2);
+        });
+    }
+
+    private async Task<(string, string?)?> DoAsync(string kind, Guid id) => kind switch
+    {
+        "filament" => await BackAsync<Filament>(id, f => f.Name, $"/filaments/{id}"),
+        "spool" => await BackAsync<Spool>(id, s => $"Spool {s.Name}", $"/spools/{id}"),
+        "printer" => await BackAsync<Printer>(id, p => p.Name, $"/printers/{id}"),
+        "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
+        "run" => await BackAsync<Run>(id, r => $"{TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
+        "drying" => await RowAsync(bench.Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
+        "weighing" => await RowAsync(bench.Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
+        "parthistory" => await RowAsync(bench.Db.Parts, id, d => d.RemovedAt = null, "The part", null),
+        "finding" => await RowAsync(bench.Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
+        "photo" => await RowAsync(bench.Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
+        "gcode" => await RowAsync(bench.Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
+        "sitting" => await RowAsync(bench.Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
+        "device" => await RowAsync(bench.Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
+        "diameter" => await RowAsync(bench.Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),
+        "source" => await RowAsync(bench.Db.FilamentSources, id, d => d.RemovedAt = null, "The source", null),
+        "variant" => await RowAsync(bench.Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
+        "part" => await PartAsync(id),
+        "keep" => await KeepAsync(id),
+        "check" => await RowAsync(bench.Db.Checks, id, d => d.RemovedAt = null, "The check", null),
+        "carry" => await CarryAsync(id),
+        "cause" => await CauseAsync(id),
+        "evidence" => (await new EvidenceBook(bench).WithdrawAsync(id)) is [var pairing, ..] ? ("What was said of it counts no more.", $"/pairings/{pairing}") : null,
+        _ => null,
+    };
+
+    private static string LogKindOf(string kind) => kind switch
+    {
+        "keep" or "cause" or "carry" or "evidence" => "profile",
+        "drying" or "weighing" or "diameter" => "spool",
+        "part" or "parthistory" or "check" => "printer",
+        "source" or "variant" => "filament",
+        "sitting" => "photo",
+        _ => kind,
+    };
+
+    private async Task<(string, string?)?> BackAsync<T>(Guid id, Func<T, string> name, string link)
+        where T : EditableRecord
+    {
+        var r = await bench.Db.Set<T>().FirstOrDefaultAsync(x => x.Id == id);
+        if (r is null)
+            return null;
+        r.RemovedAt = null;
+        bench.Touch(r);
+        return ($"{name(r)} is back.", link);
+    }
+
+    private static async Task<(string, string?)?> RowAsync<T>(DbSet<T> set, Guid id, Action<T> back, string name, string? link)
+        where T : Record
+    {
+        var r = await set.FirstOrDefaultAsync(x => x.Id == id);
+        if (r is null)
+            return null;
+        back(r);
+        return ($"{name} is back.", link);
+    }
+
+    private async Task<(string, string?)?> PartAsync(Guid id)
+    {
+        var part = await bench.Db.Parts.FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+        if (part is null)
+            return null;
+        part.RemovedAt = bench.Now;
+        await profiles.UndoCauseAsync(id, $"Undone: {part.Description} was not fitted");
+        await factors.UnfitAsync(part);
+        return ("The part is taken out again; what it made doubtful is as it was.", $"/printers/{part.PrinterId}");
+    }
+
+    private async Task<(string, string?)?> CauseAsync(Guid id)
+    {
+        if (!await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId == null) || await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId != null))
+            return null;
+        await profiles.UndoCauseAsync(id, "Undone: old notes");
+        return ("The values from the notes are out of the profiles again; the notes themselves stay as findings.", "/pairings");
+    }
+
+    private async Task<(string, string?)?> KeepAsync(Guid id)
+    {
+        var decision = await bench.Db.Decisions.FirstOrDefaultAsync(d => d.Id == id && d.UndoneAt == null);
+        var run = decision is null ? null : await bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == decision.RunId);
+        if (decision is null || run is null)
+            return null;
+        decision.UndoneAt = bench.Now;
+        run.Stage = RunStages.Read;
+        run.DecidedAt = null;
+        bench.Touch(run);
+        var shown = decision.SettingKey is { } key && decision.Value is { } value ? MachineBook.InWords(key, value) : "";
+        if (run.PairingId is null)
+            await machines.TakeBackFeedAsync(decision);
+        else if (decision.RevisionId is not null)
+            await profiles.UndoCauseAsync(id, $"Undone: {shown} is not kept");
+        return (decision.Choice == "left" ? "The run is open for a decision again." : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is as it was.", $"/runs/{run.Id}#judge");
+    }
+
+    private async Task<(string, string?)?> CarryAsync(Guid check)
+    {
+        if (!await bench.Db.Checks.AnyAsync(c => c.Id == check) || !await bench.Db.Revisions.AnyAsync(r => r.CauseId == check && r.UndoesId == null))
+            return null;
+        await profiles.UndoCauseAsync(check, "Undone: nothing is carried over");
+        return ("What was carried over is as it was before.", null);
+    }
+}
