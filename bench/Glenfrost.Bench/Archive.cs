@@ -106,6 +106,13 @@ public static class Archive
         }
 
         await db.SaveChangesAsync();
+        // As an upgraded archive stands once its worker is through.
+        var upgrade = new Upgrade(db, new WriteGate(), TimeProvider.System, place);
+        await upgrade.RecordsAsync();
+        while (await upgrade.FactorsAsync(200) > 0)
+        {
+        }
+
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
         await db.Runs.Where(r => r.Id == open.Id).ExecuteUpdateAsync(s => s.SetProperty(r => r.Stage, RunStages.Printed));
         return new(pairings.Count, years * 300, readings, photos, findings, checks, some.Id, open.Id, pairings[0].Id, plan.Sections.Count * Aspects.All.Count, some.Stage);

@@ -61,6 +61,8 @@ try
     var archive = await Archive.WriteAsync(folder, years);
     Console.WriteLine($"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, {archive.Photos} photos, {archive.Findings} findings, {archive.Checks} checks, written in {clock.Elapsed.TotalSeconds:0} s, {new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB");
 
+    if (args.Contains("archive"))
+        return;
     var starts = new List<double>();
     for (var i = 0; i < 5; i++)
     {
@@ -121,7 +123,7 @@ try
 }
 finally
 {
-    if (Directory.Exists(folder))
+    if (Directory.Exists(folder) && !args.Contains("archive"))
         Directory.Delete(folder, true);
 }
 

@@ -12,7 +12,7 @@ public sealed class EvidenceBook(Bench bench)
 
     /// <summary>An event of an area.</summary>
     public EvidenceEntry OfArea(Guid pairing, string area, EvidenceKind kind, Guid cause, string? text = null, string? key = null) =>
-        new() { Id = Guid.CreateVersion7(bench.Now), PairingId = pairing, Area = area, Key = key, Kind = kind, CauseId = cause, At = bench.Now, Text = text };
+        new() { Id = EventIds.Next(bench.Now), PairingId = pairing, Area = area, Key = key, Kind = kind, CauseId = cause, At = bench.Now, Text = text };
 
     /// <summary>Adds events of one pairing.</summary>
     public async Task RecordAsync(Guid pairing, IReadOnlyCollection<EvidenceEntry> events)

@@ -179,9 +179,9 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     }
 
     /// <summary>The factors of a run with what was noted later; those of a run that is not filled in yet are put together without being kept.</summary>
-    public async Task<FactorSet> OfAsync(Run run, Trial trial, ITrialPlan plan, Pairing? p, Toolhead head)
+    public async Task<FactorSet> OfAsync(Run run, Trial trial, Pairing? p, Toolhead head)
     {
-        var set = run.FactorsJson is { } json ? FactorSet.Read(json) : await FillAsync(run, trial, plan, p, head);
+        var set = run.FactorsJson is { } json ? FactorSet.Read(json) : await FillAsync(run, trial, trial.ReadPlan(run.PlanJson), p, head);
         return set.WithEntries(run.FactorEntries.Select(e => e.ToCore())) with { RunId = run.Id };
     }
 
@@ -195,7 +195,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
             var was = standing[key];
             if (was is not null && was.Number == value.Number && was.Thing == value.Thing && was.Text == value.Text && was.Source is not FactorSource.Memory)
                 continue;
-            list.Add(new FactorEntry { Id = Guid.CreateVersion7(bench.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing, Source = value.Source, At = bench.Now, PersonId = person, SupersedesId = run.FactorEntries.Where(e => e.Factor == key && e.Section is null && e.Source != FactorSource.Live).MaxBy(e => e.At)?.Id });
+            list.Add(new FactorEntry { Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing, Source = value.Source, At = bench.Now, PersonId = person, SupersedesId = run.FactorEntries.Where(e => e.Factor == key && e.Section is null && e.Source != FactorSource.Live).MaxBy(e => e.At)?.Id });
         }
 
         bench.Db.FactorEntries.AddRange(list);

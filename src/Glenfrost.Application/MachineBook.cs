@@ -87,7 +87,7 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <param name="run">The run.</param>
     public async Task SetAsync(Toolhead head, string key, double? number, DateTime? provenAt, Guid cause, Guid? run = null)
     {
-        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
         await ShowAsync(head);
     }
 
@@ -96,12 +96,12 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     {
         if (before is null ? head.StepsPerMm is null && head.RotationDistanceMm is null : (before.StepsPerMm, before.RotationDistanceMm, before.FeedCheckedAt) == (head.StepsPerMm, head.RotationDistanceMm, head.FeedCheckedAt))
             return;
-        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm", Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm", Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
     }
 
     private async Task WithdrawAsync(Toolhead head, Guid cause)
     {
-        bench.Db.MachineValues.Add(new MachineValue { Id = Guid.CreateVersion7(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
         await ShowAsync(head);
     }
 

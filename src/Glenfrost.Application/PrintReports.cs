@@ -75,7 +75,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
         run.FactorsJson = set.ToJson();
         await NoteAsync(v, set, typed ?? new Dictionary<string, FactorValue>());
         if (turned is not null)
-            bench.Db.FactorEntries.Add(new FactorEntry { Id = Guid.CreateVersion7(bench.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text, Source = FactorSource.Live, FromLayer = turned.FromLayer, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+            bench.Db.FactorEntries.Add(new FactorEntry { Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text, Source = FactorSource.Live, FromLayer = turned.FromLayer, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
         bench.Touch(run);
         await bench.LogAsync("run", $"{v.Title} {(v.Plan.TotalLayers == 0 ? "under way" : "printed")}: {v.Name}{(report.EndedAtLayer is null ? "" : $", ended at layer {report.EndedAtLayer}")}", $"/runs/{run.Id}");
         await bench.SaveAsync();

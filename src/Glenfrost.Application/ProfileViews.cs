@@ -59,6 +59,9 @@ public static class ProfileViews
         return revisions.ToDictionary(r => r.Id, r => new ProfileView(r.RevisionId, r.Number, r.At, With(rows[r.Id], states[r.Id])));
     }
 
+    /// <summary>A profile from its newest revision, loaded with its rows, and what is known of the pairing.</summary>
+    public static ProfileView Of(ProfileRevision newest, IEnumerable<EvidenceStanding> standings) => new(newest.Id, newest.Number, newest.At, With(newest.Settings, standings.Where(s => s.Key is not null)));
+
     /// <summary>Rows with the states of their pairing.</summary>
     private static List<ProfileSetting> With(IEnumerable<SettingRow> rows, IEnumerable<EvidenceStanding> standings)
     {

@@ -31,7 +31,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         if (head is null)
             return null;
         var plan = trial.ReadPlan(run.PlanJson);
-        var set = await factors.OfAsync(run, trial, plan, pairing, head);
+        var set = await factors.OfAsync(run, trial, pairing, head);
         return View(trial, run, pairing, head, await noises.AllAsync(), await AlongAsync(run, trial, plan, pairing, head, set), pairing is null ? null : await PracticeAsync(pairing.Id), set);
     }
 
@@ -74,13 +74,13 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             return new([.. candidates.Where(r => r.Readings.Any(x => decidedOn.Contains(x.Id)))], [], []);
         }
 
-        own ??= await factors.OfAsync(run, trial, plan, pairing, head);
+        own ??= await factors.OfAsync(run, trial, pairing, head);
         var rule = trial.Pools(plan, FactorBook.Situation(run, pairing, head, plan));
         var passed = pairing is null ? new HashSet<Guid>() : await new EvidenceBook(bench).CheckedSpoolsAsync(pairing.Id);
         var (together, apart, memory) = (new List<Run>(), new List<ApartRun>(), new List<FactorDifference>());
         foreach (var before in candidates)
         {
-            var then = await factors.OfAsync(before, trial, trial.ReadPlan(before.PlanJson), pairing, head);
+            var then = await factors.OfAsync(before, trial, pairing, head);
             var answer = Pooling.Ask(rule, own, then, trial.Define, (a, b) => passed.Contains(a) || passed.Contains(b));
             var between = (run.PrintedAt ?? run.CreatedAt) - (before.PrintedAt ?? before.CreatedAt);
             if (answer.Together && between <= LongestApart)
@@ -104,8 +104,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             .OrderByDescending(r => r.Number).FirstOrDefaultAsync();
         if (before is null)
             return null;
-        var plan = v.Trial.ReadPlan(before.PlanJson);
-        var then = await factors.OfAsync(before, v.Trial, plan, v.Pairing, v.Toolhead);
+        var then = await factors.OfAsync(before, v.Trial, v.Pairing, v.Toolhead);
         var rule = v.Trial.Pools(v.Plan, FactorBook.Situation(v.Run, v.Pairing, v.Toolhead, v.Plan));
         var aside = rule.SetAside.ToHashSet();
         // What a sweep goes through on purpose, who read it and which file it was are no conditions.

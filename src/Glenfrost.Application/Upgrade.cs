@@ -23,12 +23,14 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
     {
         var newest = await db.Revisions.GroupBy(r => r.PairingId).Select(g => new { g.Key, Number = g.Max(r => r.Number) }).Join(db.Revisions, g => new { PairingId = g.Key, g.Number }, r => new { r.PairingId, r.Number }, (g, r) => new { g.Key, r.Id })
             .Join(db.Pairings, x => x.Key, p => p.Id, (x, p) => new { x.Key, x.Id, p.NewestRevisionId }).Where(x => x.NewestRevisionId == null || x.NewestRevisionId != x.Id).ToListAsync();
-        foreach (var some in newest.Chunk(200))
+        if (newest.Count > 0)
         {
             await bench.AloneAsync(async () =>
             {
-                foreach (var x in some)
+                await using var transaction = await db.Database.BeginTransactionAsync();
+                foreach (var x in newest)
                     await db.Pairings.Where(p => p.Id == x.Key).ExecuteUpdateAsync(s => s.SetProperty(p => p.NewestRevisionId, x.Id));
+                await transaction.CommitAsync();
                 return 0;
             });
         }
@@ -42,6 +44,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
         {
             await bench.AloneAsync(async () =>
             {
+                db.ChangeTracker.Clear();
                 await new EvidenceBook(bench).ProjectAsync(pairing);
                 return await db.SaveChangesAsync();
             });
@@ -116,6 +119,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
             events.Add(e);
         }
 
+        db.ChangeTracker.Clear();
         db.Evidence.AddRange(events);
         await new EvidenceBook(bench).ProjectAsync(pairing);
         return await db.SaveChangesAsync();
@@ -150,7 +154,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
 
     private static EvidenceEntry Of(ProfileRevision r, string area, SettingRow? s, EvidenceKind kind, Guid cause) => new()
     {
-        Id = Guid.CreateVersion7(new DateTimeOffset(DateTime.SpecifyKind(r.At, DateTimeKind.Utc))),
+        Id = EventIds.Next(r.At),
         PairingId = r.PairingId,
         Area = area,
         Key = s?.Key,
@@ -174,7 +178,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
         var keys = await db.Decisions.AsNoTracking().Where(d => decisions.Contains(d.Id)).ToDictionaryAsync(d => d.Id, d => d.SettingKey);
         var rows = new List<MachineValue>();
         void Add(DateTime at, string of, double? number, DateTime? provenAt, Guid cause, Guid? run, Guid? person) =>
-            rows.Add(new MachineValue { Id = Guid.CreateVersion7(new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc))), ToolheadId = head.Id, Key = of, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = at, PersonId = person });
+            rows.Add(new MachineValue { Id = EventIds.Next(at), ToolheadId = head.Id, Key = of, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = at, PersonId = person });
         foreach (var c in checks)
         {
             var values = Json.Read<Dictionary<string, double>>(c.ValuesJson);

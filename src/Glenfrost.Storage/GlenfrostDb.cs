@@ -78,6 +78,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<MachineValue>().HasOne<Toolhead>().WithMany().HasForeignKey(v => v.ToolheadId);
         b.Entity<Run>().HasOne(r => r.Pairing).WithMany(p => p.Runs).HasForeignKey(r => r.PairingId);
         b.Entity<Run>().HasIndex(r => r.Stage);
+        b.Entity<Run>().HasIndex(r => r.LinkedRunId);
         b.Entity<Run>().HasMany(r => r.Readings).WithOne().HasForeignKey(r => r.RunId);
         b.Entity<Run>().HasMany(r => r.Decisions).WithOne().HasForeignKey(d => d.RunId);
         b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);

@@ -316,7 +316,7 @@ public abstract class Trial
     {
         if (!key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal) || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
             return null;
-        var label = field.Quantity?.Name.ToLowerInvariant() ?? System.Text.RegularExpressions.Regex.Replace(key[FactorRegistry.PiecePrefix.Length..], "([A-Z])", m => " " + m.Value.ToLowerInvariant());
+        var label = field.Quantity?.Name.ToLowerInvariant() ?? string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
         return new(key, label, field.Quantity?.Unit ?? "", field.Quantity is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece) { Digits = 3 };
     }
 

@@ -1346,6 +1346,8 @@ namespace Glenfrost.Storage.Migrations
 
                     b.HasKey("Id");
 
+                    b.HasIndex("LinkedRunId");
+
                     b.HasIndex("PairingId");
 
                     b.HasIndex("Stage");

@@ -65,6 +65,10 @@ public static class ReadingApi
             : Results.Json(new OpenSheet(v.Run.Stage, v.Run.Kind, v.Plan.LayersPerPiece is not null, [.. v.Trial.SheetParts(v.Plan).Select(p => new SheetSection(p.Index, p.NozzleC, p.Label, p.FromZMm, p.ToZMm, p.FirstLayer, p.LastLayer))], [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, v.Parts[c.Section].NozzleC, v.Parts[c.Section].Label))]), Json.Options);
     }
 
+    /// <summary>The unit of what is read: its column's own; g for a piece on the scale, °C for a display, none for a score.</summary>
+    private static string UnitOf(ReadingGrid? grid, string? aspect) => (aspect ?? grid?.Wanted.FirstOrDefault().Aspect) is { } of && grid?.Column(of) is { Kind: CellKind.Number, Quantity: { } q } ? q.Unit
+        : aspect == CellAspects.Mass ? "g" : aspect == CellAspects.Observed ? "°C" : "";
+
     private static IResult Gone() => Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
 
     /// <summary>Takes the device's token; the refusal where it is not taken.</summary>
@@ -128,7 +132,7 @@ public static class ReadingApi
         if (door.Errors.Count > 0)
             return TrialApi.Refused(door.Errors);
 
-        Guid? revision = instrument is null ? null : await instruments.RevisionAsync(instrument, KindOf(instrument, aspect), (double)(resolution ?? 1), aspect == CellAspects.Mass ? "g" : aspect == CellAspects.Observed ? "°C" : "");
+        Guid? revision = instrument is null ? null : await instruments.RevisionAsync(instrument, KindOf(instrument, aspect), (double?)resolution, UnitOf(asked, aspect), asked?.Column(aspect ?? asked.Wanted.FirstOrDefault().Aspect ?? "")?.Resolution ?? 1);
         // Where another device fills the open cell in the same moment, the next one is taken.
         for (var turn = 0; turn < 300; turn++)
         {

@@ -14,6 +14,8 @@ public sealed class CompareModel(Bench bench) : BenchPage(bench)
     {
         var wanted = ids.Distinct().Take(4).ToList();
         var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && wanted.Contains(p.Id)).ToListAsync();
+        // Worlds never mix: what is compared with the first one is of its world.
+        pairings = [.. pairings.OrderBy(p => wanted.IndexOf(p.Id)).Where(p => p.World == pairings.OrderBy(x => wanted.IndexOf(x.Id)).First().World)];
         var latest = await Db.ProfilesAsync(wanted);
         Columns = [.. pairings.Select(p => (p, latest.GetValueOrDefault(p.Id)?.Settings.ToDictionary(s => s.Key) ?? []))];
     }

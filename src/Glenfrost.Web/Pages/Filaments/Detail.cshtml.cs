@@ -24,7 +24,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
-        var f = await Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants).Include(x => x.Spools).ThenInclude(s => s.Dryings).AsSplitQuery()
+        var f = await Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants).Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Dryings).AsSplitQuery()
             .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return NotFound();
@@ -32,7 +32,7 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
         var spans = f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.NozzleMinC, s.NozzleMaxC)).ToList();
         Contradiction = spans.Any(a => spans.Any(b => a.Contradicts(b)));
-        Pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null).ToListAsync();
+        Pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
         Latest = await Db.ProfilesAsync([.. Pairings.Select(p => p.Id)]);
         return Page();
     }

@@ -51,7 +51,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
 
     /// <summary>Pairings by name, for a choice.</summary>
     public static async Task<IEnumerable<KeyValuePair<string, string>>> PairingsAsync(GlenfrostDb db) =>
-        (await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null).Full().ToListAsync())
+        (await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Full().ToListAsync())
             .Select(p => new KeyValuePair<string, string>(p.Id.ToString(), Facts.NameOf(p))).OrderBy(p => p.Value, StringComparer.Ordinal).ToList();
 
     private static readonly Quantity LimitField = new("Flow limit", "mm³/s", 0.1m, 500, "below it nothing prints, above it no hotend melts");
@@ -176,7 +176,7 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
             return NotFound();
         ReadForm();
         var pairing = Sheet.Id("pairing", "a pairing");
-        if (pairing is not null && !await Db.Pairings.AnyAsync(p => p.Id == pairing && p.RemovedAt == null))
+        if (pairing is not null && !await Db.Pairings.AnyAsync(p => p.Id == pairing && p.RemovedAt == null && p.World == Worlds.Real))
             return NotFound();
         file.PairingId = pairing;
         await Bench.SaveAsync();

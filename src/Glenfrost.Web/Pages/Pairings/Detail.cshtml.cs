@@ -176,16 +176,18 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Runs).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return false;
         P = p;
+        // What the list of runs shows; plans and factors stay where they are.
+        p.Runs = await Db.Runs.AsNoTracking().Where(r => r.PairingId == id).Select(r => new Run { Id = r.Id, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt, PrintedAt = r.PrintedAt, RemovedAt = r.RemovedAt }).ToListAsync();
         var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21).ToListAsync();
-        Latest = await Db.ProfileAsync(id);
+        var known = await Db.Standings.AsNoTracking().Where(s => s.PairingId == id).ToListAsync();
+        Latest = revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, known) : null;
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
         Settings = [.. (Latest?.Settings ?? []).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
-        var known = await Db.Standings.AsNoTracking().Where(s => s.PairingId == id && s.Key == null).ToListAsync();
-        Areas = [.. EvidenceAreas.WithoutSetting.Select(a => (a, known.Where(k => k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At)).FirstOrDefault()))];
+        Areas = [.. EvidenceAreas.WithoutSetting.Select(a => (a, known.Where(k => k.Key == null && k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At)).FirstOrDefault()))];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
         var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;

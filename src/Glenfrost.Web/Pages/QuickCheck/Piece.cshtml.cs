@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.QuickCheck;
 
 /// <summary>The quick check piece of a pairing: a square of single walls and two posts, as file and as model.</summary>
-public sealed class PieceModel(Bench bench, Profiles profiles, Pieces pieces) : BenchPage(bench)
+public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence areas, Pieces pieces) : BenchPage(bench)
 {
     public static readonly string[] Fields = ["nozzleTemperatureC", "layerHeightMm", "wallMm", "heightMm", "postGapMm", "startCode"];
 
@@ -90,11 +90,42 @@ public sealed class PieceModel(Bench bench, Profiles profiles, Pieces pieces) : 
         return File(bytes, type, Pieces.FileName(kind, "quick check", P.Filament!.Line));
     }
 
+    private List<Spool> spools = [];
+
+    /// <summary>Spools of this filament.</summary>
+    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "choose the spool"));
+
+    /// <summary>How it may go.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Results { get; } = [KeyValuePair.Create("", "choose"), KeyValuePair.Create("passed", "passed: wall and strings as on the kept run"), KeyValuePair.Create("flow", "differs: the wall is worse"), KeyValuePair.Create("strings", "differs: the strings are worse")];
+
+    /// <summary>Keeps how the piece went: a spool that passed counts like the one before; what is shown worse becomes doubtful.</summary>
+    public async Task<IActionResult> OnPostResultAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var spool = spools.FirstOrDefault(s => s.Id == Sheet.Id("spool", "a spool", true));
+        var result = Sheet.Choice("result", "How it went", ["passed", "flow", "strings"]);
+        var text = Sheet.Text("seen", "What was seen", 200, result is "flow" or "strings");
+        if (spool is null)
+            Sheet.Refuse("spool", "Choose the spool that it was printed from.");
+        if (!Sheet.IsGood)
+        {
+            await ComputeAsync();
+            return Refused();
+        }
+
+        await areas.SayAsync(P, "quick-check", result == "passed" ? "passed" : "failed", $"spool {spool!.Name}{(text is null ? "" : $": {text}")}", spool.Id, result == "passed" ? null : [result]);
+        Tell(result == "passed" ? $"Spool {spool.Name} counts like the one before: its runs are taken together with earlier ones." : $"{(result == "flow" ? "Flow" : "Retraction and strings")} {(result == "flow" ? "is" : "are")} doubtful now; measure there next.");
+        return Redirect($"/pairings/{id}#areas");
+    }
+
     private async Task<bool> LoadAsync(Guid id)
     {
         P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
         if (P is null)
             return false;
+        spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == P.FilamentId && s.RemovedAt == null && s.World == P.World).OrderByDescending(s => s.OpenedAt).ToListAsync();
         var t = (await profiles.LatestAsync(id))?["nozzleTemperatureC"];
         TemperatureFrom = t is null ? "No temperature kept yet: the middle of the range." : $"Kept: {t.OriginText}, {t.State.ToString().ToLowerInvariant()}.";
         return true;

@@ -41,7 +41,7 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         var opened = s.Date("openedAt", "Opened on", Bench.Now);
         var reel = s.Number("reelMassG", BenchFields.ReelMassG);
         var bears = s.Double("reelMaxC", new Quantity("What the reel bears", "°C", 40, 200, "plastic reels soften from about 60 on"));
-        if (s.IsGood && await Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != Id))
+        if (s.IsGood && await Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.World == Worlds.Real && x.Id != Id))
             s.Refuse("name", $"A spool {name} is there already. Give each reel its own name.");
         if (!s.IsGood)
             return Refused();

@@ -506,11 +506,8 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
             var definition = SettingRegistry.Get(key);
             var typed = Sheet.Double(field, key == "nozzleTemperatureC" ? BenchFields.NozzleC : definition.Quantity, true);
             why = Sheet.Text("ownWhy", "Why", 300, true);
-            var limits = Facts.LimitsOf(V.Toolhead);
-            if (key == "nozzleTemperatureC" && typed > limits.MaxC)
-                Sheet.Refuse(field, $"{Words.N(typed)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}). Limits win over choices.");
-            if (key == "nozzleTemperatureC" && typed < limits.MinC)
-                Sheet.Refuse(field, $"{Words.N(typed)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.");
+            if (typed is { } chosen && ProfileLimits.Wrong(key, chosen, V.Pairing, null) is { } beyond)
+                Sheet.Refuse(field, beyond);
             if (!Sheet.IsGood)
                 return RefusedHere();
             values = [new(key, typed!.Value, 0)];

@@ -11,6 +11,9 @@ public sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : Ben
     /// <summary>Where separate pieces stand; null for one tower, or where today's machine does not take the plan.</summary>
     public Core.TestPieces.PieceJob? Job { get; private set; }
 
+    /// <summary>Conditions that this run asks for, with room to write.</summary>
+    public IEnumerable<Core.Factors.FactorDefinition> Asked => PrintReports.Asked(V).Select(k => Core.Factors.FactorRegistry.Find(k)!);
+
     public RunFile? GcodeFile => Pieces.StandingFile(V.Run, V.Plan);
 
     public async Task<IActionResult> OnGetAsync(Guid id)

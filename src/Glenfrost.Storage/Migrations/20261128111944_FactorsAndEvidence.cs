@@ -175,6 +175,11 @@ namespace Glenfrost.Storage.Migrations
                 unique: true);
 
             migrationBuilder.CreateIndex(
+                name: "IX_Runs_LinkedRunId",
+                table: "Runs",
+                column: "LinkedRunId");
+
+            migrationBuilder.CreateIndex(
                 name: "IX_Evidence_CauseId",
                 table: "Evidence",
                 column: "CauseId");
@@ -218,6 +223,10 @@ namespace Glenfrost.Storage.Migrations
             migrationBuilder.DropIndex(
                 name: "IX_Settings_RevisionId_Key_AtC",
                 table: "Settings");
+
+            migrationBuilder.DropIndex(
+                name: "IX_Runs_LinkedRunId",
+                table: "Runs");
 
             migrationBuilder.DropColumn(
                 name: "AtC",

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore.Storage.ValueConversion;
 namespace Glenfrost.Storage.Migrations
 {
     [DbContext(typeof(GlenfrostDb))]
-    [Migration("20261128103720_FactorsAndEvidence")]
+    [Migration("20261128111944_FactorsAndEvidence")]
     partial class FactorsAndEvidence
     {
         /// <inheritdoc />
@@ -1348,6 +1348,8 @@ namespace Glenfrost.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.HasKey("Id");
+
+                    b.HasIndex("LinkedRunId");
 
                     b.HasIndex("PairingId");
 
