@@ -80,11 +80,12 @@ public sealed partial record Quantity(
     /// <summary>"80–85 °F" is a reading too: its middle, since a thermometer that wavers was read twice.</summary>
     private Parsed ParseBetween(Match between)
     {
+        decimal Number(string of) => decimal.Parse(between.Groups[of].Value.Replace(',', '.'), NumberStyles.Float, CultureInfo.InvariantCulture);
         var unit = between.Groups["u"].Value;
         var (low, high) = (Parse(between.Groups["a"].Value + unit), Parse(between.Groups["b"].Value + unit));
         if (low.Error is not null || high.Error is not null)
             return Parsed.Refused(low.Error ?? high.Error!);
-        return low.Value <= high.Value ? Parsed.Good(Math.Round((low.Value!.Value + high.Value!.Value) / 2, 1)) : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
+        return low.Value <= high.Value ? Parse(Format((Number("a") + Number("b")) / 2) + unit) : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
     }
 
     /// <summary>Checks a number that is already in <see cref="Unit"/>.</summary>

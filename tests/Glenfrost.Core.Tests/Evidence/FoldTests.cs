@@ -183,3 +183,39 @@ public class FoldTests
     public void Strings_pressure_and_flow_limit_never_travel_to_another_path(bool printer, bool path, string taken) =>
         Assert.Equal(taken, string.Join(' ', new[] { "nozzleTemperatureC", "bedTemperatureC", "retractionLengthMm", "pressureAdvance", "maxVolumetricFlowMm3PerS", "nozzleOffsetMm", "dryingHours" }.Where(new CopyReach(printer, path).Takes)));
 }
+
+/// <summary>Values of a machine: a history whose newest entry that was not taken back stands.</summary>
+public class MachineValueTests
+{
+    private static Core.Equipment.MachineValueEvent V(int minute, Guid cause, string? key, double? number, bool withdraws = false) =>
+        new(Guid.CreateVersion7(), new DateTime(2026, 1, 1, 0, minute, 0, DateTimeKind.Utc), cause, key, number, null) { Withdraws = withdraws };
+
+    [Fact]
+    public void Undoing_an_older_value_keeps_a_newer_one_and_a_rotation_distance_survives_undo()
+    {
+        var (first, steps, later) = (Guid.NewGuid(), Guid.NewGuid(), Guid.NewGuid());
+        List<Core.Equipment.MachineValueEvent> events = [V(0, first, "rotationDistanceMm", 21.848), V(1, steps, "stepsPerMm", 400)];
+        Assert.Equal(("stepsPerMm", 400), (Core.Equipment.MachineValueFold.Standing(events)!.Key, Core.Equipment.MachineValueFold.Standing(events)!.Number));
+        Assert.Equal(("rotationDistanceMm", 21.848), Core.Equipment.MachineValueFold.Standing([.. events, V(2, steps, null, null, true)]) is var back ? (back!.Key, back.Number) : default);
+        events.Add(V(2, later, "stepsPerMm", 402));
+        Assert.Equal(402, Core.Equipment.MachineValueFold.Standing([.. events, V(3, steps, null, null, true)])!.Number);
+        Assert.Null(Core.Equipment.MachineValueFold.Standing([]));
+    }
+}
+
+/// <summary>Practice beside a test: it agrees or contradicts, never both.</summary>
+public class PracticeBesideTests
+{
+    [Theory]
+    [InlineData(12.05, false)]
+    [InlineData(13.5, true)]
+    public void A_limit_with_its_margin_agrees_or_contradicts_and_is_not_asked_twice(double known, bool contradicts)
+    {
+        // Limit 12.3, advice 11 after a margin of 10 %.
+        var verdict = new Core.Trials.FlowLimit.SteppedFlowVerdict { Verdict = "limit", Sentence = "11 mm³/s.", Settings = [new("maxVolumetricFlowMm3PerS", 11, 0.2)] };
+        PracticeValue[] practice = [new("maxVolumetricFlowMm3PerS", known, 214, "every day")];
+        var beside = Practice.Beside(Practice.Beside(verdict, practice, null, 10), practice, null);
+        Assert.Equal(contradicts, beside.Warnings.Any(w => w.Contains("says otherwise", StringComparison.Ordinal)));
+        Assert.Equal(!contradicts, beside.Reasons.Any(r => r.Contains("the test agrees", StringComparison.Ordinal)));
+    }
+}
