@@ -133,3 +133,36 @@ test('bouncing keys are questioned, digits without focus go to the cell named as
   await page.reload();
   await expect(page.locator('#across')).toBeChecked();
 });
+
+test('finishing waits for what is still on its way over a slow line, and judges with it', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  let sent = 0;
+  await page.route('**/runs/*?handler=Reading', async route => {
+    sent++;
+    await new Promise(done => setTimeout(done, 1500));
+    await route.continue();
+  });
+  for (let s = 7; s >= 0; s--) if (await cell(page, s, 'overhang').inputValue() === '') { await cell(page, s, 'overhang').focus(); await page.keyboard.press('3'); }
+  const typed = await page.locator('.saving').count();
+  expect(typed).toBeGreaterThan(1);
+  await page.locator('#finish').click();
+  await expect(page).toHaveURL(/#judge/, { timeout: 40_000 });
+  expect(sent).toBeGreaterThanOrEqual(typed);
+  await page.goto(`${page.url().split('#')[0].split('?')[0]}?open=read`);
+  await expect(cell(page, 7, 'overhang')).toHaveValue('3');
+  await expect(page.locator('.unsent')).toHaveCount(0);
+});
+
+test('nothing is judged while readings wait for a server that is away', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await page.route('**/runs/*?handler=Reading', route => route.abort());
+  await cell(page, 7, 'overhang').focus();
+  await page.keyboard.press('2');
+  await page.locator('#finish').click();
+  await expect(page.getByText('nothing is judged')).toBeVisible({ timeout: 30_000 });
+  expect(page.url()).not.toContain('#judge');
+  await page.unroute('**/runs/*?handler=Reading');
+  await expect(page.locator('.saving')).toHaveCount(0, { timeout: 20_000 });
+  await page.locator('#finish').click();
+  await expect(page).toHaveURL(/#judge/, { timeout: 20_000 });
+});

@@ -80,7 +80,7 @@ public static class EvidenceFold
             switch (e.Kind)
             {
                 case EvidenceKind.Inherited when state == EvidenceState.Open:
-                    Become(EvidenceState.Inherited, e.Text ?? "inherited, not tried here", e);
+                    Become(EvidenceState.Inherited, e.Text ?? "not tried here", e);
                     break;
                 case EvidenceKind.Kept or EvidenceKind.KeptUnproven:
                     var agrees = e.Kind == EvidenceKind.Kept && e.Number is { } b && alike.Any(s => s.doubts.Count == 0 && (s.state is EvidenceState.Provisional or EvidenceState.Confirmed)

@@ -95,7 +95,7 @@ public static class FactorRegistry
     /// <summary>Fixed keys that are named in code.</summary>
     public const string Spool = "spool", Dryness = "dryness", HoursOpen = "hoursOpen", RoomC = "roomC", RoomEndC = "roomEndC", ChamberC = "chamberC", ChamberEndC = "chamberEndC",
         HumidityPercent = "humidityPercent", Enclosure = "enclosure", Surface = "surface", Nozzle = "nozzleSpec", Feed = "feed", Firmware = "firmware", Slicer = "slicer", Place = "place",
-        File = "file", Person = "person", Instrument = "instrument", PieceKind = "piece.kind", FlowOverride = "flowOverridePercent", FirmwareRetraction = "retractionByFirmware";
+        File = "file", Person = "person", Instrument = "instrument", PieceKind = "piece.kind", WidthModel = "piece.widthModel", FlowOverride = "flowOverridePercent", FirmwareRetraction = "retractionByFirmware";
 
     /// <summary>Slots and changes of the part history that are factors: what was fitted last in each.</summary>
     public static IReadOnlyList<string> PartSlots { get; } = [.. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && r.Change is not ("room" or "slicer" or "enclosure" or "firmware")).Select(r => r.Change)];
@@ -104,6 +104,7 @@ public static class FactorRegistry
     public static IReadOnlyList<FactorDefinition> All { get; } =
     [
         new(PieceKind, "piece", "", FactorKind.Word, FactorGroup.Piece),
+        new(WidthModel, "a line's cross-section", "", FactorKind.Word, FactorGroup.Piece),
         new(Place, "place and neighbours on the plate", "", FactorKind.Word, FactorGroup.Piece) { AppliesTo = s => s.Prints },
         new(Spool, "spool", "", FactorKind.Thing, FactorGroup.Spool) { AppliesTo = s => s.Family is not null },
         new(Dryness, "dryness", "", FactorKind.Word, FactorGroup.Spool) { AppliesTo = s => s.Family is not null },

@@ -43,7 +43,7 @@ public static class PrintFactors
         var factors = values.Where(v => v.Value is not null).ToDictionary(v => v.Key, v => FactorValue.Of(v.Value!.Value, FactorSource.Plan));
         factors[FactorRegistry.PiecePrefix + "walls"] = FactorValue.Of(s.Walls, FactorSource.Plan);
         factors[FactorRegistry.PiecePrefix + "wallOrder"] = FactorValue.Of(s.WallOrder == WallOrder.OuterFirst ? "outer first" : "inner first", FactorSource.Plan);
-        factors[FactorRegistry.PiecePrefix + "widthModel"] = FactorValue.Of(s.Bead == BeadModel.Stadium ? "stadium" : "rectangular", FactorSource.Plan);
+        factors[FactorRegistry.WidthModel] = FactorValue.Of(s.Bead == BeadModel.Stadium ? "stadium" : "rectangular", FactorSource.Plan);
         return factors;
     }
 

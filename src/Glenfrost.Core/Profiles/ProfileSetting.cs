@@ -113,7 +113,7 @@ public static class ProfileRules
                 Origin = SettingOrigin.Inherited,
                 OriginText = $"copied from {name}",
                 State = s.State == SettingState.Start ? SettingState.Start : SettingState.Inherited,
-                StateWhy = value < s.Value ? "brought down to this machine's limit" : "inherited, not tried here",
+                StateWhy = value < s.Value ? "brought down to this machine's limit" : "not tried here",
                 RunId = null,
                 AtC = null,
                 FoundWith = null,

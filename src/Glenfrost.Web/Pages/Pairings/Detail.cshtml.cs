@@ -195,7 +195,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         Route = [.. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family)).Select(t =>
         {
             var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
-            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start or SettingState.Inherited => "open", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
+            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start => "open", SettingState.Inherited => "inherited", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
             return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
         })];
         var runs = p.Runs.Select(r => r.Id).ToList();
@@ -231,7 +231,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Kind == "first-layer" ? "the patches" : $"a {t.Noun}";
 
     /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
-    private Core.Trials.Trial? NextOf(string state) => Route.Where(r => r.State == state && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
+    private Core.Trials.Trial? NextOf(params string[] states) => Route.Where(r => states.Contains(r.State) && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
 
     private (string, string, string?, string?) NextStep()
     {
@@ -250,7 +250,7 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
             null or SettingState.Start or SettingState.Inherited => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             SettingState.Doubtful => ("Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             _ when NextOf("doubtful") is { } again => ($"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.", $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
-            _ when NextOf("open") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
+            _ when NextOf("open", "inherited") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
             SettingState.Provisional => ("Repeat the tower, or confirm it at production speed", $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
             _ => ("What can be measured here is settled", $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
         };
