@@ -166,3 +166,28 @@ test('nothing is judged while readings wait for a server that is away', async ({
   await page.locator('#finish').click();
   await expect(page).toHaveURL(/#judge/, { timeout: 20_000 });
 });
+
+test('a fault of the page over one answer does not keep the next readings from being sent', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await page.evaluate(() => {
+    const scores = document.getElementById('scores');
+    const real = scores.querySelectorAll.bind(scores);
+    scores.querySelectorAll = what => {
+      if (what === '.unsent' && window.faulty) { window.faulty = false; throw new Error('a fault of the page'); }
+      return real(what);
+    };
+  });
+  let sent = 0;
+  await page.route('**/runs/*?handler=Reading', async route => {
+    if (sent++ === 0) await page.evaluate(() => { window.faulty = true; });
+    await route.continue();
+  });
+  const faults = [];
+  page.on('pageerror', e => faults.push(e.message));
+  for (const s of [7, 6, 5]) { await cell(page, s, 'overhang').focus(); await page.keyboard.press('2'); }
+  await expect.poll(() => sent).toBeGreaterThanOrEqual(3);
+  expect(faults).toEqual(['a fault of the page']);
+  await page.unroute('**/runs/*?handler=Reading');
+  await page.reload();
+  for (const s of [7, 6, 5]) await expect(cell(page, s, 'overhang')).toHaveValue('2');
+});

@@ -40,7 +40,7 @@ public class SimulatedLawsTests
         var wet = new Laws(l.Material.After(200, 60), l.Machine);
         Assert.True(wet.Ooze(melt, r) > l.Ooze(melt, r));
         Assert.True(wet.RoughMm(melt, 1) > l.RoughMm(melt, 1));
-        Assert.Equal(melt, l.MeltC(l.DisplayC(melt, flow), flow), 6);
+        Assert.Equal(melt, l.MeltC(l.DisplayC(melt, flow), flow), 1e-6);
     }, iter: 400);
 
     [Fact]
@@ -139,7 +139,7 @@ public class SimulatedLawsTests
         var scores = Eyes.Aspects.Zip(s, (a, x) => (a, x)).ToDictionary(p => p.a, p => (double)p.x);
         var look = Eyes.LookOf(scores);
         foreach (var (a, x) in scores)
-            Assert.Equal(x, Eyes.Quality(look, a), 6);
+            Assert.Equal(x, Eyes.Quality(look, a), 1e-6);
     }, iter: 60);
 
     [Fact]

@@ -132,7 +132,7 @@ public class FlowLimitTests
         if (v.RecommendLossFlowMm3PerS is { } r && v.LimitFlowMm3PerS is { } l)
             Assert.True(r <= l && v.OnsetFlowMm3PerS <= r);
         var doubled = WeighedJudging.Judge(Weighed with { MassesG = [.. masses.Select(m => (IReadOnlyList<double>)[m[0] * 2])], ScaleResolutionG = 0.002 * full });
-        Assert.Equal(v.RecommendLossFlowMm3PerS ?? 0, doubled.RecommendLossFlowMm3PerS ?? 0, 6);
+        Assert.Equal(v.RecommendLossFlowMm3PerS ?? 0, doubled.RecommendLossFlowMm3PerS ?? 0, 1e-6);
     }, iter: 60);
 
     [Fact]

@@ -64,7 +64,7 @@ public class ScoredTrialTests
         var (a, b) = (Strip(1, [.. s.Select(x => (double)x)]), Strip(1, [.. s.Reverse().Select(x => (double)x)]));
         Assert.Equal(a.Verdict, b.Verdict);
         if (a.ChangePercent is { } c)
-            Assert.Equal(-c, b.ChangePercent!.Value, 6);
+            Assert.Equal(-c, b.ChangePercent!.Value, 1e-6);
     });
 
     [Theory]

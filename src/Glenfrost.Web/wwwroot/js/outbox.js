@@ -52,8 +52,8 @@ export class Outbox {
     this.keep(kept);
     if (at >= 0) this.drop(this.items.splice(at, 1, kept)[0]);
     else this.items.push(kept);
-    this.tell();
     this.send();
+    this.tell();
   }
 
   async send() {
