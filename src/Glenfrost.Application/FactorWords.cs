@@ -84,5 +84,5 @@ public static class FactorWords
     private static string Capital(string s) => s.Length == 0 ? s : char.ToUpperInvariant(s[0]) + s[1..];
 
     /// <summary>A trial's factor by key, with its own measures.</summary>
-    public static FactorDefinition Define(Trial trial, string key) => FactorRegistry.Find(key) ?? trial.Define(key) ?? new(key, key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal) ? key[FactorRegistry.PiecePrefix.Length..] : key, "", FactorKind.Word, FactorGroup.Piece);
+    public static FactorDefinition Define(Trial trial, string key) => FactorRegistry.Find(key) ?? trial.Define(key) ?? FactorRegistry.OfPiece(key, FactorKind.Word);
 }

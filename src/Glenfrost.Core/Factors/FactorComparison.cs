@@ -34,7 +34,7 @@ public sealed record FactorDifference(FactorDefinition Factor, Sameness State, F
     public bool TurnedNow { get; init; }
 }
 
-/// <summary>What two runs were made with, side by side, in three values. The only function that pooling, attribution, comparison and guides ask.</summary>
+/// <summary>What two runs were made with, side by side, in three values. Pooling, attribution and what a run's page says of the run before ask it.</summary>
 public static class FactorComparison
 {
     /// <summary>Compares two sets, factor by factor, in the order of the registry; measures of pieces come last.</summary>
@@ -49,7 +49,7 @@ public static class FactorComparison
             list.Add(One(d, now, before, joined));
         foreach (var key in now.Values.Keys.Union(before.Values.Keys).Where(k => FactorRegistry.Find(k) is null).Order(StringComparer.Ordinal))
         {
-            var d = define?.Invoke(key) ?? new FactorDefinition(key, key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal) ? key[FactorRegistry.PiecePrefix.Length..] : key, "", now[key]?.Number is null && before[key]?.Number is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece);
+            var d = define?.Invoke(key) ?? FactorRegistry.OfPiece(key, now[key]?.Number is null && before[key]?.Number is null ? FactorKind.Word : FactorKind.Number);
             list.Add(One(d, now, before, joined));
         }
 

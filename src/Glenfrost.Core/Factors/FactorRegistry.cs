@@ -131,6 +131,11 @@ public static class FactorRegistry
 
     private static readonly Dictionary<string, FactorDefinition> ByKey = All.ToDictionary(d => d.Key);
 
+    /// <summary>A measure of a piece that neither registry nor trial defines: without unit or tolerance, under its own name.</summary>
+    /// <param name="key">With or without <see cref="PiecePrefix"/>.</param>
+    /// <param name="kind">Number where it is one.</param>
+    public static FactorDefinition OfPiece(string key, FactorKind kind) => new(key, key.StartsWith(PiecePrefix, StringComparison.Ordinal) ? key[PiecePrefix.Length..] : key, "", kind, FactorGroup.Piece);
+
     /// <summary>The factor of a key; null where there is none, as for measures of pieces.</summary>
     public static FactorDefinition? Find(string key) => ByKey.GetValueOrDefault(key);
 
