@@ -158,7 +158,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         return near.MinBy(r => (r.At - at).Duration()) is { } entry ? new(entry.TemperatureC, entry.HumidityPercent, entry.At) : null;
     }
 
-    /// <summary>What the log of a spool says of its dryness at a moment; nothing where it says nothing.</summary>
+    /// <summary>What the log of a spool says of its dryness at a moment; nothing where it says nothing, or where the answer hangs on a humidity that nobody measured.</summary>
     public async Task<IReadOnlyDictionary<string, FactorValue>> DrynessAsync(Guid spoolId, Pairing? p, DateTime at, double? humidityPercent)
     {
         var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == spoolId);
@@ -170,10 +170,10 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         var known = new Dictionary<string, FactorValue>();
         if (spool.OpenedAt is null && spool.Dryings.All(d => d.RemovedAt is not null))
             return known;
-        var advice = Facts.Advise(spool, humidityPercent ?? 50, null, at);
-        if (advice.State is "dry" or "doubtful" or "damp" or "drying")
-            known[FactorRegistry.Dryness] = FactorValue.Of(advice.State is "dry" or "doubtful" ? "dry" : "damp", FactorSource.Record);
-        if (Facts.Dryness(spool, p?.Filament!.Family ?? spool.Filament!.Family, humidityPercent ?? 50, at).OpenHours is { } open)
+        var facts = Facts.DrynessFactsOf(spool, humidityPercent, null, at);
+        if (DrynessAdvice.Recorded(facts) is { } state)
+            known[FactorRegistry.Dryness] = FactorValue.Of(state, FactorSource.Record);
+        if (facts.OpenHours is { } open && (spool.OpenedAt is not null || spool.Dryings.Any(d => d.RemovedAt is null)))
             known[FactorRegistry.HoursOpen] = FactorValue.Of(Math.Round(open), FactorSource.Record);
         return known;
     }
@@ -211,9 +211,9 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         if (!FactorRegistry.PartSlots.Contains(part.Slot))
             return;
         var before = await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == part.PrinterId && x.ToolheadId == part.ToolheadId && x.Slot == part.Slot && x.Id != part.Id && x.RemovedAt == null && x.FittedAt <= part.FittedAt).OrderByDescending(x => x.FittedAt).FirstOrDefaultAsync();
-        var id = part.Id.ToString();
-        var touched = await bench.Db.Runs.Where(r => r.PrintedAt >= part.FittedAt && r.FactorsJson != null && r.FactorsJson.Contains(id)).Include(r => r.FactorEntries).ToListAsync();
-        foreach (var run in touched)
-            await NoteAsync(run, FactorSet.Read(run.FactorsJson!), [KeyValuePair.Create(key, FactorValue.Of(before?.Id, before is null ? "as it came" : $"{before.Description}, {Words.Day(before.FittedAt)}", FactorSource.Record))]);
+        var printed = await bench.Db.Runs.Where(r => r.PrintedAt >= part.FittedAt && r.FactorsJson != null
+            && (r.Pairing!.Toolhead!.PrinterId == part.PrinterId || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == part.PrinterId))).Include(r => r.FactorEntries).ToListAsync();
+        foreach (var (run, frozen) in printed.Select(r => (r, FactorSet.Read(r.FactorsJson!))).Where(x => x.Item2[key]?.Thing == part.Id))
+            await NoteAsync(run, frozen, [KeyValuePair.Create(key, FactorValue.Of(before?.Id, before is null ? "as it came" : $"{before.Description}, {Words.Day(before.FittedAt)}", FactorSource.Record))]);
     }
 }

@@ -1,5 +1,6 @@
 using System.Globalization;
 using Glenfrost.Core.Factors;
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 
 namespace Glenfrost.Application;
@@ -17,6 +18,18 @@ public static class FactorWords
         _ => "not known",
     };
 
+    /// <summary>A group's heading.</summary>
+    public static string Group(FactorGroup group) => group switch
+    {
+        FactorGroup.Setting => "Settings",
+        FactorGroup.Piece => "Piece",
+        FactorGroup.Spool => "Spool",
+        FactorGroup.Surroundings => "Surroundings",
+        FactorGroup.Machine => "Machine",
+        FactorGroup.Software => "Software",
+        _ => "Reading",
+    };
+
     /// <summary>Where a value is known from.</summary>
     public static string Source(FactorValue v) => v.Source switch
     {
@@ -28,6 +41,9 @@ public static class FactorWords
         FactorSource.Live => "turned while it printed",
         _ => "from memory",
     };
+
+    /// <summary>A source behind a value, where it is no plain record: " (from memory)".</summary>
+    public static string InBrackets(FactorValue v) => v.Source is FactorSource.Memory or FactorSource.Typed or FactorSource.Instrument ? $" ({Source(v)})" : "";
 
     /// <summary>A difference within a sentence: "room +2.5 °C", "fan 70, not 100 %", "chamber unknown in run 2".</summary>
     /// <param name="d">The difference.</param>
@@ -56,23 +72,33 @@ public static class FactorWords
     /// <summary>Why two runs are not taken together; how they are called is left to the caller's sentence.</summary>
     public static string Apart(PoolingAnswer answer, string now, string before) => $"Not taken together with {before}: {Of(answer.Because, now, before)}.";
 
-    /// <summary>What may be concluded from one piece each, in a sentence or two.</summary>
+    /// <summary>A run within a sentence: "temperature tower 2".</summary>
+    public static string RunName(Trial trial, int number) => $"{Words.Lower(trial.Name)} {number}";
+
+    /// <summary>What a trial's pieces are compared by: the setting that it settles; null where it settles none.</summary>
+    public static SettingDefinition? ComparedBy(Trial trial) => trial.Settles is [var key, ..] ? SettingRegistry.Find(key) : null;
+
+    /// <summary>What may be concluded from two runs and their repeats, in a sentence or two.</summary>
     /// <param name="a">The conclusion.</param>
     /// <param name="now">How the run that is looked at is called.</param>
     /// <param name="before">How the other one is called.</param>
-    /// <param name="unit">Unit of the effect.</param>
-    public static string Conclude(Attribution a, string now, string before, string unit = "")
+    /// <param name="of">What the effect is on, with the unit: the setting that the trial settles; null where there is none.</param>
+    public static string Conclude(Attribution a, string now, string before, SettingDefinition? of = null)
     {
+        var unit = of is null ? "" : $" {of.Quantity.Unit}".TrimEnd();
+        var on = of is null ? "" : $" in the advised {of.Label.ToLowerInvariant()}";
         string List(IEnumerable<FactorDifference> list) => string.Join(" and ", list.Select(d => d.Factor.Label));
-        string N(double? v) => (v ?? 0).ToString("+0.00;−0.00;0.00", CultureInfo.InvariantCulture);
+        var digits = new string('0', Math.Max(2, of?.Digits ?? 2));
+        string N(double? v) => (v ?? 0).ToString($"+0.{digits};−0.{digits};0.{digits}", CultureInfo.InvariantCulture);
         var beside = a.Unknown.Count == 0 ? "" : $" {Capital(List(a.Unknown))} of {(a.Unknown.All(u => u.Now is null && u.Before is null) ? "both" : a.Unknown.All(u => u.Now is null) ? now : before)} {(a.Unknown.Count == 1 ? "is" : "are")} not known.";
+        var what = a.Differs.Count == 0 ? "" : Capital(of is null ? a.Differs[0].Factor.Label : Of(a.Differs[0], now, before));
         return a.Verdict switch
         {
             Conclusion.NothingDiffers => $"Nothing that is known differs from {before}.",
             Conclusion.OnlyUnknown => $"Nothing that is known differs from {before}.{beside}",
             Conclusion.OnlyDifference => $"{Capital(Of(a.Differs[0], now, before))}: the only thing that differs from {before}. One piece each shows no effect yet: one more of each would.",
-            Conclusion.Effect => $"{Capital(a.Differs[0].Factor.Label)}: {N(a.Effect)}{(unit.Length > 0 ? " " + unit : "")} ({N(a.Low)} to {N(a.High)}).",
-            Conclusion.NotShown => $"{Capital(a.Differs[0].Factor.Label)}: {N(a.Effect)}{(unit.Length > 0 ? " " + unit : "")} ({N(a.Low)} to {N(a.High)}): not shown.",
+            Conclusion.Effect => $"{what}: {N(a.Effect)}{unit}{on} ({N(a.Low)} to {N(a.High)}).",
+            Conclusion.NotShown => $"{what}: {N(a.Effect)}{unit}{on} ({N(a.Low)} to {N(a.High)}): not shown.",
             Conclusion.UnknownBeside => $"{Capital(Of(a.Differs[0], now, before))}.{beside}",
             Conclusion.NotAttributed => $"{Capital(List(a.Differs))} {(a.Differs.Count == 2 ? "both" : "all")} changed: the effect cannot be attributed. Print it like {now} once more with {Back(a, before)}, to learn which.{beside}",
             _ => $"The pieces themselves differ ({Of(a.Differs.Where(d => d.Factor.Group == FactorGroup.Piece), now, before)}): they have no common number.",

@@ -68,16 +68,23 @@ public static class Facts
 
     /// <summary>Whether to dry a spool before strings, flow limit or bond are measured.</summary>
     /// <param name="s">The spool with its filament, dryings and weighings.</param>
-    /// <param name="humidityPercent">Of the room.</param>
+    /// <param name="humidityPercent">Of the room; null where nobody measured it.</param>
     /// <param name="dryerMaxC">What the hottest dryer reaches; null where there is none.</param>
-    public static DrynessAdvice Advise(Spool s, double humidityPercent, double? dryerMaxC, DateTime now)
+    public static DrynessAdvice Advise(Spool s, double? humidityPercent, double? dryerMaxC, DateTime now) => DrynessAdvice.Of(DrynessFactsOf(s, humidityPercent, dryerMaxC, now));
+
+    /// <summary>What is recorded of a spool's dryness at a moment.</summary>
+    /// <param name="s">The spool with its filament, dryings and weighings.</param>
+    /// <param name="humidityPercent">Of the room; null where nobody measured it.</param>
+    /// <param name="dryerMaxC">What the hottest dryer reaches; null where there is none.</param>
+    /// <param name="now">The moment.</param>
+    public static DrynessFacts DrynessFactsOf(Spool s, double? humidityPercent, double? dryerMaxC, DateTime now)
     {
         double Hours(DateTime at) => (at - now).TotalHours;
         var last = s.Dryings.Where(d => d.RemovedAt is null).MaxBy(d => d.StartAt);
-        return DrynessAdvice.Of(new()
+        return new()
         {
             Family = Family.Find(s.Filament?.Family),
-            OpenHours = s.OpenedAt is null && last is null ? 0 : Dryness(s, s.Filament?.Family ?? "", humidityPercent, now).OpenHours,
+            OpenHours = s.OpenedAt is null && last is null ? 0 : Dryness(s, s.Filament?.Family ?? "", humidityPercent ?? DrynessFacts.UsualHumidityPercent, now).OpenHours,
             HumidityPercent = humidityPercent,
             Weighings = [.. s.Weighings.Where(w => w.RemovedAt is null).Select(w => new SpoolMass(Hours(w.At), w.MassUg / 1e6))],
             LastDrying = last is null ? null : (Hours(last.StartAt), Hours(last.StartAt.AddHours(last.Hours))),
@@ -85,6 +92,6 @@ public static class Facts
             DryingHours = s.Filament?.DryingHours,
             DryerMaxC = dryerMaxC,
             ReelMaxC = s.ReelMaxC,
-        });
+        };
     }
 }

@@ -109,7 +109,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         var room = await bench.RoomAsync();
         // SQLite has no maximum of what it keeps as text; dryers are few.
         var dryers = await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
-        return (spool, Facts.Advise(spool, room?.HumidityPercent ?? 50, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
+        return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
     }
 
     private static string SubjectOf(Pairing? p, Toolhead head) => p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";

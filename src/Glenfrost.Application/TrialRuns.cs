@@ -97,20 +97,41 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         return new(together, apart, [.. memory.DistinctBy(m => m.Factor.Key)]);
     }
 
-    /// <summary>What differs from the run before on the same subject and of the same kind, and what may be concluded from it; null where there is none.</summary>
+    /// <summary>Farther back no repeats are looked for.</summary>
+    private const int MostRepeats = 12;
+
+    /// <summary>What differs from the run before on the same subject and of the same kind, and what may be concluded from it and its repeats; null where there is none.</summary>
     public async Task<(Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)?> DiffersAsync(TrialRunView v)
     {
-        var before = await bench.Db.Runs.AsNoTracking().Include(r => r.FactorEntries).Where(r => r.PairingId == v.Run.PairingId && r.ToolheadId == v.Run.ToolheadId && r.Number < v.Run.Number && r.Stage != RunStages.Planned && r.RemovedAt == null && r.Kind == v.Run.Kind)
-            .OrderByDescending(r => r.Number).FirstOrDefaultAsync();
-        if (before is null)
-            return null;
+        var (number, of) = (v.Run.Number, Alike(v));
+        var before = await of.Include(r => r.FactorEntries).Where(r => r.Number < number).OrderByDescending(r => r.Number).FirstOrDefaultAsync();
+        return before is null ? null : await DiffersAsync(v, before);
+    }
+
+    /// <summary>The same against a run that somebody chose, of the same kind on the same subject.</summary>
+    public async Task<(Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)> DiffersAsync(TrialRunView v, Run before)
+    {
         var then = await factors.OfAsync(before, v.Trial, v.Pairing, v.Toolhead);
         var rule = v.Trial.Pools(v.Plan, FactorBook.Situation(v.Run, v.Pairing, v.Toolhead, v.Plan));
-        var aside = rule.SetAside.ToHashSet();
-        // What a sweep goes through on purpose, who read it and which file it was are no conditions.
-        var all = FactorComparison.Of(v.Factors, then, v.Trial.Define).Where(d => !aside.Contains(d.Factor.Key) && d.Factor.Group != FactorGroup.Reading && d.Factor.Key is not (FactorRegistry.File or FactorRegistry.HoursOpen))
-            .Where(d => d.State == Sameness.Differs || (d.State == Sameness.Unknown && rule.Matters(d.Factor.Key) && (d.Now is not null || d.Before is not null || d.Factor.Always || d.Factor.Group is not (FactorGroup.Setting or FactorGroup.Piece)))).ToList();
-        return (before, all, Attribution.Of(all, [1], [1]));
+        var differs = FoundWith.Differences(rule, v.Factors, then, v.Trial.Define);
+        // Repeats of the two can tell more only where one thing differs.
+        if (differs is not [{ State: Sameness.Differs }])
+            return (before, differs, Attribution.Of(differs, [], []));
+        var known = await noises.AllAsync();
+        var ids = await Alike(v).Where(r => r.Id != v.Run.Id && r.Id != before.Id && (r.Stage == RunStages.Read || r.Stage == RunStages.Decided || r.Stage == RunStages.Left)).OrderByDescending(r => r.Number).Select(r => r.Id).Take(MostRepeats).ToListAsync();
+        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery().Where(r => ids.Contains(r.Id) || r.Id == before.Id).ToListAsync();
+        FoundRun Of(Run r, FactorSet set) => new(set, () => v.Trial.PieceNumber(View(v.Trial, r, v.Pairing, v.Toolhead, known).Verdict) is { } n ? new(n.Value, n.Uncertainty / 1.96) : null);
+        var others = new List<FoundRun>();
+        foreach (var r in rows.Where(r => r.Id != before.Id))
+            others.Add(Of(r, await factors.OfAsync(r, v.Trial, v.Pairing, v.Toolhead)));
+        return (before, differs, FoundWith.Conclude(rule, Of(v.Run, v.Factors), Of(rows.First(r => r.Id == before.Id), then), others, v.Trial.Define));
+    }
+
+    /// <summary>Printed runs of the same kind on the same subject.</summary>
+    private IQueryable<Run> Alike(TrialRunView v)
+    {
+        var (pairing, head, kind, world) = (v.Run.PairingId, v.Run.ToolheadId, v.Run.Kind, v.Run.World);
+        return bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.ToolheadId == head && r.Kind == kind && r.World == world && r.Stage != RunStages.Planned && r.RemovedAt == null);
     }
 
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>

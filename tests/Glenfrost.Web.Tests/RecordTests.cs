@@ -185,6 +185,64 @@ public class RecordTests(House house) : IClassFixture<House>
     private Guid last;
 
     [Fact]
+    public async Task Two_of_each_say_what_one_difference_did_and_the_two_stand_side_by_side()
+    {
+        var p = await PairingOf("Heath", "Whimbrel 300");
+        async Task<Guid> One(Guid? after, string room, int best)
+        {
+            var run = await Tower(p, after, ("hottestC", "220"), ("coolestC", "196"), ("stepC", "4"));
+            await Printed(run, ("as", "last"));
+            await v.Go($"/runs/{run}?open=read");
+            await v.Submit("#conditions form", ("roomC", room));
+            string[] names = ["bridge", "overhang", "strings", "surface", "bond"];
+            await v.Submit("#scores", [.. from i in Enumerable.Range(0, 7) from a in names select ($"c.{i}.{a}", Math.Max(0, 4 - 2 * Math.Abs(i - best)).ToString())]);
+            await v.Submit("#finish-form");
+            return run;
+        }
+
+        var first = await One(null, "18", 1);
+        await One(first, "18", 1);
+        var third = await One(first, "27", 5);
+        Assert.Contains("One piece each shows no effect yet", v.Text(".judge-stage aside"));
+        await One(third, "27", 5);
+        // The newest differs from the run before in nothing; beside the first one, two of each tell.
+        var newest = Guid.Parse(v.Path.Split('#')[0][6..]);
+        await v.Go($"/runs/{newest}/made-with?beside={first}");
+        Assert.Contains("°C in the advised nozzle temperature", v.Text("#says"));
+        Assert.Contains("Room +9 °C: ", v.Text("#says"));
+        Assert.DoesNotContain("One piece each", v.Text("#says"));
+        Assert.Contains("room", v.Text("#side"));
+        Assert.Contains("27 °C", v.Text("#side"));
+        Assert.Contains("18 °C", v.Text("#side"));
+        // A run of another trial has no common number; one that is not there is not found.
+        await v.Go($"/runs/{newest}/made-with?beside={Guid.NewGuid()}");
+        Assert.Equal(HttpStatusCode.NotFound, v.Last.StatusCode);
+        // A guide says of the run that led to it what was made differently.
+        await v.Go($"/guides/strings?run={third}");
+        Assert.Contains("Room +9 °C", v.Text("#since"));
+    }
+
+    [Fact]
+    public async Task A_spool_whose_state_hangs_on_a_humidity_that_nobody_logged_is_neither_dry_nor_damp()
+    {
+        var p = await PairingOf("Plain", "Dunnock 180");
+        var bears = Core.Filaments.Family.Find(p.Filament!.Family)!.OpenHoursLeft(0, 50);
+        var open = await house.WithDb(async db =>
+        {
+            var spool = new Spool { FilamentId = p.FilamentId, Name = "P-98", OpenedAt = DateTime.UtcNow.AddHours(-bears), ChangedAt = DateTime.UtcNow };
+            db.Spools.Add(spool);
+            await db.SaveChangesAsync();
+            return spool;
+        });
+        var run = await Tower(p);
+        await Printed(run);
+        await v.Submit("#conditions form", ("spool", open.Id.ToString()), ("humidityPercent", ""));
+        Assert.Equal((Guid?)open.Id, (await FactorsOf(run))["spool"]!.Thing);
+        Assert.Null((await FactorsOf(run))["dryness"]);
+        Assert.Equal(Math.Round(bears), (await FactorsOf(run))["hoursOpen"]!.Number!.Value, 1.0);
+    }
+
+    [Fact]
     public async Task A_passed_quick_check_joins_two_spools()
     {
         var p = await PairingOf("Sill", "Dunnock 180");

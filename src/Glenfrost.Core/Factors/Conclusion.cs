@@ -48,14 +48,15 @@ public sealed record Attribution(Conclusion Verdict, IReadOnlyList<FactorDiffere
     /// <param name="differences">From <see cref="FactorComparison"/>, those that matter to what was read.</param>
     /// <param name="now">Readings of the pieces with the difference, one a piece, in one unit.</param>
     /// <param name="before">Readings of the others.</param>
-    public static Attribution Of(IReadOnlyCollection<FactorDifference> differences, IReadOnlyList<double> now, IReadOnlyList<double> before)
+    /// <param name="ownSd">Standard deviation that one reading has by itself: repeats that happen to agree show no less scatter than that.</param>
+    public static Attribution Of(IReadOnlyCollection<FactorDifference> differences, IReadOnlyList<double> now, IReadOnlyList<double> before, double ownSd = 0)
     {
         var differs = differences.Where(d => d.State == Sameness.Differs).ToList();
         var unknown = differences.Where(d => d.State == Sameness.Unknown).ToList();
         if (differs.Any(d => d.Factor.Group == FactorGroup.Piece && d.Factor.Key != FactorRegistry.Place))
             return new(Conclusion.OtherPieces, differs, unknown, null, null, null, []);
         double? effect = now.Count > 0 && before.Count > 0 ? now.Mean() - before.Mean() : null;
-        var (low, high) = Interval(now, before);
+        var (low, high) = Interval(now, before, ownSd);
         var verdict = differs.Count switch
         {
             0 => unknown.Count > 0 ? Conclusion.OnlyUnknown : Conclusion.NothingDiffers,
@@ -68,12 +69,12 @@ public sealed record Attribution(Conclusion Verdict, IReadOnlyList<FactorDiffere
     }
 
     /// <summary>95 % interval of the difference of two means; nulls where a group has fewer than two values.</summary>
-    private static (double? Low, double? High) Interval(IReadOnlyList<double> a, IReadOnlyList<double> b)
+    private static (double? Low, double? High) Interval(IReadOnlyList<double> a, IReadOnlyList<double> b, double ownSd)
     {
         if (a.Count < 2 || b.Count < 2)
             return (null, null);
         var freedom = a.Count + b.Count - 2;
-        var pooled = ((a.Count - 1) * a.Variance() + (b.Count - 1) * b.Variance()) / freedom;
+        var pooled = Math.Max(ownSd * ownSd, ((a.Count - 1) * a.Variance() + (b.Count - 1) * b.Variance()) / freedom);
         var half = Math.Sqrt(pooled * (1.0 / a.Count + 1.0 / b.Count)) * StudentT.InvCDF(0, 1, freedom, 0.975);
         var effect = a.Mean() - b.Mean();
         return (effect - half, effect + half);

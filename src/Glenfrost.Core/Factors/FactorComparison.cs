@@ -34,7 +34,7 @@ public sealed record FactorDifference(FactorDefinition Factor, Sameness State, F
     public bool TurnedNow { get; init; }
 }
 
-/// <summary>What two runs were made with, side by side, in three values. Pooling, attribution and what a run's page says of the run before ask it.</summary>
+/// <summary>What two runs were made with, side by side, in three values. The only function for pooling, attribution, found with it, comparison of runs and guides.</summary>
 public static class FactorComparison
 {
     /// <summary>Compares two sets, factor by factor, in the order of the registry; measures of pieces come last.</summary>

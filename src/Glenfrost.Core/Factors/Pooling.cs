@@ -64,8 +64,7 @@ public static class Pooling
     public static PoolingAnswer Ask(PoolingRule rule, FactorSet judged, FactorSet other, Func<string, FactorDefinition?>? define = null, Func<Guid, Guid, bool>? joined = null)
     {
         var all = FactorComparison.Of(judged, other, define, joined);
-        // What not every print has, and neither run says, is no factor of theirs: a piece without a wipe says nothing of one. All else that nobody knows is unknown.
-        var told = all.Where(d => d.Now is not null || d.Before is not null || d.Factor.Always || d.Factor.Group is not (FactorGroup.Setting or FactorGroup.Piece)).ToList();
+        var told = all.Where(FoundWith.IsTold).ToList();
         var because = told.Where(d => d.State != Sameness.Same && (d.Turned is not null || rule.Matters(d.Factor.Key))).OrderBy(d => d.State == Sameness.Unknown).ToList();
         return new(because.Count == 0, because, [.. told.Where(d => d.State == Sameness.Differs && !because.Contains(d))], [.. told.Where(d => d.FromMemory && rule.Matters(d.Factor.Key))]);
     }

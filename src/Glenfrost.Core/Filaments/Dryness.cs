@@ -16,8 +16,11 @@ public sealed record DrynessFacts
     /// <summary>Hours open since it was dry; null where nobody knows.</summary>
     public double? OpenHours { get; init; }
 
-    /// <summary>Of the room, %.</summary>
-    public double HumidityPercent { get; init; } = 50;
+    /// <summary>Humidity that advice reckons with where nobody measured it, %.</summary>
+    public const double UsualHumidityPercent = 50;
+
+    /// <summary>Of the room, %; null where nobody measured it.</summary>
+    public double? HumidityPercent { get; init; }
 
     /// <summary>Weighings of one spool, any order; those while it dried tell whether it still loses water.</summary>
     public IReadOnlyList<SpoolMass> Weighings { get; init; } = [];
@@ -87,8 +90,9 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
 
         if (f.OpenHours is not { } open)
             return new("unknown", true, hours, at, loss, $"Nobody knows how long it stood open: {N(hours, 1)} h at {N(at)} °C makes it sure.", [.. reasons, "It was never noted when it was opened or dried."]);
-        var bears = f.Family is { } family ? family.OpenHoursLeft(0, f.HumidityPercent) : 150;
-        reasons.Add($"Open for {N(open)} h; {f.Family?.Name ?? "this filament"} bears {N(bears)} h at {N(f.HumidityPercent)} %RH.");
+        var humidity = f.HumidityPercent ?? DrynessFacts.UsualHumidityPercent;
+        var bears = f.Family is { } family ? family.OpenHoursLeft(0, humidity) : 150;
+        reasons.Add($"Open for {N(open)} h; {f.Family?.Name ?? "this filament"} bears {N(bears)} h at {N(humidity)} %RH{(f.HumidityPercent is null ? ", which is taken for usual: nobody logged the humidity" : "")}.");
         if (loss is not null)
             reasons.Add($"When it was weighed last while drying it lost {N(loss.Value, 2)} g an hour: that is dry.");
         if (open <= 0.7 * bears)
@@ -98,6 +102,22 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
         // What is far past its tolerance holds more, and lets go of it more slowly.
         var over = open / bears > 4 ? 1.5 : 1;
         return new("damp", true, Math.Ceiling(hours * over * 2) / 2, at, loss, $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.", reasons);
+    }
+
+    /// <summary>Humidities that a room in which people work may have, %.</summary>
+    private static readonly double[] RoomsMayHave = [20, 40, 60, 80];
+
+    /// <summary>
+    /// What the record of a spool says of its state without anybody's advice: "dry" or "damp". Null where it says nothing, and where nobody measured the humidity and the answer hangs on it.
+    /// </summary>
+    /// <param name="f">What is known.</param>
+    public static string? Recorded(DrynessFacts f)
+    {
+        static string? Word(DrynessFacts facts) => Of(facts).State switch { "dry" or "doubtful" => "dry", "damp" or "drying" => "damp", _ => null };
+        if (f.HumidityPercent is not null)
+            return Word(f);
+        var answers = RoomsMayHave.Select(h => Word(f with { HumidityPercent = h })).Distinct().ToList();
+        return answers.Count == 1 ? answers[0] : null;
     }
 
     /// <summary>What a spool lost between its last two weighings of the last drying, g/h; null where it was not weighed twice, half an hour apart or more.</summary>

@@ -323,6 +323,12 @@ public abstract class Trial
     /// <summary>One sentence: what it is good for.</summary>
     public abstract string Purpose { get; }
 
+    /// <summary>
+    /// What one piece alone says, as a number that pieces of this trial share: the value that it advises for the setting which the trial settles, in that setting's unit, with its 95 %
+    /// half-width. Null where it advises none.
+    /// </summary>
+    public virtual SettingValue? PieceNumber(TrialVerdict verdict) => Settles is [var key, ..] ? verdict.Settings.FirstOrDefault(s => s.Key == key) : null;
+
     /// <summary>Version of the rules that a verdict was made by.</summary>
     public static string EngineVersion { get; } = typeof(Trial).Assembly.GetName().Version!.ToString(3);
 

@@ -3,6 +3,7 @@ using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Guides;
 using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -34,6 +35,9 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
 
     /// <summary>Every step that the record can answer, with what it says; ticked where it rules the cause out.</summary>
     public IReadOnlyList<(string Label, bool Done, string Said)> Record { get; private set; } = [];
+
+    /// <summary>What was made differently from the run before of the same trial; null where there is none.</summary>
+    public (Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)? Differs { get; private set; }
 
     /// <summary>The run that tells.</summary>
     public (string Text, string Href)? RunLink { get; private set; }
@@ -77,6 +81,7 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
             }
 
             Record = record;
+            Differs = V.Run.Stage == RunStages.Planned ? null : await runs.DiffersAsync(V);
         }
         if (End is { Run: { } kind } && TrialCatalogue.Find(kind) is { } trial)
         {
@@ -110,8 +115,10 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
             var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == spoolId);
             if (spool is null)
                 return (pair?.Contains("dry enough", StringComparison.Ordinal) == true, pair ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was {dry}." : null));
-            var advice = Facts.Advise(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number ?? 50, null, v.Run.PrintedAt ?? Bench.Now);
-            return (advice.State == "dry", $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
+            var facts = Facts.DrynessFactsOf(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number, null, v.Run.PrintedAt ?? Bench.Now);
+            var advice = Core.Filaments.DrynessAdvice.Of(facts);
+            // Damp is ruled out only where the answer does not hang on a humidity that nobody measured.
+            return (advice.State == "dry" && Core.Filaments.DrynessAdvice.Recorded(facts) == "dry", $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
         }
 
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
@@ -128,7 +135,7 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
     /// <summary>What the newest pair before and after drying said; null where there is none.</summary>
     private async Task<string?> PairedAsync(Guid pairing)
     {
-        var run = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.RetractionSweep.RetractionTrial.Word && r.RemovedAt == null && r.PlanJson.Contains("\"dried-pair\"") && r.Stage != Storage.Records.RunStages.Planned).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync();
+        var run = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.RetractionSweep.RetractionTrial.Word && r.RemovedAt == null && r.PlanJson.Contains("\"dried-pair\"") && r.Stage != RunStages.Planned).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync();
         return run is { } id && await runs.LoadAsync(id) is { } view ? view.Verdict.Sentence : null;
     }
 
