@@ -12,11 +12,14 @@ public sealed record OtherRun(Guid Id, string Name);
 
 /// <summary>Two runs side by side.</summary>
 /// <param name="Other">The other run.</param>
-/// <param name="Differs">What differs, whether it matters or not.</param>
+/// <param name="Swept">What one of them or both go through on purpose.</param>
+/// <param name="Differs">What else differs, whether it matters or not.</param>
 /// <param name="Unknown">Of what nobody knows whether it differs.</param>
 /// <param name="Same">What is the same.</param>
 /// <param name="Says">What may be concluded; null where they are of different trials or subjects.</param>
-public sealed record ComparedRuns(TrialRunView Other, IReadOnlyList<FactorDifference> Differs, IReadOnlyList<FactorDifference> Unknown, IReadOnlyList<FactorDifference> Same, Attribution? Says);
+public sealed record ComparedRuns(
+    TrialRunView Other, IReadOnlyList<FactorDifference> Swept, IReadOnlyList<FactorDifference> Differs, IReadOnlyList<FactorDifference> Unknown, IReadOnlyList<FactorDifference> Same,
+    Attribution? Says);
 
 /// <summary>What a run was made with, alone and beside another one.</summary>
 public sealed class RunComparison(Bench bench, TrialRuns runs)
@@ -58,9 +61,10 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
             return null;
         var all = FactorComparison.Of(v.Factors, o.Factors, k => v.Trial.Define(k) ?? o.Trial.Define(k)).Where(FoundWith.IsTold).ToList();
         var alike = v.Trial.Kind == o.Trial.Kind && v.Run.PairingId == o.Run.PairingId && v.Run.ToolheadId == o.Run.ToolheadId && v.Run.Stage != RunStages.Planned;
-        List<FactorDifference> In(Sameness state) => [.. all.Where(d => d.State == state)];
+        bool IsSwept(FactorDifference d) => d.Turned is null && (v.Factors.Swept.Contains(d.Factor.Key) || o.Factors.Swept.Contains(d.Factor.Key));
+        List<FactorDifference> In(Sameness state) => [.. all.Where(d => d.State == state && !IsSwept(d))];
         // What is not applicable to both, and a part that nobody exchanged, are the same and say nothing.
-        return new(o, In(Sameness.Differs), In(Sameness.Unknown), [.. In(Sameness.Same).Where(d => d.Now is { Applies: true } && (d.Now.Number is not null || d.Now.Thing is not null || d.Now.Text is not ("as it came" or null)))],
+        return new(o, [.. all.Where(IsSwept)], In(Sameness.Differs), In(Sameness.Unknown), [.. In(Sameness.Same).Where(d => d.Now is { Applies: true } && (d.Now.Number is not null || d.Now.Thing is not null || d.Now.Text is not ("as it came" or null)))],
             alike ? (await runs.DiffersAsync(v, o.Run)).Says : null);
     }
 
@@ -69,7 +73,7 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
     {
         var revisions = v.Cells.Values.Select(c => c.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
         if (revisions.Count == 0)
-            return new Dictionary<string, FactorValue>();
+            return v.Cells.Count == 0 ? new Dictionary<string, FactorValue>() : new() { [FactorRegistry.Instrument] = FactorValue.Of("typed by hand", FactorSource.Record) };
         var named = await bench.Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id)).Join(bench.Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name, r.Resolution, r.Unit }).OrderBy(x => x.Name).ToListAsync();
         var text = string.Join(", ", named.Select(n => $"{n.Name} ({Words.N(n.Resolution, 3)}{(n.Unit.Length > 0 ? $" {n.Unit}" : "")})"));
         return new Dictionary<string, FactorValue> { [FactorRegistry.Instrument] = FactorValue.Of(named.Count == 1 ? named[0].Id : null, text, FactorSource.Instrument) };
