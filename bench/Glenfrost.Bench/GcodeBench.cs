@@ -25,7 +25,8 @@ public static class GcodeBench
             using (var f = Open(path))
             {
                 var facts = Inspector.Inspect(f, new());
-                Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"G-code: {mb:0} MB, {facts.Lines} lines, {facts.Moves} moves, {facts.Layers.Count} layers"));
+                Console.WriteLine(
+                    string.Create(CultureInfo.InvariantCulture, $"G-code: {mb:0} MB, {facts.Lines} lines, {facts.Moves} moves, {facts.Layers.Count} layers"));
             }
 
             var works = new (string Name, Action Work)[]
@@ -49,8 +50,16 @@ public static class GcodeBench
             var npm = Npm(folder);
             Console.WriteLine($"{"",-40} {"median MB/s",12} {"best MB/s",12} {"to bare loop",13} {"to npm",8}");
             foreach (var (name, _) in works)
-                Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-40} {Median(times[name]),12:0} {times[name].Max(),12:0} {Median(times[name]) / Median(times[works[0].Name]),13:0.00} {(npm > 0 ? Median(times[name]) / npm : double.NaN),8:0}"));
-            Console.WriteLine(npm > 0 ? string.Create(CultureInfo.InvariantCulture, $"{"npm gcode-parser",-40} {npm,12:0.0}") : "npm gcode-parser was not found: run ./glenfrost test once");
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{name,-40} {Median(times[name]),12:0} {times[name].Max(),12:0} {Median(times[name]) / Median(times[works[0].Name]),13:0.00} " +
+                            $"{(npm > 0 ? Median(times[name]) / npm : double.NaN),8:0}"
+                    ));
+            Console.WriteLine(
+                npm > 0
+                    ? string.Create(CultureInfo.InvariantCulture, $"{"npm gcode-parser",-40} {npm,12:0.0}")
+                    : "npm gcode-parser was not found: run ./glenfrost test once");
 
             Memory(path);
             Step(path, folder, Math.Max(3, rounds / 2));
@@ -58,7 +67,10 @@ public static class GcodeBench
             var one = new SlicedFile { Layers = 5, Sides = 10, Radius = 6, Numbered = true }.ToBytes();
             var two = new SlicedFile { Layers = 5, Sides = 10, Radius = 6, Spiral = true, RelativeE = true, NoSpaces = true, Lower = true }.ToBytes();
             var seed = Environment.TickCount;
-            Console.WriteLine($"fuzz: {Mutations.Run(one, two, fuzz, seed)} mutated files of seed {seed} read, judged and stepped in {clock.Elapsed.TotalSeconds:0} s: every one got an answer");
+            Console.WriteLine(
+                $"fuzz: {Mutations.Run(one, two, fuzz, seed)} mutated files of seed {seed} read, judged and stepped in {clock.Elapsed.TotalSeconds:0} s: " +
+                    $"every one got an answer"
+            );
         }
         finally
         {
@@ -124,7 +136,10 @@ public static class GcodeBench
         var path = Path.Combine(folder, "small.gcode");
         using (var to = File.Create(path))
             new SlicedFile { Layers = 150, LayerHeight = 0.1, Radius = 55, Sides = 720 }.Write(to);
-        var script = $"const g=require('gcode-parser');const fs=require('fs');const s=fs.readFileSync({System.Text.Json.JsonSerializer.Serialize(path)},'utf8');let best=0;for(let k=0;k<3;k++){{const t=process.hrtime.bigint();const r=g.parseStringSync(s);const n=s.length/1e6/(Number(process.hrtime.bigint()-t)/1e9);if(r.length>1000&&n>best)best=n}}console.log(best)";
+        var script =
+            $"const g=require('gcode-parser');const fs=require('fs');const s=fs.readFileSync({System.Text.Json.JsonSerializer.Serialize(path)},'utf8');let " +
+                $"best=0;for(let k=0;k<3;k++){{const t=process.hrtime.bigint();const r=g.parseStringSync(s);const " +
+                $"n=s.length/1e6/(Number(process.hrtime.bigint()-t)/1e9);if(r.length>1000&&n>best)best=n}}console.log(best)";
         try
         {
             using var node = Process.Start(new ProcessStartInfo("node", ["-e", script]) { RedirectStandardOutput = true, RedirectStandardError = true })!;
@@ -155,7 +170,10 @@ public static class GcodeBench
 
         After(1);
         var (small, large) = (After(1), After(1000));
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"memory with the inspection in hand: {small:0} MB after 1 MB, {large:0} MB after 1 GB: {large - small:0} MB more"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture, $"memory with the inspection in hand: {small:0} MB after 1 MB, {large:0} MB after 1 GB: {large - small:0} MB more"
+            ));
     }
 
     private sealed class Again(string path, long most) : Stream
@@ -205,7 +223,8 @@ public static class GcodeBench
         FileFacts facts;
         using (var f = Open(path))
             facts = Inspector.Inspect(f, new() { Motion = null });
-        StepPlan Plan(string what, decimal from, decimal to, decimal by) => StepPlanning.Plan(new() { What = what, From = from, To = to, By = by, BaseMm = 10, SectionMm = 20 }, facts).Plan!;
+        StepPlan Plan(string what, decimal from, decimal to, decimal by) =>
+            StepPlanning.Plan(new() { What = what, From = from, To = to, By = by, BaseMm = 10, SectionMm = 20 }, facts).Plan!;
         var target = Path.Combine(folder, "to.gcode");
         void Write(Action<FileStream> write)
         {
@@ -241,7 +260,10 @@ public static class GcodeBench
 
         Console.WriteLine($"{"",-40} {"median ms",12} {"best ms",12} {"to copying",13}");
         foreach (var (name, _) in works)
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{name,-40} {Median(times[name]),12:0} {times[name].Min(),12:0} {Median(times[name]) / Median(times[works[0].Name]),13:0.0}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{name,-40} {Median(times[name]),12:0} {times[name].Min(),12:0} {Median(times[name]) / Median(times[works[0].Name]),13:0.0}"));
     }
 
     private static double Median(List<double> list) => list.Order().ElementAt(list.Count / 2);

@@ -17,7 +17,8 @@ using Glenfrost.Web.Simulated;
 namespace Glenfrost.Bench;
 
 /// <summary>
-/// Recovery of what is measured: steps of the extruder, multiplier of a wall, multiplier and expansion of foam. Files are planned and written by Glenfrost, printed on the simulated
+/// Recovery of what is measured: steps of the extruder, multiplier of a wall, multiplier and expansion of foam. Files are planned and written by Glenfrost,
+/// printed on the simulated
 /// printer, read as the application reads them, judged by Glenfrost and, beside it, by the plain procedure: one reading, taken as it is.
 /// </summary>
 public static class MeasuredRecovery
@@ -72,11 +73,19 @@ public static class MeasuredRecovery
             return;
         }
 
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{kind}, {cases.Length} hidden cases, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s"));
+        Console.WriteLine(
+            string.Create(CultureInfo.InvariantCulture, $"{kind}, {cases.Length} hidden cases, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s"));
         Console.WriteLine($"{"",-44} {"answers",8} {"median",8} {"95 %",8} {"in its",7} {"worse",9} {"prints",7} {"expansion: median",18} {"95 %",7}");
         Console.WriteLine($"{"",-44} {"",8} {"% off",8} {"% off",8} {"±",7} {"",9} {"",7} {"% off",18} {"% off",7}");
         foreach (var r in rows)
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{r.procedure,-44} {r.answered,8} {r.medianErrorPercent,8:0.00} {r.p95ErrorPercent,8:0.00} {(r.intervals == 0 ? "–" : $"{(double)r.within / r.intervals:0%}"),7} {r.worse,9} {r.prints,7:0.00} {(r.expansionMedianPercent is { } m ? $"{m:0.00}" : "–"),18} {(r.expansionP95Percent is { } p ? $"{p:0.00}" : "–"),7}   {string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{r.procedure,-44} {r.answered,8} {r.medianErrorPercent,8:0.00} {r.p95ErrorPercent,8:0.00} " +
+                        $"{(r.intervals == 0 ? "–" : $"{(double)r.within / r.intervals:0%}"),7} {r.worse,9} {r.prints,7:0.00} " +
+                        $"{(r.expansionMedianPercent is { } m ? $"{m:0.00}" : "–"),18} {(r.expansionP95Percent is { } p ? $"{p:0.00}" : "–"),7}   " +
+                        $"{string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"
+                ));
     }
 
     /// <summary>A hidden place: a printer, its hidden toolhead, its hidden filament.</summary>
@@ -87,14 +96,18 @@ public static class MeasuredRecovery
         public static Place Of(int seed, string family, string label)
         {
             var (machine, spec, tube, enclosure) = Recovery.Machines[seed % Recovery.Machines.Count];
-            return new(machine, spec, HiddenMachine.Draw(Chance.Hash($"recovery {label} machine {seed}"), 0.4, false, tube, enclosure), HiddenMaterial.Draw(family, Chance.Hash($"recovery {label} material {seed}")), label, seed);
+            return new(
+                machine, spec, HiddenMachine.Draw(Chance.Hash($"recovery {label} machine {seed}"), 0.4, false, tube, enclosure),
+                HiddenMaterial.Draw(family, Chance.Hash($"recovery {label} material {seed}")), label, seed);
         }
 
         /// <summary>The next piece: it has a scatter of its own.</summary>
         public SimulatedPiece Print(string text, double feedRatio = double.NaN)
         {
             var hidden = double.IsNaN(feedRatio) ? Hidden : Hidden with { FeedRatio = feedRatio };
-            return new(new SimulatedBench(Spec, Material, hidden, 1).Print(text.Split('\n')).Trace, Material, hidden, Chance.Hash($"recovery {Label} piece {Seed} {Prints++}"));
+            return new(
+                new SimulatedBench(Spec, Material, hidden, 1).Print(text.Split('\n')).Trace, Material, hidden,
+                Chance.Hash($"recovery {Label} piece {Seed} {Prints++}"));
         }
     }
 
@@ -110,8 +123,14 @@ public static class MeasuredRecovery
     }
 
     internal static RunReadings Read(Trial trial, ITrialPlan plan, SimulatedPiece piece) =>
-        new(SimulatedTrial.Of(trial.Kind).Readings(piece, plan, trial.States(plan, new RunReadings(new Dictionary<(int, string), CellReading>())), piece.Seed)
-            .ToDictionary(r => (r.Section, r.Aspect), r => r.Word is { } w ? new CellReading(null, w) : new CellReading(r.Shown.Value, r.Shown.Value.ToString(CultureInfo.InvariantCulture), r.Shown.Resolution)));
+        new(
+            SimulatedTrial.Of(trial.Kind).Readings(piece, plan, trial.States(plan, new RunReadings(new Dictionary<(int, string), CellReading>())), piece.Seed)
+                .ToDictionary(
+                    r => (r.Section, r.Aspect),
+                    r =>
+                        r.Word is { } w
+                            ? new CellReading(null, w)
+                            : new CellReading(r.Shown.Value, r.Shown.Value.ToString(CultureInfo.InvariantCulture), r.Shown.Resolution)));
 
     private static double Off(double said, double truth) => 100 * Math.Abs(said / truth - 1);
 
@@ -134,13 +153,17 @@ public static class MeasuredRecovery
 
         var (first, truth, cells, planned) = At(SteppedAt);
         var stood = Off(SteppedAt, truth);
-        var one = cells.Value(0, ExtruderFeedTrial.Remaining) is { } left ? SteppedAt * (double)planned.Request.CommandedMm / ((double)planned.Request.MarkMm - left) : (double?)null;
+        var one = cells.Value(0, ExtruderFeedTrial.Remaining) is { } left
+            ? SteppedAt * (double)planned.Request.CommandedMm / ((double)planned.Request.MarkMm - left)
+            : (double?)null;
         yield return new("plain, one feed, taken as it is", "plain", one is { } v ? Off(v, truth) : null, null, one is { } o && Off(o, truth) > stood, 1);
         double? Value(FeedVerdict f) => f.Verdict is "adjust" or "within-tolerance" ? f.NewStepsPerMm : null;
         bool? Within(FeedVerdict f, double t) => f is { NewStepsPerMm: { } n, NewUncertainty: { } u } ? Math.Abs(n - t) <= u : null;
         // Within tolerance what stands is left standing.
         double Stands(FeedVerdict f, double at) => f.Verdict == "within-tolerance" ? at : f.NewStepsPerMm!.Value;
-        yield return new("Glenfrost, three repeats", first.Verdict, Value(first) is null ? null : Off(Stands(first, SteppedAt), truth), Within(first, truth), first.Verdict == "adjust" && Off(first.NewStepsPerMm!.Value, truth) > stood, 1);
+        yield return new(
+            "Glenfrost, three repeats", first.Verdict, Value(first) is null ? null : Off(Stands(first, SteppedAt), truth), Within(first, truth),
+            first.Verdict == "adjust" && Off(first.NewStepsPerMm!.Value, truth) > stood, 1);
         var (last, at, prints) = (first, SteppedAt, 1);
         while (last.Verdict == "adjust" && prints < 4)
         {
@@ -149,7 +172,9 @@ public static class MeasuredRecovery
             prints++;
         }
 
-        yield return new("Glenfrost, kept after its check run", last.Verdict, last.Verdict == "within-tolerance" ? Off(at, truth) : null, Within(last, truth), last.Verdict == "within-tolerance" && Off(at, truth) > stood + 1e-9, prints);
+        yield return new(
+            "Glenfrost, kept after its check run", last.Verdict, last.Verdict == "within-tolerance" ? Off(at, truth) : null, Within(last, truth),
+            last.Verdict == "within-tolerance" && Off(at, truth) > stood + 1e-9, prints);
     }
 
     internal static PrintSettings Settings(Place p, string family) =>
@@ -163,7 +188,10 @@ public static class MeasuredRecovery
         var place = Place.Of(seed, family, "wall");
         (WallVerdict Verdict, double Truth, RunReadings Read, WallPlanV1 Plan) At(double multiplier, bool check)
         {
-            var c = new PlanContext { Machine = place.Machine, Settings = Settings(place, family), Family = Family.Find(family), AdvisedC = Family.Find(family)!.NozzleC };
+            var c = new PlanContext
+            {
+                Machine = place.Machine, Settings = Settings(place, family), Family = Family.Find(family), AdvisedC = Family.Find(family)!.NozzleC,
+            };
             var values = trial.Propose(c).With(new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)multiplier });
             values["check"] = check;
             var (plan, piece) = Print(trial, values, c, place);
@@ -180,8 +208,12 @@ public static class MeasuredRecovery
         yield return new("plain, one reading, taken as it is", "plain", one is { } v ? Off(v, truth) : null, null, one is { } o && Off(o, truth) > stood, 1);
         bool? Within(WallVerdict w, double t) => w is { NewExtrusionMultiplier: { } n, NewUncertainty: { } u } ? Math.Abs(n - t) <= u : null;
         double Stands(WallVerdict w, double at) => w.Verdict == "keep" ? at : w.NewExtrusionMultiplier!.Value;
-        yield return new("Glenfrost, readings per side and height", first.Verdict, first.Verdict is "keep" or "adjust" ? Off(Stands(first, 1), truth) : null, Within(first, truth), first.Verdict == "adjust" && Off(first.NewExtrusionMultiplier!.Value, truth) > stood, 1);
-        yield return new("Glenfrost, its value whatever the word", "value", Off(first.NewExtrusionMultiplier!.Value, truth), null, Off(first.NewExtrusionMultiplier!.Value, truth) > stood, 1);
+        yield return new(
+            "Glenfrost, readings per side and height", first.Verdict, first.Verdict is "keep" or "adjust" ? Off(Stands(first, 1), truth) : null,
+            Within(first, truth), first.Verdict == "adjust" && Off(first.NewExtrusionMultiplier!.Value, truth) > stood, 1);
+        yield return new(
+            "Glenfrost, its value whatever the word", "value", Off(first.NewExtrusionMultiplier!.Value, truth), null,
+            Off(first.NewExtrusionMultiplier!.Value, truth) > stood, 1);
         var (last, at, prints) = (first, 1.0, 1);
         while (last.Verdict == "adjust" && prints < 4)
         {
@@ -190,7 +222,9 @@ public static class MeasuredRecovery
             prints++;
         }
 
-        yield return new("Glenfrost, kept after its check piece", last.Verdict, last.Verdict == "keep" ? Off(at, truth) : null, Within(last, truth), last.Verdict == "keep" && Off(at, truth) > stood + 1e-9, prints);
+        yield return new(
+            "Glenfrost, kept after its check piece", last.Verdict, last.Verdict == "keep" ? Off(at, truth) : null, Within(last, truth),
+            last.Verdict == "keep" && Off(at, truth) > stood + 1e-9, prints);
     }
 
     private static IEnumerable<Answer> Foam(int seed)
@@ -200,7 +234,10 @@ public static class MeasuredRecovery
         var place = Place.Of(seed, Foaming, "foam");
         // The feed is settled before foam is measured.
         place = place with { Hidden = place.Hidden with { FeedRatio = 1 } };
-        var c = new PlanContext { Machine = place.Machine, Settings = Settings(place, Foaming), Family = Family.Find(Foaming), AdvisedC = Family.Find(Foaming)!.NozzleC };
+        var c = new PlanContext
+        {
+            Machine = place.Machine, Settings = Settings(place, Foaming), Family = Family.Find(Foaming), AdvisedC = Family.Find(Foaming)!.NozzleC,
+        };
         var (plan, piece) = Print(trial, trial.Propose(c), c, place);
         var p = (FoamingPlanV1)plan;
         var read = Read(trial, plan, piece);
@@ -210,7 +247,12 @@ public static class MeasuredRecovery
         // Prints one wall: what it is in truth, and what is read of it.
         (double LineMm, double Expansion, ITrialPlan Plan, RunReadings Read) At(double temperature, double multiplier)
         {
-            var values = trial.Propose(c).With(new Dictionary<string, decimal> { ["nozzleTemperatureC"] = (decimal)temperature, ["mostMultiplier"] = (decimal)multiplier, ["leastMultiplier"] = (decimal)multiplier });
+            var values = trial.Propose(c)
+                .With(
+                    new Dictionary<string, decimal>
+                    {
+                        ["nozzleTemperatureC"] = (decimal)temperature, ["mostMultiplier"] = (decimal)multiplier, ["leastMultiplier"] = (decimal)multiplier,
+                    });
             values["mode"] = FoamingFlowTrial.MultiplierMode;
             var (checkPlan, checkPiece) = Print(trial, values, c, place);
             var part = checkPlan.Parts[0];
@@ -233,8 +275,11 @@ public static class MeasuredRecovery
             return piece.Look(part.FromZMm!.Value + 0.35 * (part.ToZMm!.Value - part.FromZMm.Value), part.ToZMm.Value).Expansion;
         }
 
-        var thickest = p.Steps.Select((s, i) => (C: (double)s.TemperatureC, Wall: read.Value(i, $"{FoamingFlowTrial.Wall}1"))).Where(x => x.Wall is not null).MaxBy(x => x.Wall);
-        yield return new("plain, one reading a step, thickest wins", "plain", thickest.Wall is { } w ? Off(Math.Round(target / w, 3), Truth(thickest.C)) : null, null, false, 1, thickest.Wall is { } e ? Off(e / target, Expansion(thickest.C)) : null);
+        var thickest = p.Steps.Select((s, i) => (C: (double)s.TemperatureC, Wall: read.Value(i, $"{FoamingFlowTrial.Wall}1"))).Where(x => x.Wall is not null)
+            .MaxBy(x => x.Wall);
+        yield return new(
+            "plain, one reading a step, thickest wins", "plain", thickest.Wall is { } w ? Off(Math.Round(target / w, 3), Truth(thickest.C)) : null, null, false,
+            1, thickest.Wall is { } e ? Off(e / target, Expansion(thickest.C)) : null);
         // Where the hottest foams most and hotter may be printed, that is what it asks for.
         var (curves, range) = (new List<(ITrialPlan Plan, RunReadings Read)> { (plan, read) }, first);
         while (range.Verdict == "edge" && range.Next?.Values is { } wider && curves.Count < 3 && trial.Plan(trial.Propose(c).With(wider), c).Plan is not null)
@@ -268,6 +313,7 @@ public static class MeasuredRecovery
             earlier.Add((next.Plan, next.Read));
         }
 
-        yield return new("Glenfrost, with its check piece", last.Verdict, last.SuggestedMultiplier is { } s ? Off(s, truth) : null, Within(last), false, prints, null);
+        yield return new(
+            "Glenfrost, with its check piece", last.Verdict, last.SuggestedMultiplier is { } s ? Off(s, truth) : null, Within(last), false, prints, null);
     }
 }

@@ -1,4 +1,5 @@
-// Measures the G-code room, then the piece against writing its bytes, then the pages on a ten-year archive against an empty Razor page of the same server in the same run.
+// Measures the G-code room, then the piece against writing its bytes, then the pages on a ten-year archive against an empty Razor page of the same server in
+// the same run.
 // Latency of one visitor, requests in turn; medians and 95th percentiles of many. Ratios travel between machines, milliseconds don't.
 using System.Diagnostics;
 using System.Globalization;
@@ -59,7 +60,11 @@ try
 {
     var clock = Stopwatch.StartNew();
     var archive = await Archive.WriteAsync(folder, years);
-    Console.WriteLine($"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, {archive.Photos} photos, {archive.Findings} findings, {archive.Checks} checks, written in {clock.Elapsed.TotalSeconds:0} s, {new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB");
+    Console.WriteLine(
+        $"archive of {years} years: {archive.Pairings} pairings, {archive.Runs} runs, {archive.Readings} readings, {archive.Photos} photos, " +
+            $"{archive.Findings} findings, {archive.Checks} checks, written in {clock.Elapsed.TotalSeconds:0} s, " +
+            $"{new FileInfo(Path.Combine(folder, "glenfrost.db")).Length / 1048576} MB"
+    );
 
     if (args.Contains("archive"))
         return;
@@ -77,7 +82,8 @@ try
     string[] pages = ["/bench/empty", run, since, "/log?kind=run", "/pairings", "/", "/pairings/" + archive.SomePairing, plan];
     // Another depth each time: nothing of the piece is remembered from before.
     var asked = 0;
-    string Ask(string page) => page == plan ? string.Create(CultureInfo.InvariantCulture, $"{plan}?hottestC=220&coolestC=180&stepC=5&pieceDepthMm={14 + ++asked * 0.01:0.00}") : page;
+    string Ask(string page) =>
+        page == plan ? string.Create(CultureInfo.InvariantCulture, $"{plan}?hottestC=220&coolestC=180&stepC=5&pieceDepthMm={14 + ++asked * 0.01:0.00}") : page;
     foreach (var page in pages)
     {
         for (var i = 0; i < 60; i++)
@@ -99,7 +105,18 @@ try
     }
 
     var empty = Median(times["/bench/empty"]);
-    var rows = pages.Select(p => (Name: p == run ? "run page" : p == since ? "asking whether a reading came" : p.StartsWith("/log") ? "log, filtered" : p == "/pairings" ? "pairings page" : p == "/" ? "today" : p == plan ? "plan page, nine sections made anew" : p.StartsWith("/pairings/") ? "pairing page" : "empty Razor page", Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
+    var rows = pages
+        .Select(p =>
+            (
+                Name: p == run ? "run page"
+                : p == since ? "asking whether a reading came"
+                : p.StartsWith("/log") ? "log, filtered"
+                : p == "/pairings" ? "pairings page"
+                : p == "/" ? "today"
+                : p == plan ? "plan page, nine sections made anew"
+                : p.StartsWith("/pairings/") ? "pairing page"
+                : "empty Razor page",
+                Ms: Median(times[p]), P95: Quantile(times[p], 0.95)))
         .Append(("storing a reading", Median(storing), Quantile(storing, 0.95)))
         .Append(("start-up, to the first answer", Median(starts), starts.Max())).ToList();
     Console.WriteLine($"{"",-36} {"median ms",10} {"95 % ms",10} {"ratio to empty",15}");
@@ -117,7 +134,12 @@ try
     var before = server.MemoryMb;
     var export = await server.TimeAsync("/export/archive.json", 5);
     var bytes = (await server.TextAsync("/export/archive.json")).Length;
-    Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"whole archive as JSON: {bytes / 1e6:0.0} MB in {Median(export):0} ms, {Median(export) / Median(file):0.0} times reading the database file; the server holds {server.MemoryMb:0} MB after six of them, {before:0} MB before"));
+    Console.WriteLine(
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"whole archive as JSON: {bytes / 1e6:0.0} MB in {Median(export):0} ms, {Median(export) / Median(file):0.0} times reading the database file; " +
+                $"the server holds {server.MemoryMb:0} MB after six of them, {before:0} MB before"
+        ));
     if (args.Contains("--json"))
         Console.WriteLine(JsonSerializer.Serialize(rows.Select(r => new { name = r.Item1, medianMs = r.Item2, p95Ms = r.Item3, ratio = r.Item2 / empty })));
 }

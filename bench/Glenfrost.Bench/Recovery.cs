@@ -16,7 +16,8 @@ using Glenfrost.Simulation.Printer;
 namespace Glenfrost.Bench;
 
 /// <summary>
-/// The recovery benchmark: hidden filaments on hidden toolheads, towers as Glenfrost plans and writes them, printed and read on the simulated bench, judged by Glenfrost and by
+/// The recovery benchmark: hidden filaments on hidden toolheads, towers as Glenfrost plans and writes them, printed and read on the simulated bench, judged by
+/// Glenfrost and by
 /// the plain procedure on the very same readings. Nothing of the verdict's rules is known to the bench, and nothing of the hidden truth to the verdict.
 /// </summary>
 public static class Recovery
@@ -46,19 +47,24 @@ public static class Recovery
 
     private static readonly ConcurrentDictionary<string, Lazy<(PrintTrace Trace, TowerPlanV1 Plan, double Grams, double Hours)>> Printed = new();
 
-    private static (Machine, PrinterSpec, double?, string) Make(string name, double bed, double speed, double acceleration, HotendLimits limits, string dialect, double? tube, string enclosure, double bedMax) =>
-        (new Machine { Name = name, Dialect = dialect, BedXMm = bed, BedYMm = bed, HeightMm = bed, BedMaxC = bedMax, MaxSpeedMmPerS = speed, MaxAccelerationMmPerS2 = acceleration, LongTube = tube is not null, Limits = limits },
-         new PrinterSpec
-         {
-             Name = name,
-             BedXMm = bed,
-             BedYMm = bed,
-             HeightMm = bed,
-             BedMaxC = bedMax,
-             HeaterMaxC = 300,
-             WaitsForCooling = dialect == "macro",
-             Factory = new PrinterSettings { MaxX = speed, MaxY = speed, AccelerationX = acceleration, AccelerationY = acceleration, Print = Math.Min(1000, acceleration), Travel = Math.Min(1500, acceleration) },
-         }, tube, enclosure);
+    private static (Machine, PrinterSpec, double?, string) Make(
+        string name, double bed, double speed, double acceleration, HotendLimits limits, string dialect, double? tube, string enclosure, double bedMax) =>
+        (
+            new Machine
+            {
+                Name = name, Dialect = dialect, BedXMm = bed, BedYMm = bed, HeightMm = bed, BedMaxC = bedMax, MaxSpeedMmPerS = speed,
+                MaxAccelerationMmPerS2 = acceleration, LongTube = tube is not null, Limits = limits,
+            },
+            new PrinterSpec
+            {
+                Name = name, BedXMm = bed, BedYMm = bed, HeightMm = bed, BedMaxC = bedMax, HeaterMaxC = 300, WaitsForCooling = dialect == "macro",
+                Factory = new PrinterSettings
+                {
+                    MaxX = speed, MaxY = speed, AccelerationX = acceleration, AccelerationY = acceleration, Print = Math.Min(1000, acceleration),
+                    Travel = Math.Min(1500, acceleration),
+                },
+            },
+            tube, enclosure);
 
     /// <summary>How fast a nine-section tower is printed at full speed, against reading its file with times and layers.</summary>
     public static void Speed(int rounds)
@@ -77,12 +83,19 @@ public static class Recovery
             var piece = bench.Print(lines);
             var p = clock.Elapsed.TotalMilliseconds;
             clock.Restart();
-            var facts = Core.Gcode.Inspection.Inspector.Inspect(new MemoryStream(bytes), new() { Motion = Core.Gcode.Motion.MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
+            var facts = Core.Gcode.Inspection.Inspector.Inspect(
+                new MemoryStream(bytes), new() { Motion = Core.Gcode.Motion.MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
             if (i < 2)
                 continue;
             (printed, read) = ([.. printed, p], [.. read, clock.Elapsed.TotalMilliseconds]);
             if (i == rounds + 1)
-                Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"nine-section tower on the simulated printer: {At([.. printed.Order()], 0.5):0} ms for {piece.Trace.PrintSeconds / 3600:0.0} h of its own time, {At([.. printed.Order()], 0.5) / At([.. read.Order()], 0.5):0.0} times reading the file with its times ({At([.. read.Order()], 0.5):0} ms); clocks differ by {100 * Math.Abs(piece.Trace.PrintSeconds / facts.Seconds - 1):0.00} %"));
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"nine-section tower on the simulated printer: {At([.. printed.Order()], 0.5):0} ms for {piece.Trace.PrintSeconds / 3600:0.0} h of " +
+                            $"its own time, {At([.. printed.Order()], 0.5) / At([.. read.Order()], 0.5):0.0} times reading the file with its times " +
+                            $"({At([.. read.Order()], 0.5):0} ms); clocks differ by {100 * Math.Abs(piece.Trace.PrintSeconds / facts.Seconds - 1):0.00} %"
+                    ));
         }
     }
 
@@ -122,11 +135,24 @@ public static class Recovery
             return;
         }
 
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"temperature tower, {cases.Length} hidden filaments on three toolheads, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s"));
-        Console.WriteLine($"{"",-44} {"answers",8} {"median",8} {"95 %",8} {"regret",8} {"95 %",8} {"clear",7} {"wrong",6} {"in its",7} {"mean",6} {"towers",7} {"g",7} {"h",6}");
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture,
+                $"temperature tower, {cases.Length} hidden filaments on three toolheads, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s"));
+        Console.WriteLine(
+            $"{"",-44} {"answers",8} {"median",8} {"95 %",8} {"regret",8} {"95 %",8} {"clear",7} {"wrong",6} {"in its",7} {"mean",6} " +
+                $"{"towers",7} {"g",7} {"h",6}"
+        );
         Console.WriteLine($"{"",-44} {"",8} {"°C off",8} {"°C off",8} {"score",8} {"score",8} {"",7} {"",6} {"±",7} {"± °C",6}");
         foreach (var r in rows)
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{r.procedure,-44} {r.answered,8} {r.medianErrorC,8:0.0} {r.p95ErrorC,8:0.0} {r.meanRegretScores,8:0.000} {r.p95RegretScores,8:0.00} {r.clear,7} {r.clearWrong,6} {(double)r.withinItsInterval / Math.Max(1, r.answered),7:0%} {r.meanHalf,6:0.0} {r.towers,7:0.00} {r.grams,7:0} {r.hours,6:0.0}   {string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{r.procedure,-44} {r.answered,8} {r.medianErrorC,8:0.0} {r.p95ErrorC,8:0.0} {r.meanRegretScores,8:0.000} " +
+                        $"{r.p95RegretScores,8:0.00} {r.clear,7} {r.clearWrong,6} {(double)r.withinItsInterval / Math.Max(1, r.answered),7:0%} " +
+                        $"{r.meanHalf,6:0.0} {r.towers,7:0.00} {r.grams,7:0} {r.hours,6:0.0}   " +
+                        $"{string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"
+                ));
     }
 
     private static Case One(int seed)
@@ -141,8 +167,11 @@ public static class Recovery
         var first = Request(machine, (decimal)hot, (decimal)(hot - Math.Floor((hot - Math.Ceiling(range.Min!.Value)) / 5) * 5), 5);
         var (trace, plan, grams, hours) = Print(at, family, first);
         var piece = new SimulatedPiece(trace, material, hidden, Chance.Hash($"recovery piece {seed}"));
-        double Good(double c) => Enumerable.Range(0, plan.Sections.Count).Average(i => Eyes.Overall(piece.Truth((double)plan.Sections[i].FromZMm!, (double)plan.Sections[i].ToZMm!, c)));
-        var grid = Enumerable.Range(0, 400).Select(i => 170 + i * 0.5).Where(c => c >= machine.Limits.MinC && c <= machine.Limits.MaxC && Math.Abs(c - (double)(first.HottestC + first.CoolestC)! / 2) < 50).ToList();
+        double Good(double c) =>
+            Enumerable.Range(0, plan.Sections.Count)
+                .Average(i => Eyes.Overall(piece.Truth((double)plan.Sections[i].FromZMm!, (double)plan.Sections[i].ToZMm!, c)));
+        var grid = Enumerable.Range(0, 400).Select(i => 170 + i * 0.5)
+            .Where(c => c >= machine.Limits.MinC && c <= machine.Limits.MaxC && Math.Abs(c - (double)(first.HottestC + first.CoolestC)! / 2) < 50).ToList();
         var mid = plan.Sections[plan.Sections.Count / 2];
         var truth = grid.MaxBy(c => Eyes.Overall(piece.Truth((double)mid.FromZMm!, (double)mid.ToZMm!, c)));
         var best = Good(truth);
@@ -152,7 +181,8 @@ public static class Recovery
         var answers = new List<Answer>();
         void Plain(string name, List<SectionReading> read, int towers)
         {
-            var sums = read.Where(s => s.State == SectionState.Judged).GroupBy(s => s.TemperatureC).Select(g => (C: g.Key, Sum: g.Average(s => s.Scores.Values.Sum()))).OrderByDescending(x => x.C).ToList();
+            var sums = read.Where(s => s.State == SectionState.Judged).GroupBy(s => s.TemperatureC)
+                .Select(g => (C: g.Key, Sum: g.Average(s => s.Scores.Values.Sum()))).OrderByDescending(x => x.C).ToList();
             double? c = null;
             if (sums.Count > 0)
             {
@@ -167,7 +197,9 @@ public static class Recovery
         {
             verdict = TowerJudging.Judge(new() { Sections = read, Seed = seed, Limits = first.Limits });
             var c = verdict.RecommendedTemperatureC;
-            var wrong = verdict.Verdict == "clear" && read.Select(s => s.TemperatureC).Distinct().MaxBy(Good) != read.Select(s => s.TemperatureC).Distinct().MinBy(t => Math.Abs(t - c!.Value));
+            var wrong =
+                verdict.Verdict == "clear"
+                && read.Select(s => s.TemperatureC).Distinct().MaxBy(Good) != read.Select(s => s.TemperatureC).Distinct().MinBy(t => Math.Abs(t - c!.Value));
             return new(name, verdict.Verdict, c, verdict.UncertaintyC, wrong, Regret(c), towers, g, h);
         }
 
@@ -224,13 +256,20 @@ public static class Recovery
             return (piece.Trace, plan, job.MassG, piece.Trace.TotalSeconds / 3600);
         })).Value;
 
-    private static List<SectionReading> Read(SimulatedPiece piece, TowerPlanV1 plan, Eyes eyes, int look) => [.. plan.Sections.Select(s =>
-    {
-        var part = piece.Look((double)s.FromZMm!, (double)s.ToZMm!);
-        return part.Failed ? new SectionReading((double)s.TemperatureC, SectionState.Failed, new Dictionary<string, double>())
-            : new SectionReading((double)s.TemperatureC, SectionState.Judged, Eyes.Aspects.ToDictionary(a => a, a => eyes.Score(part, a, (int)(s.TemperatureC * 10), look)!.Value));
-    })];
+    private static List<SectionReading> Read(SimulatedPiece piece, TowerPlanV1 plan, Eyes eyes, int look) =>
+        [
+            .. plan.Sections.Select(s =>
+            {
+                var part = piece.Look((double)s.FromZMm!, (double)s.ToZMm!);
+                return part.Failed
+                    ? new SectionReading((double)s.TemperatureC, SectionState.Failed, new Dictionary<string, double>())
+                    : new SectionReading(
+                        (double)s.TemperatureC, SectionState.Judged,
+                        Eyes.Aspects.ToDictionary(a => a, a => eyes.Score(part, a, (int)(s.TemperatureC * 10), look)!.Value));
+            }),
+        ];
 
     /// <summary>Quantile of sorted values; NaN for none.</summary>
-    internal static double At(List<double> sorted, double q) => sorted.Count == 0 ? double.NaN : sorted[(int)Math.Min(sorted.Count - 1, Math.Floor(q * sorted.Count))];
+    internal static double At(List<double> sorted, double q) =>
+        sorted.Count == 0 ? double.NaN : sorted[(int)Math.Min(sorted.Count - 1, Math.Floor(q * sorted.Count))];
 }

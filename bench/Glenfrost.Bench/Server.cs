@@ -30,7 +30,10 @@ public sealed partial class Server : IAsyncDisposable
     public static async Task<Server> StartAsync(string app, string data)
     {
         var port = FreePort();
-        var info = new ProcessStartInfo("dotnet", [Path.Combine(app, "Glenfrost.Web.dll"), "serve", "--data", data, "--port", port.ToString()]) { RedirectStandardOutput = true };
+        var info = new ProcessStartInfo("dotnet", [Path.Combine(app, "Glenfrost.Web.dll"), "serve", "--data", data, "--port", port.ToString()])
+        {
+            RedirectStandardOutput = true,
+        };
         var clock = Stopwatch.StartNew();
         var process = Process.Start(info)!;
         var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
@@ -67,7 +70,9 @@ public sealed partial class Server : IAsyncDisposable
         return list;
     }
 
-    /// <summary>Milliseconds of storing a score each, as the page's script sends it: the cells of a tower in turn, each time another score than stands there.</summary>
+    /// <summary>
+    /// Milliseconds of storing a score each, as the page's script sends it: the cells of a tower in turn, each time another score than stands there.
+    /// </summary>
     /// <param name="run">A printed tower with nine sections, with no reading younger than a minute.</param>
     public async Task<List<double>> TimeReadingsAsync(Guid run, int times)
     {
@@ -82,7 +87,11 @@ public sealed partial class Server : IAsyncDisposable
         for (var i = 0; i < times; i++)
         {
             var (section, aspect) = standing.Keys.ElementAt(i % standing.Count);
-            var fields = new Dictionary<string, string> { ["key"] = Guid.CreateVersion7().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect, ["text"] = (i / standing.Count % 2 == 0 ? i % 5 : (i + 2) % 5).ToString(), ["why"] = "looked again" };
+            var fields = new Dictionary<string, string>
+            {
+                ["key"] = Guid.CreateVersion7().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect,
+                ["text"] = (i / standing.Count % 2 == 0 ? i % 5 : (i + 2) % 5).ToString(), ["why"] = "looked again",
+            };
             if (standing[(section, aspect)] is { Length: > 0 } was)
                 fields["supersedes"] = was;
             using var message = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(fields) };

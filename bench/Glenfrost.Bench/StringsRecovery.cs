@@ -13,13 +13,15 @@ using Glenfrost.Simulation.Pieces;
 namespace Glenfrost.Bench;
 
 /// <summary>
-/// Recovery of what strings, pressure and flow limit find, beside the plain procedures: the first clean post wins, the line that reads best in a coarse row is taken, the first sample
+/// Recovery of what strings, pressure and flow limit find, beside the plain procedures: the first clean post wins, the line that reads best in a coarse row is
+/// taken, the first sample
 /// above the loss is the limit, the height or the step that failed is taken as it is. The same prints, the same readings, the same seeds.
 /// </summary>
 public static class StringsRecovery
 {
     /// <summary>Kinds that can be run.</summary>
-    public static IReadOnlyList<string> Kinds { get; } = [RetractionTrial.Word, PressureTrial.Word, FlowStepsTrial.Word, FlowRisingTrial.Word, FlowWeighedTrial.Word];
+    public static IReadOnlyList<string> Kinds { get; } =
+    [RetractionTrial.Word, PressureTrial.Word, FlowStepsTrial.Word, FlowRisingTrial.Word, FlowWeighedTrial.Word];
 
     /// <summary>What a procedure said of one hidden case, and what it cost.</summary>
     /// <param name="Error">Of its value: mm for retraction, % for the others; null where it gave none.</param>
@@ -76,11 +78,19 @@ public static class StringsRecovery
         }
 
         var unit = kind == RetractionTrial.Word ? "mm" : "%";
-        Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{kind}, {cases.Length} hidden cases, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s; {Asked(kind)}"));
+        Console.WriteLine(
+            string.Create(
+                CultureInfo.InvariantCulture, $"{kind}, {cases.Length} hidden cases, seeds {from} to {to}, {clock.Elapsed.TotalSeconds:0} s; {Asked(kind)}"));
         Console.WriteLine($"{"",-44} {"answers",8} {"median",8} {"95 %",8} {"kept",6} {"wrong",6} {"in its",7} {"prints",7} {"g",7} {"h",6}");
         Console.WriteLine($"{"",-44} {"",8} {unit + " off",8} {unit + " off",8} {"",6} {"",6} {"±",7}");
         foreach (var r in rows)
-            Console.WriteLine(string.Create(CultureInfo.InvariantCulture, $"{r.procedure,-44} {r.answered,8} {r.median,8:0.00} {r.p95,8:0.00} {r.clear,6} {r.clearWrong,6} {(r.intervals == 0 ? "–" : $"{(double)r.within / r.intervals:0%}"),7} {r.pieces,7:0.00} {r.grams,7:0.0} {r.hours,6:0.0}   {string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"));
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{r.procedure,-44} {r.answered,8} {r.median,8:0.00} {r.p95,8:0.00} {r.clear,6} {r.clearWrong,6} " +
+                        $"{(r.intervals == 0 ? "–" : $"{(double)r.within / r.intervals:0%}"),7} {r.pieces,7:0.00} {r.grams,7:0.0} {r.hours,6:0.0}   " +
+                        $"{string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"
+                ));
     }
 
     private static readonly string[] Families = ["PLA", "PETG", "ASA", "PLA", "PCTG"];
@@ -94,7 +104,12 @@ public static class StringsRecovery
         var f = Family.Find(family)!;
         var at = Math.Min(f.NozzleC.Middle!.Value, place.Machine.Limits.MaxC);
         var kept = new Dictionary<string, double> { ["nozzleTemperatureC"] = Math.Round(at) };
-        return (place, new PlanContext { Machine = place.Machine, Settings = MeasuredRecovery.Settings(place, family) with { FilamentDiameterMm = 1.75 }, Kept = kept, Family = f, AdvisedC = f.NozzleC, DensityGPerCm3 = Math.Round(place.Material.DensityGPerCm3, 2) });
+        return (
+            place, new PlanContext
+            {
+                Machine = place.Machine, Settings = MeasuredRecovery.Settings(place, family) with { FilamentDiameterMm = 1.75 }, Kept = kept, Family = f,
+                AdvisedC = f.NozzleC, DensityGPerCm3 = Math.Round(place.Material.DensityGPerCm3, 2),
+            });
     }
 
     private static (double Grams, double Hours) Cost(ITrialPlan p) => (p.Estimate.MassG ?? 0, p.Estimate.Minutes / 60.0);
@@ -120,10 +135,13 @@ public static class StringsRecovery
         {
             var (left, worth) = laws.Travelled(c.Settings!.WipeMm, 0, 0, (double)values.Number("retractionSpeedMmPerS")!.Value);
             var melt = laws.MeltC(c.NozzleC, 0.8);
-            return new[] { 12.0, 22.0 }.Average(gap => Eyes.StringsQuality(1 - Math.Pow(1 - laws.StringChance(melt, length * worth, gap, gap / c.Settings.TravelSpeedMmPerS), left))) - (laws.StartGapMm(length) > 0.25 ? 4 : 0);
+            return new[] { 12.0, 22.0 }.Average(gap =>
+                    Eyes.StringsQuality(1 - Math.Pow(1 - laws.StringChance(melt, length * worth, gap, gap / c.Settings.TravelSpeedMmPerS), left))
+                ) - (laws.StartGapMm(length) > 0.25 ? 4 : 0);
         }
 
-        var grid = Enumerable.Range(0, 241).Select(i => i * 0.05).Where(l => l <= RetractionJudging.MostMm(place.Machine.LongTube ? "long-tube" : "direct")).ToList();
+        var grid = Enumerable.Range(0, 241).Select(i => i * 0.05).Where(l => l <= RetractionJudging.MostMm(place.Machine.LongTube ? "long-tube" : "direct"))
+            .ToList();
         var best = grid.Max(Quality);
         var truth = grid.First(l => Quality(l) >= best - 0.5);
         bool Wrong(double value) => Quality(value) < best - 0.75;
@@ -141,11 +159,17 @@ public static class StringsRecovery
         }
 
         var (first, p, cells) = Go(values);
-        double? Mean(int i) => new[] { cells.Value(i, RetractionTrial.Narrow), cells.Value(i, RetractionTrial.Wide) }.OfType<double>().ToList() is { Count: > 0 } s ? s.Average() : null;
+        double? Mean(int i) =>
+            new[] { cells.Value(i, RetractionTrial.Narrow), cells.Value(i, RetractionTrial.Wide) }.OfType<double>().ToList() is { Count: > 0 } s
+                ? s.Average()
+                : null;
         var scored = p.Values.Select((x, i) => (Length: (double)x, Mean: Mean(i))).Where(x => x.Mean is not null).ToList();
         var plain = scored.FirstOrDefault(x => x.Mean >= 3.5) is { Mean: not null } clean ? clean.Length : scored.MaxBy(x => x.Mean).Length;
         yield return new("plain, the first clean post wins", "plain", plain - truth, true, Wrong(plain), null, 1, grams, hours);
-        Answer Said(string name, RetractionVerdict v, int prints) => new(name, v.Verdict, v.Value is { } x ? x - truth : null, v.Advised, v.Value is { } y && Wrong(y), v is { Advised: true, Value: { } z } ? Math.Abs(z - truth) <= v.Settings[0].Uncertainty + 0.05 : null, prints, grams, hours);
+        Answer Said(string name, RetractionVerdict v, int prints) =>
+            new(
+                name, v.Verdict, v.Value is { } x ? x - truth : null, v.Advised, v.Value is { } y && Wrong(y),
+                v is { Advised: true, Value: { } z } ? Math.Abs(z - truth) <= v.Settings[0].Uncertainty + 0.05 : null, prints, grams, hours);
         yield return Said("Glenfrost, one tower", first, 1);
         var (last, prints, at) = (first, 1, values);
         while (!last.Advised && last.Next is { Trial: RetractionTrial.Word, Values: not null } next && prints < 4)
@@ -177,7 +201,10 @@ public static class StringsRecovery
 
         bool Wrong(double k) => Math.Abs(k / truth - 1) > 0.15 && Math.Abs(k - truth) > 0.004;
         var first = Go(values);
-        Answer Said(string name, string word, PressureVerdict v, bool kept, int prints) => new(name, word, v.K is { } k ? 100 * (k / truth - 1) : null, kept, v.K is { } x && Wrong(x), kept && v is { K: { } y, UncertaintyK: { } u } && word != "plain" ? Math.Abs(y - truth) <= u : null, prints, grams, hours);
+        Answer Said(string name, string word, PressureVerdict v, bool kept, int prints) =>
+            new(
+                name, word, v.K is { } k ? 100 * (k / truth - 1) : null, kept, v.K is { } x && Wrong(x),
+                kept && v is { K: { } y, UncertaintyK: { } u } && word != "plain" ? Math.Abs(y - truth) <= u : null, prints, grams, hours);
         yield return Said("plain, the best of one coarse row", "plain", first, true, 1);
         yield return Said("Glenfrost, one row", first.Verdict, first, first.Advised, 1);
         var (last, prints) = (first, 1);
@@ -200,7 +227,9 @@ public static class StringsRecovery
     private static double FlowAt(MeasuredRecovery.Place place, PlanContext c, double missing, bool free = false) =>
         Enumerable.Range(10, 2000).Select(i => i * 0.05).FirstOrDefault(q => Missing(place, c, q, free) >= missing);
 
-    private static IEnumerable<Answer> Flow<T>(int seed, string label, Trial trial, double missing, bool free, Func<T, double?> basis, Func<T, RunReadings, ITrialPlan, double?> plain, string plainName, Func<PlanValues, PlanValues>? with = null)
+    private static IEnumerable<Answer> Flow<T>(
+        int seed, string label, Trial trial, double missing, bool free, Func<T, double?> basis, Func<T, RunReadings, ITrialPlan, double?> plain,
+        string plainName, Func<PlanValues, PlanValues>? with = null)
         where T : FlowVerdict
     {
         var (place, c) = Setting(seed, label);
@@ -221,12 +250,20 @@ public static class StringsRecovery
         bool Wrong(double flow) => Missing(place, c, flow) > 0.05;
         var first = Go(values);
         var taken = plain(first.Verdict, first.Read, first.Plan);
-        yield return new(plainName, "plain", taken is { } t ? 100 * (t / truth - 1) : null, taken is not null, taken is { } x && Wrong(x), null, 1, grams, hours);
-        Answer Said(string name, T v, int prints) => new(name, v.Verdict, basis(v) is { } b ? 100 * (b / truth - 1) : null, v.Advised, v.RecommendedFlowMm3PerS is { } r && Wrong(r), v is { Advised: true, Bracket: { } i } ? truth >= i.From - 1e-9 && truth <= i.To + 1e-9 : null, prints, grams, hours);
+        yield return new(
+            plainName, "plain", taken is { } t ? 100 * (t / truth - 1) : null, taken is not null, taken is { } x && Wrong(x), null, 1, grams, hours);
+        Answer Said(string name, T v, int prints) =>
+            new(
+                name, v.Verdict, basis(v) is { } b ? 100 * (b / truth - 1) : null, v.Advised, v.RecommendedFlowMm3PerS is { } r && Wrong(r),
+                v is { Advised: true, Bracket: { } i } ? truth >= i.From - 1e-9 && truth <= i.To + 1e-9 : null, prints, grams, hours);
         yield return Said("Glenfrost, one print", first.Verdict, 1);
         var (last, prints) = (first.Verdict, 1);
         // On from a range that was too low or too high, and once inside the bracket where that is proposed.
-        while (prints < 3 && last.Next is { Values: { Count: > 0 } next } follow && follow.Trial == trial.Kind && (!last.Advised || prints == 1) && trial.Plan(values.With(next), c).Plan is not null)
+        while (prints < 3
+            && last.Next is { Values: { Count: > 0 } next } follow
+            && follow.Trial == trial.Kind
+            && (!last.Advised || prints == 1)
+            && trial.Plan(values.With(next), c).Plan is not null)
         {
             last = Go(values.With(next)).Verdict;
             prints++;
@@ -235,21 +272,35 @@ public static class StringsRecovery
         yield return Said("Glenfrost, with what it asks for next", last, prints);
     }
 
-    private static IEnumerable<Answer> Steps(int seed) => Flow<SteppedFlowVerdict>(seed, "steps", new FlowStepsTrial(), 0.08, false, v => v.FlowMm3PerS, (v, _, _) => v.FlowMm3PerS, "plain, the last good step as it is");
+    private static IEnumerable<Answer> Steps(int seed) =>
+        Flow<SteppedFlowVerdict>(
+            seed, "steps", new FlowStepsTrial(), 0.08, false,
+            v => v.FlowMm3PerS,
+            (v, _, _) => v.FlowMm3PerS,
+            "plain, the last good step as it is");
 
-    private static IEnumerable<Answer> Rising(int seed) => Flow<RisingFlowVerdict>(seed, "rising", new FlowRisingTrial(), 0.08, false, v => v.LimitFlowMm3PerS, (v, _, _) => v.LimitFlowMm3PerS, "plain, the height that failed as it is");
+    private static IEnumerable<Answer> Rising(int seed) =>
+        Flow<RisingFlowVerdict>(
+            seed, "rising", new FlowRisingTrial(), 0.08, false,
+            v => v.LimitFlowMm3PerS,
+            (v, _, _) => v.LimitFlowMm3PerS,
+            "plain, the height that failed as it is");
 
-    private static IEnumerable<Answer> Weighed(int seed) => Flow<WeighedFlowVerdict>(seed, "weighed", new FlowWeighedTrial(), 0.05, true, v => v.RecommendLossFlowMm3PerS, (_, read, plan) =>
-    {
-        // The first sample is full; the first one that lacks more than 5 % of it is the limit.
-        var p = (WeighedPlanV1)plan;
-        var full = read.Value(0, FlowWeighedTrial.Mass + "1");
-        for (var i = 1; i < p.FlowsMm3PerS.Count; i++)
-        {
-            if (read.Value(i, FlowWeighedTrial.Mass + "1") is { } g && full is { } f && g < 0.95 * f)
-                return p.FlowsMm3PerS[i];
-        }
+    private static IEnumerable<Answer> Weighed(int seed) =>
+        Flow<WeighedFlowVerdict>(
+            seed, "weighed", new FlowWeighedTrial(), 0.05, true,
+            v => v.RecommendLossFlowMm3PerS,
+            (_, read, plan) =>
+            {
+                // The first sample is full; the first one that lacks more than 5 % of it is the limit.
+                var p = (WeighedPlanV1)plan;
+                var full = read.Value(0, FlowWeighedTrial.Mass + "1");
+                for (var i = 1; i < p.FlowsMm3PerS.Count; i++)
+                {
+                    if (read.Value(i, FlowWeighedTrial.Mass + "1") is { } g && full is { } f && g < 0.95 * f)
+                        return p.FlowsMm3PerS[i];
+                }
 
-        return null;
-    }, "plain, the first sample above the loss");
+                return null;
+            }, "plain, the first sample above the loss");
 }

@@ -9,7 +9,9 @@ public sealed class AreaEvidence(Bench bench)
 {
     private readonly EvidenceBook evidence = new(bench);
 
-    /// <summary>Says that an area passed, failed, is left out or taken up again. A passed verification confirms nothing by itself: its piece says what it shows.</summary>
+    /// <summary>
+    /// Says that an area passed, failed, is left out or taken up again. A passed verification confirms nothing by itself: its piece says what it shows.
+    /// </summary>
     /// <param name="p">The pairing.</param>
     /// <param name="area">Key of an area without a setting.</param>
     /// <param name="what">passed, failed, skipped or resumed.</param>
@@ -23,11 +25,24 @@ public sealed class AreaEvidence(Bench bench)
         var cause = Guid.CreateVersion7();
         await bench.AloneAsync(async () =>
         {
-            var kind = what switch { "passed" => EvidenceKind.Passed, "failed" => EvidenceKind.Failed, "skipped" => EvidenceKind.Skipped, _ => EvidenceKind.Resumed };
+            var kind = what switch
+            {
+                "passed" => EvidenceKind.Passed,
+                "failed" => EvidenceKind.Failed,
+                "skipped" => EvidenceKind.Skipped,
+                _ => EvidenceKind.Resumed,
+            };
             var said = evidence.OfArea(p.Id, area, kind, cause, text);
             said.SpoolId = spool;
-            await evidence.RecordAsync(p.Id, [said, .. (doubts ?? []).SelectMany(a => AgeingRules.Area(a).Settings).Distinct().Select(k => evidence.Of(p.Id, k, EvidenceKind.Doubted, cause, text ?? $"{AgeingRules.Area(area).Label} {what}"))]);
-            await bench.LogAsync("profile", $"{Words.Lower(AgeingRules.Area(area).Label)}: {what}{(text is null ? "" : $", {text}")} · {Facts.NameOf(p)}", $"/pairings/{p.Id}", $"evidence:{cause}");
+            await evidence.RecordAsync(
+                p.Id,
+                [
+                    said, .. (doubts ?? []).SelectMany(a => AgeingRules.Area(a).Settings).Distinct()
+                        .Select(k => evidence.Of(p.Id, k, EvidenceKind.Doubted, cause, text ?? $"{AgeingRules.Area(area).Label} {what}")),
+                ]);
+            await bench.LogAsync(
+                "profile", $"{Words.Lower(AgeingRules.Area(area).Label)}: {what}{(text is null ? "" : $", {text}")} · {Facts.NameOf(p)}", $"/pairings/{p.Id}",
+                $"evidence:{cause}");
             return await bench.Db.SaveChangesAsync();
         });
         return cause;

@@ -44,7 +44,11 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
     /// <param name="link">Where it can be seen.</param>
     /// <param name="undo">What takes it back, for example <c>finding:ID</c>.</param>
     public async Task LogAsync(string kind, string text, string? link, string? undo = null) =>
-        db.Log.Add(new LogEntry { At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, Undo = undo, PersonId = (await PersonAsync()).Id });
+        db.Log.Add(
+            new LogEntry
+            {
+                At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, Undo = undo, PersonId = (await PersonAsync()).Id,
+            });
 
     /// <summary>Adds to a line of the log that counts alike things of one person, or begins one. Inside the gate only.</summary>
     public Task LogCountAsync(string kind, string link, int count, Func<int, string> text) => LogCountAsync(kind, link, count, text, () => Task.FromResult(""));
@@ -53,7 +57,8 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
     public async Task LogCountAsync(string kind, string link, int count, Func<int, string> text, Func<Task<string>> rest)
     {
         var (who, since) = ((await PersonAsync()).Id, Now - OneLine);
-        var line = await db.Log.Where(l => l.At > since && l.Kind == kind && l.Link == link && l.PersonId == who && l.Count != null).OrderByDescending(l => l.At).FirstOrDefaultAsync();
+        var line = await db.Log.Where(l => l.At > since && l.Kind == kind && l.Link == link && l.PersonId == who && l.Count != null)
+            .OrderByDescending(l => l.At).FirstOrDefaultAsync();
         if (line is null)
         {
             line = new LogEntry { At = Now, Kind = kind, Text = "", Link = link, PersonId = who, Count = 0 };

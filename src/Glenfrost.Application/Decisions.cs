@@ -41,16 +41,23 @@ public sealed class Decisions(Bench bench, Profiles profiles)
             var main = values[0];
             var decision = Of(v, person, ownChoice ? "own choice" : "kept", why);
             (decision.SettingKey, decision.Value) = (main.Key, main.Value);
-            var text = string.Join(", ", values.Select(x => $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.ToLowerInvariant() + " " : "")}{Words.Value(x.Key, x.Value)}"));
+            var text = string.Join(
+                ", ",
+                values.Select(x =>
+                    $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.ToLowerInvariant() + " " : "")}" +
+                        $"{Words.Value(x.Key, x.Value)}"
+                ));
             var rows = values.Select(x => Row(v, values, x, ownChoice, bench.Now)).ToList();
             var next = rows.Aggregate(profile?.Rows ?? [], ConditionedValues.Put);
-            var revision = await profiles.AddRevisionAsync(pairing.Id, next, $"Kept {text} from {v.Called}{(why is null ? "" : $": {why}")}", v.Run.Id, decision.Id);
+            var revision = await profiles.AddRevisionAsync(
+                pairing.Id, next, $"Kept {text} from {v.Called}{(why is null ? "" : $": {why}")}", v.Run.Id, decision.Id);
             decision.RevisionId = revision.Id;
             await evidence.RecordAsync(pairing.Id, [.. Events(v, profile, values, rows, ownChoice, decision.Id)]);
             foreach (var (other, keys, touchWhy) in await OthersAsync(v, profile, values, true))
                 await evidence.DoubtAsync(other.Id, keys, decision.Id, touchWhy);
             Decide(v, decision, RunStages.Decided);
-            await bench.LogAsync("profile", $"Kept {text} for {v.Name}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
+            await bench.LogAsync(
+                "profile", $"Kept {text} for {v.Name}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
             await bench.Db.SaveChangesAsync();
             return decision;
         });
@@ -58,19 +65,29 @@ public sealed class Decisions(Bench bench, Profiles profiles)
 
     /// <summary>The row of a kept value, with the condition that it was found at.</summary>
     private static ProfileSetting Row(TrialRunView v, IReadOnlyList<SettingValue> values, SettingValue x, bool ownChoice, DateTime now) =>
-        new(x.Key, SettingRegistry.Get(x.Key).Round(x.Value), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run, $"{v.Called}, {Words.Day(v.Run.PrintedAt ?? now)}", SettingState.Start, null, v.Run.Id)
+        new(
+            x.Key, SettingRegistry.Get(x.Key).Round(x.Value), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run,
+            $"{v.Called}, {Words.Day(v.Run.PrintedAt ?? now)}", SettingState.Start, null, v.Run.Id)
         {
-            AtC = ConditionedValues.Keys.Contains(x.Key) ? values.FirstOrDefault(y => y.Key == "nozzleTemperatureC")?.Value ?? v.Trial.FoundAtC(v.Plan, x.Key) : null,
+            AtC = ConditionedValues.Keys.Contains(x.Key)
+                ? values.FirstOrDefault(y => y.Key == "nozzleTemperatureC")?.Value ?? v.Trial.FoundAtC(v.Plan, x.Key)
+                : null,
             FoundWith = v.Trial.FoundWith(v.Plan, x.Key),
         };
 
     /// <summary>What keeping says of the evidence: the values kept, and what their moves make doubtful on this pairing.</summary>
-    private IEnumerable<EvidenceEntry> Events(TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, IReadOnlyList<ProfileSetting> rows, bool ownChoice, Guid cause)
+    private IEnumerable<EvidenceEntry> Events(
+        TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, IReadOnlyList<ProfileSetting> rows, bool ownChoice, Guid cause)
     {
         var kind = ownChoice ? EvidenceKind.OwnChoice : v.Verdict.Proves ? EvidenceKind.Kept : EvidenceKind.KeptUnproven;
         var pairing = v.Pairing!.Id;
         foreach (var row in rows)
-            yield return Profiles.Valued(evidence.Of(pairing, row.Key, kind, cause, ownChoice ? "own choice" : kind == EvidenceKind.KeptUnproven ? "no check piece at it yet" : v.Trial.Basis(v.Plan)), row);
+            yield return Profiles.Valued(
+                evidence.Of(
+                    pairing, row.Key, kind, cause, ownChoice ? "own choice"
+                        : kind == EvidenceKind.KeptUnproven ? "no check piece at it yet"
+                        : v.Trial.Basis(v.Plan)),
+                row);
         foreach (var touch in Touches(profile, values).Where(t => !t.OnOthers))
         {
             foreach (var key in touch.Keys.Where(k => values.All(y => y.Key != k) && profile?.Rows.Any(r => r.Key == k && r.IsEvidence) == true))
@@ -86,25 +103,46 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     {
         var profile = await profiles.LatestAsync(v.Pairing!.Id);
         var rows = values.Select(x => Row(v, values, x, false, bench.Now)).ToList();
-        var (before, after) = (await evidence.EventsAsync(v.Pairing.Id), Events(v, profile, values, rows, false, Guid.NewGuid()).Select(e => e.ToCore()).ToList());
+        var (before, after) = (
+            await evidence.EventsAsync(v.Pairing.Id), Events(v, profile, values, rows, false, Guid.NewGuid()).Select(e => e.ToCore()).ToList());
         var (was, will) = (EvidenceFold.States(before), EvidenceFold.States([.. before, .. after]));
-        return ([.. rows.Select(r => will.First(i => i.Key == r.Key && i.AtC == r.AtC))],
-            [.. will.Where(i => i.State == EvidenceState.Doubtful && was.FirstOrDefault(w => w.Key == i.Key && w.Area == i.Area && w.AtC == i.AtC)?.State != EvidenceState.Doubtful)]);
+        return (
+            [.. rows.Select(r => will.First(i => i.Key == r.Key && i.AtC == r.AtC))],
+            [
+                .. will.Where(i =>
+                    i.State == EvidenceState.Doubtful
+                    && was.FirstOrDefault(w => w.Key == i.Key && w.Area == i.Area && w.AtC == i.AtC)?.State != EvidenceState.Doubtful),
+            ]);
     }
 
     /// <summary>Other pairings of the toolhead that a kept value makes doubtful: a multiplier that moves much may be the feed.</summary>
     /// <param name="doubtfulToo">True where what is doubtful already is named too.</param>
-    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys, string Why)>> OthersAsync(TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, bool doubtfulToo = false)
+    public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys, string Why)>> OthersAsync(
+        TrialRunView v, ProfileView? profile, IReadOnlyList<SettingValue> values, bool doubtfulToo = false)
     {
-        var touches = values.SelectMany(x => AgeingRules.AfterKept(x.Key, profile?[x.Key] is { State: not SettingState.Start, Origin: SettingOrigin.Run } before ? before.Value : null, x.Value)).Where(t => t.OnOthers).ToList();
+        var touches = values
+            .SelectMany(x =>
+                AgeingRules.AfterKept(
+                    x.Key, profile?[x.Key] is { State: not SettingState.Start, Origin: SettingOrigin.Run } before ? before.Value : null, x.Value))
+            .Where(t => t.OnOthers).ToList();
         if (touches.Count == 0 || !v.Trial.TellsOfTheMachine)
             return [];
         var (self, head) = (v.Pairing!.Id, v.Toolhead.Id);
         var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();
         var latest = await bench.Db.ProfilesAsync([.. others.Select(p => p.Id)]);
-        return [.. from t in touches from p in others
-                   let keys = latest.GetValueOrDefault(p.Id)?.Rows.Where(s => t.Keys.Contains(s.Key) && (s.State is SettingState.Provisional or SettingState.Confirmed || (doubtfulToo && s.State == SettingState.Doubtful))).Select(s => s.Key).Distinct().ToList() ?? []
-                   where keys.Count > 0 select (p, (IReadOnlyList<string>)keys, t.Why)];
+        return
+        [
+            .. from t in touches
+            from p in others
+            let keys = latest.GetValueOrDefault(p.Id)
+                ?.Rows.Where(s =>
+                    t.Keys.Contains(s.Key)
+                    && (s.State is SettingState.Provisional or SettingState.Confirmed || (doubtfulToo && s.State == SettingState.Doubtful)))
+                .Select(s => s.Key).Distinct().ToList()
+                ?? []
+            where keys.Count > 0
+            select (p, (IReadOnlyList<string>)keys, t.Why),
+        ];
     }
 
     /// <summary>Leaves the profile as it is.</summary>

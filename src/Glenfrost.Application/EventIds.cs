@@ -3,7 +3,8 @@ using System.Security.Cryptography;
 namespace Glenfrost.Application;
 
 /// <summary>
-/// Ids (UUIDv7) of events that belong to one moment: of several in the same millisecond a later one sorts after an earlier one, since the fold of events reads them in that order. The 12 bits behind
+/// Ids (UUIDv7) of events that belong to one moment: of several in the same millisecond a later one sorts after an earlier one, since the fold of events reads
+/// them in that order. The 12 bits behind
 /// the version count within a millisecond (RFC 9562, section 6.2, method 1).
 /// </summary>
 public static class EventIds

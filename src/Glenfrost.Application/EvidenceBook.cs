@@ -8,7 +8,8 @@ namespace Glenfrost.Application;
 public sealed class EvidenceBook(Bench bench)
 {
     /// <summary>An event of a setting.</summary>
-    public EvidenceEntry Of(Guid pairing, string key, EvidenceKind kind, Guid cause, string? text = null) => OfArea(pairing, EvidenceAreas.Of(key), kind, cause, text, key);
+    public EvidenceEntry Of(Guid pairing, string key, EvidenceKind kind, Guid cause, string? text = null) =>
+        OfArea(pairing, EvidenceAreas.Of(key), kind, cause, text, key);
 
     /// <summary>An event of an area.</summary>
     public EvidenceEntry OfArea(Guid pairing, string area, EvidenceKind kind, Guid cause, string? text = null, string? key = null) =>
@@ -30,13 +31,17 @@ public sealed class EvidenceBook(Bench bench)
     public async Task<IReadOnlyList<EvidenceEvent>> EventsAsync(Guid pairing)
     {
         var stored = await bench.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing).ToListAsync();
-        var waiting = bench.Db.ChangeTracker.Entries<EvidenceEntry>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing).Select(e => e.Entity);
+        var waiting = bench.Db.ChangeTracker.Entries<EvidenceEntry>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing)
+            .Select(e => e.Entity);
         return [.. stored.Concat(waiting).Select(e => e.ToCore())];
     }
 
     /// <summary>States as the projection has them, areas without a setting included.</summary>
     public async Task<IReadOnlyList<EvidenceItem>> ItemsAsync(Guid pairing) =>
-        [.. (await bench.Db.Standings.AsNoTracking().Where(s => s.PairingId == pairing).ToListAsync()).Select(s => new EvidenceItem(s.Area, s.Key, s.AtC, s.State, s.Why, s.RunId, s.At))];
+        [
+            .. (await bench.Db.Standings.AsNoTracking().Where(s => s.PairingId == pairing).ToListAsync()).Select(s => new EvidenceItem(
+                s.Area, s.Key, s.AtC, s.State, s.Why, s.RunId, s.At)),
+        ];
 
     /// <summary>Writes the projection of a pairing anew.</summary>
     public async Task ProjectAsync(Guid pairing)
@@ -45,10 +50,17 @@ public sealed class EvidenceBook(Bench bench)
         foreach (var added in db.ChangeTracker.Entries<EvidenceStanding>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing).ToList())
             added.State = EntityState.Detached;
         db.Standings.RemoveRange(await db.Standings.Where(s => s.PairingId == pairing).ToListAsync());
-        db.Standings.AddRange(EvidenceFold.States(await EventsAsync(pairing)).Select(i => new EvidenceStanding { PairingId = pairing, Area = i.Area, Key = i.Key, AtC = i.AtC, State = i.State, Why = i.Why, RunId = i.RunId, At = i.At }));
+        db.Standings.AddRange(
+            EvidenceFold.States(await EventsAsync(pairing))
+                .Select(i => new EvidenceStanding
+                {
+                    PairingId = pairing, Area = i.Area, Key = i.Key, AtC = i.AtC, State = i.State, Why = i.Why, RunId = i.RunId, At = i.At,
+                }));
     }
 
-    /// <summary>Makes settings of a pairing doubtful, as far as they are evidence or doubtful already: a second doubt outlasts the undoing of the first.</summary>
+    /// <summary>
+    /// Makes settings of a pairing doubtful, as far as they are evidence or doubtful already: a second doubt outlasts the undoing of the first.
+    /// </summary>
     public async Task DoubtAsync(Guid pairing, IEnumerable<string> keys, Guid cause, string why) =>
         await RecordAsync(pairing, [.. keys.Select(k => Of(pairing, k, EvidenceKind.Doubted, cause, why))]);
 
@@ -56,7 +68,11 @@ public sealed class EvidenceBook(Bench bench)
     /// <returns>The pairings.</returns>
     public async Task<IReadOnlyList<Guid>> WithdrawAsync(Guid cause)
     {
-        var touched = await bench.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).GroupBy(e => e.PairingId).Select(g => new { g.Key, Last = g.Max(e => e.At), Taken = g.Where(e => e.Kind == EvidenceKind.Withdrawn).Max(e => (DateTime?)e.At) }).ToListAsync();
+        var touched = await bench.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).GroupBy(e => e.PairingId)
+            .Select(g => new
+            {
+                g.Key, Last = g.Max(e => e.At), Taken = g.Where(e => e.Kind == EvidenceKind.Withdrawn).Max(e => (DateTime?)e.At),
+            }).ToListAsync();
         var list = touched.Where(t => t.Taken is null || t.Taken < t.Last).Select(t => t.Key).ToList();
         foreach (var pairing in list)
             await RecordAsync(pairing, [OfArea(pairing, EvidenceAreas.Other, EvidenceKind.Withdrawn, cause)]);
@@ -64,7 +80,12 @@ public sealed class EvidenceBook(Bench bench)
     }
 
     /// <summary>Spools that a quick check on a pairing found like the kept run's.</summary>
-    public async Task<IReadOnlySet<Guid>> CheckedSpoolsAsync(Guid pairing) => EvidenceOf.CheckedSpools([.. (await bench.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing && (e.Area == "quick-check" || e.Kind == EvidenceKind.Withdrawn)).ToListAsync()).Select(e => e.ToCore())]);
+    public async Task<IReadOnlySet<Guid>> CheckedSpoolsAsync(Guid pairing) =>
+        EvidenceOf.CheckedSpools([
+            .. (
+                await bench.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing && (e.Area == "quick-check" || e.Kind == EvidenceKind.Withdrawn))
+                    .ToListAsync()).Select(e => e.ToCore()),
+        ]);
 }
 
 /// <summary>What events say besides states.</summary>

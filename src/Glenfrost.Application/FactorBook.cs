@@ -13,7 +13,10 @@ namespace Glenfrost.Application;
 /// <summary>Room and humidity as they were logged.</summary>
 public sealed record RoomThen(double TemperatureC, double? HumidityPercent, DateTime At);
 
-/// <summary>Puts together what a run is made with: from the plan as our writer used it, proven by reading the file back; from log and part history at that moment; from what is typed.</summary>
+/// <summary>
+/// Puts together what a run is made with: from the plan as our writer used it, proven by reading the file back; from log and part history at that moment; from
+/// what is typed.
+/// </summary>
 public sealed class FactorBook(Bench bench, DataPlace? place = null)
 {
     /// <summary>A room value counts for a print when it was logged so near to it.</summary>
@@ -29,10 +32,12 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     }
 
     /// <summary>Filament and printer, as far as they decide which factors can be.</summary>
-    public static FactorSituation Situation(Run run, Pairing? p, Toolhead head, ITrialPlan plan) => new(p is null ? null : Family.Find(p.Filament!.Family), head.Printer!.Enclosure, Pieces.StandingFile(run, plan) is not null, plan.TotalLayers > 0);
+    public static FactorSituation Situation(Run run, Pairing? p, Toolhead head, ITrialPlan plan) =>
+        new(p is null ? null : Family.Find(p.Filament!.Family), head.Printer!.Enclosure, Pieces.StandingFile(run, plan) is not null, plan.TotalLayers > 0);
 
     /// <summary>
-    /// Freezes the factors of a run whose print has ended: the draft, proven by the file that was handed out, with what printer, part history and room log say of that moment, and what was typed
+    /// Freezes the factors of a run whose print has ended: the draft, proven by the file that was handed out, with what printer, part history and room log say
+    /// of that moment, and what was typed
     /// with it. What nobody measured stays unknown.
     /// </summary>
     public async Task<FactorSet> FreezeAsync(Run run, Trial trial, ITrialPlan plan, Pairing? p, Toolhead head, DateTime at)
@@ -44,7 +49,8 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     }
 
     /// <summary>
-    /// Fills the factors of a run of an earlier version: plan, file, conditions as they were kept, part history. Kept conditions were partly filled in by the form: they count as the record of
+    /// Fills the factors of a run of an earlier version: plan, file, conditions as they were kept, part history. Kept conditions were partly filled in by the
+    /// form: they count as the record of
     /// that day, since nobody can tell any more.
     /// </summary>
     public async Task<FactorSet> FillAsync(Run run, Trial trial, ITrialPlan plan, Pairing? p, Toolhead head)
@@ -56,7 +62,8 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         {
             // Our writer took its settings from the profile as it stood that day, and cautious ones where it said nothing.
             var machine = Pieces.MachineOf(head, p?.NozzleDiameterMm);
-            var used = Core.TestPieces.Toolpaths.PrintSettings.From(Json.Read<Dictionary<string, double>>(settings), machine, p is null ? null : Family.Find(p.Filament!.Family));
+            var used = Core.TestPieces.Toolpaths.PrintSettings.From(
+                Json.Read<Dictionary<string, double>>(settings), machine, p is null ? null : Family.Find(p.Filament!.Family));
             set = set.With(PrintFactors.Of(used));
         }
 
@@ -105,7 +112,8 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     }
 
     /// <summary>What the registry says cannot be in such a run is not unknown, and takes the place of what was typed for it.</summary>
-    private static FactorSet Apply(FactorSet set, FactorSituation situation) => set.With(FactorRegistry.All.Where(d => !d.AppliesTo(situation)).Select(d => KeyValuePair.Create(d.Key, FactorValue.NotApplicable)));
+    private static FactorSet Apply(FactorSet set, FactorSituation situation) =>
+        set.With(FactorRegistry.All.Where(d => !d.AppliesTo(situation)).Select(d => KeyValuePair.Create(d.Key, FactorValue.NotApplicable)));
 
     /// <summary>What printer, part history, feed history and room log say of a moment.</summary>
     /// <param name="p">The pairing; null for a run of a machine.</param>
@@ -116,11 +124,19 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     private async Task<Dictionary<string, FactorValue>> RecordedAsync(Pairing? p, Toolhead head, Guid? person, DateTime at, bool past = false)
     {
         var (printer, record) = (head.Printer!, new Dictionary<string, FactorValue>());
-        var parts = await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId && x.RemovedAt == null && x.PairingId == null && x.FilamentId == null && (x.ToolheadId == null || x.ToolheadId == head.Id)).ToListAsync();
+        var parts = await bench.Db.Parts.AsNoTracking()
+            .Where(x =>
+                x.PrinterId == head.PrinterId
+                && x.RemovedAt == null
+                && x.PairingId == null
+                && x.FilamentId == null
+                && (x.ToolheadId == null || x.ToolheadId == head.Id))
+            .ToListAsync();
         foreach (var slot in FactorRegistry.PartSlots)
         {
             var fitted = parts.Where(x => x.Slot == slot && x.FittedAt <= at).MaxBy(x => x.FittedAt);
-            record[FactorRegistry.PartPrefix + slot] = FactorValue.Of(fitted?.Id, fitted is null ? "as it came" : $"{fitted.Description}, {Words.Day(fitted.FittedAt)}", FactorSource.Record);
+            record[FactorRegistry.PartPrefix + slot] = FactorValue.Of(
+                fitted?.Id, fitted is null ? "as it came" : $"{fitted.Description}, {Words.Day(fitted.FittedAt)}", FactorSource.Record);
         }
 
         bool Since(string change) => past && parts.Any(x => x.Slot == change && x.FittedAt > at);
@@ -133,9 +149,13 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         Say(FactorRegistry.Enclosure, printer.Enclosure, "enclosure");
         Say(FactorRegistry.Surface, printer.BedSurface, "bed");
         Say(FactorRegistry.Firmware, printer.Firmware, "firmware");
-        Say(FactorRegistry.Nozzle, $"{Words.N(p?.NozzleDiameterMm ?? head.NozzleDiameterMm)} {p?.NozzleFlow ?? head.NozzleFlow} {head.NozzleMaterial}", "nozzle");
+        Say(
+            FactorRegistry.Nozzle, $"{Words.N(p?.NozzleDiameterMm ?? head.NozzleDiameterMm)} {p?.NozzleFlow ?? head.NozzleFlow} {head.NozzleMaterial}", "nozzle"
+        );
         var feeds = await bench.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync();
-        var feed = Core.Equipment.MachineValueFold.Standing(feeds.Where(v => v.At <= at || v.Withdraws).Select(v => new Core.Equipment.MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }));
+        var feed = Core.Equipment.MachineValueFold.Standing(
+            feeds.Where(v => v.At <= at || v.Withdraws)
+                .Select(v => new Core.Equipment.MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }));
         if ((feed?.Number ?? (feeds.Count == 0 ? head.StepsPerMm ?? head.RotationDistanceMm : null)) is { } n)
             record[FactorRegistry.Feed] = FactorValue.Of(n, FactorSource.Record);
         if (await RoomAtAsync(at) is { } room)
@@ -158,10 +178,13 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         return near.MinBy(r => (r.At - at).Duration()) is { } entry ? new(entry.TemperatureC, entry.HumidityPercent, entry.At) : null;
     }
 
-    /// <summary>What the log of a spool says of its dryness at a moment; nothing where it says nothing, or where the answer hangs on a humidity that nobody measured.</summary>
+    /// <summary>
+    /// What the log of a spool says of its dryness at a moment; nothing where it says nothing, or where the answer hangs on a humidity that nobody measured.
+    /// </summary>
     public async Task<IReadOnlyDictionary<string, FactorValue>> DrynessAsync(Guid spoolId, Pairing? p, DateTime at, double? humidityPercent)
     {
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == spoolId);
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+            .FirstOrDefaultAsync(s => s.Id == spoolId);
         if (spool is null)
             return new Dictionary<string, FactorValue>();
         // Only what had happened by then counts; a drying that was under way counts as done by its end.
@@ -195,7 +218,13 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
             var was = standing[key];
             if (was is not null && was.Number == value.Number && was.Thing == value.Thing && was.Text == value.Text && was.Source is not FactorSource.Memory)
                 continue;
-            list.Add(new FactorEntry { Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing, Source = value.Source, At = bench.Now, PersonId = person, SupersedesId = run.FactorEntries.Where(e => e.Factor == key && e.Section is null && e.Source != FactorSource.Live).MaxBy(e => e.At)?.Id });
+            list.Add(
+                new FactorEntry
+                {
+                    Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing,
+                    Source = value.Source, At = bench.Now, PersonId = person,
+                    SupersedesId = run.FactorEntries.Where(e => e.Factor == key && e.Section is null && e.Source != FactorSource.Live).MaxBy(e => e.At)?.Id,
+                });
         }
 
         bench.Db.FactorEntries.AddRange(list);
@@ -203,17 +232,36 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     }
 
     /// <summary>
-    /// When a fitting is taken back, runs that were printed since stood on the part before it: said by an entry of each, since what is frozen is not changed. The caller saves.
+    /// When a fitting is taken back, runs that were printed since stood on the part before it: said by an entry of each, since what is frozen is not changed.
+    /// The caller saves.
     /// </summary>
     public async Task UnfitAsync(Part part)
     {
         var key = FactorRegistry.PartPrefix + part.Slot;
         if (!FactorRegistry.PartSlots.Contains(part.Slot))
             return;
-        var before = await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == part.PrinterId && x.ToolheadId == part.ToolheadId && x.Slot == part.Slot && x.Id != part.Id && x.RemovedAt == null && x.FittedAt <= part.FittedAt).OrderByDescending(x => x.FittedAt).FirstOrDefaultAsync();
-        var printed = await bench.Db.Runs.Where(r => r.PrintedAt >= part.FittedAt && r.FactorsJson != null
-            && (r.Pairing!.Toolhead!.PrinterId == part.PrinterId || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == part.PrinterId))).Include(r => r.FactorEntries).ToListAsync();
+        var before = await bench.Db.Parts.AsNoTracking()
+            .Where(x =>
+                x.PrinterId == part.PrinterId
+                && x.ToolheadId == part.ToolheadId
+                && x.Slot == part.Slot
+                && x.Id != part.Id
+                && x.RemovedAt == null
+                && x.FittedAt <= part.FittedAt)
+            .OrderByDescending(x => x.FittedAt).FirstOrDefaultAsync();
+        var printed = await bench
+            .Db.Runs.Where(r =>
+                r.PrintedAt >= part.FittedAt
+                && r.FactorsJson != null
+                && (r.Pairing!.Toolhead!.PrinterId == part.PrinterId || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == part.PrinterId)))
+            .Include(r => r.FactorEntries).ToListAsync();
         foreach (var (run, frozen) in printed.Select(r => (r, FactorSet.Read(r.FactorsJson!))).Where(x => x.Item2[key]?.Thing == part.Id))
-            await NoteAsync(run, frozen, [KeyValuePair.Create(key, FactorValue.Of(before?.Id, before is null ? "as it came" : $"{before.Description}, {Words.Day(before.FittedAt)}", FactorSource.Record))]);
+            await NoteAsync(
+                run, frozen,
+                [
+                    KeyValuePair.Create(
+                        key,
+                        FactorValue.Of(before?.Id, before is null ? "as it came" : $"{before.Description}, {Words.Day(before.FittedAt)}", FactorSource.Record)),
+                ]);
     }
 }

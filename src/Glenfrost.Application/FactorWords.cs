@@ -52,7 +52,8 @@ public static class FactorWords
     public static string Of(FactorDifference d, string now, string before)
     {
         if (d.Turned is { } turned)
-            return $"{d.Factor.Label} turned to {Value(d.Factor, turned.Value)} while {(d.TurnedNow ? now : before)} printed{(turned.FromLayer is { } layer ? $", from layer {layer}" : "")}";
+            return $"{d.Factor.Label} turned to {Value(d.Factor, turned.Value)} while {(d.TurnedNow ? now : before)} " +
+                $"printed{(turned.FromLayer is { } layer ? $", from layer {layer}" : "")}";
         if (d.State == Sameness.Unknown)
             return $"{d.Factor.Label} unknown in {(d.Now is null && d.Before is null ? "both" : d.Now is null ? now : before)}";
         if (d.State == Sameness.Same)
@@ -90,25 +91,36 @@ public static class FactorWords
         string List(IEnumerable<FactorDifference> list) => string.Join(" and ", list.Select(d => d.Factor.Label));
         var digits = new string('0', Math.Max(2, of?.Digits ?? 2));
         string N(double? v) => (v ?? 0).ToString($"+0.{digits};−0.{digits};0.{digits}", CultureInfo.InvariantCulture);
-        var beside = a.Unknown.Count == 0 ? "" : $" {Capital(List(a.Unknown))} of {(a.Unknown.All(u => u.Now is null && u.Before is null) ? "both" : a.Unknown.All(u => u.Now is null) ? now : before)} {(a.Unknown.Count == 1 ? "is" : "are")} not known.";
+        var beside =
+            a.Unknown.Count == 0
+                ? ""
+                : $" {Capital(List(a.Unknown))} of {(a.Unknown.All(u => u.Now is null && u.Before is null) ? "both" : a.Unknown.All(u => u.Now is null) ? now : before)} {(a.Unknown.Count == 1 ? "is" : "are")} not known.";
         var what = a.Differs.Count == 0 ? "" : Capital(of is null ? a.Differs[0].Factor.Label : Of(a.Differs[0], now, before));
         return a.Verdict switch
         {
             Conclusion.NothingDiffers => $"Nothing that is known differs from {before}.",
             Conclusion.OnlyUnknown => $"Nothing that is known differs from {before}.{beside}",
-            Conclusion.OnlyDifference => $"{Capital(Of(a.Differs[0], now, before))}: the only thing that differs from {before}. One piece each shows no effect yet: one more of each would.",
+            Conclusion.OnlyDifference =>
+                $"{Capital(Of(a.Differs[0], now, before))}: the only thing that differs from {before}. One piece each shows no effect yet: one more of " +
+                    $"each would.",
             Conclusion.Effect => $"{what}: {N(a.Effect)}{unit}{on} ({N(a.Low)} to {N(a.High)}).",
             Conclusion.NotShown => $"{what}: {N(a.Effect)}{unit}{on} ({N(a.Low)} to {N(a.High)}): not shown.",
             Conclusion.UnknownBeside => $"{Capital(Of(a.Differs[0], now, before))}.{beside}",
-            Conclusion.NotAttributed => $"{Capital(List(a.Differs))} {(a.Differs.Count == 2 ? "both" : "all")} changed: the effect cannot be attributed. Print it like {now} once more with {Back(a, before)}, to learn which.{beside}",
+            Conclusion.NotAttributed =>
+                $"{Capital(List(a.Differs))} {(a.Differs.Count == 2 ? "both" : "all")} changed: the effect cannot be attributed. Print it like {now} once " +
+                    $"more with {Back(a, before)}, to learn which.{beside}",
             _ => $"The pieces themselves differ ({Of(a.Differs.Where(d => d.Factor.Group == FactorGroup.Piece), now, before)}): they have no common number.",
         };
     }
 
-    private static string Back(Attribution a, string before) => a.Differs.First(d => d.Factor.Key == a.Separate[0]) is var d ? $"{d.Factor.Label} as in {before}{(d.Before is { Applies: true } was && d.Turned is null ? $" ({Value(d.Factor, was)})" : "")}" : "";
+    private static string Back(Attribution a, string before) =>
+        a.Differs.First(d => d.Factor.Key == a.Separate[0]) is var d
+            ? $"{d.Factor.Label} as in {before}{(d.Before is { Applies: true } was && d.Turned is null ? $" ({Value(d.Factor, was)})" : "")}"
+            : "";
 
     private static string Capital(string s) => s.Length == 0 ? s : char.ToUpperInvariant(s[0]) + s[1..];
 
     /// <summary>A trial's factor by key, with its own measures.</summary>
-    public static FactorDefinition Define(Trial trial, string key) => FactorRegistry.Find(key) ?? trial.Define(key) ?? FactorRegistry.OfPiece(key, FactorKind.Word);
+    public static FactorDefinition Define(Trial trial, string key) =>
+        FactorRegistry.Find(key) ?? trial.Define(key) ?? FactorRegistry.OfPiece(key, FactorKind.Word);
 }

@@ -45,12 +45,23 @@ public static class Facts
     {
         if (t.FeedCheckedAt is not { } at)
             return (StoneState.Open, null);
-        var since = parts.Where(p => p.RemovedAt is null && p.PrinterId == t.PrinterId && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == t.Id)
-                && p.FittedAt > at && Core.Ageing.AgeingRules.MakesFeedDoubtful(p.Slot))
+        var since = parts
+            .Where(p =>
+                p.RemovedAt is null
+                && p.PrinterId == t.PrinterId
+                && p.PairingId is null
+                && p.FilamentId is null
+                && (p.ToolheadId is null || p.ToolheadId == t.Id)
+                && p.FittedAt > at
+                && Core.Ageing.AgeingRules.MakesFeedDoubtful(p.Slot))
             .MaxBy(p => p.FittedAt);
         return since is null
             ? (StoneState.Confirmed, null)
-            : (StoneState.Doubtful, $"{(PartSlot.Find(since.Slot)?.Label ?? Core.Ageing.AgeingRules.Find(since.Slot)?.Label ?? since.Slot).ToLowerInvariant()} changed {Words.ShortDay(since.FittedAt)}");
+            : (
+                StoneState.Doubtful,
+                $"{(PartSlot.Find(since.Slot)?.Label ?? Core.Ageing.AgeingRules.Find(since.Slot)?.Label ?? since.Slot).ToLowerInvariant()} changed " +
+                    $"{Words.ShortDay(since.FittedAt)}"
+            );
     }
 
     /// <summary>A spool's dryness: hours open since it was opened or last dried, and what its family still tolerates.</summary>
@@ -70,7 +81,8 @@ public static class Facts
     /// <param name="s">The spool with its filament, dryings and weighings.</param>
     /// <param name="humidityPercent">Of the room; null where nobody measured it.</param>
     /// <param name="dryerMaxC">What the hottest dryer reaches; null where there is none.</param>
-    public static DrynessAdvice Advise(Spool s, double? humidityPercent, double? dryerMaxC, DateTime now) => DrynessAdvice.Of(DrynessFactsOf(s, humidityPercent, dryerMaxC, now));
+    public static DrynessAdvice Advise(Spool s, double? humidityPercent, double? dryerMaxC, DateTime now) =>
+        DrynessAdvice.Of(DrynessFactsOf(s, humidityPercent, dryerMaxC, now));
 
     /// <summary>What is recorded of a spool's dryness at a moment.</summary>
     /// <param name="s">The spool with its filament, dryings and weighings.</param>
@@ -84,7 +96,10 @@ public static class Facts
         return new()
         {
             Family = Family.Find(s.Filament?.Family),
-            OpenHours = s.OpenedAt is null && last is null ? 0 : Dryness(s, s.Filament?.Family ?? "", humidityPercent ?? DrynessFacts.UsualHumidityPercent, now).OpenHours,
+            OpenHours =
+                s.OpenedAt is null && last is null
+                    ? 0
+                    : Dryness(s, s.Filament?.Family ?? "", humidityPercent ?? DrynessFacts.UsualHumidityPercent, now).OpenHours,
             HumidityPercent = humidityPercent,
             Weighings = [.. s.Weighings.Where(w => w.RemovedAt is null).Select(w => new SpoolMass(Hours(w.At), w.MassUg / 1e6))],
             LastDrying = last is null ? null : (Hours(last.StartAt), Hours(last.StartAt.AddHours(last.Hours))),

@@ -11,12 +11,14 @@ public static class FindingWords
     private const string TriedPrefix = "tried: ";
 
     /// <summary>Tags offered; any other word is taken too.</summary>
-    public static IReadOnlyList<string> Tags { get; } = ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "note"];
+    public static IReadOnlyList<string> Tags { get; } =
+    ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "note"];
 
     /// <summary>How a try went.</summary>
     public static IReadOnlyList<string> OutcomeWords { get; } = ["helped", "no difference", "worse"];
 
-    public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } = [KeyValuePair.Create("helped", "helped"), KeyValuePair.Create("no difference", "made no difference"), KeyValuePair.Create("worse", "made it worse")];
+    public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } =
+    [KeyValuePair.Create("helped", "helped"), KeyValuePair.Create("no difference", "made no difference"), KeyValuePair.Create("worse", "made it worse")];
 
     /// <summary>The tag of a try.</summary>
     public static string Tried(string outcome) => TriedPrefix + outcome;
@@ -29,8 +31,13 @@ public static class FindingWords
 public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, string? Link)> Items, bool Removable)
 {
     /// <summary>Findings of one run.</summary>
-    public static FindingList Of(IEnumerable<Finding> findings, IReadOnlyList<PlanPart> parts, bool removable) => new(
-        [.. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At).Select(f => (f, f.Section is { } i && i < parts.Count ? parts[i].Label : null, (string?)null))], removable);
+    public static FindingList Of(IEnumerable<Finding> findings, IReadOnlyList<PlanPart> parts, bool removable) =>
+        new(
+            [
+                .. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At)
+                    .Select(f => (f, f.Section is { } i && i < parts.Count ? parts[i].Label : null, (string?)null)),
+            ],
+            removable);
 }
 
 /// <summary>Adds and removes findings, with their line in the log.</summary>
@@ -41,7 +48,9 @@ public sealed class Findings(Bench bench)
 
     /// <summary>Adds a finding; the same key is stored once.</summary>
     /// <param name="practice">A value that is known good in practice; null for other findings.</param>
-    public async Task AddAsync(string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link, (string Key, double Value, double? AtC)? practice = null)
+    public async Task AddAsync(
+        string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link,
+        (string Key, double Value, double? AtC)? practice = null)
     {
         if (key.Length is 0 or > 80)
             key = Guid.CreateVersion7().ToString();
@@ -50,9 +59,16 @@ public sealed class Findings(Bench bench)
         {
             if (await bench.Db.Findings.AnyAsync(f => f.Key == key))
                 return 0;
-            bench.Db.Findings.Add(new Finding { Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, SettingKey = practice?.Key, SettingValue = practice?.Value, AtC = practice?.AtC, At = bench.Now, PersonId = person.Id });
+            bench.Db.Findings.Add(
+                new Finding
+                {
+                    Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, SettingKey = practice?.Key,
+                    SettingValue = practice?.Value, AtC = practice?.AtC, At = bench.Now, PersonId = person.Id,
+                });
             var outcome = FindingWords.OutcomeOf(tag);
-            await bench.LogAsync(outcome is null ? "finding" : "tried", outcome is null ? $"{tag}{(text is null ? "" : $": {text}")} · {where}" : $"{outcome}: {text} · {where}", link);
+            await bench.LogAsync(
+                outcome is null ? "finding" : "tried", outcome is null ? $"{tag}{(text is null ? "" : $": {text}")} · {where}" : $"{outcome}: {text} · {where}",
+                link);
             return await bench.Db.SaveChangesAsync();
         });
     }
@@ -65,7 +81,8 @@ public sealed class Findings(Bench bench)
             return null;
         f.RemovedAt = bench.Now;
         var back = f.RunId is { } run ? $"/runs/{run}?open=read#findings" : $"/pairings/{f.PairingId}#findings";
-        await bench.LogAsync(FindingWords.OutcomeOf(f.Tag) is null ? "finding" : "tried", $"Removed: {f.Tag}{(f.Text is null ? "" : $", {f.Text}")}", back, $"finding:{id}");
+        await bench.LogAsync(
+            FindingWords.OutcomeOf(f.Tag) is null ? "finding" : "tried", $"Removed: {f.Tag}{(f.Text is null ? "" : $", {f.Text}")}", back, $"finding:{id}");
         await bench.SaveAsync();
         return f;
     }

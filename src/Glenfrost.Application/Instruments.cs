@@ -14,30 +14,38 @@ public sealed class Instruments(Bench bench)
     /// <param name="resolution">Smallest step, in the unit; null where it did not say: then the one that it last had for that unit, else the usual one.</param>
     /// <param name="unit">g, mm, °C, N, or empty for a score.</param>
     /// <param name="usual">The usual step of such an instrument, in the unit.</param>
-    public Task<Guid> RevisionAsync(string name, string kind, double? resolution, string unit, double usual = 1) => bench.AloneAsync(async () =>
-    {
-        var lower = name.ToLowerInvariant();
-        var found = await bench.Db.Instruments.AsNoTracking().Include(i => i.Revisions).Where(i => i.RemovedAt == null && i.Name.ToLower() == lower).OrderBy(i => i.Id).FirstOrDefaultAsync();
-        // One that reads two things in turn (mm and g) has a step for each: reading the other again is no new revision.
-        var last = found?.Revisions.Where(r => r.Unit == unit).MaxBy(r => r.Number);
-        var step = resolution ?? last?.Resolution ?? usual;
-        if (last is not null && last.Resolution == step)
-            return last.Id;
-        var simulated = lower.StartsWith(SimulatedPrefix, StringComparison.Ordinal);
-        var revision = new InstrumentRevision { Number = (found?.Revisions.Count ?? 0) + 1, FromAt = bench.Now, Resolution = step, Unit = unit, Note = simulated ? "simulated" : null };
-        if (found is null)
+    public Task<Guid> RevisionAsync(string name, string kind, double? resolution, string unit, double usual = 1) =>
+        bench.AloneAsync(async () =>
         {
-            var instrument = new Instrument { Name = char.ToUpperInvariant(name[0]) + name[1..], Kind = kind, Simulated = simulated, ChangedAt = bench.Now };
-            instrument.Revisions.Add(revision);
-            bench.Db.Instruments.Add(instrument);
-        }
-        else
-        {
-            revision.InstrumentId = found.Id;
-            bench.Db.InstrumentRevisions.Add(revision);
-        }
+            var lower = name.ToLowerInvariant();
+            var found = await bench.Db.Instruments.AsNoTracking().Include(i => i.Revisions).Where(i => i.RemovedAt == null && i.Name.ToLower() == lower)
+                .OrderBy(i => i.Id).FirstOrDefaultAsync();
+            // One that reads two things in turn (mm and g) has a step for each: reading the other again is no new revision.
+            var last = found?.Revisions.Where(r => r.Unit == unit).MaxBy(r => r.Number);
+            var step = resolution ?? last?.Resolution ?? usual;
+            if (last is not null && last.Resolution == step)
+                return last.Id;
+            var simulated = lower.StartsWith(SimulatedPrefix, StringComparison.Ordinal);
+            var revision = new InstrumentRevision
+            {
+                Number = (found?.Revisions.Count ?? 0) + 1, FromAt = bench.Now, Resolution = step, Unit = unit, Note = simulated ? "simulated" : null,
+            };
+            if (found is null)
+            {
+                var instrument = new Instrument
+                {
+                    Name = char.ToUpperInvariant(name[0]) + name[1..], Kind = kind, Simulated = simulated, ChangedAt = bench.Now,
+                };
+                instrument.Revisions.Add(revision);
+                bench.Db.Instruments.Add(instrument);
+            }
+            else
+            {
+                revision.InstrumentId = found.Id;
+                bench.Db.InstrumentRevisions.Add(revision);
+            }
 
-        await bench.Db.SaveChangesAsync();
-        return revision.Id;
-    });
+            await bench.Db.SaveChangesAsync();
+            return revision.Id;
+        });
 }

@@ -30,7 +30,10 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     };
 
     /// <summary>A value of a profile in words, with what is not known where it is used.</summary>
-    public static string InWords(ProfileSetting s) => s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Value(s)}" : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {word}" : InWords(s.Key, s.Value);
+    public static string InWords(ProfileSetting s) =>
+        s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Value(s)}"
+        : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {word}"
+        : InWords(s.Key, s.Value);
 
     /// <summary>Writes a feed that a run found within tolerance: the toolhead's value, its history, and what it makes doubtful.</summary>
     public async Task<(Decision Decision, int Doubtful)> KeepFeedAsync(TrialRunView v, SettingValue value)
@@ -42,10 +45,18 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             var before = Standing(head, value.Key);
             var decision = decisions.Of(v, person, "kept", null);
             (decision.SettingKey, decision.Value) = (value.Key, value.Value);
-            var values = new Dictionary<string, double> { ["value"] = value.Value, ["deliveredMm"] = v.Verdict is Core.Trials.ExtruderFeed.FeedVerdict { MeanDeliveredMm: { } mm } ? mm : 0 };
+            var values = new Dictionary<string, double>
+            {
+                ["value"] = value.Value, ["deliveredMm"] = v.Verdict is Core.Trials.ExtruderFeed.FeedVerdict { MeanDeliveredMm: { } mm } ? mm : 0,
+            };
             if (before is { } was)
                 values["before"] = was;
-            bench.Db.Checks.Add(new MachineCheck { PrinterId = head.PrinterId, ToolheadId = head.Id, Kind = "feed", At = bench.Now, PersonId = person.Id, ValuesJson = Json.Write(values), RunId = v.Run.Id, DecisionId = decision.Id });
+            bench.Db.Checks.Add(
+                new MachineCheck
+                {
+                    PrinterId = head.PrinterId, ToolheadId = head.Id, Kind = "feed", At = bench.Now, PersonId = person.Id, ValuesJson = Json.Write(values),
+                    RunId = v.Run.Id, DecisionId = decision.Id,
+                });
             if (before is not null && before != value.Value)
                 head.FirstFeedValue ??= before;
             bench.Touch(head);
@@ -58,7 +69,11 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             }
 
             decisions.Decide(v, decision, RunStages.Decided);
-            await bench.LogAsync("printer", $"{InWords(value.Key, value.Value)} kept on {v.Toolhead.FullName}{(before is { } b && b != value.Value ? $", before {Words.N(b, 3)}" : "")}{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}", $"/printers/{head.PrinterId}", $"keep:{decision.Id}");
+            await bench.LogAsync(
+                "printer",
+                $"{InWords(value.Key, value.Value)} kept on {v.Toolhead.FullName}{(before is { } b && b != value.Value ? $", before {Words.N(b, 3)}" : "")}" +
+                    $"{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}",
+                $"/printers/{head.PrinterId}", $"keep:{decision.Id}");
             await bench.Db.SaveChangesAsync();
             return (decision, doubtful);
         });
@@ -87,28 +102,49 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <param name="run">The run.</param>
     public async Task SetAsync(Toolhead head, string key, double? number, DateTime? provenAt, Guid cause, Guid? run = null)
     {
-        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(
+            new MachineValue
+            {
+                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run,
+                At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+            });
         await ShowAsync(head);
     }
 
-    /// <summary>Notes what was typed of a toolhead's feed, a new one's too, as a row of its history; nothing where it stands so already. The caller saves.</summary>
+    /// <summary>
+    /// Notes what was typed of a toolhead's feed, a new one's too, as a row of its history; nothing where it stands so already. The caller saves.
+    /// </summary>
     public async Task TypedAsync(Toolhead head, Toolhead? before)
     {
-        if (before is null ? head.StepsPerMm is null && head.RotationDistanceMm is null : (before.StepsPerMm, before.RotationDistanceMm, before.FeedCheckedAt) == (head.StepsPerMm, head.RotationDistanceMm, head.FeedCheckedAt))
+        if (before is null
+                ? head.StepsPerMm is null && head.RotationDistanceMm is null
+                : (before.StepsPerMm, before.RotationDistanceMm, before.FeedCheckedAt) == (head.StepsPerMm, head.RotationDistanceMm, head.FeedCheckedAt))
             return;
-        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm", Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(
+            new MachineValue
+            {
+                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm",
+                Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now,
+                PersonId = (await bench.PersonAsync()).Id,
+            });
     }
 
     private async Task WithdrawAsync(Toolhead head, Guid cause)
     {
-        bench.Db.MachineValues.Add(new MachineValue { Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+        bench.Db.MachineValues.Add(
+            new MachineValue
+            {
+                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now,
+                PersonId = (await bench.PersonAsync()).Id,
+            });
         await ShowAsync(head);
     }
 
     /// <summary>What the toolhead says is the newest value that was not taken back.</summary>
     private async Task ShowAsync(Toolhead head)
     {
-        var waiting = bench.Db.ChangeTracker.Entries<MachineValue>().Where(e => e.State == EntityState.Added && e.Entity.ToolheadId == head.Id).Select(e => e.Entity);
+        var waiting = bench.Db.ChangeTracker.Entries<MachineValue>().Where(e => e.State == EntityState.Added && e.Entity.ToolheadId == head.Id)
+            .Select(e => e.Entity);
         var events = (await bench.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync()).Concat(waiting)
             .Select(v => new MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }).ToList();
         var standing = MachineValueFold.Standing(events);
@@ -120,20 +156,26 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     public async Task<IReadOnlyList<(string Where, string What)>> WouldDoubtAsync(TrialRunView v, SettingValue value)
     {
         var before = Standing(v.Toolhead, value.Key);
-        return [.. (await TouchedAsync(v.Toolhead.Id, before, value.Value)).Select(t => (Facts.NameOf(t.Pairing), string.Join(", ", t.Keys.Select(k => SettingRegistry.Get(k).Label.ToLowerInvariant()))))];
+        return
+        [
+            .. (await TouchedAsync(v.Toolhead.Id, before, value.Value)).Select(t =>
+                (Facts.NameOf(t.Pairing), string.Join(", ", t.Keys.Select(k => SettingRegistry.Get(k).Label.ToLowerInvariant())))),
+        ];
     }
 
     /// <summary>What the kept feed of a run would change in the profiles of its toolhead; nothing where it is carried over already.</summary>
     public async Task<IReadOnlyList<CarryRow>> CarriesAsync(TrialRunView v, Decision? decision)
     {
-        if (decision is null || await bench.Db.Checks.AsNoTracking().FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
+        if (decision is null
+            || await bench.Db.Checks.AsNoTracking().FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
             return [];
         if (RatioOf(check, decision) is not { } ratio)
             return [];
         var list = new List<CarryRow>();
         var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == v.Toolhead.Id).ToListAsync();
         var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]);
-        var done = await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == check.Id).GroupBy(r => r.PairingId).Select(g => new { g.Key, Undone = g.Any(r => r.UndoesId != null) }).ToDictionaryAsync(x => x.Key, x => x.Undone);
+        var done = await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == check.Id).GroupBy(r => r.PairingId)
+            .Select(g => new { g.Key, Undone = g.Any(r => r.UndoesId != null) }).ToDictionaryAsync(x => x.Key, x => x.Undone);
         foreach (var p in pairings.Where(p => !done.TryGetValue(p.Id, out var undone) || undone))
         {
             if (latest.TryGetValue(p.Id, out var r) && FeedCarryOver.Of(r.Rows, ratio) is { Count: > 0 } values)
@@ -147,11 +189,16 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     public async Task<IReadOnlyList<(DateTime At, string Text, Guid? Run)>> HistoryAsync(Guid toolhead)
     {
         var list = new List<(DateTime, string, Guid?)>();
-        foreach (var c in await bench.Db.Checks.AsNoTracking().Where(c => c.ToolheadId == toolhead && c.Kind == "feed" && c.RemovedAt == null).OrderByDescending(c => c.At).ToListAsync())
+        foreach (var c in await bench.Db.Checks.AsNoTracking().Where(c => c.ToolheadId == toolhead && c.Kind == "feed" && c.RemovedAt == null)
+                .OrderByDescending(c => c.At)
+                .ToListAsync())
         {
             var v = Json.Read<Dictionary<string, double>>(c.ValuesJson);
             var before = v.TryGetValue("before", out var b) && b != v["value"] ? $", before {Words.N(b, 3)}" : "";
-            list.Add((c.At, $"{Words.N(v["value"], 3)}{before}{(v.TryGetValue("deliveredMm", out var mm) && mm > 0 ? $": delivered {Words.N(mm)} mm" : "")}", c.RunId));
+            list.Add(
+                (
+                    c.At, $"{Words.N(v["value"], 3)}{before}{(v.TryGetValue("deliveredMm", out var mm) && mm > 0 ? $": delivered {Words.N(mm)} mm" : "")}",
+                    c.RunId));
         }
 
         return list;
@@ -173,29 +220,41 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
                 var rows = (await profiles.LatestAsync(row.PairingId))!.Rows;
                 var carried = FeedCarryOver.Apply(rows, ratio, why);
                 await profiles.AddRevisionAsync(row.PairingId, carried, $"Carried over to the new feed: × {Words.N(ratio, 4)}", v.Run.Id, check.Id);
-                await evidence.RecordAsync(row.PairingId, [.. rows.Zip(carried).Where(x => FeedCarryOver.Touches(x.First)).DistinctBy(x => x.First.Key).Select(x => Profiles.Valued(evidence.Of(row.PairingId, x.First.Key, EvidenceKind.Carried, check.Id, x.Second.StateWhy), x.Second))]);
+                await evidence.RecordAsync(
+                    row.PairingId,
+                    [
+                        .. rows.Zip(carried).Where(x => FeedCarryOver.Touches(x.First)).DistinctBy(x => x.First.Key)
+                            .Select(x => Profiles.Valued(evidence.Of(row.PairingId, x.First.Key, EvidenceKind.Carried, check.Id, x.Second.StateWhy), x.Second)),
+                    ]);
             }
 
-            await bench.LogAsync("profile", $"{Words.Plural(chosen.Count, "profile")} carried over to the new feed of {v.Toolhead.FullName}", $"/runs/{v.Run.Id}#judge", $"carry:{check.Id}");
+            await bench.LogAsync(
+                "profile", $"{Words.Plural(chosen.Count, "profile")} carried over to the new feed of {v.Toolhead.FullName}", $"/runs/{v.Run.Id}#judge",
+                $"carry:{check.Id}");
             await bench.Db.SaveChangesAsync();
             return check.Id;
         });
     }
 
     /// <summary>Checks and changes of a toolhead and its printer, as routes ask for them.</summary>
-    public static IReadOnlyList<CheckStanding> Standings(Toolhead head, IEnumerable<MachineCheck> checks, IEnumerable<Part> parts, double? temperatureC, DateTime now)
+    public static IReadOnlyList<CheckStanding> Standings(
+        Toolhead head, IEnumerable<MachineCheck> checks, IEnumerable<Part> parts, double? temperatureC, DateTime now)
     {
-        var made = checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == head.Id)).Select(c => new CheckMade(c.Kind, c.At, c.Passed, Json.Read<Dictionary<string, double>>(c.ValuesJson))).ToList();
+        var made = checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == head.Id))
+            .Select(c => new CheckMade(c.Kind, c.At, c.Passed, Json.Read<Dictionary<string, double>>(c.ValuesJson))).ToList();
         if (head.FeedCheckedAt is { } at && made.All(c => c.Kind != "feed"))
             made.Add(new("feed", at, true, new Dictionary<string, double>()));
-        var changes = parts.Where(p => p.RemovedAt is null && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == head.Id)).Select(p => (p.Slot, (AgeingRules.Find(p.Slot)?.Label ?? p.Slot).ToLowerInvariant(), p.FittedAt)).ToList();
+        var changes = parts.Where(p => p.RemovedAt is null && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == head.Id))
+            .Select(p => (p.Slot, (AgeingRules.Find(p.Slot)?.Label ?? p.Slot).ToLowerInvariant(), p.FittedAt)).ToList();
         return MachineReadiness.Of(made, changes, temperatureC, now);
     }
 
     private static double? RatioOf(MachineCheck check, Decision decision)
     {
         var values = Json.Read<Dictionary<string, double>>(check.ValuesJson);
-        return values.TryGetValue("before", out var before) && before > 0 && before != values["value"] ? FeedCarryOver.Ratio(before, values["value"], decision.SettingKey == "rotationDistanceMm") : null;
+        return values.TryGetValue("before", out var before) && before > 0 && before != values["value"]
+            ? FeedCarryOver.Ratio(before, values["value"], decision.SettingKey == "rotationDistanceMm")
+            : null;
     }
 
     private static double? Standing(Toolhead head, string key) => key == "stepsPerMm" ? head.StepsPerMm : head.RotationDistanceMm;
@@ -209,6 +268,12 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             return [];
         var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == head).ToListAsync();
         var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], AgeingRules.AfterFeed);
-        return [.. pairings.Select(p => (p, (IReadOnlyList<string>)[.. (latest.GetValueOrDefault(p.Id)?.Rows ?? []).Where(s => s.IsEvidence).Select(s => s.Key).Distinct()])).Where(x => x.Item2.Count > 0)];
+        return
+        [
+            .. pairings
+                .Select(p =>
+                    (p, (IReadOnlyList<string>)[.. (latest.GetValueOrDefault(p.Id)?.Rows ?? []).Where(s => s.IsEvidence).Select(s => s.Key).Distinct()]))
+                .Where(x => x.Item2.Count > 0),
+        ];
     }
 }

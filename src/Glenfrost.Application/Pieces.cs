@@ -38,7 +38,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     /// <summary>The machine of a toolhead; needs its printer loaded.</summary>
     public async Task<Machine> MachineOfAsync(Toolhead head, double? nozzleMm = null)
     {
-        var heads = await bench.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == head.PrinterId && t.RemovedAt == null).OrderBy(t => t.Id).Select(t => t.Id).ToListAsync();
+        var heads = await bench.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == head.PrinterId && t.RemovedAt == null).OrderBy(t => t.Id)
+            .Select(t => t.Id).ToListAsync();
         return MachineOf(head, nozzleMm) with { Tool = Math.Max(0, heads.IndexOf(head.Id)), Tools = heads.Count };
     }
 
@@ -88,22 +89,44 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
         if (p is null)
             return new() { Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, Subject = head.FullName };
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters).Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && s.Diameters.Any(d => d.RemovedAt == null))
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters)
+            .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && s.Diameters.Any(d => d.RemovedAt == null))
             .OrderByDescending(s => s.OpenedAt).FirstOrDefaultAsync();
         var latest = await profiles.LatestAsync(p.Id);
-        var diameter = spool is null ? null : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
+        var diameter = spool is null
+            ? null
+            : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
         var settings = await SettingsOfAsync(p, m);
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
-        if (diameter is not null && trial.Settles.Contains("extrusionMultiplier") && latest?["filamentDiameterMm"] is null or { State: Core.Profiles.SettingState.Start })
-            settings = settings with { FilamentDiameterMm = Math.Round(diameter.MeanMm, 4), Sources = [.. settings.Sources.Where(s => s.Key != "filamentDiameterMm"), new("filamentDiameterMm", Math.Round(diameter.MeanMm, 4), $"measured on spool {spool!.Name}")] };
-        return LightContext(p) with { Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null, Machine = m, Settings = settings, Kept = latest?.ForPlanning ?? new Dictionary<string, double>(), Diameter = diameter };
+        if (diameter is not null
+            && trial.Settles.Contains("extrusionMultiplier")
+            && latest?["filamentDiameterMm"] is null or { State: Core.Profiles.SettingState.Start })
+            settings = settings with
+            {
+                FilamentDiameterMm = Math.Round(diameter.MeanMm, 4),
+                Sources =
+                [
+                    .. settings.Sources.Where(s => s.Key != "filamentDiameterMm"),
+                    new("filamentDiameterMm", Math.Round(diameter.MeanMm, 4), $"measured on spool {spool!.Name}"),
+                ],
+            };
+        return LightContext(p) with
+        {
+            Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null,
+            Machine = m,
+            Settings = settings,
+            Kept = latest?.ForPlanning ?? new Dictionary<string, double>(),
+            Diameter = diameter,
+        };
     }
 
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
     public async Task<(Spool Spool, DrynessAdvice Advice)?> SpoolInUseAsync(Pairing p)
     {
-        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
-        var spool = spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue).FirstOrDefault();
+        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+            .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
+        var spool = spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
+            .FirstOrDefault();
         if (spool is null)
             return null;
         var room = await bench.RoomAsync();
@@ -112,7 +135,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
     }
 
-    private static string SubjectOf(Pairing? p, Toolhead head) => p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
+    private static string SubjectOf(Pairing? p, Toolhead head) =>
+        p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
 
     /// <summary>Settings in force for a pairing: its profile, then cautious values.</summary>
     public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m)
@@ -133,32 +157,37 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         };
     }
 
-    /// <summary>A plan with its file's own figures, and its file; the errors where it can't be made. Plans without a file of Glenfrost's come back as they are.</summary>
+    /// <summary>
+    /// A plan with its file's own figures, and its file; the errors where it can't be made. Plans without a file of Glenfrost's come back as they are.
+    /// </summary>
     public static (ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors) Make(Trial trial, ITrialPlan plan, PlanContext c)
     {
         if (!plan.WritesFile)
             return (plan, null, []);
         if (trial.Lines(plan, c) is { } lines)
             return (plan, new(null, lines, c.Machine!), []);
-        var (made, job, errors) = Jobs.GetOrCreate($"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
-        {
-            entry.Size = 1;
-            entry.SlidingExpiration = TimeSpan.FromMinutes(10);
-            return trial.Make(plan, c);
-        });
+        var (made, job, errors) = Jobs.GetOrCreate(
+            $"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
+            {
+                entry.Size = 1;
+                entry.SlidingExpiration = TimeSpan.FromMinutes(10);
+                return trial.Make(plan, c);
+            });
         return job is null ? (plan, null, errors) : (made, new(job, null, c.Machine!), errors);
     }
 
     /// <summary>The same for a stored or posted plan of a pairing or toolhead.</summary>
-    public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(trial, p, head));
+    public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(
+        Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(trial, p, head));
 
     /// <summary>A job by all that it is made from.</summary>
-    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Once(string key, Func<(PieceJob?, IReadOnlyList<FieldError>)> make) => Jobs.GetOrCreate(key, entry =>
-    {
-        entry.Size = 1;
-        entry.SlidingExpiration = TimeSpan.FromMinutes(10);
-        return make();
-    });
+    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Once(string key, Func<(PieceJob?, IReadOnlyList<FieldError>)> make) =>
+        Jobs.GetOrCreate(key, entry =>
+        {
+            entry.Size = 1;
+            entry.SlidingExpiration = TimeSpan.FromMinutes(10);
+            return make();
+        });
 
     /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="InvalidDataException">The written file would leave a limit; nothing is kept.</exception>
@@ -180,8 +209,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     public static RunFile Row(Run run, StoredFile stored, string name, DateTime at, Guid person) =>
         new() { RunId = run.Id, Kind = "gcode", Name = name, Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = at, PersonId = person };
 
-    /// <summary>The G-code that a run is printed from: the newest of a plan that has one; null where the plan has none, whatever an earlier plan left.</summary>
-    public static RunFile? StandingFile(Run run, ITrialPlan plan) => plan.WritesFile ? run.Files.Where(f => f.Kind == "gcode" && f.RetiredAt is null).MaxBy(f => f.CreatedAt) : null;
+    /// <summary>
+    /// The G-code that a run is printed from: the newest of a plan that has one; null where the plan has none, whatever an earlier plan left.
+    /// </summary>
+    public static RunFile? StandingFile(Run run, ITrialPlan plan) =>
+        plan.WritesFile ? run.Files.Where(f => f.Kind == "gcode" && f.RetiredAt is null).MaxBy(f => f.CreatedAt) : null;
 
     /// <summary>Opens a stored file; null where it is gone.</summary>
     public Stream? Open(RunFile file) => place.Files.Open(file.Sha256);

@@ -8,7 +8,8 @@ namespace Glenfrost.Application;
 public sealed class PlanRuns(Bench bench, Pieces pieces)
 {
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
-    public async Task<Run> CreateAsync(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows")
+    public async Task<Run> CreateAsync(
+        Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows")
     {
         var person = await bench.PersonAsync();
         var draft = FactorBook.Draft(trial, plan, file).ToJson();
@@ -16,7 +17,9 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         var stored = file is null ? null : pieces.Store(file);
         return await bench.AloneAsync(async () =>
         {
-            var number = await (p is null ? bench.Db.Runs.Where(r => r.ToolheadId == head.Id) : bench.Db.Runs.Where(r => r.PairingId == p.Id)).Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number) ?? 0;
+            var number = await (p is null ? bench.Db.Runs.Where(r => r.ToolheadId == head.Id) : bench.Db.Runs.Where(r => r.PairingId == p.Id))
+                .Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number)
+                ?? 0;
             var run = new Run
             {
                 Kind = trial.Kind,
@@ -39,14 +42,16 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             bench.Db.Runs.Add(run);
             if (stored is not null)
                 bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person.Id));
-            await bench.LogAsync("run", $"{trial.Name} {run.Number} planned: {(p is null ? head.FullName : Facts.NameOf(p))}, {trial.Extent(plan)}", $"/runs/{run.Id}");
+            await bench.LogAsync(
+                "run", $"{trial.Name} {run.Number} planned: {(p is null ? head.FullName : Facts.NameOf(p))}, {trial.Extent(plan)}", $"/runs/{run.Id}");
             await bench.Db.SaveChangesAsync();
             return run;
         });
     }
 
     /// <summary>
-    /// Puts another plan in place of a planned run's, with the settings in force now. Its file comes with it; where the new plan has none (somebody's own model), the old one is handed out no
+    /// Puts another plan in place of a planned run's, with the settings in force now. Its file comes with it; where the new plan has none (somebody's own
+    /// model), the old one is handed out no
     /// more. The caller has checked that the run is planned and its form not stale.
     /// </summary>
     /// <param name="run">Tracked.</param>
@@ -63,7 +68,9 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
             run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
             // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.
-            foreach (var old in stored is not null ? [] : await bench.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
+            foreach (var old in stored is not null
+                    ? []
+                    : await bench.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
                 old.RetiredAt = bench.Now;
             if (stored is not null)
                 bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person));

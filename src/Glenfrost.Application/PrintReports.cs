@@ -31,18 +31,32 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     /// <summary>Conditions that a person can note, in the order of the form.</summary>
     public static IReadOnlyList<string> Keys { get; } =
     [
-        FactorRegistry.Spool, FactorRegistry.Dryness, FactorRegistry.RoomC, FactorRegistry.RoomEndC, FactorRegistry.HumidityPercent, FactorRegistry.ChamberC, FactorRegistry.ChamberEndC, FactorRegistry.Enclosure,
-        "draughtShield", FactorRegistry.Surface, "adhesive", FactorRegistry.Slicer, FactorRegistry.Firmware, FactorRegistry.Place,
+        FactorRegistry.Spool, FactorRegistry.Dryness, FactorRegistry.RoomC, FactorRegistry.RoomEndC, FactorRegistry.HumidityPercent, FactorRegistry.ChamberC,
+        FactorRegistry.ChamberEndC, FactorRegistry.Enclosure, "draughtShield", FactorRegistry.Surface, "adhesive", FactorRegistry.Slicer,
+        FactorRegistry.Firmware, FactorRegistry.Place,
     ];
 
-    /// <summary>Conditions that are asked for a run: those that can be, and of chamber, enclosure, surface and adhesive those that family or trial make matter.</summary>
+    /// <summary>
+    /// Conditions that are asked for a run: those that can be, and of chamber, enclosure, surface and adhesive those that family or trial make matter.
+    /// </summary>
     public static IReadOnlyList<string> Asked(TrialRunView v)
     {
         var situation = FactorBook.Situation(v.Run, v.Pairing, v.Toolhead, v.Plan);
         var rule = v.Trial.Pools(v.Plan, situation);
-        string[] onlyWhereTheyMatter = [FactorRegistry.ChamberC, FactorRegistry.ChamberEndC, FactorRegistry.Enclosure, FactorRegistry.Surface, "adhesive", "draughtShield", FactorRegistry.RoomEndC];
-        return [.. Keys.Where(k => FactorRegistry.Find(k)!.AppliesTo(situation)).Where(k => !onlyWhereTheyMatter.Contains(k)
-            || rule.Matters(k) || (k == FactorRegistry.ChamberEndC && rule.Matters(FactorRegistry.ChamberC)) || (k == FactorRegistry.RoomEndC && rule.Matters(FactorRegistry.RoomC)))];
+        string[] onlyWhereTheyMatter =
+        [
+            FactorRegistry.ChamberC, FactorRegistry.ChamberEndC, FactorRegistry.Enclosure, FactorRegistry.Surface, "adhesive", "draughtShield",
+            FactorRegistry.RoomEndC,
+        ];
+        return
+        [
+            .. Keys.Where(k => FactorRegistry.Find(k)!.AppliesTo(situation))
+                .Where(k =>
+                    !onlyWhereTheyMatter.Contains(k)
+                    || rule.Matters(k)
+                    || (k == FactorRegistry.ChamberEndC && rule.Matters(FactorRegistry.ChamberC))
+                    || (k == FactorRegistry.RoomEndC && rule.Matters(FactorRegistry.RoomC))),
+        ];
     }
 
     /// <summary>Says that the print has begun.</summary>
@@ -75,9 +89,18 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
         run.FactorsJson = set.ToJson();
         await NoteAsync(v, set, typed ?? new Dictionary<string, FactorValue>());
         if (turned is not null)
-            bench.Db.FactorEntries.Add(new FactorEntry { Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text, Source = FactorSource.Live, FromLayer = turned.FromLayer, At = bench.Now, PersonId = (await bench.PersonAsync()).Id });
+            bench.Db.FactorEntries.Add(
+                new FactorEntry
+                {
+                    Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text,
+                    Source = FactorSource.Live, FromLayer = turned.FromLayer, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+                });
         bench.Touch(run);
-        await bench.LogAsync("run", $"{v.Title} {(v.Plan.TotalLayers == 0 ? "under way" : "printed")}: {v.Name}{(report.EndedAtLayer is null ? "" : $", ended at layer {report.EndedAtLayer}")}", $"/runs/{run.Id}");
+        await bench.LogAsync(
+            "run",
+            $"{v.Title} {(v.Plan.TotalLayers == 0 ? "under way" : "printed")}: " +
+                $"{v.Name}{(report.EndedAtLayer is null ? "" : $", ended at layer {report.EndedAtLayer}")}",
+            $"/runs/{run.Id}");
         await bench.SaveAsync();
     }
 
@@ -100,23 +123,37 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
         var all = new Dictionary<string, FactorValue>(typed);
         if (typed.TryGetValue(FactorRegistry.Spool, out var spool) && spool.Thing is { } id)
         {
-            foreach (var (key, value) in await factors.DrynessAsync(id, v.Pairing, v.Run.PrintedAt ?? bench.Now, (typed.GetValueOrDefault(FactorRegistry.HumidityPercent) ?? standing[FactorRegistry.HumidityPercent])?.Number))
+            foreach (var (key, value) in await factors.DrynessAsync(
+                    id, v.Pairing, v.Run.PrintedAt ?? bench.Now,
+                    (typed.GetValueOrDefault(FactorRegistry.HumidityPercent) ?? standing[FactorRegistry.HumidityPercent])?.Number))
                 all.TryAdd(key, value);
         }
 
         return (await factors.NoteAsync(v.Run, standing, all)).Count;
     }
 
-    /// <summary>"Probably the same": notes for each factor that keeps two runs apart only because nobody knows it that somebody remembers it to be as in the other run.</summary>
+    /// <summary>
+    /// "Probably the same": notes for each factor that keeps two runs apart only because nobody knows it that somebody remembers it to be as in the other run.
+    /// </summary>
     /// <returns>How many.</returns>
     public async Task<int> RememberAsync(TrialRunView v, Guid other)
     {
         if (v.Apart.FirstOrDefault(a => a.Run.Id == other) is not { } apart)
             return 0;
         var unknown = apart.Answer.Because.Where(d => d.State == Sameness.Unknown).ToList();
-        await factors.NoteAsync(v.Run, v.Factors, unknown.Select(d => KeyValuePair.Create(d.Factor.Key, new FactorValue((d.Now ?? d.Before)?.Number, (d.Now ?? d.Before)?.Text ?? (d.Now is null && d.Before is null ? "as then" : null), FactorSource.Memory) { Thing = other })));
+        await factors.NoteAsync(
+            v.Run, v.Factors,
+            unknown.Select(d =>
+                KeyValuePair.Create(
+                    d.Factor.Key,
+                    new FactorValue(
+                        (d.Now ?? d.Before)?.Number, (d.Now ?? d.Before)?.Text ?? (d.Now is null && d.Before is null ? "as then" : null), FactorSource.Memory
+                    )
+                    { Thing = other })));
         bench.Touch(v.Run);
-        await bench.LogAsync("run", $"{v.Called}: {string.Join(", ", unknown.Select(d => d.Factor.Label))} probably as in run {apart.Run.Number}, from memory", $"/runs/{v.Run.Id}");
+        await bench.LogAsync(
+            "run", $"{v.Called}: {string.Join(", ", unknown.Select(d => d.Factor.Label))} probably as in run {apart.Run.Number}, from memory",
+            $"/runs/{v.Run.Id}");
         await bench.SaveAsync();
         return unknown.Count;
     }
@@ -125,20 +162,34 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     public async Task<IReadOnlyList<ConditionOffer>> OffersAsync(TrialRunView v)
     {
         var (printer, filament, self) = (v.Toolhead.PrinterId, v.Pairing?.FilamentId, v.Run.Id);
-        var runs = bench.Db.Runs.AsNoTracking().Include(r => r.FactorEntries).Include(r => r.Pairing).Where(r => r.Id != self && r.RemovedAt == null && r.Stage != RunStages.Planned && r.FactorsJson != null && r.World == v.Run.World
-            && (r.Pairing!.Toolhead!.PrinterId == printer || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == printer)));
+        var runs = bench.Db.Runs.AsNoTracking().Include(r => r.FactorEntries).Include(r => r.Pairing)
+            .Where(r =>
+                r.Id != self
+                && r.RemovedAt == null
+                && r.Stage != RunStages.Planned
+                && r.FactorsJson != null
+                && r.World == v.Run.World
+                && (r.Pairing!.Toolhead!.PrinterId == printer || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == printer)));
         var last = await runs.OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
-        var same = filament is null || last?.Pairing?.FilamentId == filament ? last : await runs.Where(r => r.Pairing!.FilamentId == filament).OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
+        var same =
+            filament is null || last?.Pairing?.FilamentId == filament
+                ? last
+                : await runs.Where(r => r.Pairing!.FilamentId == filament).OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
         var offers = new List<ConditionOffer>();
         foreach (var key in Asked(v))
         {
             var run = key is FactorRegistry.Spool or FactorRegistry.Dryness ? same : last;
-            if (run is null || FactorSet.Read(run.FactorsJson!).WithEntries(run.FactorEntries.Select(e => e.ToCore()))[key] is not { Applies: true } value || value.Source is FactorSource.Plan or FactorSource.File)
+            if (run is null
+                || FactorSet.Read(run.FactorsJson!).WithEntries(run.FactorEntries.Select(e => e.ToCore()))[key] is not { Applies: true } value
+                || value.Source is FactorSource.Plan or FactorSource.File)
                 continue;
             // A dryness of long ago says nothing of today's: it is reckoned from the spool's log instead.
             if (key == FactorRegistry.Dryness && value.Source == FactorSource.Record)
                 continue;
-            offers.Add(new(FactorRegistry.Find(key)!, value, $"{TrialCatalogue.Find(run.Kind)?.Name.ToLowerInvariant()} {run.Number}, {Words.Day(run.PrintedAt ?? run.CreatedAt)}"));
+            offers.Add(
+                new(
+                    FactorRegistry.Find(key)!, value,
+                    $"{TrialCatalogue.Find(run.Kind)?.Name.ToLowerInvariant()} {run.Number}, {Words.Day(run.PrintedAt ?? run.CreatedAt)}"));
         }
 
         return offers;

@@ -2,7 +2,9 @@ using Glenfrost.Storage.Records;
 
 namespace Glenfrost.Application;
 
-/// <summary>What a machine, a bed, a dryer or a reel does not bear: values beyond it are refused where they are typed. Advice of label and family is no limit.</summary>
+/// <summary>
+/// What a machine, a bed, a dryer or a reel does not bear: values beyond it are refused where they are typed. Advice of label and family is no limit.
+/// </summary>
 public static class ProfileLimits
 {
     /// <summary>What is wrong with a value on a machine; null where nothing is.</summary>
@@ -16,19 +18,28 @@ public static class ProfileLimits
         string Above(string what, double most, string unit) => $"{Words.N(value)} {unit} is above {what}, {Words.N(most)} {unit}.";
         return key switch
         {
-            "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" when value > limits.MaxC => $"{Words.N(value)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).",
-            "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" when value < limits.MinC => $"{Words.N(value)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.",
-            "standbyNozzleTemperatureC" when value > limits.MaxC => $"{Words.N(value)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).",
-            "bedTemperatureC" or "firstLayerBedTemperatureC" or "releaseBedTemperatureC" when value > printer.BedMaxC => Above("what this bed reaches", printer.BedMaxC, "°C"),
-            "chamberTemperatureC" when printer.ChamberMaxC <= 0 => $"{printer.Name} has no heated chamber. Where it has one, say on its page how warm it gets; a chamber that only warms up by itself is noted with each run.",
+            "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" when value > limits.MaxC =>
+                $"{Words.N(value)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).",
+            "nozzleTemperatureC" or "firstLayerNozzleTemperatureC" when value < limits.MinC =>
+                $"{Words.N(value)} °C is below the cold-extrusion limit of {Words.N(limits.MinC)} °C.",
+            "standbyNozzleTemperatureC" when value > limits.MaxC =>
+                $"{Words.N(value)} °C is above this machine's limit of {Words.N(limits.MaxC)} °C ({limits.MaxBecause}).",
+            "bedTemperatureC" or "firstLayerBedTemperatureC" or "releaseBedTemperatureC" when value > printer.BedMaxC => Above(
+                "what this bed reaches", printer.BedMaxC, "°C"),
+            "chamberTemperatureC" when printer.ChamberMaxC <= 0 =>
+                $"{printer.Name} has no heated chamber. Where it has one, say on its page how warm it gets; a chamber that only warms up by itself is " +
+                    $"noted with each run.",
             "chamberTemperatureC" when value > printer.ChamberMaxC => Above("what this chamber reaches", printer.ChamberMaxC, "°C"),
             "dryingTemperatureC" when dryerMaxC is { } dryer && value > dryer => Above("what your dryer reaches", dryer, "°C"),
             "dryingTemperatureC" when ReelMax(p) is { } reel && value > reel => Above("what its reel bears", reel, "°C"),
             "accelerationMmPerS2" when value > printer.MaxAccelerationMmPerS2 => Above("this machine's limit", printer.MaxAccelerationMmPerS2, "mm/s²"),
             "retractionSpeedMmPerS" or "unretractSpeedMmPerS" => null,
-            _ when key.EndsWith("SpeedMmPerS", StringComparison.Ordinal) && value > printer.MaxSpeedMmPerS => Above("this machine's limit", printer.MaxSpeedMmPerS, "mm/s"),
-            "lineWidthMm" when value > 2.5 * head.NozzleDiameterMm => $"A line of {Words.N(value)} mm is more than two and a half times the {Words.N(head.NozzleDiameterMm)} mm nozzle: no nozzle lays it.",
-            "layerHeightMm" when value > head.NozzleDiameterMm => $"A layer of {Words.N(value)} mm is higher than the nozzle is wide, {Words.N(head.NozzleDiameterMm)} mm.",
+            _ when key.EndsWith("SpeedMmPerS", StringComparison.Ordinal) && value > printer.MaxSpeedMmPerS => Above(
+                "this machine's limit", printer.MaxSpeedMmPerS, "mm/s"),
+            "lineWidthMm" when value > 2.5 * head.NozzleDiameterMm =>
+                $"A line of {Words.N(value)} mm is more than two and a half times the {Words.N(head.NozzleDiameterMm)} mm nozzle: no nozzle lays it.",
+            "layerHeightMm" when value > head.NozzleDiameterMm =>
+                $"A layer of {Words.N(value)} mm is higher than the nozzle is wide, {Words.N(head.NozzleDiameterMm)} mm.",
             _ => null,
         };
     }

@@ -36,7 +36,8 @@ public static class ProfileViews
     /// <param name="db">The database.</param>
     /// <param name="pairings">Which; null for all.</param>
     /// <param name="keys">Only these keys; null for all.</param>
-    public static async Task<Dictionary<Guid, ProfileView>> ProfilesAsync(this GlenfrostDb db, IReadOnlyCollection<Guid>? pairings = null, IReadOnlyCollection<string>? keys = null)
+    public static async Task<Dictionary<Guid, ProfileView>> ProfilesAsync(
+        this GlenfrostDb db, IReadOnlyCollection<Guid>? pairings = null, IReadOnlyCollection<string>? keys = null)
     {
         var of = db.Pairings.AsNoTracking();
         var standings = db.Standings.AsNoTracking().Where(s => s.Key != null);
@@ -53,14 +54,21 @@ public static class ProfileViews
             standings = standings.Where(s => keys.Contains(s.Key!));
         }
 
-        var revisions = await of.Join(db.Revisions, p => p.NewestRevisionId, r => r.Id, (p, r) => new { p.Id, RevisionId = r.Id, r.Number, r.At }).ToListAsync();
+        var revisions = await of.Join(
+                db.Revisions,
+                p => p.NewestRevisionId,
+                r => r.Id,
+                (p, r) =>
+                    new { p.Id, RevisionId = r.Id, r.Number, r.At })
+            .ToListAsync();
         var rows = (await of.Join(settings, p => p.NewestRevisionId, s => s.RevisionId, (p, s) => new { p.Id, s }).ToListAsync()).ToLookup(x => x.Id, x => x.s);
         var states = (await standings.ToListAsync()).ToLookup(s => s.PairingId);
         return revisions.ToDictionary(r => r.Id, r => new ProfileView(r.RevisionId, r.Number, r.At, With(rows[r.Id], states[r.Id])));
     }
 
     /// <summary>A profile from its newest revision, loaded with its rows, and what is known of the pairing.</summary>
-    public static ProfileView Of(ProfileRevision newest, IEnumerable<EvidenceStanding> standings) => new(newest.Id, newest.Number, newest.At, With(newest.Settings, standings.Where(s => s.Key is not null)));
+    public static ProfileView Of(ProfileRevision newest, IEnumerable<EvidenceStanding> standings) =>
+        new(newest.Id, newest.Number, newest.At, With(newest.Settings, standings.Where(s => s.Key is not null)));
 
     /// <summary>Rows with the states of their pairing.</summary>
     private static List<ProfileSetting> With(IEnumerable<SettingRow> rows, IEnumerable<EvidenceStanding> standings)

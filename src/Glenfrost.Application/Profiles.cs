@@ -22,13 +22,15 @@ public sealed class Profiles(Bench bench)
     {
         var (span, fromLabel) = Facts.NozzleRange(p.Filament!);
         var diameter = DiameterSummary.Of([.. measured.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
-        return StartingProfile.Of(new(
-            Family.Find(p.Filament!.Family), fromLabel ? span : null, Facts.BedRange(p.Filament), diameter?.MeanMm ?? p.Filament.DiameterMm, diameter is not null,
-            Facts.LimitsOf(p.Toolhead!), p.Toolhead!.Printer!.BedMaxC, p.NozzleDiameterMm, p.Toolhead.Drive == "long-tube"));
+        return StartingProfile.Of(
+            new(
+                Family.Find(p.Filament!.Family), fromLabel ? span : null, Facts.BedRange(p.Filament), diameter?.MeanMm ?? p.Filament.DiameterMm,
+                diameter is not null, Facts.LimitsOf(p.Toolhead!), p.Toolhead!.Printer!.BedMaxC, p.NozzleDiameterMm, p.Toolhead.Drive == "long-tube"));
     }
 
     /// <summary>
-    /// The first settings of a pairing that starts from another one's profile: what travels is inherited, what belongs to the machine itself (widths, layer height) or cannot travel is
+    /// The first settings of a pairing that starts from another one's profile: what travels is inherited, what belongs to the machine itself (widths, layer
+    /// height) or cannot travel is
     /// the label's and family's.
     /// </summary>
     /// <param name="own">What label, family and machine say.</param>
@@ -38,8 +40,12 @@ public sealed class Profiles(Bench bench)
     public static IReadOnlyList<ProfileSetting> Copied(IReadOnlyList<ProfileSetting> own, ProfileView from, Pairing to, Pairing source)
     {
         var (a, b) = (to.Toolhead!, source.Toolhead!);
-        var reach = new CopyReach(a.PrinterId == b.PrinterId, a.Drive == b.Drive && a.Liner == b.Liner && to.NozzleDiameterMm == source.NozzleDiameterMm && to.NozzleFlow == source.NozzleFlow);
-        var inherited = ProfileRules.Inherit(from.Settings, Facts.NameOf(source), Facts.LimitsOf(a).MaxC, reach).Where(i => own.FirstOrDefault(o => o.Key == i.Key) is not { Origin: SettingOrigin.Machine } || (reach.SamePath && i.Key == "retractionLengthMm")).ToList();
+        var reach = new CopyReach(
+            a.PrinterId == b.PrinterId,
+            a.Drive == b.Drive && a.Liner == b.Liner && to.NozzleDiameterMm == source.NozzleDiameterMm && to.NozzleFlow == source.NozzleFlow);
+        var inherited = ProfileRules.Inherit(from.Settings, Facts.NameOf(source), Facts.LimitsOf(a).MaxC, reach)
+            .Where(i => own.FirstOrDefault(o => o.Key == i.Key) is not { Origin: SettingOrigin.Machine } || (reach.SamePath && i.Key == "retractionLengthMm"))
+            .ToList();
         return [.. inherited, .. own.Where(o => inherited.All(i => i.Key != o.Key))];
     }
 
@@ -47,15 +53,24 @@ public sealed class Profiles(Bench bench)
     public async Task<ProfileRevision> BeginAsync(Pairing pairing, IReadOnlyList<ProfileSetting> settings, string why)
     {
         var revision = await AddRevisionAsync(pairing, settings, why);
-        await evidence.RecordAsync(pairing.Id, [.. settings.Where(s => s.State == SettingState.Inherited).Select(s => evidence.Of(pairing.Id, s.Key, EvidenceKind.Inherited, revision.Id, s.StateWhy))]);
+        await evidence.RecordAsync(
+            pairing.Id,
+            [
+                .. settings.Where(s => s.State == SettingState.Inherited)
+                    .Select(s => evidence.Of(pairing.Id, s.Key, EvidenceKind.Inherited, revision.Id, s.StateWhy)),
+            ]);
         return revision;
     }
 
     /// <summary>Adds a revision to the context; the caller saves. Must run alone, so that numbers are not given twice.</summary>
-    public async Task<ProfileRevision> AddRevisionAsync(Guid pairingId, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null) =>
-        await AddRevisionAsync(bench.Db.Pairings.Local.FirstOrDefault(p => p.Id == pairingId) ?? await bench.Db.Pairings.FirstAsync(p => p.Id == pairingId), settings, why, runId, causeId, undoesId);
+    public async Task<ProfileRevision> AddRevisionAsync(
+        Guid pairingId, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null) =>
+        await AddRevisionAsync(
+            bench.Db.Pairings.Local.FirstOrDefault(p => p.Id == pairingId) ?? await bench.Db.Pairings.FirstAsync(p => p.Id == pairingId), settings, why, runId,
+            causeId, undoesId);
 
-    private async Task<ProfileRevision> AddRevisionAsync(Pairing pairing, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null)
+    private async Task<ProfileRevision> AddRevisionAsync(
+        Pairing pairing, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null)
     {
         var last = await bench.Db.Revisions.Where(r => r.PairingId == pairing.Id).MaxAsync(r => (int?)r.Number) ?? 0;
         var revision = new ProfileRevision
@@ -84,16 +99,23 @@ public sealed class Profiles(Bench bench)
     {
         var now = await LatestAsync(pairing);
         IReadOnlyList<ProfileSetting> rows = now?.Rows ?? [];
-        var moved = typed.SelectMany(x => now?[x.Key] is { State: not SettingState.Start } before && x.Word is null ? AgeingRules.AfterKept(x.Key, before.Value, x.Value).Where(t => !t.OnOthers) : []).ToList();
+        var moved = typed
+            .SelectMany(x =>
+                now?[x.Key] is { State: not SettingState.Start } before && x.Word is null
+                    ? AgeingRules.AfterKept(x.Key, before.Value, x.Value).Where(t => !t.OnOthers)
+                    : [])
+            .ToList();
         foreach (var x in typed)
             rows = [.. rows.Where(r => r.Key != x.Key), x];
         var revision = await AddRevisionAsync(pairing, rows, why);
-        await evidence.RecordAsync(pairing,
-        [
-            .. typed.Select(x => Valued(evidence.Of(pairing, x.Key, EvidenceKind.OwnChoice, revision.Id, x.StateWhy ?? "own choice"), x)),
-            .. passed is null ? [] : typed.Select(x => evidence.Of(pairing, x.Key, EvidenceKind.Confirmed, revision.Id, passed)),
-            .. moved.SelectMany(t => t.Keys.Where(k => typed.All(x => x.Key != k)).Select(k => evidence.Of(pairing, k, EvidenceKind.Doubted, revision.Id, t.Why))),
-        ]);
+        await evidence.RecordAsync(
+            pairing,
+            [
+                .. typed.Select(x => Valued(evidence.Of(pairing, x.Key, EvidenceKind.OwnChoice, revision.Id, x.StateWhy ?? "own choice"), x)),
+                .. passed is null ? [] : typed.Select(x => evidence.Of(pairing, x.Key, EvidenceKind.Confirmed, revision.Id, passed)),
+                .. moved.SelectMany(t =>
+                    t.Keys.Where(k => typed.All(x => x.Key != k)).Select(k => evidence.Of(pairing, k, EvidenceKind.Doubted, revision.Id, t.Why))),
+            ]);
         return revision;
     }
 
@@ -106,7 +128,12 @@ public sealed class Profiles(Bench bench)
     {
         var before = (await LatestAsync(pairing))?.Rows ?? [];
         await AddRevisionAsync(pairing, settings, why, causeId: cause);
-        await evidence.RecordAsync(pairing, [.. settings.Where(s => !before.Any(b => ProfileHistory.SameValue(b, s))).Select(s => Valued(evidence.Of(pairing, s.Key, EvidenceKind.OwnChoice, cause, s.StateWhy), s))]);
+        await evidence.RecordAsync(
+            pairing,
+            [
+                .. settings.Where(s => !before.Any(b => ProfileHistory.SameValue(b, s)))
+                    .Select(s => Valued(evidence.Of(pairing, s.Key, EvidenceKind.OwnChoice, cause, s.StateWhy), s)),
+            ]);
     }
 
     /// <summary>An event with the value that it is of.</summary>
@@ -117,7 +144,8 @@ public sealed class Profiles(Bench bench)
     }
 
     /// <summary>What a change would make doubtful, by pairing, so that it can be said before.</summary>
-    public Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>> FittingTouchesAsync(Guid printerId, Guid? toolheadId, string slot) => ChangeTouchesAsync(new Part { PrinterId = printerId, ToolheadId = toolheadId, Slot = slot, Description = "" });
+    public Task<IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>> FittingTouchesAsync(Guid printerId, Guid? toolheadId, string slot) =>
+        ChangeTouchesAsync(new Part { PrinterId = printerId, ToolheadId = toolheadId, Slot = slot, Description = "" });
 
     /// <summary>The same for a change with its reach: a printer, a toolhead, a pairing, or a filament on it.</summary>
     /// <param name="change">The change.</param>
@@ -127,7 +155,13 @@ public sealed class Profiles(Bench bench)
         var keys = AgeingRules.AfterFitting(change.Slot);
         var (printer, head, pairing, filament) = (change.PrinterId, change.ToolheadId, change.PairingId, change.FilamentId);
         var pairings = await bench.Db.Pairings.AsNoTracking().Full()
-            .Where(p => p.RemovedAt == null && p.Toolhead!.PrinterId == printer && (head == null || p.ToolheadId == head) && (pairing == null || p.Id == pairing) && (filament == null || p.FilamentId == filament)).ToListAsync();
+            .Where(p =>
+                p.RemovedAt == null
+                && p.Toolhead!.PrinterId == printer
+                && (head == null || p.ToolheadId == head)
+                && (pairing == null || p.Id == pairing)
+                && (filament == null || p.FilamentId == filament))
+            .ToListAsync();
         var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], keys);
         return [.. pairings.Select(p => (p, (IReadOnlyList<string>)(latest.GetValueOrDefault(p.Id)?.Rows
             .Where(s => s.State is SettingState.Provisional or SettingState.Confirmed || (doubtfulToo && s.State == SettingState.Doubtful))
@@ -147,14 +181,19 @@ public sealed class Profiles(Bench bench)
             bench.Db.Parts.Add(part);
             foreach (var (pairing, keys) in await ChangeTouchesAsync(part, true))
                 await evidence.DoubtAsync(pairing.Id, keys, part.Id, why);
-            await bench.LogAsync("printer", $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: {part.Description}{(touched > 0 ? $"; {Words.Plural(touched, "profile")} doubtful" : "")}", $"/printers/{part.PrinterId}", $"part:{part.Id}");
+            await bench.LogAsync(
+                "printer",
+                $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: " +
+                    $"{part.Description}{(touched > 0 ? $"; {Words.Plural(touched, "profile")} doubtful" : "")}",
+                $"/printers/{part.PrinterId}", $"part:{part.Id}");
             await bench.Db.SaveChangesAsync();
             return touched;
         });
     }
 
     /// <summary>
-    /// Takes back what a cause (a decision, a part, a table of notes) did to profiles. Values: every other change of the history is made again, so that undoing an older one keeps a newer
+    /// Takes back what a cause (a decision, a part, a table of notes) did to profiles. Values: every other change of the history is made again, so that undoing
+    /// an older one keeps a newer
     /// one. States: its events count no more.
     /// </summary>
     public async Task UndoCauseAsync(Guid causeId, string why)
@@ -162,8 +201,10 @@ public sealed class Profiles(Bench bench)
         foreach (var revision in await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == causeId && r.UndoesId == null).ToListAsync())
         {
             var all = await bench.Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == revision.PairingId).ToListAsync();
-            var undone = all.Where(r => r.UndoesId is not null).Select(r => all.FirstOrDefault(x => x.Id == r.UndoesId)?.CauseId).OfType<Guid>().Append(causeId).ToHashSet();
-            var steps = all.Select(r => new RevisionStep(r.Number, r.CauseId, r.UndoesId is not null, [.. r.Settings.Select(s => s.ToCore(SettingState.Start, null))]));
+            var undone = all.Where(r => r.UndoesId is not null).Select(r => all.FirstOrDefault(x => x.Id == r.UndoesId)?.CauseId).OfType<Guid>().Append(causeId)
+                .ToHashSet();
+            var steps = all.Select(r => new RevisionStep(
+                r.Number, r.CauseId, r.UndoesId is not null, [.. r.Settings.Select(s => s.ToCore(SettingState.Start, null))]));
             await AddRevisionAsync(revision.PairingId, ProfileHistory.Without(steps, undone), why, causeId: causeId, undoesId: revision.Id);
         }
 

@@ -44,7 +44,8 @@ public sealed class ReadingStore(Bench bench)
     {
         var person = await bench.PersonAsync();
         // The cell and its grid: nothing of the run that a reading does not need.
-        var run = await bench.Db.Runs.AsNoTracking().Where(r => r.Id == runId && r.RemovedAt == null).Select(r => new { r.Kind, r.Number, r.PlanJson, r.PairingId, r.ToolheadId }).FirstOrDefaultAsync();
+        var run = await bench.Db.Runs.AsNoTracking().Where(r => r.Id == runId && r.RemovedAt == null)
+            .Select(r => new { r.Kind, r.Number, r.PlanJson, r.PairingId, r.ToolheadId }).FirstOrDefaultAsync();
         if (run is null)
             return new("refused", null, "", "This run is not there any more. What you typed is still in the field.");
         var trial = TrialCatalogue.Get(run.Kind);
@@ -63,7 +64,8 @@ public sealed class ReadingStore(Bench bench)
             return new("refused", null, "", error);
         return await bench.AloneAsync(async () =>
         {
-            var readings = await bench.Db.Readings.AsNoTracking().Where(r => r.RunId == runId && (r.Key == entry.Key || (r.Section == entry.Section && r.Aspect == entry.Aspect))).ToListAsync();
+            var readings = await bench.Db.Readings.AsNoTracking()
+                .Where(r => r.RunId == runId && (r.Key == entry.Key || (r.Section == entry.Section && r.Aspect == entry.Aspect))).ToListAsync();
             if (readings.FirstOrDefault(r => r.Key == entry.Key) is { } already)
                 return new ReadingOutcome("same", already.Id, already.Entered, null);
             var superseded = readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
@@ -73,9 +75,14 @@ public sealed class ReadingStore(Bench bench)
             if (standing?.Id != entry.Supersedes && !(standing is { Entered: "" }))
                 return standing is null
                     ? new ReadingOutcome("conflict", null, "", "This cell was emptied meanwhile.")
-                    : new ReadingOutcome("conflict", standing.Id, standing.Entered, $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.Time(standing.At)} UTC. Yours is still in the field: Enter puts it in its place.");
+                    : new ReadingOutcome(
+                        "conflict", standing.Id, standing.Entered,
+                        $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.Time(standing.At)} UTC. Yours is still in the field: Enter puts it in its place."
+                    );
             if (standing is { Entered: not "" } && bench.Now - standing.At > SlipTime && string.IsNullOrWhiteSpace(entry.Why))
-                return new ReadingOutcome("why", standing.Id, standing.Entered, $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.Time(standing.At)} UTC. Why is it {Show(text)} now?");
+                return new ReadingOutcome(
+                    "why", standing.Id, standing.Entered,
+                    $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.Time(standing.At)} UTC. Why is it {Show(text)} now?");
             var reading = new Reading
             {
                 RunId = runId,
@@ -98,9 +105,16 @@ public sealed class ReadingStore(Bench bench)
                 (await bench.Db.Runs.FirstAsync(r => r.Id == runId)).MassUg = (long)Math.Round(grams * 1e6);
             var link = $"/runs/{runId}";
             if (reading.Why is not null)
-                await bench.LogAsync("reading", $"{trial.Name} {run.Number}, {Where(parts, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why} · {await NameOfAsync(run.PairingId, run.ToolheadId)}", link);
+                await bench.LogAsync(
+                    "reading",
+                    $"{trial.Name} {run.Number}, {Where(parts, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why} · " +
+                        $"{await NameOfAsync(run.PairingId, run.ToolheadId)}",
+                    link);
             else
-                await bench.LogCountAsync("reading", link, 1, n => Words.Plural(n, "reading"), async () => $" on {Words.Lower(trial.Name)} {run.Number}: {await NameOfAsync(run.PairingId, run.ToolheadId)}");
+                await bench.LogCountAsync(
+                    "reading", link, 1,
+                    n => Words.Plural(n, "reading"),
+                    async () => $" on {Words.Lower(trial.Name)} {run.Number}: {await NameOfAsync(run.PairingId, run.ToolheadId)}");
             await bench.Db.SaveChangesAsync();
             var odd = value is { } o ? trial.Question(plan, entry.Section, entry.Aspect, o) : null;
             return new ReadingOutcome("saved", reading.Id, text, odd is null ? null : $"Saved. {odd}", odd is not null);
@@ -121,15 +135,21 @@ public sealed class ReadingStore(Bench bench)
         {
             var text = typed.Trim().ToLowerInvariant();
             var weighed = BenchFields.PieceMassG.Parse(text);
-            return text.Length == 0 ? (null, "", null) : weighed.Error is null ? ((double)weighed.Value!.Value, Words.N(weighed.Value, 4), null) : (null, "", weighed.Error);
+            return text.Length == 0 ? (null, "", null)
+                : weighed.Error is null ? ((double)weighed.Value!.Value, Words.N(weighed.Value, 4), null)
+                : (null, "", weighed.Error);
         }
 
         return grid.Parse(aspect, typed);
     }
 
-    private async Task<string> NameOfAsync(Guid? pairing, Guid? toolhead) => pairing is { } id
-        ? Facts.NameOf(await bench.Db.Pairings.AsNoTracking().Include(p => p.Filament).Include(p => p.Variant).Include(p => p.Toolhead!.Printer).FirstAsync(p => p.Id == id))
-        : (await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == toolhead))?.FullName ?? "";
+    private async Task<string> NameOfAsync(Guid? pairing, Guid? toolhead) =>
+        pairing is { } id
+            ? Facts.NameOf(
+                await bench.Db.Pairings.AsNoTracking().Include(p => p.Filament).Include(p => p.Variant).Include(p => p.Toolhead!.Printer)
+                    .FirstAsync(p => p.Id == id))
+            : (await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == toolhead))?.FullName ?? "";
 
-    private static string Where(IReadOnlyList<PlanPart> parts, CellEntry entry) => $"{(entry.Aspect == CellAspects.Observed ? "display" : entry.Aspect)} at {parts[entry.Section].Label}";
+    private static string Where(IReadOnlyList<PlanPart> parts, CellEntry entry) =>
+        $"{(entry.Aspect == CellAspects.Observed ? "display" : entry.Aspect)} at {parts[entry.Section].Label}";
 }

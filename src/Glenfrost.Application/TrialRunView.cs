@@ -22,8 +22,8 @@ public sealed record RunsAlong(IReadOnlyList<Run> Together, IReadOnlyList<ApartR
 
 /// <summary>A run as its page needs it: what it is of, what is read of it, and today's verdict.</summary>
 public sealed record TrialRunView(
-    Run Run, Trial Trial, ITrialPlan Plan, Pairing? Pairing, Toolhead Toolhead, FactorSet Factors, IReadOnlyDictionary<(int Section, string Aspect), Reading> Cells,
-    RunReadings Readings, Lazy<TrialVerdict> Judged)
+    Run Run, Trial Trial, ITrialPlan Plan, Pairing? Pairing, Toolhead Toolhead, FactorSet Factors,
+    IReadOnlyDictionary<(int Section, string Aspect), Reading> Cells, RunReadings Readings, Lazy<TrialVerdict> Judged)
 {
     /// <summary>Today's verdict; computed when it is first asked for.</summary>
     public TrialVerdict Verdict => Judged.Value;
@@ -87,7 +87,9 @@ public sealed record TrialRunView(
     }
 
     /// <summary>The scores of a part by aspect.</summary>
-    public IReadOnlyDictionary<string, double> Scores(int section) => Grid.Columns.Where(c => c.Kind == CellKind.Score && Readings.Value(section, c.Aspect) is not null).ToDictionary(c => c.Aspect, c => Readings.Value(section, c.Aspect)!.Value);
+    public IReadOnlyDictionary<string, double> Scores(int section) =>
+        Grid.Columns.Where(c => c.Kind == CellKind.Score && Readings.Value(section, c.Aspect) is not null)
+            .ToDictionary(c => c.Aspect, c => Readings.Value(section, c.Aspect)!.Value);
 
     /// <summary>Numbers and scores that were read.</summary>
     public int ReadCount => Grid.Columns.Where(c => c.Kind != CellKind.Word).Sum(c => Grid.Rows.Count(r => Readings.Value(r.Section, c.Aspect) is not null));

@@ -13,7 +13,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     private static readonly MemoryCache Verdicts = new(new MemoryCacheOptions { SizeLimit = 500 });
 
     /// <summary>Where a plan of a trial is made.</summary>
-    public static string PlanAddress(Trial trial, Guid? pairing, Guid toolhead) => trial.Subject == TrialSubject.Toolhead ? $"/toolheads/{toolhead}/{trial.Kind}" : $"/pairings/{pairing}/{trial.Kind}";
+    public static string PlanAddress(Trial trial, Guid? pairing, Guid toolhead) =>
+        trial.Subject == TrialSubject.Toolhead ? $"/toolheads/{toolhead}/{trial.Kind}" : $"/pairings/{pairing}/{trial.Kind}";
 
     /// <summary>The name of a run's file.</summary>
     public static string FileName(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, int number) => Pieces.FileName(
@@ -22,7 +23,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>
     public async Task<TrialRunView?> LoadAsync(Guid id)
     {
-        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).Include(r => r.Photos).Include(r => r.FactorEntries).AsSplitQuery()
+        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).Include(r => r.Photos)
+            .Include(r => r.FactorEntries).AsSplitQuery()
             .FirstOrDefaultAsync(r => r.Id == id);
         if (run is null || TrialCatalogue.Find(run.Kind) is not { } trial)
             return null;
@@ -32,13 +34,19 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             return null;
         var plan = trial.ReadPlan(run.PlanJson);
         var set = await factors.OfAsync(run, trial, pairing, head);
-        return View(trial, run, pairing, head, await noises.AllAsync(), await AlongAsync(run, trial, plan, pairing, head, set), pairing is null ? null : await PracticeAsync(pairing.Id), set);
+        return View(
+            trial, run, pairing, head, await noises.AllAsync(), await AlongAsync(run, trial, plan, pairing, head, set),
+            pairing is null ? null : await PracticeAsync(pairing.Id), set);
     }
 
     /// <summary>Values of a pairing that are known good in daily use.</summary>
     public async Task<IReadOnlyList<PracticeValue>> PracticeAsync(Guid pairing) =>
-        [.. (await bench.Db.Findings.AsNoTracking().Where(f => f.PairingId == pairing && f.RemovedAt == null && f.SettingKey != null && f.SettingValue != null).ToListAsync())
-            .Select(f => new PracticeValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}"))];
+        [
+            .. (
+                await bench.Db.Findings.AsNoTracking()
+                    .Where(f => f.PairingId == pairing && f.RemovedAt == null && f.SettingKey != null && f.SettingValue != null).ToListAsync()
+            ).Select(f => new PracticeValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
+        ];
 
     /// <summary>Farther back nothing is taken in.</summary>
     private const int MostEarlier = 3;
@@ -47,7 +55,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     private static readonly TimeSpan LongestApart = TimeSpan.FromDays(14);
 
     /// <summary>
-    /// The runs that one follows, each compared with it and not with the next: those that differ in nothing that matters to the trial are judged along. A decided run keeps those that it was
+    /// The runs that one follows, each compared with it and not with the next: those that differ in nothing that matters to the trial are judged along. A
+    /// decided run keeps those that it was
     /// decided with.
     /// </summary>
     /// <param name="run">With its factor entries, where <paramref name="own"/> is null.</param>
@@ -59,7 +68,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var candidates = new List<Run>();
         for (var now = run; candidates.Count < MostEarlier && now is { LinkKind: "follows", LinkedRunId: { } id };)
         {
-            var before = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery().FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
+            var before = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
+                .FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
             if (before is null || before.Stage is RunStages.Planned or RunStages.Printed || candidates.Any(r => r.Id == before.Id) || before.Id == run.Id)
                 break;
             candidates.Add(before);
@@ -68,7 +78,10 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
 
         if (candidates.Count == 0)
             return RunsAlong.None;
-        if (run.Stage is RunStages.Decided or RunStages.Left && await bench.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null).OrderByDescending(d => d.At).Select(d => d.ReadingIdsJson).FirstOrDefaultAsync() is { } ids)
+        if (run.Stage is RunStages.Decided or RunStages.Left
+            && await bench.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null).OrderByDescending(d => d.At)
+                .Select(d => d.ReadingIdsJson).FirstOrDefaultAsync()
+                is { } ids)
         {
             var decidedOn = Json.Read<Guid[]>(ids).ToHashSet();
             return new([.. candidates.Where(r => r.Readings.Any(x => decidedOn.Contains(x.Id)))], [], []);
@@ -100,7 +113,9 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <summary>Farther back no repeats are looked for.</summary>
     private const int MostRepeats = 12;
 
-    /// <summary>What differs from the run before on the same subject and of the same kind, and what may be concluded from it and its repeats; null where there is none.</summary>
+    /// <summary>
+    /// What differs from the run before on the same subject and of the same kind, and what may be concluded from it and its repeats; null where there is none.
+    /// </summary>
     public async Task<(Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)?> DiffersAsync(TrialRunView v)
     {
         var (number, of) = (v.Run.Number, Alike(v));
@@ -118,9 +133,13 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         if (differs is not [{ State: Sameness.Differs }])
             return (before, differs, Attribution.Of(differs, [], []));
         var known = await noises.AllAsync();
-        var ids = await Alike(v).Where(r => r.Id != v.Run.Id && r.Id != before.Id && (r.Stage == RunStages.Read || r.Stage == RunStages.Decided || r.Stage == RunStages.Left)).OrderByDescending(r => r.Number).Select(r => r.Id).Take(MostRepeats).ToListAsync();
-        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery().Where(r => ids.Contains(r.Id) || r.Id == before.Id).ToListAsync();
-        FoundRun Of(Run r, FactorSet set) => new(set, () => v.Trial.PieceNumber(View(v.Trial, r, v.Pairing, v.Toolhead, known).Verdict) is { } n ? new(n.Value, n.Uncertainty / 1.96) : null);
+        var ids = await Alike(v)
+            .Where(r => r.Id != v.Run.Id && r.Id != before.Id && (r.Stage == RunStages.Read || r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
+            .OrderByDescending(r => r.Number).Select(r => r.Id).Take(MostRepeats).ToListAsync();
+        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
+            .Where(r => ids.Contains(r.Id) || r.Id == before.Id).ToListAsync();
+        FoundRun Of(Run r, FactorSet set) =>
+            new(set, () => v.Trial.PieceNumber(View(v.Trial, r, v.Pairing, v.Toolhead, known).Verdict) is { } n ? new(n.Value, n.Uncertainty / 1.96) : null);
         var others = new List<FoundRun>();
         foreach (var r in rows.Where(r => r.Id != before.Id))
             others.Add(Of(r, await factors.OfAsync(r, v.Trial, v.Pairing, v.Toolhead)));
@@ -131,11 +150,15 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     private IQueryable<Run> Alike(TrialRunView v)
     {
         var (pairing, head, kind, world) = (v.Run.PairingId, v.Run.ToolheadId, v.Run.Kind, v.Run.World);
-        return bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.ToolheadId == head && r.Kind == kind && r.World == world && r.Stage != RunStages.Planned && r.RemovedAt == null);
+        return bench.Db.Runs.AsNoTracking()
+            .Where(r =>
+                r.PairingId == pairing && r.ToolheadId == head && r.Kind == kind && r.World == world && r.Stage != RunStages.Planned && r.RemovedAt == null);
     }
 
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
-    public static TrialRunView View(Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, RunsAlong? along = null, IReadOnlyList<PracticeValue>? practice = null, FactorSet? factors = null)
+    public static TrialRunView View(
+        Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, RunsAlong? along = null,
+        IReadOnlyList<PracticeValue>? practice = null, FactorSet? factors = null)
     {
         List<TrialRunView> before = [.. (along?.Together ?? []).Select(r => View(trial, r, pairing, head, noises))];
         var plan = trial.ReadPlan(run.PlanJson);
@@ -143,7 +166,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var cells = new Dictionary<(int Section, string Aspect), Reading>();
         foreach (var r in run.Readings.Where(r => !superseded.Contains(r.Id)).OrderBy(r => r.At))
             cells[(r.Section, r.Aspect)] = r;
-        var readings = new RunReadings(cells.ToDictionary(c => c.Key, c => new CellReading(c.Value.Value, c.Value.Entered, c.Value.Resolution)), run.EndedAtLayer);
+        var readings = new RunReadings(
+            cells.ToDictionary(c => c.Key, c => new CellReading(c.Value.Value, c.Value.Entered, c.Value.Resolution)), run.EndedAtLayer);
         var columns = trial.Grid(plan).Columns.Where(c => c.Kind == CellKind.Score).Select(c => c.Aspect).ToHashSet();
         var readers = cells.Values.Where(r => r.Value is not null && columns.Contains(r.Aspect)).GroupBy(r => r.PersonId ?? Guid.Empty).ToList();
         var noise = ScoreNoise.Together(readers.Select(g => (noises.GetValueOrDefault(g.Key)?.Sd ?? ScoreNoise.Default, g.Count())));
@@ -159,7 +183,9 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             Practice = practice ?? [],
             Earlier = [.. before.Select(b => (b.Plan, b.Readings))],
         };
-        return new(run, trial, plan, pairing, head, factors ?? new() { RunId = run.Id }, cells, readings, new(() => Judge(trial, run, plan, readings, context, before)))
+        return new(
+            run, trial, plan, pairing, head, factors ?? new() { RunId = run.Id }, cells, readings, new(() => Judge(trial, run, plan, readings, context, before))
+        )
         {
             ScoreNoise = noise,
             Earlier = before,
@@ -172,8 +198,11 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <summary>Judging is a pure function of its input, so an answer is remembered by all of it.</summary>
     private static TrialVerdict Judge(Trial trial, Run run, ITrialPlan plan, RunReadings readings, JudgeContext context, List<TrialRunView> before)
     {
-        static string Of(Run r, RunReadings x) => $"{r.PlanJson}|{r.EndedAtLayer}|{string.Join(';', x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"))}";
-        var key = $"{trial.Kind}|{Of(run, readings)}|{string.Join('|', before.Select(b => Of(b.Run, b.Readings)))}|{context.Limits}|{context.AdvisedC}|{context.Use}|{context.ScoreNoise:R}|{context.Seed}|{context.Dialect}|{context.DensityGPerCm3:R}|{string.Join(';', context.Practice)}";
+        static string Of(Run r, RunReadings x) =>
+            $"{r.PlanJson}|{r.EndedAtLayer}|{string.Join(';', x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"))}";
+        var key =
+            $"{trial.Kind}|{Of(run, readings)}|{string.Join('|', before.Select(b => Of(b.Run, b.Readings)))}|{context.Limits}|{context.AdvisedC}|" +
+                $"{context.Use}|{context.ScoreNoise:R}|{context.Seed}|{context.Dialect}|{context.DensityGPerCm3:R}|{string.Join(';', context.Practice)}";
         return Verdicts.GetOrCreate(key, entry =>
         {
             entry.Size = 1;

@@ -26,32 +26,35 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         });
     }
 
-    private async Task<(string, string?)?> DoAsync(string kind, Guid id) => kind switch
-    {
-        "filament" => await BackAsync<Filament>(id, f => f.Name, $"/filaments/{id}"),
-        "spool" => await BackAsync<Spool>(id, s => $"Spool {s.Name}", $"/spools/{id}"),
-        "printer" => await BackAsync<Printer>(id, p => p.Name, $"/printers/{id}"),
-        "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
-        "run" => await BackAsync<Run>(id, r => $"{TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
-        "drying" => await RowAsync(bench.Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
-        "weighing" => await RowAsync(bench.Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
-        "parthistory" => await RowAsync(bench.Db.Parts, id, d => d.RemovedAt = null, "The part", null),
-        "finding" => await RowAsync(bench.Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
-        "photo" => await RowAsync(bench.Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
-        "gcode" => await RowAsync(bench.Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
-        "sitting" => await RowAsync(bench.Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
-        "device" => await RowAsync(bench.Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
-        "diameter" => await RowAsync(bench.Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),
-        "source" => await RowAsync(bench.Db.FilamentSources, id, d => d.RemovedAt = null, "The source", null),
-        "variant" => await RowAsync(bench.Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
-        "part" => await PartAsync(id),
-        "keep" => await KeepAsync(id),
-        "check" => await RowAsync(bench.Db.Checks, id, d => d.RemovedAt = null, "The check", null),
-        "carry" => await CarryAsync(id),
-        "cause" => await CauseAsync(id),
-        "evidence" => (await new EvidenceBook(bench).WithdrawAsync(id)) is [var pairing, ..] ? ("What was said of it counts no more.", $"/pairings/{pairing}") : null,
-        _ => null,
-    };
+    private async Task<(string, string?)?> DoAsync(string kind, Guid id) =>
+        kind switch
+        {
+            "filament" => await BackAsync<Filament>(id, f => f.Name, $"/filaments/{id}"),
+            "spool" => await BackAsync<Spool>(id, s => $"Spool {s.Name}", $"/spools/{id}"),
+            "printer" => await BackAsync<Printer>(id, p => p.Name, $"/printers/{id}"),
+            "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
+            "run" => await BackAsync<Run>(id, r => $"{TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
+            "drying" => await RowAsync(bench.Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
+            "weighing" => await RowAsync(bench.Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
+            "parthistory" => await RowAsync(bench.Db.Parts, id, d => d.RemovedAt = null, "The part", null),
+            "finding" => await RowAsync(bench.Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
+            "photo" => await RowAsync(bench.Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
+            "gcode" => await RowAsync(bench.Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
+            "sitting" => await RowAsync(bench.Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
+            "device" => await RowAsync(bench.Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
+            "diameter" => await RowAsync(bench.Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),
+            "source" => await RowAsync(bench.Db.FilamentSources, id, d => d.RemovedAt = null, "The source", null),
+            "variant" => await RowAsync(bench.Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
+            "part" => await PartAsync(id),
+            "keep" => await KeepAsync(id),
+            "check" => await RowAsync(bench.Db.Checks, id, d => d.RemovedAt = null, "The check", null),
+            "carry" => await CarryAsync(id),
+            "cause" => await CauseAsync(id),
+            "evidence" => (await new EvidenceBook(bench).WithdrawAsync(id)) is [var pairing, ..]
+                ? ("What was said of it counts no more.", $"/pairings/{pairing}")
+                : null,
+            _ => null,
+        };
 
     private static string LogKindOf(string kind) => kind switch
     {
@@ -97,7 +100,8 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
 
     private async Task<(string, string?)?> CauseAsync(Guid id)
     {
-        if (!await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId == null) || await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId != null))
+        if (!await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId == null)
+            || await bench.Db.Revisions.AnyAsync(r => r.CauseId == id && r.UndoesId != null))
             return null;
         await profiles.UndoCauseAsync(id, "Undone: old notes");
         return ("The values from the notes are out of the profiles again; the notes themselves stay as findings.", "/pairings");
@@ -118,7 +122,12 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             await machines.TakeBackFeedAsync(decision);
         else if (decision.RevisionId is not null)
             await profiles.UndoCauseAsync(id, $"Undone: {shown} is not kept");
-        return (decision.Choice == "left" ? "The run is open for a decision again." : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is as it was.", $"/runs/{run.Id}#judge");
+        return (
+            decision.Choice == "left"
+                ? "The run is open for a decision again."
+                : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is " +
+                    $"as it was.",
+            $"/runs/{run.Id}#judge");
     }
 
     private async Task<(string, string?)?> CarryAsync(Guid check)

@@ -10,8 +10,10 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>
-/// Brings what earlier versions and their archives kept into the form of today: events of evidence from the states that stood in revisions, the history of machine values from checks, factors
-/// of runs from plan, file and conditions. It makes nothing doubtful, unconfirmed or differently judged. Each step is done pairing by pairing, toolhead by toolhead, run by run, so that a killed
+/// Brings what earlier versions and their archives kept into the form of today: events of evidence from the states that stood in revisions, the history of
+/// machine values from checks, factors
+/// of runs from plan, file and conditions. It makes nothing doubtful, unconfirmed or differently judged. Each step is done pairing by pairing, toolhead by
+/// toolhead, run by run, so that a killed
 /// one is taken up where it stood.
 /// </summary>
 public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, DataPlace place)
@@ -21,8 +23,10 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
     /// <summary>What pages need at once: evidence and machine values. Quick; done before the first page is served, and after each import.</summary>
     public async Task RecordsAsync()
     {
-        var newest = await db.Revisions.GroupBy(r => r.PairingId).Select(g => new { g.Key, Number = g.Max(r => r.Number) }).Join(db.Revisions, g => new { PairingId = g.Key, g.Number }, r => new { r.PairingId, r.Number }, (g, r) => new { g.Key, r.Id })
-            .Join(db.Pairings, x => x.Key, p => p.Id, (x, p) => new { x.Key, x.Id, p.NewestRevisionId }).Where(x => x.NewestRevisionId == null || x.NewestRevisionId != x.Id).ToListAsync();
+        var newest = await db.Revisions.GroupBy(r => r.PairingId).Select(g => new { g.Key, Number = g.Max(r => r.Number) })
+            .Join(db.Revisions, g => new { PairingId = g.Key, g.Number }, r => new { r.PairingId, r.Number }, (g, r) => new { g.Key, r.Id })
+            .Join(db.Pairings, x => x.Key, p => p.Id, (x, p) => new { x.Key, x.Id, p.NewestRevisionId })
+            .Where(x => x.NewestRevisionId == null || x.NewestRevisionId != x.Id).ToListAsync();
         if (newest.Count > 0)
         {
             await bench.AloneAsync(async () =>
@@ -35,11 +39,17 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
             });
         }
 
-        var bare = await db.Pairings.AsNoTracking().Where(p => p.NewestRevisionId != null && !db.Evidence.Any(e => e.PairingId == p.Id) && db.Settings.Any(s => s.State != null && db.Revisions.Any(r => r.Id == s.RevisionId && r.PairingId == p.Id))).Select(p => p.Id).ToListAsync();
+        var bare = await db.Pairings.AsNoTracking()
+            .Where(p =>
+                p.NewestRevisionId != null
+                && !db.Evidence.Any(e => e.PairingId == p.Id)
+                && db.Settings.Any(s => s.State != null && db.Revisions.Any(r => r.Id == s.RevisionId && r.PairingId == p.Id)))
+            .Select(p => p.Id).ToListAsync();
         foreach (var pairing in bare)
             await bench.AloneAsync(() => EvidenceAsync(pairing));
         // An archive brings events without their projection.
-        var unprojected = await db.Pairings.AsNoTracking().Where(p => db.Evidence.Any(e => e.PairingId == p.Id) && !db.Standings.Any(s => s.PairingId == p.Id)).Select(p => p.Id).ToListAsync();
+        var unprojected = await db.Pairings.AsNoTracking().Where(p => db.Evidence.Any(e => e.PairingId == p.Id) && !db.Standings.Any(s => s.PairingId == p.Id))
+            .Select(p => p.Id).ToListAsync();
         foreach (var pairing in unprojected)
         {
             await bench.AloneAsync(async () =>
@@ -50,7 +60,9 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
             });
         }
 
-        foreach (var head in await db.Toolheads.AsNoTracking().Where(t => (t.StepsPerMm != null || t.RotationDistanceMm != null) && !db.MachineValues.Any(v => v.ToolheadId == t.Id)).ToListAsync())
+        foreach (var head in await db.Toolheads.AsNoTracking()
+                .Where(t => (t.StepsPerMm != null || t.RotationDistanceMm != null) && !db.MachineValues.Any(v => v.ToolheadId == t.Id))
+                .ToListAsync())
             await bench.AloneAsync(() => MachineValuesAsync(head));
         db.ChangeTracker.Clear();
     }
@@ -65,7 +77,9 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
         {
             stop.ThrowIfCancellationRequested();
             var json = await FilledAsync(factors, run);
-            await bench.AloneAsync(() => db.Runs.Where(r => r.Id == run.Id && r.FactorsJson == null).ExecuteUpdateAsync(s => s.SetProperty(r => r.FactorsJson, json), CancellationToken.None));
+            await bench.AloneAsync(() =>
+                db.Runs.Where(r => r.Id == run.Id && r.FactorsJson == null)
+                    .ExecuteUpdateAsync(s => s.SetProperty(r => r.FactorsJson, json), CancellationToken.None));
         }
 
         return runs.Count;
@@ -173,25 +187,36 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
     private async Task<int> MachineValuesAsync(Toolhead head)
     {
         var key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm";
-        var checks = await db.Checks.AsNoTracking().Where(c => c.ToolheadId == head.Id && c.Kind == "feed" && c.DecisionId != null && c.RemovedAt == null).OrderBy(c => c.At).ToListAsync();
+        var checks = await db.Checks.AsNoTracking().Where(c => c.ToolheadId == head.Id && c.Kind == "feed" && c.DecisionId != null && c.RemovedAt == null)
+            .OrderBy(c => c.At).ToListAsync();
         var decisions = checks.Select(c => c.DecisionId!.Value).ToList();
         var keys = await db.Decisions.AsNoTracking().Where(d => decisions.Contains(d.Id)).ToDictionaryAsync(d => d.Id, d => d.SettingKey);
         var rows = new List<MachineValue>();
         void Add(DateTime at, string of, double? number, DateTime? provenAt, Guid cause, Guid? run, Guid? person) =>
-            rows.Add(new MachineValue { Id = EventIds.Next(at), ToolheadId = head.Id, Key = of, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = at, PersonId = person });
+            rows.Add(
+                new MachineValue
+                {
+                    Id = EventIds.Next(at), ToolheadId = head.Id, Key = of, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run, At = at,
+                    PersonId = person,
+                });
         foreach (var c in checks)
         {
             var values = Json.Read<Dictionary<string, double>>(c.ValuesJson);
             var of = keys.GetValueOrDefault(c.DecisionId!.Value) ?? key;
             if (rows.Count == 0)
-                Add(c.At.AddMilliseconds(-1), of, values.TryGetValue("before", out var b) ? b : null, values.TryGetValue("checkedBefore", out var ms) ? DateTimeOffset.FromUnixTimeMilliseconds((long)ms).UtcDateTime : null, Guid.CreateVersion7(), null, null);
+                Add(
+                    c.At.AddMilliseconds(-1), of, values.TryGetValue("before", out var b) ? b : null,
+                    values.TryGetValue("checkedBefore", out var ms) ? DateTimeOffset.FromUnixTimeMilliseconds((long)ms).UtcDateTime : null,
+                    Guid.CreateVersion7(), null, null);
             Add(c.At, of, values.GetValueOrDefault("value"), c.At, c.DecisionId.Value, c.RunId, c.PersonId);
         }
 
         var number = head.StepsPerMm ?? head.RotationDistanceMm;
         var standing = MachineValueFold.Standing(rows.Select(v => new MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt)));
         if (standing is null || standing.Key != key || standing.Number != number || standing.ProvenAt != head.FeedCheckedAt)
-            Add(rows.Count == 0 ? head.FeedCheckedAt ?? head.ChangedAt : rows[^1].At.AddMilliseconds(1), key, number, head.FeedCheckedAt, Guid.CreateVersion7(), null, null);
+            Add(
+                rows.Count == 0 ? head.FeedCheckedAt ?? head.ChangedAt : rows[^1].At.AddMilliseconds(1), key, number, head.FeedCheckedAt, Guid.CreateVersion7(),
+                null, null);
         db.MachineValues.AddRange(rows);
         return await db.SaveChangesAsync();
     }

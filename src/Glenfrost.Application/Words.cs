@@ -6,7 +6,8 @@ namespace Glenfrost.Application;
 /// <summary>Numbers and times as pages say them.</summary>
 public static class Words
 {
-    public static string N(double? v, int digits = 2) => v is { } x ? x.ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture) : "–";
+    public static string N(double? v, int digits = 2) =>
+        v is { } x ? x.ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture) : "–";
 
     public static string N(decimal? v, int digits = 2) => N((double?)v, digits);
 
@@ -24,7 +25,8 @@ public static class Words
 
     /// <summary>Minutes, grams and money of a piece; rough ones say so.</summary>
     public static string Cost(Core.Trials.TrialEstimate e, string? currency) =>
-        $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile || e.MassG < 10 ? 1 : 0)} g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
+        $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile || e.MassG < 10 ? 1 : 0)} " +
+            $"g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
 
     public static string Money(double minor, string? currency) => $"{(minor / 100).ToString("0.00", CultureInfo.InvariantCulture)} {currency}".TrimEnd();
 
@@ -35,7 +37,8 @@ public static class Words
     public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);
 
     /// <summary>A setting's value as pages show it, with what is not known where it is used.</summary>
-    public static string Value(Core.Profiles.ProfileSetting s) => Core.Profiles.ConditionedValues.Elsewhere(s, v => Setting(s.Key, v)) ?? (s.Word ?? Setting(s.Key, s.Value));
+    public static string Value(Core.Profiles.ProfileSetting s) =>
+        Core.Profiles.ConditionedValues.Elsewhere(s, v => Setting(s.Key, v)) ?? (s.Word ?? Setting(s.Key, s.Value));
 
     public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);
 

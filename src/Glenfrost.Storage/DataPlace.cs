@@ -143,7 +143,8 @@ public sealed class DataPlace
                 {
                     using var content = entry.Open();
                     if (Files.Put(content).Sha256 != entry.Name)
-                        throw new InvalidDataException($"{source} is damaged: {entry.FullName} does not hold what its name says. The database was not changed.");
+                        throw new InvalidDataException(
+                            $"{source} is damaged: {entry.FullName} does not hold what its name says. The database was not changed.");
                 }
             }
 
@@ -179,7 +180,8 @@ public sealed class DataPlace
         try
         {
             using var zip = ZipFile.OpenRead(source);
-            var database = zip.GetEntry(DatabaseName) ?? throw new InvalidDataException($"{source} is no backup of Glenfrost: it holds no {DatabaseName}; nothing was changed.");
+            var database = zip.GetEntry(DatabaseName)
+                ?? throw new InvalidDataException($"{source} is no backup of Glenfrost: it holds no {DatabaseName}; nothing was changed.");
             database.ExtractToFile(part, true);
             return zip.Entries.Count(IsFile);
         }

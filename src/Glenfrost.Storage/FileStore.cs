@@ -52,7 +52,9 @@ public sealed class FileStore(string folder)
         if (!IsHash(sha256))
             return null;
         var path = PathOf(sha256);
-        return File.Exists(path) ? new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16, FileOptions.Asynchronous | FileOptions.SequentialScan) : null;
+        return File.Exists(path)
+            ? new FileStream(path, FileMode.Open, FileAccess.Read, FileShare.Read, 1 << 16, FileOptions.Asynchronous | FileOptions.SequentialScan)
+            : null;
     }
 
     /// <summary>True where a file of that hash stands.</summary>
@@ -65,7 +67,10 @@ public sealed class FileStore(string folder)
 
     /// <summary>Where a file of that hash stands.</summary>
     /// <exception cref="ArgumentException">It is no hash.</exception>
-    public string PathOf(string sha256) => IsHash(sha256) ? Path.Combine(folder, sha256[..2], sha256) : throw new ArgumentException("This is no SHA-256 in small hexadecimal digits.", nameof(sha256));
+    public string PathOf(string sha256) =>
+        IsHash(sha256)
+            ? Path.Combine(folder, sha256[..2], sha256)
+            : throw new ArgumentException("This is no SHA-256 in small hexadecimal digits.", nameof(sha256));
 
     /// <summary>True for 64 small hexadecimal digits.</summary>
     public static bool IsHash(string text) => text.Length == 64 && text.All(c => c is >= '0' and <= '9' or >= 'a' and <= 'f');

@@ -201,7 +201,8 @@ public sealed class Program
         await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
         {
             await place.MigrateAsync(db);
-            await new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
+            await new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(
+                c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         }
 
         Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
@@ -218,8 +219,11 @@ public sealed class Program
             await place.MigrateAsync(db);
             var loader = new DemoLoader(db, new WriteGate(), TimeProvider.System, place)
             {
-                Read = (e, cells) => Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), run = e.GetProperty("run"), of = e.GetProperty("of"), cells })),
-                Benched = (e, tower) => Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower })),
+                Read = (e, cells) =>
+                    Console.WriteLine(
+                        Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), run = e.GetProperty("run"), of = e.GetProperty("of"), cells })),
+                Benched = (e, tower) =>
+                    Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower })),
             };
             await loader.LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         }

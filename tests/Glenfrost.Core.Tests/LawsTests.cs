@@ -40,15 +40,18 @@ public class LawsTests
     });
 
     [Fact]
-    public void Rounding_never_moves_a_value_by_more_than_its_last_digit_and_is_final() => Gen.Select(Gen.Int[0, SettingRegistry.All.Count - 1], Gen.Double[-10, 500]).Sample((i, value) =>
-    {
-        var d = SettingRegistry.All[i];
-        var rounded = d.Round(value);
-        Assert.True(Math.Abs(rounded - value) <= Math.Pow(10, -d.Digits) + 1e-9);
-        Assert.Equal(rounded, d.Round(rounded), 9);
-        if (d.Rounding == Rounding.Down)
-            Assert.True(rounded <= value + 1e-9);
-    });
+    public void Rounding_never_moves_a_value_by_more_than_its_last_digit_and_is_final() =>
+        Gen.Select(Gen.Int[0, SettingRegistry.All.Count - 1], Gen.Double[-10, 500])
+            .Sample(
+                (i, value) =>
+                {
+                    var d = SettingRegistry.All[i];
+                    var rounded = d.Round(value);
+                    Assert.True(Math.Abs(rounded - value) <= Math.Pow(10, -d.Digits) + 1e-9);
+                    Assert.Equal(rounded, d.Round(rounded), 9);
+                    if (d.Rounding == Rounding.Down)
+                        Assert.True(rounded <= value + 1e-9);
+                });
 
     [Fact]
     public void Scaling_all_weights_changes_nothing() => Gen.Select(Scores, Gen.Double[0.1, 50]).Sample((scores, factor) =>
@@ -77,23 +80,34 @@ public class LawsTests
     public void More_noise_never_makes_a_winner_surer()
     {
         SectionReading At(double t, double score) => new(t, SectionState.Judged, Aspects.All.ToDictionary(a => a, _ => score));
-        double Win(double noise) => TowerJudging.Judge(new TowerReadings { Sections = [At(220, 2), At(215, 4), At(210, 3), At(205, 2)], ScoreNoise = noise }).Sections[1].WinProbability!.Value;
+        double Win(double noise) =>
+            TowerJudging.Judge(new TowerReadings { Sections = [At(220, 2), At(215, 4), At(210, 3), At(205, 2)], ScoreNoise = noise }).Sections[1]
+                .WinProbability!.Value;
         var wins = new[] { 0, 0.25, 0.5, 1, 2 }.Select(Win).ToList();
         Assert.Equal(1, wins[0], 6);
         Assert.All(wins.Zip(wins.Skip(1)), p => Assert.True(p.Second <= p.First + 0.02));
     }
 
     [Fact]
-    public void Moving_all_temperatures_moves_the_verdict_along() => Gen.Int[-20, 20].Sample(shift =>
-    {
-        SectionReading At(double t, params double[] s) => new(t, SectionState.Judged, Aspects.All.Zip(s).ToDictionary(p => p.First, p => p.Second));
-        TowerVerdict Judge(int by) => TowerJudging.Judge(new TowerReadings { Sections = [At(225 + by, 2, 2, 1, 2, 4), At(220 + by, 4, 4, 3, 4, 4), At(215 + by, 4, 4, 4, 4, 4), At(210 + by, 2, 3, 4, 2, 2)] });
-        var here = Judge(0);
-        var there = Judge(shift);
-        Assert.Equal(here.Verdict, there.Verdict);
-        Assert.Equal(here.RecommendedTemperatureC + shift, there.RecommendedTemperatureC);
-        Assert.Equal(here.UncertaintyC, there.UncertaintyC);
-    }, iter: 20);
+    public void Moving_all_temperatures_moves_the_verdict_along() =>
+        Gen.Int[-20, 20]
+            .Sample(
+                shift =>
+                {
+                    SectionReading At(double t, params double[] s) => new(t, SectionState.Judged, Aspects.All.Zip(s).ToDictionary(p => p.First, p => p.Second));
+                    TowerVerdict Judge(int by) =>
+                        TowerJudging.Judge(
+                            new TowerReadings
+                            {
+                                Sections = [At(225 + by, 2, 2, 1, 2, 4), At(220 + by, 4, 4, 3, 4, 4), At(215 + by, 4, 4, 4, 4, 4), At(210 + by, 2, 3, 4, 2, 2)],
+                            });
+                    var here = Judge(0);
+                    var there = Judge(shift);
+                    Assert.Equal(here.Verdict, there.Verdict);
+                    Assert.Equal(here.RecommendedTemperatureC + shift, there.RecommendedTemperatureC);
+                    Assert.Equal(here.UncertaintyC, there.UncertaintyC);
+                },
+                iter: 20);
 
     [Fact]
     public void A_worse_section_more_changes_no_others_number() => Gen.Int[1, 3].Sample(score =>
@@ -135,13 +149,25 @@ public class LawsTests
     }
 
     [Fact]
-    public void A_taller_tower_takes_longer_and_weighs_more() => Gen.Int[4, 20].Sample(sections =>
-    {
-        TowerPlanV1 Plan(int n) => TowerPlanning.Plan(new TowerRequest { HottestC = 280, CoolestC = 280 - (n - 1) * 5, StepC = 5, SectionHeightMm = 10, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m, FirstLayerHeightMm = 0.2m }).Plan!;
-        Assert.True(Plan(sections).Estimate.Minutes < Plan(sections + 1).Estimate.Minutes);
-        Assert.True(Plan(sections).Estimate.MassG < Plan(sections + 1).Estimate.MassG);
-        Assert.True(Plan(sections).Slenderness < Plan(sections + 1).Slenderness);
-    }, iter: 10);
+    public void A_taller_tower_takes_longer_and_weighs_more() =>
+        Gen.Int[4, 20]
+            .Sample(
+                sections =>
+                {
+                    TowerPlanV1 Plan(int n) =>
+                        TowerPlanning
+                            .Plan(
+                                new TowerRequest
+                                {
+                                    HottestC = 280, CoolestC = 280 - (n - 1) * 5, StepC = 5, SectionHeightMm = 10, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m,
+                                    FirstLayerHeightMm = 0.2m,
+                                })
+                            .Plan!;
+                    Assert.True(Plan(sections).Estimate.Minutes < Plan(sections + 1).Estimate.Minutes);
+                    Assert.True(Plan(sections).Estimate.MassG < Plan(sections + 1).Estimate.MassG);
+                    Assert.True(Plan(sections).Slenderness < Plan(sections + 1).Slenderness);
+                },
+                iter: 10);
 
     [Fact]
     public void Uses_set_weights_for_every_aspect_and_a_preference()

@@ -48,13 +48,17 @@ public class ProfileTests
         Assert.Contains("PTFE liner", settings["nozzleTemperatureC"].OriginText);
         Assert.Equal(90, settings["bedTemperatureC"].Value);
         Assert.All(settings.Values, s => Assert.Equal(SettingState.Start, s.State));
-        Assert.Equal(SettingOrigin.Label, StartingProfile.Of(new(Family.Find("PLA"), new(200, 220), null, 1.75, false, Lined, 90, 0.4, false)).First(s => s.Key == "nozzleTemperatureC").Origin);
+        Assert.Equal(
+            SettingOrigin.Label, StartingProfile.Of(new(Family.Find("PLA"), new(200, 220), null, 1.75, false, Lined, 90, 0.4, false))
+                .First(s => s.Key == "nozzleTemperatureC")
+                .Origin);
     }
 
     [Fact]
     public void Inherited_values_are_never_confirmed_and_never_above_the_limit()
     {
-        var inherited = ProfileRules.Inherit([Kept("nozzleTemperatureC", 250, SettingState.Confirmed), Kept("fanPercent", 40), Kept("retractionLengthMm", 4)], "A on B", 237, new(false, false));
+        var inherited = ProfileRules.Inherit(
+            [Kept("nozzleTemperatureC", 250, SettingState.Confirmed), Kept("fanPercent", 40), Kept("retractionLengthMm", 4)], "A on B", 237, new(false, false));
         Assert.Equal(["nozzleTemperatureC", "fanPercent"], inherited.Select(s => s.Key));
         Assert.Equal(237, inherited[0].Value);
         Assert.All(inherited, s => Assert.Equal((SettingState.Inherited, null), (s.State, s.Uncertainty)));
@@ -65,7 +69,8 @@ public class ProfileTests
     [InlineData(214.0, 218.0, 0)]
     [InlineData(214.0, 219.0, 9)]
     [InlineData(219.0, 214.0, 9)]
-    public void A_move_of_more_than_four_degrees_makes_flow_and_strings_doubtful(double from, double to, int keys) => Assert.Equal(keys, AgeingRules.AfterTemperature(from, to).Count);
+    public void A_move_of_more_than_four_degrees_makes_flow_and_strings_doubtful(double from, double to, int keys) =>
+        Assert.Equal(keys, AgeingRules.AfterTemperature(from, to).Count);
 
     [Fact]
     public void Every_part_that_can_be_fitted_has_its_rule()
@@ -79,9 +84,12 @@ public class ProfileTests
     public void The_most_alike_pairing_comes_first_with_its_reasons()
     {
         var product = Guid.NewGuid();
-        PairingTraits T(Guid filament, string family, bool tube, double nozzle, bool kept = true) => new(Guid.NewGuid(), "x", filament, family, null, tube, nozzle, "standard", tube, "none", kept);
+        PairingTraits T(Guid filament, string family, bool tube, double nozzle, bool kept = true) =>
+            new(Guid.NewGuid(), "x", filament, family, null, tube, nozzle, "standard", tube, "none", kept);
         var wanted = T(product, "PLA", true, 0.4);
-        var ranked = Likeness.Rank(wanted, [T(Guid.NewGuid(), "PLA", true, 0.4), T(product, "PLA", false, 0.4), T(Guid.NewGuid(), "PETG", true, 0.4), T(product, "PLA", true, 0.4, false)]);
+        var ranked = Likeness.Rank(
+            wanted,
+            [T(Guid.NewGuid(), "PLA", true, 0.4), T(product, "PLA", false, 0.4), T(Guid.NewGuid(), "PETG", true, 0.4), T(product, "PLA", true, 0.4, false)]);
         Assert.Equal(2, ranked.Count);
         Assert.Contains("same family", ranked[0].Why);
         Assert.Contains("same product", ranked[1].Why);
@@ -90,7 +98,8 @@ public class ProfileTests
     [Fact]
     public void Seven_stones_from_the_ground_up()
     {
-        var stones = Cairn.Of([Kept("nozzleTemperatureC", 214, SettingState.Confirmed), Kept("extrusionMultiplier", 1, SettingState.Start)], StoneState.Doubtful, "gear changed");
+        var stones = Cairn.Of(
+            [Kept("nozzleTemperatureC", 214, SettingState.Confirmed), Kept("extrusionMultiplier", 1, SettingState.Start)], StoneState.Doubtful, "gear changed");
         Assert.Equal(["machine", "first layer", "temperature", "flow", "strings", "pressure", "flow limit"], stones.Select(s => s.Name));
         Assert.Equal(StoneState.Confirmed, stones[2].State);
         Assert.Equal(StoneState.Open, stones[3].State);
@@ -117,7 +126,8 @@ public class ProfileTests
     }
 
     [Fact]
-    public void Every_kind_in_the_catalogue_settles_a_known_setting() => Assert.All(TrialCatalogue.All.SelectMany(k => k.Settles), k => Assert.NotNull(Glenfrost.Core.Settings.SettingRegistry.Find(k)));
+    public void Every_kind_in_the_catalogue_settles_a_known_setting() =>
+        Assert.All(TrialCatalogue.All.SelectMany(k => k.Settles), k => Assert.NotNull(Glenfrost.Core.Settings.SettingRegistry.Find(k)));
 
     [Theory]
     [InlineData(SettingState.Start, "family, cautious", true)]
@@ -129,7 +139,9 @@ public class ProfileTests
     {
         List<ProfileSetting> settings = [new("nozzleTemperatureC", 210, null, SettingOrigin.Run, from, state)];
         Assert.Equal(taken, ProfileRules.TakeOldNote(settings, "nozzleTemperatureC", 205, "3 Apr 2025"));
-        Assert.Equal(taken ? (205, SettingState.Provisional, "old notes, 3 Apr 2025") : (210, state, from), (settings.Single().Value, settings.Single().State, settings.Single().OriginText));
+        Assert.Equal(
+            taken ? (205, SettingState.Provisional, "old notes, 3 Apr 2025") : (210, state, from),
+            (settings.Single().Value, settings.Single().State, settings.Single().OriginText));
         Assert.True(ProfileRules.TakeOldNote(settings, "bedTemperatureC", 55, null));
         Assert.Equal("old notes", settings.Last().OriginText);
     }

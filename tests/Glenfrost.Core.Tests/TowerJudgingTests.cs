@@ -126,7 +126,8 @@ public class TowerJudgingTests
         Assert.Contains(v.Warnings, w => w.Contains("showed 216"));
     }
 
-    private static Gen<SectionReading[]> Towers => Gen.Int[0, 4].Array[5].Array[3, 9].Select(rows => rows.Select((r, i) => At(230 - 5 * i, [.. r.Select(x => (double)x)])).ToArray());
+    private static Gen<SectionReading[]> Towers =>
+        Gen.Int[0, 4].Array[5].Array[3, 9].Select(rows => rows.Select((r, i) => At(230 - 5 * i, [.. r.Select(x => (double)x)])).ToArray());
 
     [Fact]
     public void Desirability_never_rises_when_a_score_falls() => Gen.Select(Towers, Gen.Int[0, 8], Gen.Int[0, 4]).Sample((tower, i, a) =>
@@ -211,7 +212,8 @@ public class TowerJudgingTests
     [Fact]
     public void Bad_readings_are_named_by_field()
     {
-        var errors = TowerJudging.Check(new TowerReadings { Sections = [At(220, 5)], ScoreNoise = -1, Weights = new Dictionary<string, double> { ["gloss"] = 1 } });
+        var errors = TowerJudging.Check(
+            new TowerReadings { Sections = [At(220, 5)], ScoreNoise = -1, Weights = new Dictionary<string, double> { ["gloss"] = 1 } });
         Assert.Equal(["sections[0].scores.bridge", "weights.gloss", "scoreNoise"], errors.Select(e => e.Field));
     }
 }

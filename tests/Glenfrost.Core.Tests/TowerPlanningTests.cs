@@ -5,7 +5,8 @@ namespace Glenfrost.Core.Tests;
 
 public class TowerPlanningTests
 {
-    private static TowerRequest Usual => new() { HottestC = 230, CoolestC = 190, StepC = 5, SectionHeightMm = 10, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m, FirstLayerHeightMm = 0.2m };
+    private static TowerRequest Usual =>
+        new() { HottestC = 230, CoolestC = 190, StepC = 5, SectionHeightMm = 10, BaseHeightMm = 1.2m, LayerHeightMm = 0.2m, FirstLayerHeightMm = 0.2m };
 
     private static TowerRequest Own => new() { HottestC = 230, StepC = 5, TotalLayers = 456, BaseLayers = 6, Sections = 9 };
 
@@ -97,7 +98,9 @@ public class TowerPlanningTests
         var plan = TowerPlanning.Plan(Usual with { StepC = 2 }).Plan!;
         Assert.Contains(plan.Warnings, w => w.StartsWith("Slender"));
         Assert.Contains(plan.Offers, o => o.Label.StartsWith("two towers"));
-        Assert.True(TowerPlanning.Plan(Usual with { StepC = 2, PieceDepthMm = plan.Offers.Single(o => o.Changes.ContainsKey("pieceDepthMm")).Changes["pieceDepthMm"] }).Plan!.Slenderness <= TowerPlanning.SlenderFrom);
+        Assert.True(
+            TowerPlanning.Plan(Usual with { StepC = 2, PieceDepthMm = plan.Offers.Single(o => o.Changes.ContainsKey("pieceDepthMm")).Changes["pieceDepthMm"] })
+                .Plan!.Slenderness <= TowerPlanning.SlenderFrom);
     }
 
     [Fact]
@@ -150,7 +153,16 @@ public class TowerPlanningTests
         from first in Gen.Int[4, 32]
         from section in Gen.Int[200, 1500]
         from baseH in Gen.Int[4, 300]
-        select Usual with { HottestC = hot, CoolestC = hot - span, StepC = step, LayerHeightMm = layer / 100m, FirstLayerHeightMm = first / 100m, SectionHeightMm = section / 100m, BaseHeightMm = baseH / 100m };
+        select Usual with
+        {
+            HottestC = hot,
+            CoolestC = hot - span,
+            StepC = step,
+            LayerHeightMm = layer / 100m,
+            FirstLayerHeightMm = first / 100m,
+            SectionHeightMm = section / 100m,
+            BaseHeightMm = baseH / 100m,
+        };
 
     [Fact]
     public void Sections_tile_the_height_exactly_and_the_hottest_is_below() => Requests.Sample(r =>
@@ -199,15 +211,25 @@ public class TowerPlanningTests
     });
 
     [Fact]
-    public void Rounded_boundaries_never_stray_by_more_than_half_a_layer() => Gen.Select(Gen.Int[2, 40], Gen.Int[40, 2000], Gen.Int[0, 20]).Sample((sections, body, baseLayers) =>
-    {
-        if (body < sections)
-            return;
-        var plan = TowerPlanning.Plan(new TowerRequest { HottestC = 300, StepC = 1, TotalLayers = body + baseLayers, BaseLayers = baseLayers, Sections = sections, RoundByHeight = true, Limits = new(150, 400) }).Plan!;
-        Assert.True(plan.WorstBoundaryErrorLayers <= 0.5m);
-        Assert.All(plan.Sections, s => Assert.True(s.LastLayer >= s.FirstLayer));
-        Assert.Equal(body + baseLayers, plan.Sections[^1].LastLayer);
-    });
+    public void Rounded_boundaries_never_stray_by_more_than_half_a_layer() =>
+        Gen.Select(Gen.Int[2, 40], Gen.Int[40, 2000], Gen.Int[0, 20])
+            .Sample(
+                (sections, body, baseLayers) =>
+                {
+                    if (body < sections)
+                        return;
+                    var plan = TowerPlanning
+                        .Plan(
+                            new TowerRequest
+                            {
+                                HottestC = 300, StepC = 1, TotalLayers = body + baseLayers, BaseLayers = baseLayers, Sections = sections, RoundByHeight = true,
+                                Limits = new(150, 400),
+                            })
+                        .Plan!;
+                    Assert.True(plan.WorstBoundaryErrorLayers <= 0.5m);
+                    Assert.All(plan.Sections, s => Assert.True(s.LastLayer >= s.FirstLayer));
+                    Assert.Equal(body + baseLayers, plan.Sections[^1].LastLayer);
+                });
 
     internal static TowerRequest Apply(TowerRequest r, IReadOnlyDictionary<string, decimal> changes)
     {

@@ -16,7 +16,8 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
     }
 
-    private const string Plan = """{"hottestC":230,"coolestC":190,"stepC":5,"sectionHeightMm":10,"baseHeightMm":1.2,"layerHeightMm":0.2,"firstLayerHeightMm":0.2}""";
+    private const string Plan =
+        """{"hottestC":230,"coolestC":190,"stepC":5,"sectionHeightMm":10,"baseHeightMm":1.2,"layerHeightMm":0.2,"firstLayerHeightMm":0.2}""";
 
     [Fact]
     public async Task A_plan_answers_sections_layers_and_checkpoints()
@@ -26,7 +27,11 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.Equal(9, body.GetProperty("sections").GetArrayLength());
         Assert.Equal(50, body.GetProperty("layersPerSection").GetInt32());
         var first = body.GetProperty("sections")[0];
-        Assert.Equal((0, 230, 1.2m, 11.2m, 7, 56), (first.GetProperty("index").GetInt32(), first.GetProperty("temperatureC").GetInt32(), first.GetProperty("fromZMm").GetDecimal(), first.GetProperty("toZMm").GetDecimal(), first.GetProperty("firstLayer").GetInt32(), first.GetProperty("lastLayer").GetInt32()));
+        Assert.Equal(
+            (0, 230, 1.2m, 11.2m, 7, 56),
+            (
+                first.GetProperty("index").GetInt32(), first.GetProperty("temperatureC").GetInt32(), first.GetProperty("fromZMm").GetDecimal(),
+                first.GetProperty("toZMm").GetDecimal(), first.GetProperty("firstLayer").GetInt32(), first.GetProperty("lastLayer").GetInt32()));
         Assert.Equal(9, body.GetProperty("checkpoints").GetArrayLength());
     }
 
@@ -88,7 +93,10 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
     [Fact]
     public async Task Repeats_inside_a_section_answer_in_one_place()
     {
-        var (code, body) = await Post("evaluate", """{"sections":[{"temperatureC":220,"state":"judged","repeats":[{"scores":{"bridge":3,"surface":3}},{"scores":{"bridge":4,"surface":3}}]},{"temperatureC":215,"state":"judged","scores":{"bridge":2,"surface":2}}]}""");
+        var (code, body) = await Post(
+            "evaluate",
+            """{"sections":[{"temperatureC":220,"state":"judged","repeats":[{"scores":{"bridge":3,"surface":3}},{"scores":{"bridge":4,"surface":3}}]},{"temperatureC":215,"state":"judged","scores":{"bridge":2,"surface":2}}]}"""
+        );
         Assert.Equal(HttpStatusCode.OK, code);
         Assert.Equal(2, body.GetProperty("desirability").GetArrayLength());
     }
@@ -111,7 +119,13 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
     }
 
     [Fact]
-    public async Task A_body_over_the_limit_is_no_server_error() => Assert.True((int)(await client.PostAsync("/api/v1/trials/temperature-tower/plan", new StringContent("{\"x\":\"" + new string('x', 3_000_000) + "\"}", Encoding.UTF8, "application/json"))).StatusCode < 500);
+    public async Task A_body_over_the_limit_is_no_server_error() =>
+        Assert.True(
+            (int)
+                (
+                    await client.PostAsync(
+                        "/api/v1/trials/temperature-tower/plan",
+                        new StringContent("{\"x\":\"" + new string('x', 3_000_000) + "\"}", Encoding.UTF8, "application/json"))).StatusCode < 500);
 
     [Fact]
     public async Task Every_kind_in_the_catalogue_stands_in_the_description()

@@ -12,7 +12,8 @@ public class BenchTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private Task<Pairing> PairingOf(string line, string printer) => house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+    private Task<Pairing> PairingOf(string line, string printer) =>
+        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<string> NewRun(Pairing p, params (string, string)[] typed)
     {
@@ -27,7 +28,10 @@ public class BenchTests(House house) : IClassFixture<House>
         await v.Go(run);
         await v.Submit("form[action$='Printed']");
         string[] names = ["bridge", "overhang", "strings", "surface", "bond"];
-        await v.Submit("#scores", [.. from s in Enumerable.Range(0, sections) from a in names.Take(aspects) select ($"c.{s}.{a}", Math.Max(1, 4 - 2 * Math.Abs(s - best)).ToString())]);
+        await v.Submit(
+            "#scores",
+            [.. from s in Enumerable.Range(0, sections) from a in names.Take(aspects) select ($"c.{s}.{a}", Math.Max(1, 4 - 2 * Math.Abs(s - best)).ToString())]
+        );
         await v.Submit("form[action$='Finish']");
     }
 
@@ -251,7 +255,10 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Find_knows_every_kind_and_jumps_to_a_single_hit()
     {
-        foreach (var (words, kind) in new[] { ("heath", "filament"), ("H-07", "spool"), ("dunnock", "printer"), ("heath whimbrel", "pairing"), ("tower heath", "run") })
+        foreach (var (words, kind) in new[]
+            {
+                ("heath", "filament"), ("H-07", "spool"), ("dunnock", "printer"), ("heath whimbrel", "pairing"), ("tower heath", "run"),
+            })
         {
             var html = await v.Client.GetStringAsync($"/find?handler=List&q={words}");
             Assert.Contains($">{kind}<", html);

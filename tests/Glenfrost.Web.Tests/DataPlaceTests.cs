@@ -152,7 +152,11 @@ public sealed class DataPlaceTests : IDisposable
         await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
         {
             await db.GetService<Microsoft.EntityFrameworkCore.Migrations.IMigrator>().MigrateAsync("First");
-            await db.Database.ExecuteSqlRawAsync("INSERT INTO Printers (Id, Name, World, Dialect, BedXMm, BedYMm, HeightMm, BedMaxC, Enclosure, ChamberMaxC, MaxSpeedMmPerS, MaxAccelerationMmPerS2, ScrewStepMm, Version, ChangedAt) VALUES ('01A20000-0000-7000-8000-000000000001', 'Old', 'real', 'm900', 200, 200, 200, 90, 'none', 0, 100, 1000, 0.04, 1, 0)");
+            await db.Database.ExecuteSqlRawAsync(
+                "INSERT INTO Printers (Id, Name, World, Dialect, BedXMm, BedYMm, HeightMm, BedMaxC, Enclosure, ChamberMaxC, MaxSpeedMmPerS, " +
+                    "MaxAccelerationMmPerS2, ScrewStepMm, Version, ChangedAt) VALUES ('01A20000-0000-7000-8000-000000000001', 'Old', 'real', 'm900', 200, " +
+                    "200, 200, 90, 'none', 0, 100, 1000, 0.04, 1, 0)"
+            );
         }
 
         await using var now = await OpenAsync();

@@ -36,7 +36,8 @@ public sealed class LanHouse : House
 
     protected override IHost CreateHost(IHostBuilder builder)
     {
-        builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["lan"] = "yes", ["port"] = "5099", ["host"] = "hut.example" }));
+        builder.ConfigureHostConfiguration(c =>
+            c.AddInMemoryCollection(new Dictionary<string, string?> { ["lan"] = "yes", ["port"] = "5099", ["host"] = "hut.example" }));
         return base.CreateHost(builder);
     }
 
@@ -176,11 +177,16 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         await tablet.Go($"/runs/{run}");
         var seen = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
         Assert.Equal(HttpStatusCode.NoContent, (await bench.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed")).StatusCode);
-        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = "tab-1", ["section"] = "1", ["aspect"] = "observedC", ["text"] = "224" }) };
+        var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
+        {
+            Content = new FormUrlEncodedContent(
+                new Dictionary<string, string> { ["key"] = "tab-1", ["section"] = "1", ["aspect"] = "observedC", ["text"] = "224" }),
+        };
         request.Headers.Add("X-Ticket", tablet.Value("__RequestVerificationToken"));
         Assert.Equal(HttpStatusCode.OK, (await tablet.Client.SendAsync(request)).StatusCode);
         var now = await bench.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}?handler=Since&seen={seen}&stage=printed");
-        var cell = now.GetProperty("cells").EnumerateArray().Single(c => c.GetProperty("section").GetInt32() == 1 && c.GetProperty("aspect").GetString() == "observedC");
+        var cell = now.GetProperty("cells").EnumerateArray()
+            .Single(c => c.GetProperty("section").GetInt32() == 1 && c.GetProperty("aspect").GetString() == "observedC");
         Assert.Equal(("224", "Ruan"), (cell.GetProperty("text").GetString(), cell.GetProperty("who").GetString()));
         var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "tab-1"));
         Assert.Equal("reading tablet", (await house.WithDb(db => db.Devices.FirstAsync(d => d.Id == reading.DeviceId))).Name);
@@ -193,9 +199,13 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     {
         var (run, token) = ((await HalfRead()).Id, await Token());
         var first = await Post(run, token, new { key = "s1", value = 2 });
-        Assert.Equal((HttpStatusCode.Created, "saved", "overhang"), (first.Code, first.Body.GetProperty("status").GetString(), first.Body.GetProperty("aspect").GetString()));
+        Assert.Equal(
+            (HttpStatusCode.Created, "saved", "overhang"),
+            (first.Code, first.Body.GetProperty("status").GetString(), first.Body.GetProperty("aspect").GetString()));
         var again = await Post(run, token, new { key = "s1", value = 2 });
-        Assert.Equal((HttpStatusCode.OK, "same", first.Body.GetProperty("id").GetGuid()), (again.Code, again.Body.GetProperty("status").GetString(), again.Body.GetProperty("id").GetGuid()));
+        Assert.Equal(
+            (HttpStatusCode.OK, "same", first.Body.GetProperty("id").GetGuid()),
+            (again.Code, again.Body.GetProperty("status").GetString(), again.Body.GetProperty("id").GetGuid()));
         var second = await Post(run, token, new { key = "s2", text = "3" });
         Assert.Equal(first.Body.GetProperty("next").GetProperty("section").GetInt32(), second.Body.GetProperty("section").GetInt32());
         var display = await Post(run, token, new { key = "s3", text = "191,5 °C", aspect = "observedC" });
@@ -218,11 +228,14 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         var (run, token) = ((await HalfRead()).Id, await Token("bad scale"));
         var before = await house.WithDb(db => db.Readings.CountAsync());
         foreach (var (body, field) in new (object, string)[]
-        {
-            (new { value = 3 }, "key"), (new { key = "x" }, "value"), (new { key = "x", value = 9 }, "value"), (new { key = "x", text = "soft" }, "text"), (new { key = "x", value = 3, aspect = "taste" }, "aspect"),
-            (new { key = "x", value = 3, section = 1 }, "aspect"), (new { key = "x", value = 3, section = 1.5, aspect = "bond" }, "section"), (new { key = "x", value = 3, section = 90, aspect = "bond" }, "value"),
-            (new { key = "x", text = "lost", aspect = "state" }, "section"), (new { key = new string('k', 81), value = 3 }, "key"), (new { key = "x", value = "3" }, "value"), (new { key = "x", value = 3, supersedes = "me" }, "supersedes"),
-        })
+            {
+                (new { value = 3 }, "key"), (new { key = "x" }, "value"), (new { key = "x", value = 9 }, "value"), (new { key = "x", text = "soft" }, "text"),
+                (new { key = "x", value = 3, aspect = "taste" }, "aspect"), (new { key = "x", value = 3, section = 1 }, "aspect"),
+                (new { key = "x", value = 3, section = 1.5, aspect = "bond" }, "section"),
+                (new { key = "x", value = 3, section = 90, aspect = "bond" }, "value"), (new { key = "x", text = "lost", aspect = "state" }, "section"),
+                (new { key = new string('k', 81), value = 3 }, "key"), (new { key = "x", value = "3" }, "value"),
+                (new { key = "x", value = 3, supersedes = "me" }, "supersedes"),
+            })
         {
             var (code, answer) = await Post(run, token, body);
             Assert.Equal(HttpStatusCode.UnprocessableEntity, code);
@@ -237,7 +250,10 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         Assert.Contains("not printed yet", (await Post(planned, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
         var decided = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Decided))).Id;
         Assert.Contains("decided", (await Post(decided, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
-        var text = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings") { Content = new StringContent("{\"key\":\"x\"}", Encoding.UTF8, "text/plain") };
+        var text = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings")
+        {
+            Content = new StringContent("{\"key\":\"x\"}", Encoding.UTF8, "text/plain"),
+        };
         text.Headers.Authorization = new("Bearer", token);
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await bench.Client.SendAsync(text)).StatusCode);
         Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync()));
@@ -277,7 +293,10 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         await tablet.Go($"/runs/{run}");
         async Task<JsonElement> Put(Visitor by, string key, string text)
         {
-            var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading") { Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = key, ["section"] = "0", ["aspect"] = "bond", ["text"] = text }) };
+            var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
+            {
+                Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = key, ["section"] = "0", ["aspect"] = "bond", ["text"] = text }),
+            };
             request.Headers.Add("X-Ticket", by.Value("__RequestVerificationToken"));
             return await (await by.Client.SendAsync(request)).Content.ReadFromJsonAsync<JsonElement>();
         }

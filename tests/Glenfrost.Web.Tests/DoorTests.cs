@@ -62,7 +62,8 @@ public class DoorTests(House house) : IClassFixture<House>
     public async Task A_form_without_its_ticket_shows_what_was_typed_and_saves_nothing()
     {
         var before = await house.WithDb(db => db.Filaments.CountAsync());
-        var reply = await v.Client.PostAsync("/filaments/new", new FormUrlEncodedContent([new("maker", "Nimbleby"), new("line", "Quartz"), new("family", "PLA")]));
+        var reply = await v.Client.PostAsync(
+            "/filaments/new", new FormUrlEncodedContent([new("maker", "Nimbleby"), new("line", "Quartz"), new("family", "PLA")]));
         var html = await reply.Content.ReadAsStringAsync();
         Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
         Assert.Contains("Nimbleby", html);
@@ -101,7 +102,9 @@ public class DoorTests(House house) : IClassFixture<House>
     public async Task Wrong_input_is_named_at_its_field_and_nothing_typed_is_lost(string field, string typed, string part)
     {
         await v.Go("/filaments/new");
-        await v.Submit("form.sheet", ("maker", "Nimbleby"), ("line", "Line " + field), ("s0.nozzleMin", "200"), ("s0.nozzleMax", "220"), ("notes", "kept"), (field, typed));
+        await v.Submit(
+            "form.sheet", ("maker", "Nimbleby"), ("line", "Line " + field), ("s0.nozzleMin", "200"), ("s0.nozzleMax", "220"), ("notes", "kept"), (field, typed)
+        );
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains(part, v.Text($"[id='err-{field}']"));
         Assert.Contains("kept", v.Page.QuerySelector("textarea[name=notes]")!.TextContent);
@@ -124,12 +127,21 @@ public class DoorTests(House house) : IClassFixture<House>
         var pairing = (await house.WithDb(db => db.Pairings.FirstAsync())).Id;
         var printer = (await house.WithDb(db => db.Printers.FirstAsync())).Id;
         var spool = (await house.WithDb(db => db.Spools.FirstAsync())).Id;
-        string[] pages = [$"/runs/{run}", $"/pairings/{pairing}", $"/pairings/{pairing}/temperature-tower", $"/pairings/{pairing}/temperature-tower?mode=own", $"/printers/{printer}", $"/printers/{printer}/edit", $"/spools/{spool}", $"/spools/{spool}/edit", "/pairings/new", "/room", "/preferences"];
+        string[] pages =
+        [
+            $"/runs/{run}", $"/pairings/{pairing}", $"/pairings/{pairing}/temperature-tower", $"/pairings/{pairing}/temperature-tower?mode=own",
+            $"/printers/{printer}", $"/printers/{printer}/edit", $"/spools/{spool}", $"/spools/{spool}/edit", "/pairings/new", "/room", "/preferences",
+        ];
         foreach (var page in pages)
         {
             await v.Go(page);
             Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
-            var forms = v.Page.QuerySelectorAll("form[method=post]").Select(f => (f.GetAttribute("action") ?? "", f.QuerySelectorAll("[name]").Select(i => i.GetAttribute("name")!).Where(n => n != "__RequestVerificationToken").Distinct().ToList())).Where(f => !f.Item1.Contains("Remove") && !f.Item1.Contains("undo")).ToList();
+            var forms = v.Page.QuerySelectorAll("form[method=post]")
+                .Select(f =>
+                    (
+                        f.GetAttribute("action") ?? "",
+                        f.QuerySelectorAll("[name]").Select(i => i.GetAttribute("name")!).Where(n => n != "__RequestVerificationToken").Distinct().ToList()))
+                .Where(f => !f.Item1.Contains("Remove") && !f.Item1.Contains("undo")).ToList();
             foreach (var (action, fields) in forms)
             {
                 foreach (var garbage in new[] { "", "<b>'\";--", "-1e999", "１２", new string('9', 5000) })
@@ -168,7 +180,13 @@ public class DoorTests(House house) : IClassFixture<House>
         Assert.Contains("makes doubtful", v.Text(".notice"));
         Assert.Contains("nozzle temperature", v.Text(".notice"));
         await v.Submit("form.tight");
-        async Task<string> State() => (await new Func<Task<string>>(async () => { await v.Go($"/pairings/{pairing.Id}"); return v.Text("#nozzleTemperatureC .state"); })());
+        async Task<string> State() =>
+            (
+                await new Func<Task<string>>(async () =>
+                {
+                    await v.Go($"/pairings/{pairing.Id}");
+                    return v.Text("#nozzleTemperatureC .state");
+                })());
         await v.Go($"/pairings/{pairing.Id}");
         Assert.Equal("doubtful", v.Text("#nozzleTemperatureC .state"));
         await v.Go($"/printers/{printer.Id}");
@@ -196,14 +214,24 @@ public class DoorTests(House house) : IClassFixture<House>
     {
         await v.Go("/pairings");
         Assert.Equal(7, v.Page.QuerySelectorAll("#pairings tbody tr").Length);
-        var runs = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Pairing!.Filament!.Sources).Include(r => r.Pairing!.Toolhead!.Printer).Where(r => r.Kind == "temperature-tower").ToListAsync());
-        var views = runs.Select(r => TrialRuns.View(Core.Trials.TrialCatalogue.Get(r.Kind), r, r.Pairing, r.Pairing!.Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())).ToList();
+        var runs = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Pairing!.Filament!.Sources).Include(r => r.Pairing!.Toolhead!.Printer)
+                .Where(r => r.Kind == "temperature-tower")
+                .ToListAsync());
+        var views = runs.Select(r =>
+                TrialRuns.View(Core.Trials.TrialCatalogue.Get(r.Kind), r, r.Pairing, r.Pairing!.Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>()))
+            .ToList();
         foreach (var verdict in new[] { "clear", "band", "noise", "edge" })
             Assert.Contains(views, x => x.Verdict.Verdict == verdict);
         Assert.Contains(views, x => x.Run.EndedAtLayer is not null && x.States.Contains(Core.Trials.SectionState.Lost));
         Assert.Contains(views, x => x.States[^1] == Core.Trials.SectionState.Failed);
         Assert.Contains(views, x => x.Run.Stage == RunStages.Printed && x.Empty.Count > 0);
-        var heath = await house.WithDb(db => db.Settings.Where(s => s.Key == "nozzleTemperatureC" && db.Revisions.Any(r => r.Id == s.RevisionId && db.Pairings.Any(p => p.Id == r.PairingId && p.Filament!.Line == "Heath"))).Select(s => s.Value).Distinct().ToListAsync());
+        var heath = await house.WithDb(db =>
+            db.Settings.Where(s =>
+                    s.Key == "nozzleTemperatureC"
+                    && db.Revisions.Any(r => r.Id == s.RevisionId && db.Pairings.Any(p => p.Id == r.PairingId && p.Filament!.Line == "Heath")))
+                .Select(s => s.Value).Distinct()
+                .ToListAsync());
         Assert.True(heath.Count > 2);
     }
 

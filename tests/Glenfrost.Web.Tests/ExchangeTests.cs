@@ -17,7 +17,10 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     private static async Task Send(Visitor to, byte[] content, string name)
     {
         await to.Go("/exchange");
-        var form = new MultipartFormDataContent { { new StringContent(to.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(content), "file", name } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(to.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(content), "file", name },
+        };
         await to.Take(await to.Client.PostAsync("/import", form));
     }
 
@@ -38,9 +41,19 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
 
     private static JsonObject RowsOf(string json) => JsonNode.Parse(json)!["rows"]!.AsObject();
 
-    private async Task<Guid> RunWithPhotos() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))).Id;
+    private async Task<Guid> RunWithPhotos() =>
+        (
+            await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))
+        ).Id;
 
-    private async Task<long> RowCount() => await house.WithDb(async db => (long)await db.Runs.CountAsync() + await db.Readings.CountAsync() + await db.Filaments.CountAsync() + await db.Settings.CountAsync() + await db.People.CountAsync() + await db.Findings.CountAsync());
+    private async Task<long> RowCount() =>
+        await house.WithDb(async db =>
+            (long)await db.Runs.CountAsync()
+            + await db.Readings.CountAsync()
+            + await db.Filaments.CountAsync()
+            + await db.Settings.CountAsync()
+            + await db.People.CountAsync()
+            + await db.Findings.CountAsync());
 
     [Fact]
     public async Task The_whole_archive_goes_into_an_empty_bench_and_out_again_the_same_with_its_files()
@@ -130,12 +143,15 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         Assert.Contains("neither here nor can be taken", v.Page.Body!.TextContent);
     }
 
-    public static TheoryData<string, string> Bad => new()
-    {
-        { "{", "half a file" }, { "[1]", "no archive" }, { "{\"format\":\"other\"}", "calls itself" }, { "{\"format\":\"glenfrost-archive\"}", "version" },
-        { "{\"format\":\"glenfrost-archive\",\"version\":2,\"rows\":{}}", "newer Glenfrost" }, { "{\"format\":\"glenfrost-archive\",\"version\":1}", "no \"rows\"" },
-        { "{\"format\":\"glenfrost-archive\",\"version\":1,\"rows\":{\"runs\":7}}", "must be a list" },
-    };
+    public static TheoryData<string, string> Bad =>
+        new()
+        {
+            { "{", "half a file" },
+            { "[1]", "no archive" }, { "{\"format\":\"other\"}", "calls itself" }, { "{\"format\":\"glenfrost-archive\"}", "version" },
+            { "{\"format\":\"glenfrost-archive\",\"version\":2,\"rows\":{}}", "newer Glenfrost" },
+            { "{\"format\":\"glenfrost-archive\",\"version\":1}", "no \"rows\"" },
+            { "{\"format\":\"glenfrost-archive\",\"version\":1,\"rows\":{\"runs\":7}}", "must be a list" },
+        };
 
     [Theory]
     [MemberData(nameof(Bad))]
@@ -189,7 +205,8 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         Assert.False(File.Exists(climbing));
 
         // A photo that is not what its name says, and one that grows a thousandfold.
-        foreach (var (content, says) in new[] { ("not it"u8.ToArray(), "does not hold what its name says"), (new byte[60_000_000], "no file of Glenfrost does") })
+        foreach (
+            var (content, says) in new[] { ("not it"u8.ToArray(), "does not hold what its name says"), (new byte[60_000_000], "no file of Glenfrost does") })
         {
             using var fresh = new EmptyHouse();
             var there = fresh.Visit();
@@ -214,13 +231,18 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         var file = json["rows"]!["runFiles"]![0]!;
         using var gcode = new StreamReader(zip.GetEntry($"files/{file["sha256"]}")!.Open());
         var text = await gcode.ReadToEndAsync();
-        foreach (var (content, status, says) in new[] { (text, HttpStatusCode.OK, "M109"), (text.Replace("; print ends", "M104 S400\n; print ends"), HttpStatusCode.Conflict, "sets 400 \u00B0C, above the nozzle") })
+        foreach (var (content, status, says) in new[]
+            {
+                (text, HttpStatusCode.OK, "M109"),
+                (text.Replace("; print ends", "M104 S400\n; print ends"), HttpStatusCode.Conflict, "sets 400 \u00B0C, above the nozzle"),
+            })
         {
             using var fresh = new EmptyHouse();
             var there = fresh.Visit();
             var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.ASCII.GetBytes(content)));
             file["sha256"] = hash;
-            await Send(there, Zip(("glenfrost.json", Encoding.UTF8.GetBytes(json.ToJsonString())), ($"files/{hash}", Encoding.ASCII.GetBytes(content))), "run.zip");
+            await Send(
+                there, Zip(("glenfrost.json", Encoding.UTF8.GetBytes(json.ToJsonString())), ($"files/{hash}", Encoding.ASCII.GetBytes(content))), "run.zip");
             await there.Submit("form[action*='Take']");
             var reply = await there.Client.GetAsync($"/runs/{run}/files/{file["id"]}");
             Assert.Equal(status, reply.StatusCode);
@@ -265,12 +287,16 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
             if (there.Page.QuerySelector("form[action*='Take'] button") is not null)
                 await there.Submit("form[action*='Take']");
             Assert.True(there.Last.IsSuccessStatusCode, there.Text("#notice"));
-            var paths = await fresh.WithDb(async db => new[] { "/", "/pairings", "/filaments", "/printers", "/log", "/export/archive.json" }
-                .Concat((await db.Runs.Select(r => r.Id).ToListAsync()).SelectMany(r => new[] { $"/runs/{r}", $"/runs/{r}?open=read", $"/runs/{r}/photos", $"/runs/{r}/sheet", $"/runs/{r}/run.txt" }))
-                .Concat((await db.Pairings.Select(p => p.Id).ToListAsync()).SelectMany(p => new[] { $"/pairings/{p}", $"/pairings/{p}/temperature-tower" }))
-                .Concat((await db.Spools.Select(s => s.Id).ToListAsync()).Select(s => $"/spools/{s}"))
-                .Concat((await db.Filaments.Select(s => s.Id).ToListAsync()).Select(s => $"/filaments/{s}"))
-                .Concat((await db.Printers.Select(s => s.Id).ToListAsync()).Select(s => $"/printers/{s}")).ToList());
+            var paths = await fresh.WithDb(async db =>
+                new[] { "/", "/pairings", "/filaments", "/printers", "/log", "/export/archive.json" }
+                    .Concat(
+                        (await db.Runs.Select(r => r.Id).ToListAsync()).SelectMany(r =>
+                            new[] { $"/runs/{r}", $"/runs/{r}?open=read", $"/runs/{r}/photos", $"/runs/{r}/sheet", $"/runs/{r}/run.txt" }))
+                    .Concat((await db.Pairings.Select(p => p.Id).ToListAsync()).SelectMany(p => new[] { $"/pairings/{p}", $"/pairings/{p}/temperature-tower" }))
+                    .Concat((await db.Spools.Select(s => s.Id).ToListAsync()).Select(s => $"/spools/{s}"))
+                    .Concat((await db.Filaments.Select(s => s.Id).ToListAsync()).Select(s => $"/filaments/{s}"))
+                    .Concat((await db.Printers.Select(s => s.Id).ToListAsync()).Select(s => $"/printers/{s}"))
+                    .ToList());
             foreach (var path in paths)
             {
                 var reply = await there.Client.GetAsync(path);
@@ -283,11 +309,15 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     public async Task Every_table_is_in_the_archive_and_the_published_schema_is_the_one_that_is_written()
     {
         var types = await house.WithDb(db => Task.FromResult(db.Model.GetEntityTypes().Select(t => t.ClrType).ToList()));
-        Assert.Equal(types.Where(t => t != typeof(Device) && t != typeof(Job) && t != typeof(EvidenceStanding)).OrderBy(t => t.Name), ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
+        Assert.Equal(
+            types.Where(t => t != typeof(Device) && t != typeof(Job) && t != typeof(EvidenceStanding)).OrderBy(t => t.Name),
+            ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
         Assert.Equal(ArchiveSchema.Text(), await File.ReadAllTextAsync(Path.Combine(House.Root, "docs/archive-1.schema.json")));
         Assert.Equal(ArchiveSchema.Text(), await v.Client.GetStringAsync("/schema/archive-1.json"));
         foreach (var table in ArchiveTables.All)
-            Assert.Equal(string.Join(',', table.Columns.Select(c => c.Name)), (await v.Client.GetStringAsync($"/export/tables/{table.Name}.csv")).TrimStart('\uFEFF').Split("\r\n")[0]);
+            Assert.Equal(
+                string.Join(',', table.Columns.Select(c => c.Name)),
+                (await v.Client.GetStringAsync($"/export/tables/{table.Name}.csv")).TrimStart('\uFEFF').Split("\r\n")[0]);
     }
 
     [Fact]

@@ -20,12 +20,17 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     {
         await v.Go("/gcode");
         var ticket = v.Value("__RequestVerificationToken");
-        var form = new MultipartFormDataContent { { new StringContent(ticket), "__RequestVerificationToken" }, { new StringContent(pairing?.ToString() ?? ""), "pairing" }, { new ByteArrayContent(bytes), "file", name } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(ticket), "__RequestVerificationToken" }, { new StringContent(pairing?.ToString() ?? ""), "pairing" },
+            { new ByteArrayContent(bytes), "file", name },
+        };
         await v.Take(await v.Client.PostAsync("/gcode/files", form));
         return v.Path;
     }
 
-    private Task<Guid> Dunnock() => house.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
+    private Task<Guid> Dunnock() =>
+        house.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
 
     [Fact]
     public async Task A_dropped_file_says_what_it_is_and_what_is_odd()
@@ -68,7 +73,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.EndsWith("tower-temperature-230-200.gcode", v.Text("h1"), StringComparison.Ordinal);
         var stepped = await v.Client.GetStringAsync(v.Path + "/file");
         Assert.Contains("M104 S215 ; glenfrost step temperature 215, section 4 of 7, from z 8.4", stepped, StringComparison.Ordinal);
-        Assert.Equal(Encoding.UTF8.GetString(file.ToBytes()), string.Join('\n', stepped.Split('\n').Where(l => !l.Contains("glenfrost", StringComparison.Ordinal))));
+        Assert.Equal(
+            Encoding.UTF8.GetString(file.ToBytes()), string.Join('\n', stepped.Split('\n').Where(l => !l.Contains("glenfrost", StringComparison.Ordinal))));
         // Stepping it once more is asked about, at its field, with everything kept.
         var again = v.Path;
         await v.Press("#step-form", "?handler=Step", ("what", "fan"), ("from", "0"), ("to", "60"), ("by", "10"));
@@ -84,7 +90,11 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     public async Task Wrong_input_is_said_at_its_field_and_kept()
     {
         var path = await Drop(new SlicedFile().ToBytes(), pairing: await Dunnock());
-        foreach (var (field, typed, says) in new[] { ("from", "400", "above the limit of Dunnock 180"), ("by", "0", "above 0"), ("section", "9", "would hold"), ("by", "seven", "number"), ("base", "2000000", "5000"), ("what", "wings", "Choose what") })
+        foreach (var (field, typed, says) in new[]
+            {
+                ("from", "400", "above the limit of Dunnock 180"), ("by", "0", "above 0"), ("section", "9", "would hold"), ("by", "seven", "number"),
+                ("base", "2000000", "5000"), ("what", "wings", "Choose what"),
+            })
         {
             await v.Go(path);
             await v.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "1"), (field, typed));
@@ -116,7 +126,13 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     [InlineData("model", "is a model")]
     public async Task What_is_no_gcode_is_said_and_nothing_is_kept(string kind, string says)
     {
-        byte[] bytes = kind switch { "empty" => [], "zip" => [(byte)'P', (byte)'K', 3, 4, 0, 0, 9], "binary" => [.. Enumerable.Range(0, 9000).Select(i => (byte)(i * 7))], _ => Encoding.ASCII.GetBytes("solid clip\nfacet normal 0 0 1\n") };
+        byte[] bytes = kind switch
+        {
+            "empty" => [],
+            "zip" => [(byte)'P', (byte)'K', 3, 4, 0, 0, 9],
+            "binary" => [.. Enumerable.Range(0, 9000).Select(i => (byte)(i * 7))],
+            _ => Encoding.ASCII.GetBytes("solid clip\nfacet normal 0 0 1\n"),
+        };
         var before = await house.WithDb(db => db.GcodeFiles.CountAsync());
         Assert.Equal("/gcode", await Drop(bytes, "odd.gcode"));
         Assert.Contains(says, v.Text(".notice"), StringComparison.Ordinal);
@@ -160,7 +176,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         using var facts = JsonDocument.Parse(await v.Client.GetStringAsync(path + "/facts.json"));
         var layers = facts.RootElement.GetProperty("layers");
         Assert.Equal(13, layers.GetArrayLength());
-        Assert.Equal((0, 1, 6), (layers[0].GetProperty("number").GetInt32(), layers[1].GetProperty("number").GetInt32(), layers[6].GetProperty("number").GetInt32()));
+        Assert.Equal(
+            (0, 1, 6), (layers[0].GetProperty("number").GetInt32(), layers[1].GetProperty("number").GetInt32(), layers[6].GetProperty("number").GetInt32()));
         var bytes = await v.Client.GetByteArrayAsync(path + "/moves?from=1&to=2");
         var count = BitConverter.ToInt32(bytes, 0);
         Assert.Equal(16 + count * 48, bytes.Length);
@@ -213,8 +230,20 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Contains("; glenfrost step flow 105, section 3 of 3", await reply.Content.ReadAsStringAsync(), StringComparison.Ordinal);
         using var proof = JsonDocument.Parse(reply.Headers.GetValues("Glenfrost-Proof").Single());
         Assert.True(proof.RootElement.GetProperty("holds").GetBoolean());
-        Assert.Equal(3, JsonDocument.Parse(await (await Ask(Plan, "?proof=only")).Content.ReadAsStringAsync()).RootElement.GetProperty("sections").GetArrayLength());
-        foreach (var (plan, says) in new[] { ("{", "not a JSON object"), ("[]", "not a JSON object"), ("""{"what":"wings","from":1,"to":2,"by":1}""", "not one of"), ("""{"what":"flow","from":95,"to":106,"by":5,"sectionMm":2}""", "whole number of steps"), ("""{"what":"flow","from":95,"to":105,"by":5,"sectionMm":20}""", "would hold") })
+        Assert.Equal(
+            3,
+            JsonDocument.Parse(await (await Ask(Plan, "?proof=only")).Content.ReadAsStringAsync()).RootElement.GetProperty("sections").GetArrayLength()
+        );
+        foreach (
+            var (plan, says) in new[]
+            {
+                ("{", "not a JSON object"),
+                ("[]", "not a JSON object"),
+                ("""{"what":"wings","from":1,"to":2,"by":1}""", "not one of"),
+                ("""{"what":"flow","from":95,"to":106,"by":5,"sectionMm":2}""", "whole number of steps"),
+                ("""{"what":"flow","from":95,"to":105,"by":5,"sectionMm":20}""", "would hold"),
+            }
+        )
         {
             var refused = await Ask(plan);
             Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.StatusCode);
@@ -275,13 +304,18 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     {
         var bytes = new SlicedFile { Layers = 30 }.ToBytes();
         var visitors = Enumerable.Range(0, 4).Select(_ => house.Visit()).ToList();
-        var paths = await Task.WhenAll(visitors.Select(async x =>
-        {
-            await x.Go("/gcode");
-            var form = new MultipartFormDataContent { { new StringContent(x.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(bytes), "file", "same.gcode" } };
-            await x.Take(await x.Client.PostAsync("/gcode/files", form));
-            return x.Path;
-        }));
+        var paths = await Task.WhenAll(
+            visitors.Select(async x =>
+            {
+                await x.Go("/gcode");
+                var form = new MultipartFormDataContent
+                {
+                    { new StringContent(x.Value("__RequestVerificationToken")), "__RequestVerificationToken" },
+                    { new ByteArrayContent(bytes), "file", "same.gcode" },
+                };
+                await x.Take(await x.Client.PostAsync("/gcode/files", form));
+                return x.Path;
+            }));
         Assert.Equal(4, paths.Distinct().Count());
         Assert.All(visitors, x => Assert.Contains("30 layers", x.Text(".gsum"), StringComparison.Ordinal));
         Assert.Single(await house.WithDb(db => db.GcodeFiles.Where(f => f.Name == "same.gcode").Select(f => f.Sha256).Distinct().ToListAsync()));
@@ -315,7 +349,10 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Contains("first of two.gcode", v.Text("main table"), StringComparison.Ordinal);
         Assert.Contains("second of two.gcode", v.Text("main table"), StringComparison.Ordinal);
         var before = await house.WithDb(db => db.GcodeFiles.CountAsync());
-        var broken = new ByteArrayContent(Encoding.ASCII.GetBytes("--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.gcode\"\r\n\r\nG28\nG1 X")) { Headers = { ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=b") } };
+        var broken = new ByteArrayContent(
+            Encoding.ASCII.GetBytes("--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.gcode\"\r\n\r\nG28\nG1 X")
+        )
+        { Headers = { ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=b") } };
         await v.Take(await v.Client.PostAsync("/gcode/files", broken));
         Assert.Equal(before, await house.WithDb(db => db.GcodeFiles.CountAsync()));
         Assert.Empty(Directory.EnumerateFiles(Path.Combine(house.Folder, "incoming")));
@@ -397,13 +434,24 @@ public class GcodeLimitTests(SmallHouse house) : IClassFixture<SmallHouse>
         Assert.Contains("At most 1 MB", v.Page.Body!.TextContent, StringComparison.Ordinal);
         var large = new byte[1_200_000];
         Array.Fill(large, (byte)';');
-        var form = new MultipartFormDataContent { { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(large), "file", "large.gcode" } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(large), "file", "large.gcode" },
+        };
         await v.Take(await v.Client.PostAsync("/gcode/files", form));
         Assert.Contains("at most 1 MB are taken", v.Text(".notice"), StringComparison.Ordinal);
         Assert.Contains("--gcode-mb", v.Text(".notice"), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/inspect", new ByteArrayContent(large))).StatusCode);
-        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/inspect", new StreamContent(new MemoryStream(large)) { Headers = { ContentType = new MediaTypeHeaderValue("text/plain") } })).StatusCode);
-        Assert.Equal(HttpStatusCode.RequestEntityTooLarge, (await v.Client.PostAsync("/api/v1/gcode/step", new MultipartFormDataContent { { new ByteArrayContent(large), "file", "large.gcode" } })).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.RequestEntityTooLarge,
+            (
+                await v.Client.PostAsync(
+                    "/api/v1/gcode/inspect", new StreamContent(new MemoryStream(large)) { Headers = { ContentType = new MediaTypeHeaderValue("text/plain") } })
+            ).StatusCode);
+        Assert.Equal(
+            HttpStatusCode.RequestEntityTooLarge,
+            (await v.Client.PostAsync("/api/v1/gcode/step", new MultipartFormDataContent { { new ByteArrayContent(large), "file", "large.gcode" } })).StatusCode
+        );
         Assert.Equal(0, await house.WithDb(db => db.GcodeFiles.CountAsync()));
     }
 }

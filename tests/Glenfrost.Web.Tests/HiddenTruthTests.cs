@@ -39,7 +39,15 @@ public class HiddenTruthTests
 
     private sealed record Bench(HiddenMachine Machine, HiddenMaterial Material, string Family)
     {
-        public PlanContext Context { get; } = new() { Machine = Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Dunnock, Core.Filaments.Family.Find(Family)) with { FilamentDiameterMm = Math.Round(Material.DiameterMm, 2) }, Family = Core.Filaments.Family.Find(Family), AdvisedC = Core.Filaments.Family.Find(Family)!.NozzleC, StepsPerMm = 93 };
+        public PlanContext Context { get; } =
+            new()
+            {
+                Machine = Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Dunnock, Core.Filaments.Family.Find(Family)) with
+                {
+                    FilamentDiameterMm = Math.Round(Material.DiameterMm, 2),
+                },
+                Family = Core.Filaments.Family.Find(Family), AdvisedC = Core.Filaments.Family.Find(Family)!.NozzleC, StepsPerMm = 93,
+            };
 
         public (ITrialPlan Plan, SimulatedPiece Piece, RunReadings Read) Print(Trial trial, int seed, params (string Field, decimal Value)[] changes) =>
             PrintValues(trial, seed, trial.Propose(Context).With(changes.ToDictionary(c => c.Field, c => c.Value)));
@@ -58,10 +66,20 @@ public class HiddenTruthTests
                 (plan, lines) = (made, text.ToString().Split('\n'));
             }
 
-            var spec = new PrinterSpec { Name = "Dunnock 180", BedXMm = 180, BedYMm = 180, HeightMm = 180, BedMaxC = 120, HeaterMaxC = 300, Factory = new() { StepsPerMm = 93, MaxX = 120, MaxY = 120, AccelerationX = 1200, AccelerationY = 1200, Print = 1000, Travel = 1200 } };
+            var spec = new PrinterSpec
+            {
+                Name = "Dunnock 180", BedXMm = 180, BedYMm = 180, HeightMm = 180, BedMaxC = 120, HeaterMaxC = 300,
+                Factory = new() { StepsPerMm = 93, MaxX = 120, MaxY = 120, AccelerationX = 1200, AccelerationY = 1200, Print = 1000, Travel = 1200 },
+            };
             var piece = new SimulatedPiece(new SimulatedBench(spec, Material, Machine, 1).Print(lines).Trace, Material, Machine, Chance.Hash($"hidden {seed}"));
             var states = trial.States(plan, new RunReadings(new Dictionary<(int, string), CellReading>()));
-            return (plan, piece, new RunReadings(SimulatedTrial.Of(trial.Kind).Readings(piece, plan, states, Chance.Hash($"eyes {seed}")).ToDictionary(r => (r.Section, r.Aspect), r => r.Word is { } w ? new CellReading(null, w) : new CellReading(r.Shown.Value, "", r.Shown.Resolution))));
+            return (
+                plan, piece,
+                new RunReadings(
+                    SimulatedTrial.Of(trial.Kind).Readings(piece, plan, states, Chance.Hash($"eyes {seed}"))
+                        .ToDictionary(
+                            r => (r.Section, r.Aspect),
+                            r => r.Word is { } w ? new CellReading(null, w) : new CellReading(r.Shown.Value, "", r.Shown.Resolution))));
         }
     }
 
@@ -167,11 +185,19 @@ public class HiddenTruthTests
         var values = trial.Propose(bench.Context);
         values["mode"] = FoamingFlowTrial.MultiplierMode;
         var c = bench.Context;
-        var planned = trial.Plan(values.With(new Dictionary<string, decimal> { ["nozzleTemperatureC"] = 245, ["mostMultiplier"] = 0.6m, ["leastMultiplier"] = 0.2m, ["multiplierStep"] = 0.2m }), c);
+        var planned = trial.Plan(
+            values.With(
+                new Dictionary<string, decimal>
+                {
+                    ["nozzleTemperatureC"] = 245, ["mostMultiplier"] = 0.6m, ["leastMultiplier"] = 0.2m, ["multiplierStep"] = 0.2m,
+                }),
+            c);
         var (made, job, _) = trial.Make(planned.Plan!, c);
         var text = new StringWriter(CultureInfo.InvariantCulture);
         GcodeWriter.Write(job!, new("test", DateTime.UnixEpoch), text);
-        var piece = new SimulatedPiece(new SimulatedBench(new PrinterSpec { Name = "x", HeaterMaxC = 300 }, bench.Material, bench.Machine, 1).Print(text.ToString().Split('\n')).Trace, bench.Material, bench.Machine, 3);
+        var piece = new SimulatedPiece(
+            new SimulatedBench(new PrinterSpec { Name = "x", HeaterMaxC = 300 }, bench.Material, bench.Machine, 1).Print(text.ToString().Split('\n')).Trace,
+            bench.Material, bench.Machine, 3);
         var read = SimulatedTrial.Of(trial.Kind).Readings(piece, made, [.. made.Parts.Select(_ => SectionState.Judged)], 1).ToList();
         Assert.Contains(read, r => r.Section == 2 && r.Word == "blobs");
         Assert.DoesNotContain(read, r => r.Section == 0 && r.Word == "blobs");
@@ -212,7 +238,9 @@ public class HiddenTruthTests
         var truth = FlowAt(bench, plan.HottestC, 0.08, false);
         Assert.InRange(v.LimitFlowMm3PerS!.Value / truth, 0.9, 1.1);
         var steps = new FlowStepsTrial();
-        var (stepPlan, _, stepRead) = bench.Print(steps, seed, ("startSpeedMmPerS", 30), ("increasePercent", 0), ("increaseMmPerS", 10), ("steps", 9), ("layerHeightMm", 0.3m), ("lineWidthMm", 0.6m));
+        var (stepPlan, _, stepRead) = bench.Print(
+            steps, seed, ("startSpeedMmPerS", 30), ("increasePercent", 0), ("increaseMmPerS", 10), ("steps", 9), ("layerHeightMm", 0.3m), ("lineWidthMm", 0.6m)
+        );
         var s = (SteppedFlowVerdict)steps.Judge(stepPlan, stepRead, new());
         Assert.Equal("limit", s.Verdict);
         Assert.InRange(truth, 0.93 * s.Bracket!.From, 1.07 * s.Bracket.To);
@@ -279,7 +307,9 @@ public class HiddenTruthTests
         var (plan, _, read) = soft.Print(trial, 3, ("pieces", 6), ("resolutionMm", 0.01m));
         var v = (FlexVerdict)trial.Judge(plan, read, new());
         Assert.Equal("compression", v.Verdict);
-        Assert.InRange(new Laws(soft.Material, soft.Machine).CompressionMm(40), v.CompressionMm!.Value - 1.5 * v.UncertaintyMm!.Value, v.CompressionMm.Value + 1.5 * v.UncertaintyMm.Value);
+        Assert.InRange(
+            new Laws(soft.Material, soft.Machine).CompressionMm(40), v.CompressionMm!.Value - 1.5 * v.UncertaintyMm!.Value,
+            v.CompressionMm.Value + 1.5 * v.UncertaintyMm.Value);
         var (stiffPlan, _, stiffRead) = Of(3).Print(trial, 3);
         Assert.Equal("no-compression", trial.Judge(stiffPlan, stiffRead, new()).Verdict);
     }

@@ -155,6 +155,7 @@ public sealed class Visitor(HttpClient client)
     {
         Last = reply;
         var html = await reply.Content.ReadAsStringAsync();
-        return Page = (IHtmlDocument)await BrowsingContext.New(Configuration.Default).OpenAsync(r => r.Content(html).Address(reply.RequestMessage!.RequestUri!));
+        return Page = (IHtmlDocument)
+            await BrowsingContext.New(Configuration.Default).OpenAsync(r => r.Content(html).Address(reply.RequestMessage!.RequestUri!));
     }
 }

@@ -15,7 +15,9 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.Contains("The bench is empty", v.Page.Body!.TextContent);
 
         await v.Go("/filaments/new");
-        await v.Submit("form.sheet", ("maker", "Brackenfell"), ("line", "Heath"), ("family", "PLA"), ("colours", "moss, slate"), ("s0.nozzleMin", "195"), ("s0.nozzleMax", "225 °C"), ("s1.kind", "data sheet"), ("s1.nozzleMin", "190"), ("s1.nozzleMax", "230"), ("price", "21,90"), ("netMassG", "1000"));
+        await v.Submit(
+            "form.sheet", ("maker", "Brackenfell"), ("line", "Heath"), ("family", "PLA"), ("colours", "moss, slate"), ("s0.nozzleMin", "195"),
+            ("s0.nozzleMax", "225 °C"), ("s1.kind", "data sheet"), ("s1.nozzleMin", "190"), ("s1.nozzleMax", "230"), ("price", "21,90"), ("netMassG", "1000"));
         Assert.StartsWith("/filaments/", v.Path);
         Assert.Contains("190–230 °C", v.Text("main"));
         Assert.Contains("1.24 g/cm³ (the family's)", v.Text("main"));
@@ -67,7 +69,11 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.Contains("lost", v.Page.QuerySelector("tr[data-section='8']")!.ClassName);
 
         // Scores are typed in the plain form, as without script.
-        var table = new (double T, int[] S)[] { (0, [1, 3, 0, 2, 4]), (1, [2, 3, 1, 3, 4]), (2, [3, 4, 2, 3, 4]), (3, [4, 4, 3, 4, 4]), (4, [4, 4, 4, 4, 4]), (5, [3, 3, 4, 2, 3]), (6, [2, 2, 3, 2, 2]), (7, [1, 1, 3, 1, 2]) };
+        var table = new (double T, int[] S)[]
+        {
+            (0, [1, 3, 0, 2, 4]), (1, [2, 3, 1, 3, 4]), (2, [3, 4, 2, 3, 4]), (3, [4, 4, 3, 4, 4]), (4, [4, 4, 4, 4, 4]), (5, [3, 3, 4, 2, 3]),
+            (6, [2, 2, 3, 2, 2]), (7, [1, 1, 3, 1, 2]),
+        };
         string[] aspects = ["bridge", "overhang", "strings", "surface", "bond"];
         await v.Submit("#scores", [.. table.SelectMany(r => r.S.Select((s, a) => ($"c.{r.T}.{aspects[a]}", s.ToString())))]);
         Assert.Contains("40 readings saved", v.Text(".told"));

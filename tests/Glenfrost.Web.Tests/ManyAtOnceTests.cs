@@ -22,7 +22,8 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
         return (run, v.Value("__RequestVerificationToken"), v.Client);
     }
 
-    private static async Task<(HttpStatusCode Code, JsonElement Body)> Post(HttpClient client, Guid run, string ticket, string key, int section, string aspect, string text)
+    private static async Task<(HttpStatusCode Code, JsonElement Body)> Post(
+        HttpClient client, Guid run, string ticket, string key, int section, string aspect, string text)
     {
         var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
         {
@@ -89,13 +90,16 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
     [Fact]
     public async Task The_plan_over_the_api_is_the_plan_on_the_page()
     {
-        var p = await house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+        var p = await house.WithDb(db =>
+            db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
         var request = TemperatureTowerTrial.ProposeRequest(Pieces.LightContext(p));
-        var reply = await house.CreateClient().PostAsync("/api/v1/trials/temperature-tower/plan", new StringContent(Json.Write(request), Encoding.UTF8, "application/json"));
+        var reply = await house.CreateClient()
+            .PostAsync("/api/v1/trials/temperature-tower/plan", new StringContent(Json.Write(request), Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.OK, reply.StatusCode);
         var body = await reply.Content.ReadFromJsonAsync<JsonElement>();
         var plan = TowerPlanning.Plan(request).Plan!;
-        Assert.Equal(plan.Sections.Select(s => s.FirstLayer), body.GetProperty("sections").EnumerateArray().Select(s => s.GetProperty("firstLayer").GetInt32()));
+        Assert.Equal(
+            plan.Sections.Select(s => s.FirstLayer), body.GetProperty("sections").EnumerateArray().Select(s => s.GetProperty("firstLayer").GetInt32()));
         var v = house.Visit();
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         Assert.Equal($"{plan.Sections.Count} sections", v.Text("#preview .big"));

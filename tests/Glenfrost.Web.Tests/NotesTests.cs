@@ -22,7 +22,11 @@ public class NotesTests(House house) : IClassFixture<House>
     private async Task Send(string table, Encoding? encoding = null)
     {
         await v.Go("/exchange");
-        var form = new MultipartFormDataContent { { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent([.. (encoding ?? Encoding.UTF8).GetPreamble(), .. (encoding ?? Encoding.UTF8).GetBytes(table)]), "file", "notebook.csv" } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" },
+            { new ByteArrayContent([.. (encoding ?? Encoding.UTF8).GetPreamble(), .. (encoding ?? Encoding.UTF8).GetBytes(table)]), "file", "notebook.csv" },
+        };
         await v.Take(await v.Client.PostAsync("/import", form));
     }
 
@@ -59,7 +63,9 @@ public class NotesTests(House house) : IClassFixture<House>
         var tarn = pairings.Single(p => p.Filament!.Line == "Tarn" && p.Toolhead!.FullName == "Dunnock 180");
         var settings = (await house.WithDb(db => db.ProfileAsync(tarn.Id)))!.Settings.ToDictionary(s => s.Key);
         // The latest of the notes stands, as provisional; 3 April came in last.
-        Assert.Equal((225, SettingState.Provisional, "old notes, 3 Apr 2025"), (settings["nozzleTemperatureC"].Value, settings["nozzleTemperatureC"].State, settings["nozzleTemperatureC"].OriginText));
+        Assert.Equal(
+            (225, SettingState.Provisional, "old notes, 3 Apr 2025"),
+            (settings["nozzleTemperatureC"].Value, settings["nozzleTemperatureC"].State, settings["nozzleTemperatureC"].OriginText));
         Assert.Equal(4.5, settings["retractionLengthMm"].Value);
         var heath = pairings.Single(p => p.Filament!.Line == "Heath" && p.Toolhead!.FullName == "Dunnock 180");
         Assert.Equal(SettingOrigin.Run, (await house.WithDb(db => db.ProfileAsync(heath.Id)))!["nozzleTemperatureC"]!.Origin);

@@ -17,6 +17,9 @@ public sealed class SameOrderEverywhere : ITestCaseOrderer
     public IReadOnlyCollection<TTestCase> OrderTestCases<TTestCase>(IReadOnlyCollection<TTestCase> testCases) where TTestCase : notnull, ITestCase
     {
         var shuffle = Environment.GetEnvironmentVariable("GLENFROST_TEST_ORDER") ?? "";
-        return [.. testCases.OrderBy(t => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(shuffle + t.TestCaseDisplayName))), StringComparer.Ordinal)];
+        return
+        [
+            .. testCases.OrderBy(t => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(shuffle + t.TestCaseDisplayName))), StringComparer.Ordinal),
+        ];
     }
 }

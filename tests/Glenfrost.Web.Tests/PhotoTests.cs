@@ -90,10 +90,14 @@ public class PhotoTests(House house) : IClassFixture<House>
 
     private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
 
-    private async Task<(HttpStatusCode Code, JsonElement Body)> Send(Guid run, byte[] content, string name = "a.jpg", string? section = "2", string? key = null, string? ticket = null, HttpContent? body = null)
+    private async Task<(HttpStatusCode Code, JsonElement Body)> Send(
+        Guid run, byte[] content, string name = "a.jpg", string? section = "2", string? key = null, string? ticket = null, HttpContent? body = null)
     {
         await v.Go($"/runs/{run}/photos");
-        var form = new MultipartFormDataContent { { new StringContent(key ?? Guid.NewGuid().ToString()), "key" }, { new StringContent(section ?? ""), "section" } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(key ?? Guid.NewGuid().ToString()), "key" }, { new StringContent(section ?? ""), "section" },
+        };
         form.Add(body ?? new ByteArrayContent(content), "photo", name);
         var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}/photos/add") { Content = form };
         request.Headers.Add("X-Ticket", ticket ?? v.Value("__RequestVerificationToken"));
@@ -102,7 +106,8 @@ public class PhotoTests(House house) : IClassFixture<House>
         return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
     }
 
-    private static string Refused((HttpStatusCode, JsonElement Body) r) => string.Join(" ", r.Body.GetProperty("refused").EnumerateArray().Select(x => x.GetString()));
+    private static string Refused((HttpStatusCode, JsonElement Body) r) =>
+        string.Join(" ", r.Body.GetProperty("refused").EnumerateArray().Select(x => x.GetString()));
 
     private static Guid IdOf((HttpStatusCode, JsonElement Body) r) => r.Body.GetProperty("photos")[0].GetProperty("id").GetGuid();
 
@@ -152,11 +157,13 @@ public class PhotoTests(House house) : IClassFixture<House>
         Assert.DoesNotContain("Exif", Encoding.Latin1.GetString(bytes));
     }
 
-    public static TheoryData<string, string, string> Bad => new()
-    {
-        { "text", "no picture", "" }, { "gif", "no picture that can be read", "" }, { "heic", "HEIF", "" }, { "half", "ends in the middle", "" }, { "empty", "empty or cut off", "" },
-        { "30000", "30000 × 30000 pixels are too many", "" }, { "bomb", "cut off|damaged|middle", "" }, { "tiny", "show nothing", "" }, { "section", "not part of this piece", "99" },
-    };
+    public static TheoryData<string, string, string> Bad =>
+        new()
+        {
+            { "text", "no picture", "" }, { "gif", "no picture that can be read", "" }, { "heic", "HEIF", "" }, { "half", "ends in the middle", "" },
+            { "empty", "empty or cut off", "" }, { "30000", "30000 × 30000 pixels are too many", "" }, { "bomb", "cut off|damaged|middle", "" },
+            { "tiny", "show nothing", "" }, { "section", "not part of this piece", "99" },
+        };
 
     [Theory]
     [MemberData(nameof(Bad))]
@@ -250,7 +257,9 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Photos_stand_beside_other_runs_at_the_same_height_and_at_the_same_temperature()
     {
-        var runs = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180").OrderBy(r => r.Number).ToListAsync());
+        var runs = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Where(r => r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180").OrderBy(r => r.Number)
+                .ToListAsync());
         await v.Go($"/runs/{runs[0].Id}/photos?across=4");
         Assert.Contains("Run 2, 212 °C", v.Text("#across"));
         await v.Go($"/runs/{runs[0].Id}/photos?across=4&by=temperature");
@@ -263,7 +272,9 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Photos_scored_again_blind_teach_the_noise_and_the_verdict_takes_it()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).FirstAsync(r => r.Number == 1 && r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180"));
+        var run = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Include(r => r.Readings)
+                .FirstAsync(r => r.Number == 1 && r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/runs/{run.Id}");
         Assert.Contains("Score noise 0.5, taken until photos are scored again", v.Page.Body!.TextContent);
         await v.Go($"/runs/{run.Id}/photos");

@@ -16,7 +16,8 @@ public class PieceTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private Task<Pairing> PairingOf(string line, string printer) => house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+    private Task<Pairing> PairingOf(string line, string printer) =>
+        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<string> Plan(Pairing p, params (string, string)[] typed)
     {
@@ -178,14 +179,17 @@ public class PieceTests(House house) : IClassFixture<House>
         await v.Submit("#plan");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Go($"/printers/{printer}/edit");
-        await v.Submit("form.sheet", ("startCode", "G28\nM109 S{nozzleTemperatureC}"), ("origin", "middle"), ("feedMode", "absolute"), ("clearanceMm", "35"), ("gantryHeightMm", "40"));
+        await v.Submit(
+            "form.sheet", ("startCode", "G28\nM109 S{nozzleTemperatureC}"), ("origin", "middle"), ("feedMode", "absolute"), ("clearanceMm", "35"),
+            ("gantryHeightMm", "40"));
         Assert.StartsWith($"/printers/{printer}", v.Path);
         var run = await Plan(p, ("hottestC", "240"), ("coolestC", "230"));
         var text = await (await v.Client.GetAsync(await FileOf(run))).Content.ReadAsStringAsync();
         Assert.Contains("\nM82\n", text);
         Assert.Contains("G0 X-140 Y-145 F", text);
         Assert.DoesNotContain("{", text);
-        await house.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s => s.SetProperty(x => x.OriginInMiddle, false).SetProperty(x => x.AbsoluteE, false)));
+        await house.WithDb(db =>
+            db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s => s.SetProperty(x => x.OriginInMiddle, false).SetProperty(x => x.AbsoluteE, false)));
     }
 
     [Fact]
@@ -225,7 +229,11 @@ public class PieceTests(House house) : IClassFixture<House>
         await v.Submit("#plan");
         Assert.Equal("text/x.gcode", v.Last.Content.Headers.ContentType!.MediaType);
         Assert.Contains("; piece: Quick check", await v.Last.Content.ReadAsStringAsync());
-        foreach (var (field, value, says) in new[] { ("nozzleTemperatureC", "245", "outside this machine's limits"), ("postGapMm", "2", "between 4 and 60"), ("wallMm", "200", "between 15 and 120"), ("layerHeightMm", "0.5", "at most 0.32 mm"), ("heightMm", "tall", "is not a number") })
+        foreach (var (field, value, says) in new[]
+            {
+                ("nozzleTemperatureC", "245", "outside this machine's limits"), ("postGapMm", "2", "between 4 and 60"), ("wallMm", "200", "between 15 and 120"),
+                ("layerHeightMm", "0.5", "at most 0.32 mm"), ("heightMm", "tall", "is not a number"),
+            })
         {
             await v.Go($"/pairings/{p.Id}/quick-check");
             await v.Submit("#plan", (field, value));
@@ -271,7 +279,8 @@ public class PieceTests(House house) : IClassFixture<House>
 
         Assert.Contains("limit of 260", (await Errors(Body(hot: 270))).GetProperty("hottestC")[0].GetString());
         Assert.Contains("{bed} is not a placeholder", (await Errors(Body(start: "M190 S{bed}"))).GetProperty("startCode")[0].GetString());
-        Assert.Contains("is missing", (await Errors(Body(new { name = "x", bedYMm = 200, heightMm = 200, nozzleMaxC = 260 }))).GetProperty("machine.bedXMm")[0].GetString());
+        Assert.Contains("is missing", (
+                await Errors(Body(new { name = "x", bedYMm = 200, heightMm = 200, nozzleMaxC = 260 }))).GetProperty("machine.bedXMm")[0].GetString());
         Assert.Contains("between 1 and 6", (await Errors(Body(walls: 12))).GetProperty("print.walls")[0].GetString());
     }
 }

@@ -10,16 +10,23 @@ public class ReadingTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private async Task<Guid> HalfRead() => (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
+    private async Task<Guid> HalfRead() =>
+        (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
 
-    private async Task<(HttpStatusCode Code, JsonElement Body)> Post(Guid run, int section, string aspect, string text, string? key = null, string? supersedes = null, string? why = null)
+    private async Task<(HttpStatusCode Code, JsonElement Body)> Post(
+        Guid run, int section, string aspect, string text, string? key = null, string? supersedes = null, string? why = null)
     {
         if (v.Last is null)
             await v.Go($"/runs/{run}");
         var ticket = v.Value("__RequestVerificationToken");
         var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
         {
-            Content = new FormUrlEncodedContent(new Dictionary<string, string> { ["key"] = key ?? Guid.NewGuid().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect, ["text"] = text, ["supersedes"] = supersedes ?? "", ["why"] = why ?? "" }),
+            Content = new FormUrlEncodedContent(
+                new Dictionary<string, string>
+                {
+                    ["key"] = key ?? Guid.NewGuid().ToString(), ["section"] = section.ToString(), ["aspect"] = aspect, ["text"] = text,
+                    ["supersedes"] = supersedes ?? "", ["why"] = why ?? "",
+                }),
         };
         request.Headers.Add("X-Ticket", ticket);
         var reply = await v.Client.SendAsync(request);
@@ -51,7 +58,11 @@ public class ReadingTests(House house) : IClassFixture<House>
         var after = await Post(run, 1, "bond", "2", null, theirs.Body.GetProperty("id").GetString());
         Assert.Equal("saved", Status(after));
         Assert.Equal(2, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond")));
-        Assert.Equal(mine.Body.GetProperty("id").GetGuid(), (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond" && r.SupersedesId != null))).SupersedesId);
+        Assert.Equal(
+            mine.Body.GetProperty("id").GetGuid(),
+            (
+                await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond" && r.SupersedesId != null))
+            ).SupersedesId);
     }
 
     [Fact]
@@ -65,7 +76,9 @@ public class ReadingTests(House house) : IClassFixture<House>
             var id = first.Body.GetProperty("id").GetString();
             Assert.Equal("why", Status(await Post(run, 2, "bond", "4", null, id)));
             Assert.Equal("saved", Status(await Post(run, 2, "bond", "4", null, id, "looked again")));
-            Assert.Equal("looked again", (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 2 && r.Aspect == "bond" && r.Value == 4))).Why);
+            Assert.Equal(
+                "looked again",
+                (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 2 && r.Aspect == "bond" && r.Value == 4))).Why);
         }
         finally
         {
@@ -129,7 +142,8 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_reading_without_a_ticket_is_not_taken()
     {
-        var reply = await house.CreateClient().PostAsync($"/runs/{await HalfRead()}?handler=Reading", new FormUrlEncodedContent([new("key", "k"), new("text", "3")]));
+        var reply = await house.CreateClient()
+            .PostAsync($"/runs/{await HalfRead()}?handler=Reading", new FormUrlEncodedContent([new("key", "k"), new("text", "3")]));
         Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
     }
 }

@@ -15,7 +15,10 @@ public class RecordTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private Task<Pairing> PairingOf(string line, string head) => house.WithDb(async db => (await db.Pairings.AsNoTracking().Full().ToListAsync()).First(p => p.Filament!.Line == line && p.Toolhead!.FullName == head && p.World == Worlds.Real));
+    private Task<Pairing> PairingOf(string line, string head) =>
+        house.WithDb(async db =>
+            (await db.Pairings.AsNoTracking().Full().ToListAsync()).First(p =>
+                p.Filament!.Line == line && p.Toolhead!.FullName == head && p.World == Worlds.Real));
 
     private async Task<Guid> Tower(Pairing p, Guid? after = null, params (string, string)[] typed)
     {
@@ -35,7 +38,8 @@ public class RecordTests(House house) : IClassFixture<House>
     private async Task ReadAndFinish(int sections)
     {
         string[] names = ["bridge", "overhang", "strings", "surface", "bond"];
-        await v.Submit("#scores", [.. from s in Enumerable.Range(0, sections) from a in names select ($"c.{s}.{a}", Math.Max(1, 4 - 2 * Math.Abs(s - 2)).ToString())]);
+        await v.Submit(
+            "#scores", [.. from s in Enumerable.Range(0, sections) from a in names select ($"c.{s}.{a}", Math.Max(1, 4 - 2 * Math.Abs(s - 2)).ToString())]);
         await v.Submit("#finish-form");
     }
 
@@ -195,7 +199,8 @@ public class RecordTests(House house) : IClassFixture<House>
             await v.Go($"/runs/{run}?open=read");
             await v.Submit("#conditions form", ("roomC", room));
             string[] names = ["bridge", "overhang", "strings", "surface", "bond"];
-            await v.Submit("#scores", [.. from i in Enumerable.Range(0, 7) from a in names select ($"c.{i}.{a}", Math.Max(0, 4 - 2 * Math.Abs(i - best)).ToString())]);
+            await v.Submit(
+                "#scores", [.. from i in Enumerable.Range(0, 7) from a in names select ($"c.{i}.{a}", Math.Max(0, 4 - 2 * Math.Abs(i - best)).ToString())]);
             await v.Submit("#finish-form");
             return run;
         }
@@ -420,7 +425,8 @@ public class RecordTests(House house) : IClassFixture<House>
     public async Task A_flow_limit_belongs_to_its_temperature_on_every_page_export_and_plan()
     {
         var p = await PairingOf("Heath", "Dunnock 180");
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "flow-limit-weighed" && r.PairingId == p.Id && r.Stage == RunStages.Read));
+        var run = await house.WithDb(db =>
+            db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "flow-limit-weighed" && r.PairingId == p.Id && r.Stage == RunStages.Read));
         await v.Go($"/runs/{run.Id}");
         await v.Submit("form[action$='Keep']");
         var kept = (await house.WithDb(db => db.ProfileAsync(p.Id)))!["maxVolumetricFlowMm3PerS"]!;
@@ -506,8 +512,12 @@ public class RecordTests(House house) : IClassFixture<House>
         var mass = await instruments.RevisionAsync("hut bench gauge", "scale", 0.1, "g");
         Assert.Equal(wall, await instruments.RevisionAsync("hut bench gauge", "other", null, "mm", 0.01));
         Assert.Equal(mass, await instruments.RevisionAsync("hut bench gauge", "scale", null, "g"));
-        Assert.Equal(2, await house.WithDb(db => db.InstrumentRevisions.CountAsync(r => db.Instruments.Any(i => i.Id == r.InstrumentId && i.Name == "Hut bench gauge"))));
-        Assert.Equal((0.01, "mm"), await house.WithDb(async db => (await db.InstrumentRevisions.FirstAsync(r => r.Id == wall)) is var r ? (r.Resolution, r.Unit) : default));
+        Assert.Equal(
+            2, await house.WithDb(db => db.InstrumentRevisions.CountAsync(r => db.Instruments.Any(i => i.Id == r.InstrumentId && i.Name == "Hut bench gauge")))
+        );
+        Assert.Equal(
+            (0.01, "mm"),
+            await house.WithDb(async db => (await db.InstrumentRevisions.FirstAsync(r => r.Id == wall)) is var r ? (r.Resolution, r.Unit) : default));
         // A new step is a new revision.
         Assert.NotEqual(wall, await instruments.RevisionAsync("hut bench gauge", "other", 0.05, "mm"));
     }
@@ -515,7 +525,9 @@ public class RecordTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_copy_within_a_product_is_preselected_and_across_products_the_label_is()
     {
-        var (sill, right) = (await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Sill")), await house.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right")));
+        var (sill, right) = (
+            await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Sill")), await house.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right"))
+        );
         await v.Go($"/pairings/new?filament={sill.Id}&toolhead={right.Id}");
         Assert.Contains("Copy of Brackenfell Sill", v.Page.QuerySelector("input[name=start]:checked")!.ParentElement!.TextContent);
         var float1 = await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Plain"));

@@ -51,7 +51,10 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
 
     private static Guid IdOf(string path) => Guid.Parse(path.Split('#')[0].Split('?')[0].Split('/')[2]);
 
-    private Task<Run> RunOf(Guid id) => house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Files).Include(r => r.Photos).Include(r => r.Pairing!.Toolhead!.Printer).FirstAsync(r => r.Id == id));
+    private Task<Run> RunOf(Guid id) =>
+        house.WithDb(db =>
+            db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Files).Include(r => r.Photos).Include(r => r.Pairing!.Toolhead!.Printer)
+                .FirstAsync(r => r.Id == id));
 
     /// <summary>Plans a small tower on a real pairing and goes to its simulated twin.</summary>
     private async Task<Guid> Twin(string filament, string printer, string hot = "225", string cool = "215", params (string, string)[] more)
@@ -159,7 +162,8 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         return v.Value("__RequestVerificationToken");
     }
 
-    private static FormUrlEncodedContent Form(string ticket, params (string, string)[] fields) => new(fields.Append(("__RequestVerificationToken", ticket)).Select(f => KeyValuePair.Create(f.Item1, f.Item2)));
+    private static FormUrlEncodedContent Form(string ticket, params (string, string)[] fields) =>
+        new(fields.Append(("__RequestVerificationToken", ticket)).Select(f => KeyValuePair.Create(f.Item1, f.Item2)));
 
     [Fact]
     public async Task A_print_is_paused_sped_up_left_found_again_and_stopped()
@@ -168,7 +172,11 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await Print(id, "1");
         Assert.Contains("Heating up", v.Text(".live-line"));
         await v.Submit("form[action$='handler=Pause']");
-        await Until(async () => (await (await v.Client.GetAsync($"/runs/{id}/simulated?handler=Strip")).Content.ReadAsStringAsync()).Contains("Paused", StringComparison.Ordinal), "the pause");
+        await Until(
+            async () =>
+                (await (await v.Client.GetAsync($"/runs/{id}/simulated?handler=Strip")).Content.ReadAsStringAsync()).Contains(
+                    "Paused", StringComparison.Ordinal),
+            "the pause");
         await v.Go($"/runs/{id}");
         Assert.Equal("Go on", v.Text("form[action$='handler=Pause'] button"));
         await v.Submit("form[action$='handler=Speed']", ("speed", "2000"));
@@ -232,7 +240,9 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     {
         var id = await Twin("Skein 95", "Ptarmigan 350");
         await v.Go($"/runs/{id}");
-        await v.Take(await v.Client.PostAsync($"/runs/{id}/simulated?handler=Print", Form(v.Value("__RequestVerificationToken"), ("speed", speed), ("fault", fault), ("at", at))));
+        await v.Take(
+            await v.Client.PostAsync(
+                $"/runs/{id}/simulated?handler=Print", Form(v.Value("__RequestVerificationToken"), ("speed", speed), ("fault", fault), ("at", at))));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains(said, v.Text("#notice"));
         Assert.Null(Hall.PrintOf(id));
@@ -258,21 +268,28 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await v.Go($"/printers/{run.Pairing.Toolhead.PrinterId}");
         Assert.Contains("times what files foresee", v.Text("main"));
         // It is written with the run whether it came from a simulated print or was typed.
-        await v.Go($"/pairings/{(await house.WithDb(db => db.Pairings.FirstAsync(p => p.World == Worlds.Real && p.Filament!.Line == "Float"))).Id}/temperature-tower");
+        await v.Go(
+            $"/pairings/{(await house.WithDb(db => db.Pairings.FirstAsync(p => p.World == Worlds.Real && p.Filament!.Line == "Float"))).Id}/temperature-tower");
         Assert.Null(v.Page.QuerySelector("#pace"));
     }
 
     [Fact]
     public async Task A_watched_run_is_stamped_and_the_stamp_is_a_reading()
     {
-        var p = await house.WithDb(db => db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+        var p = await house.WithDb(db =>
+            db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         await v.Submit("#plan", ("hottestC", "220"), ("coolestC", "200"), ("stepC", "5"), ("sectionHeightMm", "8"));
         var id = IdOf(v.Path);
         async Task<(HttpStatusCode Status, JsonElement Said)> Stamp(string what, string key, double ago = 0, string note = "")
         {
             await v.Go($"/runs/{id}");
-            var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{id}/simulated?handler=Stamp") { Content = Form(v.Value("__RequestVerificationToken"), ("what", what), ("key", key), ("ago", ago.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("note", note)) };
+            var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{id}/simulated?handler=Stamp")
+            {
+                Content = Form(
+                    v.Value("__RequestVerificationToken"), ("what", what), ("key", key),
+                    ("ago", ago.ToString(System.Globalization.CultureInfo.InvariantCulture)), ("note", note)),
+            };
             request.Headers.Accept.Add(new MediaTypeWithQualityHeaderValue("application/json"));
             var answer = await v.Client.SendAsync(request);
             return (answer.StatusCode, JsonDocument.Parse(await answer.Content.ReadAsStringAsync()).RootElement);
@@ -304,7 +321,8 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
             Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Stamp("singing", "k3")).Status);
             await v.Go($"/runs/{id}");
             Assert.Equal(2, v.Page.QuerySelectorAll("#stamp-list li").Length);
-            Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).ToListAsync()), f => f.Tag == "clicking" && f.Text!.StartsWith("three in a row", StringComparison.Ordinal));
+            Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).ToListAsync()), f =>
+                f.Tag == "clicking" && f.Text!.StartsWith("three in a row", StringComparison.Ordinal));
             await v.Submit("#stamp-list form");
             Assert.Single(v.Page.QuerySelectorAll("#stamp-list li"));
             // The run can be taken out and read again with its stamps.
@@ -328,14 +346,18 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         device.DefaultRequestHeaders.Authorization = new("Bearer", token);
         Assert.Equal(HttpStatusCode.NotFound, (await device.GetAsync($"/api/v1/runs/{Guid.NewGuid()}/open")).StatusCode);
         var sheet = JsonDocument.Parse(await device.GetStringAsync($"/api/v1/runs/{id}/open")).RootElement;
-        Assert.Equal(("printed", 3, 15), (sheet.GetProperty("stage").GetString(), sheet.GetProperty("sections").GetArrayLength(), sheet.GetProperty("open").GetArrayLength()));
+        Assert.Equal(
+            ("printed", 3, 15),
+            (sheet.GetProperty("stage").GetString(), sheet.GetProperty("sections").GetArrayLength(), sheet.GetProperty("open").GetArrayLength()));
         async Task<HttpStatusCode> Post(object body) => (await device.PostAsJsonAsync($"/api/v1/runs/{id}/readings", body)).StatusCode;
-        Assert.Equal(HttpStatusCode.Created, await Post(new { key = "w1", aspect = "massG", value = 12.34, instrument = "simulated scale", resolution = 0.01 }));
+        Assert.Equal(
+            HttpStatusCode.Created, await Post(new { key = "w1", aspect = "massG", value = 12.34, instrument = "simulated scale", resolution = 0.01 }));
         Assert.Equal(12_340_000, (await RunOf(id)).MassUg);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, await Post(new { key = "w2", aspect = "massG", section = 1, value = 12.3 }));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, await Post(new { key = "w3", aspect = "bridge", section = 0, value = 3, resolution = 1 }));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, await Post(new { key = "w4", aspect = "stamp.clicking", section = 0, value = 3 }));
-        Assert.Equal(HttpStatusCode.Created, await Post(new { key = "w5", aspect = "bridge", section = 0, value = 3, instrument = "simulated eyes", resolution = 1 }));
+        Assert.Equal(
+            HttpStatusCode.Created, await Post(new { key = "w5", aspect = "bridge", section = 0, value = 3, instrument = "simulated eyes", resolution = 1 }));
         var reading = (await RunOf(id)).Readings.First(r => r.Key == "w5");
         Assert.Equal(1, reading.Resolution);
         var eyes = await house.WithDb(db => db.Instruments.Include(i => i.Revisions).FirstAsync(i => i.Name == "Simulated eyes"));
@@ -352,7 +374,13 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await using var scope = house.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
         var token = $"gfr_{Guid.NewGuid():N}";
-        db.Devices.Add(new Device { Name = name, Kind = DeviceKinds.Readings, TokenHash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(token))), CreatedAt = DateTime.UtcNow });
+        db.Devices.Add(
+            new Device
+            {
+                Name = name, Kind = DeviceKinds.Readings,
+                TokenHash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(token))),
+                CreatedAt = DateTime.UtcNow,
+            });
         await db.SaveChangesAsync();
         return token;
     }
@@ -360,7 +388,8 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     [Fact]
     public async Task A_real_run_is_never_printed_here_and_a_run_without_a_piece_is_not_read()
     {
-        var p = await house.WithDb(db => db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Whimbrel 300"));
+        var p = await house.WithDb(db =>
+            db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Whimbrel 300"));
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         await v.Submit("#plan", ("hottestC", "220"), ("coolestC", "210"), ("stepC", "5"), ("sectionHeightMm", "6"));
         var id = IdOf(v.Path);

@@ -15,12 +15,14 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();
 
-    private Task<Pairing> PairingOf(string line, string printer) => house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+    private Task<Pairing> PairingOf(string line, string printer) =>
+        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<Guid> RunOf(string kind, string line, string printer)
     {
         var p = await PairingOf(line, printer);
-        return await house.WithDb(db => db.Runs.Where(r => r.PairingId == p.Id && r.Kind == kind && r.RemovedAt == null).OrderBy(r => r.Number).Select(r => r.Id).FirstAsync());
+        return await house.WithDb(db =>
+            db.Runs.Where(r => r.PairingId == p.Id && r.Kind == kind && r.RemovedAt == null).OrderBy(r => r.Number).Select(r => r.Id).FirstAsync());
     }
 
     [Fact]
@@ -29,12 +31,17 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         var run = await RunOf(RetractionTrial.Word, "Heath", "Dunnock 180");
         var drawn = ReedPicture.Png(new(10, 4, 5) { TiltDeg = 4, Noise = 4 }, 7);
         await v.Go($"/runs/{run}/photos");
-        var form = new MultipartFormDataContent { { new StringContent(Guid.NewGuid().ToString()), "key" }, { new StringContent("6"), "section" }, { new ByteArrayContent(drawn.Bytes), "photo", "reeds.png" } };
+        var form = new MultipartFormDataContent
+        {
+            { new StringContent(Guid.NewGuid().ToString()), "key" }, { new StringContent("6"), "section" },
+            { new ByteArrayContent(drawn.Bytes), "photo", "reeds.png" },
+        };
         var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}/photos/add") { Content = form };
         request.Headers.Add("X-Ticket", v.Value("__RequestVerificationToken"));
         request.Headers.Accept.Add(new("application/json"));
         Assert.True((await v.Client.SendAsync(request)).IsSuccessStatusCode);
-        var photo = await house.WithDb(db => db.Photos.Where(x => x.RunId == run && x.Section == 6).OrderByDescending(x => x.At).Select(x => x.Id).FirstAsync());
+        var photo = await house.WithDb(db =>
+            db.Photos.Where(x => x.RunId == run && x.Section == 6).OrderByDescending(x => x.At).Select(x => x.Id).FirstAsync());
         await v.Go($"/runs/{run}/photos?c={photo}");
         string N(double x) => x.ToString("0", System.Globalization.CultureInfo.InvariantCulture);
         // Two points on one reed: refused with what would be right, and what was typed stays.
@@ -66,7 +73,8 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.NotEqual("", v.Text("#err-knownValue"));
         Assert.Equal("much", v.Value("knownValue"));
-        await v.Submit("form[action$='Known']", ("knownKey", "maxVolumetricFlowMm3PerS"), ("knownValue", "33"), ("knownC", "205"), ("knownNote", "gauge rings, daily"));
+        await v.Submit(
+            "form[action$='Known']", ("knownKey", "maxVolumetricFlowMm3PerS"), ("knownValue", "33"), ("knownC", "205"), ("knownNote", "gauge rings, daily"));
         Assert.Contains("known good", v.Text("#findings"));
         Assert.Contains("33.0 mm³/s", v.Text("#findings").Replace("33 mm³/s", "33.0 mm³/s"));
         await v.Go($"/runs/{run}");
@@ -182,7 +190,8 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         Assert.StartsWith("/runs/", v.Path);
         var run = v.Path.Split('#')[0];
         await v.Submit("form[action$='Printed']");
-        await v.Submit("#scores", [.. Enumerable.Range(0, 4).SelectMany(i => new[] { "narrow", "wide" }.Select(a => ($"c.{i}.{a}", new[] { "0", "1", "4", "4" }[i])))]);
+        await v.Submit(
+            "#scores", [.. Enumerable.Range(0, 4).SelectMany(i => new[] { "narrow", "wide" }.Select(a => ($"c.{i}.{a}", new[] { "0", "1", "4", "4" }[i])))]);
         await v.Submit("form[action$='Finish']");
         Assert.Contains("0.8 mm", v.Text("#verdict"));
         Assert.Contains("Where the next piece tells most", v.Text(".judge-stage"));
@@ -218,32 +227,48 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         await v.Submit("#plan", ("startFlowMm3PerS", "4"), ("stepMm3PerS", "2"), ("samples", "8"), ("scaleResolutionG", "0.001"));
         var run = v.Path.Split('#')[0];
         await v.Submit("form[action$='Printed']");
-        await v.Submit("#scores", [.. new[] { "0,895 g", "0.896", "0.894", "0.895", "0.88", "0.853", "0.81", "0.752" }.Select((m, i) => ($"c.{i}.sampleG.1", m))]);
+        await v.Submit(
+            "#scores", [.. new[] { "0,895 g", "0.896", "0.894", "0.895", "0.88", "0.853", "0.81", "0.752" }.Select((m, i) => ($"c.{i}.sampleG.1", m))]);
         Assert.Contains("% lost", v.Text("#scores"));
         await v.Submit("form[action$='Finish']");
         Assert.Contains("mm³/s", v.Text("#verdict"));
         Assert.NotNull(v.Page.QuerySelector("table.speeds"));
         Assert.NotNull(v.Page.QuerySelector("svg.chart .level"));
         await v.Submit("form[action$='Keep']");
-        Assert.Contains("flow limit", await house.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).FirstAsync()), StringComparison.OrdinalIgnoreCase);
+        Assert.Contains(
+            "flow limit", await house.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).FirstAsync()),
+            StringComparison.OrdinalIgnoreCase);
         Assert.StartsWith("/runs/", run);
     }
 
     [Theory]
     [InlineData("flow-limit-weighed", """{"startFlowMm3PerS":4,"stepMm3PerS":2,"massesG":[0.9,0.9,"x",0.8],"scaleResolutionG":0.01}""", "massesG[2]")]
     [InlineData("flow-limit-weighed", """{"startFlowMm3PerS":4,"stepMm3PerS":2,"massesG":[0.9]}""", "massesG")]
-    [InlineData("flow-limit-steps", """{"startSpeedMmPerS":40,"increasePercent":20,"increaseMmPerS":5,"lastGoodStep":2,"layerHeightMm":0.2,"lineWidthMm":0.45}""", "increasePercent")]
-    [InlineData("flow-limit-steps", """{"startSpeedMmPerS":40,"increasePercent":20,"lastGoodStep":1.5,"layerHeightMm":0.2,"lineWidthMm":0.45}""", "lastGoodStep")]
+    [InlineData(
+        "flow-limit-steps",
+        """{"startSpeedMmPerS":40,"increasePercent":20,"increaseMmPerS":5,"lastGoodStep":2,"layerHeightMm":0.2,"lineWidthMm":0.45}""",
+        "increasePercent"
+    )]
+    [InlineData(
+        "flow-limit-steps",
+        """{"startSpeedMmPerS":40,"increasePercent":20,"lastGoodStep":1.5,"layerHeightMm":0.2,"lineWidthMm":0.45}""",
+        "lastGoodStep"
+    )]
     [InlineData("flow-limit-rising", """{"startFlowMm3PerS":4,"flowPerMm":0.3,"failHeightMm":50,"topHeightMm":40}""", "failHeightMm")]
     [InlineData("pressure-advance", """{"startK":0,"stepK":0.005,"count":9,"best":9.5}""", "best")]
-    [InlineData("retraction-sweep", """{"drive":"sideways","points":[{"lengthMm":1,"speedMmPerS":30,"score":3},{"lengthMm":2,"speedMmPerS":30,"score":9}]}""", "drive")]
+    [InlineData(
+        "retraction-sweep",
+        """{"drive":"sideways","points":[{"lengthMm":1,"speedMmPerS":30,"score":3},{"lengthMm":2,"speedMmPerS":30,"score":9}]}""",
+        "drive"
+    )]
     [InlineData("flex-compression", """{"handLengthsMm":[40,41,"long"],"drivenLengthsMm":[42,42,42]}""", "handLengthsMm[2]")]
     [InlineData("flow-limit-steps", """{"machine":{"name":"x"},"lastGoodStep":1}""", "startSpeedMmPerS")]
     public async Task Bad_readings_over_the_api_are_answered_by_field(string kind, string body, string field)
     {
         var reply = await v.Client.PostAsync($"/api/v1/trials/{kind}/evaluate", new StringContent(body, System.Text.Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
-        Assert.True((await reply.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").TryGetProperty(field, out _), await reply.Content.ReadAsStringAsync());
+        Assert.True(
+            (await reply.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").TryGetProperty(field, out _), await reply.Content.ReadAsStringAsync());
     }
 
     [Fact]
@@ -251,7 +276,10 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
     {
         foreach (var kind in Core.Trials.TrialCatalogue.All.Select(t => t.Kind))
         {
-            var reply = await v.Client.PostAsync($"/api/v1/trials/{kind}/plan", new StringContent("""{"machine":{"name":"x"}}""", System.Text.Encoding.UTF8, "application/json"));
+            var reply = await v.Client.PostAsync(
+                $"/api/v1/trials/{kind}/plan",
+                new StringContent("""{"machine":{"name":"x"}}""", System.Text.Encoding.UTF8, "application/json")
+            );
             Assert.Equal((kind, HttpStatusCode.UnprocessableEntity), (kind, reply.StatusCode));
             Assert.True((await reply.Content.ReadFromJsonAsync<JsonElement>()).GetProperty("errors").TryGetProperty("machine.bedXMm", out _), kind);
         }

@@ -19,20 +19,26 @@ public class TrialTests(House house) : IClassFixture<House>
 
     public static TheoryData<string> Kinds => [.. TrialCatalogue.All.Select(t => t.Kind)];
 
-    private Task<Toolhead> Head(string printer) => house.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == printer));
+    private Task<Toolhead> Head(string printer) =>
+        house.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == printer));
 
-    private Task<Pairing> PairingOf(string line, string printer) => house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+    private Task<Pairing> PairingOf(string line, string printer) =>
+        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
-    private async Task<HttpResponseMessage> Post(string kind, string path, string json) => await v.Client.PostAsync($"/api/v1/trials/{kind}/{path}", new StringContent(json, Encoding.UTF8, "application/json"));
+    private async Task<HttpResponseMessage> Post(string kind, string path, string json) =>
+        await v.Client.PostAsync($"/api/v1/trials/{kind}/{path}", new StringContent(json, Encoding.UTF8, "application/json"));
 
     [Theory]
     [MemberData(nameof(Kinds))]
     public async Task Every_trial_has_a_demo_run_whose_pages_answer_without_inline_script(string kind)
     {
-        var runs = await house.WithDb(db => db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.Id, r.PairingId, r.ToolheadId }).ToListAsync());
+        var runs = await house.WithDb(db =>
+            db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.Id, r.PairingId, r.ToolheadId })
+                .ToListAsync());
         Assert.NotEmpty(runs);
         var subject = runs[0].PairingId is { } p ? $"/pairings/{p}" : $"/toolheads/{runs[0].ToolheadId}";
-        foreach (var path in runs.SelectMany(r => new[] { $"/runs/{r.Id}", $"/runs/{r.Id}?open=read", $"/runs/{r.Id}/sheet", $"/runs/{r.Id}/code" }).Append($"{subject}/{kind}"))
+        foreach (var path in runs.SelectMany(r => new[] { $"/runs/{r.Id}", $"/runs/{r.Id}?open=read", $"/runs/{r.Id}/sheet", $"/runs/{r.Id}/code" })
+                .Append($"{subject}/{kind}"))
         {
             await v.Go(path);
             Assert.True(v.Last.IsSuccessStatusCode, $"{path}: {v.Last.StatusCode}");
@@ -128,7 +134,10 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.Contains("M500", v.Text(".judge-stage"));
         // Nothing on the page keeps it, and a hand-made request is refused.
         Assert.Null(v.Page.QuerySelector("form[action$='Keep']"));
-        await v.Take(await v.Client.PostAsync($"{run}?handler=Keep", new FormUrlEncodedContent([new("__RequestVerificationToken", v.Value("__RequestVerificationToken")), new("version", "1")])));
+        await v.Take(
+            await v.Client.PostAsync(
+                $"{run}?handler=Keep",
+                new FormUrlEncodedContent([new("__RequestVerificationToken", v.Value("__RequestVerificationToken")), new("version", "1")])));
         Assert.False(v.Last.IsSuccessStatusCode);
         Assert.Equal(before, (await Head("Dunnock 180")).StepsPerMm);
 
@@ -144,7 +153,8 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.Contains("97.7 steps per mm", v.Text("main"));
 
         // Typing over it is no way around the check run; what was typed stays.
-        await v.Go(v.Page.QuerySelectorAll("main a").First(x => x.TextContent == "edit" && x.GetAttribute("href")!.StartsWith("/toolheads/")).GetAttribute("href")!);
+        await v.Go(
+            v.Page.QuerySelectorAll("main a").First(x => x.TextContent == "edit" && x.GetAttribute("href")!.StartsWith("/toolheads/")).GetAttribute("href")!);
         await v.Submit("form.sheet", ("stepsPerMm", "99"));
         Assert.Contains("proved by a check run", v.Text("#err-stepsPerMm"));
         Assert.Equal("99", v.Value("stepsPerMm"));
@@ -177,7 +187,8 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.Contains("measure the feed again", v.Text("#now"));
         await v.Submit("form[action*='handler=Note']");
         var id = Guid.Parse(run.Split('/')[2]);
-        Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).Select(f => f.Text).ToListAsync()), t => t != null && t.Contains("idler", StringComparison.OrdinalIgnoreCase));
+        Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).Select(f => f.Text).ToListAsync()), t =>
+            t != null && t.Contains("idler", StringComparison.OrdinalIgnoreCase));
     }
 
     [Fact]
@@ -211,7 +222,8 @@ public class TrialTests(House house) : IClassFixture<House>
         var run = v.Path.Split('#')[0];
         await v.Submit("form[action$='Printed']");
         // 0.44 × 95 % = 0.418 is right where the override goes again.
-        await v.Submit("#scores", [.. Enumerable.Range(0, 4).SelectMany(s => Enumerable.Range(1, 4).Select(i => ($"c.{s}.wallMm.{i}", i % 2 == 0 ? "0.42" : "0,41")))]);
+        await v.Submit(
+            "#scores", [.. Enumerable.Range(0, 4).SelectMany(s => Enumerable.Range(1, 4).Select(i => ($"c.{s}.wallMm.{i}", i % 2 == 0 ? "0.42" : "0,41")))]);
         await v.Submit("form[action$='Finish']");
         Assert.Contains("stands", v.Text("#verdict") + v.Text(".judge-stage"));
         Assert.Contains("correct twice", v.Text(".judge-stage"));
@@ -286,7 +298,8 @@ public class TrialTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_multiplier_of_foam_is_kept_with_its_temperature_unproven_until_its_check_and_says_nothing_of_the_feed()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == "foaming-flow" && r.Stage == RunStages.Read).Select(r => r.Id).SingleAsync());
+        var run = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Where(r => r.Kind == "foaming-flow" && r.Stage == RunStages.Read).Select(r => r.Id).SingleAsync());
         var p = await PairingOf("Float", "Whimbrel 300");
         var heath = await PairingOf("Heath", "Whimbrel 300");
         var before = (await Settings(heath)).Single(s => s.Key == "extrusionMultiplier").State;
@@ -306,7 +319,8 @@ public class TrialTests(House house) : IClassFixture<House>
     [MemberData(nameof(Kinds))]
     public async Task Every_run_goes_out_as_a_table_as_text_and_as_an_archive_that_comes_back(string kind)
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Entered != "") && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
+        var run = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Entered != "") && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
         var csv = await v.Client.GetStringAsync($"/runs/{run}/readings.csv");
         var aspect = await house.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Entered != "").Select(r => r.Aspect).FirstAsync());
         Assert.Contains(aspect, csv);

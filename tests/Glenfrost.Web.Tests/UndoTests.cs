@@ -90,15 +90,19 @@ public class UndoTests(House house) : IClassFixture<House>
     public async Task Revisions_say_what_changed_between_them_and_are_never_edited()
     {
         var p = await PairingOf("Heath", "Whimbrel 300");
-        var before = await house.WithDb(db => db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
+        var before = await house.WithDb(db =>
+            db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
         await v.Go($"/pairings/{p.Id}");
         await v.Submit("form[action$='Type']", ("key", "extrusionMultiplier"), ("value", "0,951"), ("reason", "gauge rings"));
         Assert.Contains("extrusion multiplier 0.964 → 0.951", v.Text(".revs"));
         Assert.Contains("typed: gauge rings", v.Text("#extrusionMultiplier"));
-        var after = await house.WithDb(db => db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
+        var after = await house.WithDb(db =>
+            db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
         Assert.Equal(before.Count + 1, after.Count);
         foreach (var (a, b) in before.Zip(after))
-            Assert.Equal(a.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key), b.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key));
+            Assert.Equal(
+                a.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key),
+                b.Settings.Select(s => s.ToCore(SettingState.Start, null)).OrderBy(s => s.Key));
     }
 
     [Theory]

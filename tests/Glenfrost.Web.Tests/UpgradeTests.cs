@@ -49,9 +49,13 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
     public async Task Every_page_of_a_database_of_the_first_version_opens_and_nothing_is_missing()
     {
         var v = house.Visit();
-        var pages = await house.WithDb(async db => new[] { "/", "/pairings", "/filaments", "/printers", "/log", "/sittings", "/devices", "/export/archive.json" }
-            .Concat((await db.Runs.Select(r => r.Id).ToListAsync()).SelectMany(r => new[] { $"/runs/{r}", $"/runs/{r}?open=read", $"/runs/{r}/photos", $"/runs/{r}/run.zip" }))
-            .Concat((await db.Pairings.Select(p => p.Id).ToListAsync()).SelectMany(p => new[] { $"/pairings/{p}", $"/pairings/{p}/pairing.json" })).ToList());
+        var pages = await house.WithDb(async db =>
+            new[] { "/", "/pairings", "/filaments", "/printers", "/log", "/sittings", "/devices", "/export/archive.json" }
+                .Concat(
+                    (await db.Runs.Select(r => r.Id).ToListAsync()).SelectMany(r =>
+                        new[] { $"/runs/{r}", $"/runs/{r}?open=read", $"/runs/{r}/photos", $"/runs/{r}/run.zip" }))
+                .Concat((await db.Pairings.Select(p => p.Id).ToListAsync()).SelectMany(p => new[] { $"/pairings/{p}", $"/pairings/{p}/pairing.json" }))
+                .ToList());
         Assert.True(pages.Count > 70);
         foreach (var path in pages)
             Assert.Equal((path, HttpStatusCode.OK), (path, (await v.Client.GetAsync(path)).StatusCode));
@@ -109,11 +113,14 @@ public class GoldenVersionTests
         using var connection = new SqliteConnection($"Data Source={path};Mode=ReadOnly;Pooling=False");
         connection.Open();
         using var command = connection.CreateCommand();
-        command.CommandText = "SELECT r.PairingId, s.Key, s.State, s.StateWhy, s.Origin, s.Value FROM Settings s JOIN Revisions r ON r.Id = s.RevisionId WHERE r.Number = (SELECT MAX(Number) FROM Revisions x WHERE x.PairingId = r.PairingId)";
+        command.CommandText =
+            "SELECT r.PairingId, s.Key, s.State, s.StateWhy, s.Origin, s.Value FROM Settings s JOIN Revisions r ON r.Id = s.RevisionId WHERE r.Number = " +
+                "(SELECT MAX(Number) FROM Revisions x WHERE x.PairingId = r.PairingId)";
         using var reader = command.ExecuteReader();
         var states = new Dictionary<(Guid, string), (string, string?, string, double)>();
         while (reader.Read())
-            states[(Guid.Parse(reader.GetString(0)), reader.GetString(1))] = (reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetString(4), reader.GetDouble(5));
+            states[(Guid.Parse(reader.GetString(0)), reader.GetString(1))] = (
+                reader.GetString(2), reader.IsDBNull(3) ? null : reader.GetString(3), reader.GetString(4), reader.GetDouble(5));
         return states;
     }
 
@@ -149,8 +156,12 @@ public class GoldenVersionTests
         {
             foreach (var events in (await db.Evidence.AsNoTracking().ToListAsync()).GroupBy(e => e.PairingId))
             {
-                var standing = (await db.Standings.AsNoTracking().Where(x => x.PairingId == events.Key).ToListAsync()).Select(x => (x.Area, x.Key, x.AtC, x.State, x.Why)).OrderBy(x => x.Area).ThenBy(x => x.Key).ToList();
-                Assert.Equal(EvidenceFold.States(events.Select(e => e.ToCore())).Select(i => (i.Area, i.Key, i.AtC, i.State, i.Why)).OrderBy(x => x.Area).ThenBy(x => x.Key).ToList(), standing);
+                var standing = (await db.Standings.AsNoTracking().Where(x => x.PairingId == events.Key).ToListAsync())
+                    .Select(x => (x.Area, x.Key, x.AtC, x.State, x.Why)).OrderBy(x => x.Area).ThenBy(x => x.Key).ToList();
+                Assert.Equal(
+                    EvidenceFold.States(events.Select(e => e.ToCore())).Select(i => (i.Area, i.Key, i.AtC, i.State, i.Why)).OrderBy(x => x.Area)
+                        .ThenBy(x => x.Key).ToList(),
+                    standing);
             }
 
             return 0;
@@ -167,7 +178,10 @@ public class GoldenVersionTests
         using var reader = command.ExecuteReader();
         var list = new List<(string, double?, double?, long?)>();
         while (reader.Read())
-            list.Add((reader.GetString(0), reader.IsDBNull(1) ? null : reader.GetDouble(1), reader.IsDBNull(2) ? null : reader.GetDouble(2), reader.IsDBNull(3) ? null : reader.GetInt64(3)));
+            list.Add(
+                (
+                    reader.GetString(0), reader.IsDBNull(1) ? null : reader.GetDouble(1), reader.IsDBNull(2) ? null : reader.GetDouble(2),
+                    reader.IsDBNull(3) ? null : reader.GetInt64(3)));
         return list;
     }
 
@@ -181,7 +195,8 @@ public class GoldenVersionTests
         {
             await v.Go($"/runs/{run.Name}");
             Assert.Equal((run.Name, run.Value.GetProperty("verdict").GetString() ?? ""), (run.Name, Regex.Replace(v.Text("#verdict"), @"\s+", " ")));
-            var together = v.Page.QuerySelectorAll(".judge-stage p.sub").Where(p => p.TextContent.StartsWith("Judged together", StringComparison.Ordinal)).SelectMany(p => p.QuerySelectorAll("a")).Select(a => a.GetAttribute("href")![6..]);
+            var together = v.Page.QuerySelectorAll(".judge-stage p.sub").Where(p => p.TextContent.StartsWith("Judged together", StringComparison.Ordinal))
+                .SelectMany(p => p.QuerySelectorAll("a")).Select(a => a.GetAttribute("href")![6..]);
             Assert.Equal(run.Value.GetProperty("together").EnumerateArray().Select(x => x.GetString()!), together);
         }
 
@@ -221,6 +236,7 @@ public class GoldenVersionTests
         await v.Press("main form", "/undo", ("what", $"part:{part.Id}"));
         Assert.Contains("taken out again", v.Text(".told"));
         var after = await house.WithDb(db => db.Standings.AsNoTracking().ToListAsync());
-        Assert.All(doubtful.Where(d => d.Why!.Contains("nozzle changed", StringComparison.Ordinal)), d => Assert.NotEqual(EvidenceState.Doubtful, after.Single(a => a.PairingId == d.PairingId && a.Key == d.Key && a.AtC == d.AtC).State));
+        Assert.All(doubtful.Where(d => d.Why!.Contains("nozzle changed", StringComparison.Ordinal)), d =>
+            Assert.NotEqual(EvidenceState.Doubtful, after.Single(a => a.PairingId == d.PairingId && a.Key == d.Key && a.AtC == d.AtC).State));
     }
 }

@@ -4,7 +4,8 @@ using System.Text;
 namespace Glenfrost.Samples;
 
 /// <summary>
-/// Writes files as slicing programs do, for tests and benchmarks: rings with walls and fill, written on its own arithmetic, so that what the reader finds can be
+/// Writes files as slicing programs do, for tests and benchmarks: rings with walls and fill, written on its own arithmetic, so that what the reader finds can
+/// be
 /// compared with what was meant. It knows nothing of the application.
 /// </summary>
 public sealed record SlicedFile
@@ -295,7 +296,8 @@ public sealed record SlicedFile
             for (var i = 1; i <= file.Sides; i++)
             {
                 var a = 2 * Math.PI * i / file.Sides;
-                laid += Line(cx + r * Math.Cos(a), cy + r * Math.Sin(a), fromZ == toZ ? z : Math.Round(fromZ + (toZ - fromZ) * i / file.Sides, 5), square, speed);
+                laid += Line(
+                    cx + r * Math.Cos(a), cy + r * Math.Sin(a), fromZ == toZ ? z : Math.Round(fromZ + (toZ - fromZ) * i / file.Sides, 5), square, speed);
             }
 
             return laid;
@@ -311,7 +313,10 @@ public sealed record SlicedFile
             return feed;
         }
 
-        private string L(double v) => file.Inches ? (v / 25.4).ToString("0.#####", CultureInfo.InvariantCulture) : v.ToString(file.Spiral ? "0.####" : "0.###", CultureInfo.InvariantCulture);
+        private string L(double v) =>
+            file.Inches
+                ? (v / 25.4).ToString("0.#####", CultureInfo.InvariantCulture)
+                : v.ToString(file.Spiral ? "0.####" : "0.###", CultureInfo.InvariantCulture);
 
         private string F(double v) => (file.Inches ? v / 25.4 : v).ToString("0.###", CultureInfo.InvariantCulture);
 

@@ -33,7 +33,9 @@ public sealed record AgeingRule(string Change, string Label, string Reach, IRead
 /// <param name="OnOthers">True where it concerns the other pairings of that toolhead, not this one.</param>
 public sealed record Touch(IReadOnlyList<string> Keys, string Why, bool OnOthers = false);
 
-/// <summary>What a change makes doubtful. Evidence ages by parts, firmware, slicer, spool, colour, room, and by the profile's own changes: the rules are data.</summary>
+/// <summary>
+/// What a change makes doubtful. Evidence ages by parts, firmware, slicer, spool, colour, room, and by the profile's own changes: the rules are data.
+/// </summary>
 public static class AgeingRules
 {
     private static readonly string[] Strings = ["retractionLengthMm", "retractionSpeedMmPerS", "unretractSpeedMmPerS", "retractExtraMm", "wipeMm", "coastMm"];
@@ -66,28 +68,54 @@ public static class AgeingRules
 
     private static readonly Dictionary<string, AgeingArea> ByKey = Areas.ToDictionary(a => a.Key);
 
-    static AgeingRules() => All =
-    [
-        new("nozzle-size", "Another nozzle diameter, line width or layer height", "toolhead", ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"], "Everything but the feed is measured in lines of the old size."),
-        new("nozzle-off", "A nozzle taken off and put back", "toolhead", ["offset"], "It never sits at the same height again."),
-        new("nozzle", "Nozzle, another type or material", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "first-layer", "pid"], "It melts, drags and heats in another way, and sits at another height."),
-        new("nozzle-worn", "Nozzle worn by abrasive filament", "toolhead", ["flow-limit", "flow", "strings"], "The bore is wider and rounder than it was."),
-        new("hotend", "Hotend", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"], "Its melt zone and its sensor tell another temperature."),
-        new("heater", "Heater", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"], "It holds another temperature than the old one did."),
-        new("thermistor", "Thermistor", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"], "The same number on the display is another temperature."),
-        new("fan", "Part fan or duct", "toolhead", ["temperature", "cooling", "bond", "warp", "pid"], "Bridges and overhangs were judged in the old wind."),
-        new("extruder", "Extruder gear, idler, motor or driver current", "toolhead", ["feed", "flow", "strings", "pressure", "flow-limit"], "A turn of the motor moves another length, and slips at another force."),
-        new("tube", "Tube between extruder and hotend", "toolhead", ["feed", "strings", "pressure", "flow-limit"], "Its play and friction are part of these values."),
-        new("bed", "Bed surface", "printer", ["first-layer", "warp"], "Parts grip another surface."),
-        new("enclosure", "Enclosure", "printer", ["warp", "bond", "first-layer", "top-surface"], "The air around the part has changed."),
-        new("firmware", "Firmware", "printer", ["feed", "pressure", "mesh", "offset", "pid"], "Defaults may be back, units may differ; stored mesh and offset may be gone."),
-        new("slicer", "Another slicer, or a new major version", "printer", ["verification", "flow", "strings", "layer-time"], "Width model, wipes and layer times are reckoned in another way."),
-        new("room", "Room colder by 8 °C or more", "printer", ["warp", "bond", "first-layer", "top-surface"], "Parts cool faster."),
-        new("spool", "New spool, same product and colour", "spool", ["quick-check"], "A batch may differ: a quarter of an hour tells."),
-        new("colour", "New colour of the product", "filament", ["quick-check", "temperature"], "Pigment changes how it melts: a quick check, and the temperature at three values."),
-        new("product", "Another maker or product", "pairing", ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"], "All of the filament's own trials; the feed stays."),
-        new("damp", "Spool damp: open longer than its family tolerates", "spool", ["strings", "flow-limit", "bond"], "Dry it first; what was measured wet is suspect."),
-    ];
+    static AgeingRules() =>
+        All = [
+            new(
+                "nozzle-size", "Another nozzle diameter, line width or layer height", "toolhead",
+                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"],
+                "Everything but the feed is measured in lines of the old size."),
+            new("nozzle-off", "A nozzle taken off and put back", "toolhead", ["offset"], "It never sits at the same height again."),
+            new(
+                "nozzle", "Nozzle, another type or material", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "first-layer", "pid"],
+                "It melts, drags and heats in another way, and sits at another height."),
+            new("nozzle-worn", "Nozzle worn by abrasive filament", "toolhead", ["flow-limit", "flow", "strings"], "The bore is wider and rounder than it was."),
+            new(
+                "hotend", "Hotend", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"],
+                "Its melt zone and its sensor tell another temperature."),
+            new(
+                "heater", "Heater", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"],
+                "It holds another temperature than the old one did."),
+            new(
+                "thermistor", "Thermistor", "toolhead", ["temperature", "flow-limit", "strings", "pressure", "bond", "pid"],
+                "The same number on the display is another temperature."),
+            new("fan", "Part fan or duct", "toolhead", ["temperature", "cooling", "bond", "warp", "pid"], "Bridges and overhangs were judged in the old wind."),
+            new(
+                "extruder", "Extruder gear, idler, motor or driver current", "toolhead", ["feed", "flow", "strings", "pressure", "flow-limit"],
+                "A turn of the motor moves another length, and slips at another force."),
+            new(
+                "tube", "Tube between extruder and hotend", "toolhead", ["feed", "strings", "pressure", "flow-limit"],
+                "Its play and friction are part of these values."),
+            new("bed", "Bed surface", "printer", ["first-layer", "warp"], "Parts grip another surface."),
+            new("enclosure", "Enclosure", "printer", ["warp", "bond", "first-layer", "top-surface"], "The air around the part has changed."),
+            new(
+                "firmware", "Firmware", "printer", ["feed", "pressure", "mesh", "offset", "pid"],
+                "Defaults may be back, units may differ; stored mesh and offset may be gone."),
+            new(
+                "slicer", "Another slicer, or a new major version", "printer", ["verification", "flow", "strings", "layer-time"],
+                "Width model, wipes and layer times are reckoned in another way."),
+            new("room", "Room colder by 8 °C or more", "printer", ["warp", "bond", "first-layer", "top-surface"], "Parts cool faster."),
+            new("spool", "New spool, same product and colour", "spool", ["quick-check"], "A batch may differ: a quarter of an hour tells."),
+            new(
+                "colour", "New colour of the product", "filament", ["quick-check", "temperature"],
+                "Pigment changes how it melts: a quick check, and the temperature at three values."),
+            new(
+                "product", "Another maker or product", "pairing",
+                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"],
+                "All of the filament's own trials; the feed stays."),
+            new(
+                "damp", "Spool damp: open longer than its family tolerates", "spool", ["strings", "flow-limit", "bond"],
+                "Dry it first; what was measured wet is suspect."),
+        ];
 
     /// <summary>The area of a key.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
@@ -144,7 +172,9 @@ public static class AgeingRules
         return key switch
         {
             "nozzleTemperatureC" => AfterTemperature(before, to) is { Count: > 0 } keys ? [new(keys, moved)] : [],
-            "extrusionMultiplier" => percent > MultiplierMovePercent ? [new([.. Of("flow")], $"{moved} on another filament of this toolhead: is it the feed?", true)] : [],
+            "extrusionMultiplier" => percent > MultiplierMovePercent
+                ? [new([.. Of("flow")], $"{moved} on another filament of this toolhead: is it the feed?", true)]
+                : [],
             "fanPercent" => Math.Abs(to - before) > FanMovePercent ? [new([.. Of("bridges", "warp")], moved)] : [],
             "lineWidthMm" or "layerHeightMm" => percent > 2 ? [new([.. Find("nozzle-size")!.Settings.Where(k => k != key)], moved)] : [],
             "outerWallSpeedMmPerS" or "innerWallSpeedMmPerS" or "fillSpeedMmPerS" => percent > 10 ? [new([.. Of("flow", "pressure", "strings")], moved)] : [],

@@ -20,14 +20,25 @@ public sealed record CheckKind(string Key, string Label, bool OnToolhead, string
     /// <summary>All kinds in the order in which they are done.</summary>
     public static IReadOnlyList<CheckKind> All { get; } =
     [
-        new("nozzle", "Nozzle clear", true, "Heat it, feed 20 mm into the air: the strand falls straight down and is round. Curling to one side is a coated or half-blocked nozzle.", []),
+        new(
+            "nozzle", "Nozzle clear", true,
+            "Heat it, feed 20 mm into the air: the strand falls straight down and is round. Curling to one side is a coated or half-blocked nozzle.", []),
         new("grip", "Idler grip", true, "Hold the filament while it feeds: it pulls through steadily, the gear leaves even marks and no dust.", []),
-        new("pid", "Heater tuned (PID)", true, "Tuned at the temperature that will be printed at, with the part fan as it will run.",
-            [new("temperatureC", new("Tuned at", "°C", 30, 500, "the temperature that will be printed at")), new("p", new("P", "", 0, 5000, "as the printer reports it"), false), new("i", new("I", "", 0, 5000, "as the printer reports it"), false), new("d", new("D", "", 0, 50000, "as the printer reports it"), false)]),
-        new("level", "Bed level and mesh", false, "Bed and nozzle hot, clean nozzle. Note the largest difference that the mesh shows.", [new("rangeMm", new("Mesh range", "mm", 0, 5, "above 5 mm a bed is bent, not uneven"), false)]),
+        new(
+            "pid", "Heater tuned (PID)", true, "Tuned at the temperature that will be printed at, with the part fan as it will run.",
+            [
+                new("temperatureC", new("Tuned at", "°C", 30, 500, "the temperature that will be printed at")),
+                new("p", new("P", "", 0, 5000, "as the printer reports it"), false), new("i", new("I", "", 0, 5000, "as the printer reports it"), false),
+                new("d", new("D", "", 0, 50000, "as the printer reports it"), false),
+            ]),
+        new(
+            "level", "Bed level and mesh", false, "Bed and nozzle hot, clean nozzle. Note the largest difference that the mesh shows.",
+            [new("rangeMm", new("Mesh range", "mm", 0, 5, "above 5 mm a bed is bent, not uneven"), false)]),
         new("mechanics", "Mechanics", false, "Belts even, nothing loose, axes move freely with the motors off.", []),
         new("versions", "Firmware and slicer versions", false, "Note both: defaults and width models change with them.", []),
-        new("feed", "Extruder feed", true, "Comes from the extruder feed run.", [new("value", new("Value", "", 0.1m, 20000, "steps per mm, or rotation distance"))]),
+        new(
+            "feed", "Extruder feed", true, "Comes from the extruder feed run.",
+            [new("value", new("Value", "", 0.1m, 20000, "steps per mm, or rotation distance"))]),
     ];
 
     /// <summary>Kinds that are typed on the printer's page; the feed comes from its run.</summary>
@@ -58,7 +69,9 @@ public sealed record CheckMade(string Kind, DateTime At, bool Passed, IReadOnlyD
 /// <param name="Text">In words, with the reason.</param>
 public sealed record CheckStanding(CheckKind Kind, string State, string Text);
 
-/// <summary>What a route asks of the machine before the first trial: nozzle clear, grip, heater tuned near the temperature, bed level, versions noted, feed measured.</summary>
+/// <summary>
+/// What a route asks of the machine before the first trial: nozzle clear, grip, heater tuned near the temperature, bed level, versions noted, feed measured.
+/// </summary>
 public static class MachineReadiness
 {
     /// <summary>How far from the temperature a heater may have been tuned, °C.</summary>
@@ -74,22 +87,28 @@ public static class MachineReadiness
     /// <param name="changes">What was changed since when: change of an ageing rule, UTC.</param>
     /// <param name="temperatureC">The temperature that will be printed at; null where it is not known.</param>
     /// <param name="now">UTC.</param>
-    public static IReadOnlyList<CheckStanding> Of(IReadOnlyCollection<CheckMade> checks, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now) =>
-        [.. CheckKind.All.Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes, temperatureC, now))];
+    public static IReadOnlyList<CheckStanding> Of(
+        IReadOnlyCollection<CheckMade> checks, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now
+    ) => [.. CheckKind.All.Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes, temperatureC, now))];
 
-    private static CheckStanding Of(CheckKind k, CheckMade? last, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now)
+    private static CheckStanding Of(
+        CheckKind k, CheckMade? last, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now)
     {
         static string Day(DateTime t) => t.ToString("d MMM", System.Globalization.CultureInfo.InvariantCulture);
         if (last is null)
             return new(k, "missing", "not done yet");
         if (!last.Passed)
             return new(k, "bad", $"found wanting on {Day(last.At)}: mend it, then check again");
-        if (changes.Where(c => c.At > last.At && Ageing.AgeingRules.MakesDoubtful(c.Change, k.Key)).OrderByDescending(c => c.At).FirstOrDefault() is { Label: { } label, At: var at })
+        if (changes.Where(c => c.At > last.At && Ageing.AgeingRules.MakesDoubtful(c.Change, k.Key)).OrderByDescending(c => c.At).FirstOrDefault() is
+            { Label: { } label, At: var at })
             return new(k, "doubtful", $"done {Day(last.At)}; {label} changed {Day(at)}");
         if (k.Key == "pid" && temperatureC is { } t && last.Values.TryGetValue("temperatureC", out var tuned) && Math.Abs(tuned - t) > NearC)
             return new(k, "doubtful", $"tuned at {tuned:0} °C on {Day(last.At)}; {t:0} °C is more than {NearC:0} away");
         if (Fouling.Contains(k.Key) && (now - last.At).TotalDays > OldDays)
             return new(k, "doubtful", $"{(now - last.At).TotalDays:0} days ago");
-        return new(k, "good", $"{Day(last.At)}{(k.Key == "pid" && last.Values.TryGetValue("temperatureC", out var c2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $", at {c2:0} °C") : "")}");
+        return new(
+            k, "good",
+            $"{Day(last.At)}{(k.Key == "pid" && last.Values.TryGetValue("temperatureC", out var c2) ? string.Create(System.Globalization.CultureInfo.InvariantCulture, $", at {c2:0} °C") : "")}"
+        );
     }
 }

@@ -13,7 +13,10 @@ public sealed record MachineValueEvent(Guid Id, DateTime At, Guid CauseId, strin
     public bool Withdraws { get; init; }
 }
 
-/// <summary>What a machine's value is: the newest that was not taken back. Undoing an older one keeps a newer one, and steps give way to the rotation distance that stood before them.</summary>
+/// <summary>
+/// What a machine's value is: the newest that was not taken back. Undoing an older one keeps a newer one, and steps give way to the rotation distance that
+/// stood before them.
+/// </summary>
 public static class MachineValueFold
 {
     /// <summary>The event that stands; null where none does.</summary>

@@ -22,7 +22,8 @@ public sealed record PrinterPace(double Ratio, double Spread, int Prints)
     /// <summary>Learns from whole prints of one printer in one world; times beyond half and double are taken for slips.</summary>
     public static PrinterPace Learn(IEnumerable<PrintTimes> prints)
     {
-        var logs = prints.Where(p => p is { ForeseenMinutes: > 0, ActualMinutes: > 0 }).Select(p => Math.Log(p.ActualMinutes / p.ForeseenMinutes)).Where(l => Math.Abs(l) <= Math.Log(2)).ToList();
+        var logs = prints.Where(p => p is { ForeseenMinutes: > 0, ActualMinutes: > 0 }).Select(p => Math.Log(p.ActualMinutes / p.ForeseenMinutes))
+            .Where(l => Math.Abs(l) <= Math.Log(2)).ToList();
         if (logs.Count == 0)
             return Unknown;
         var mean = logs.Sum() / (logs.Count + 1);

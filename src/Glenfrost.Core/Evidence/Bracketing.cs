@@ -12,8 +12,10 @@ namespace Glenfrost.Core.Evidence;
 public sealed record BracketPlan(IReadOnlyList<double> Places, double HalfNow, double HalfThen, int GridPieces, int OneByOne, bool Reached);
 
 /// <summary>
-/// Bracketing of a threshold: below it a piece is good, above it it fails (or the other way round). What is known is an interval; before more is read, any place in it is as
-/// likely. A reading at x says "over" with probability Φ((x − θ)/b), b being how blurred the edge is read. Answers are enumerated, the posterior after each is computed on a grid
+/// Bracketing of a threshold: below it a piece is good, above it it fails (or the other way round). What is known is an interval; before more is read, any
+/// place in it is as
+/// likely. A reading at x says "over" with probability Φ((x − θ)/b), b being how blurred the edge is read. Answers are enumerated, the posterior after each is
+/// computed on a grid
 /// by Bayes' rule, and the fewest places are proposed whose expected 95 % half-width is what was asked.
 /// </summary>
 public static class Bracketing
@@ -50,7 +52,9 @@ public static class Bracketing
                 break;
             var then = Expected(from, to, places, blur);
             if (best is null || then < best.HalfThen - 1e-12)
-                best = new(places, now, then, (int)Math.Ceiling((rangeTo - rangeFrom) * 0.475 / Math.Max(then, asked)) + 1, OneByOne(from, to, blur, asked), then <= asked);
+                best = new(
+                    places, now, then, (int)Math.Ceiling((rangeTo - rangeFrom) * 0.475 / Math.Max(then, asked)) + 1, OneByOne(from, to, blur, asked),
+                    then <= asked);
             if (then <= asked)
                 break;
         }

@@ -121,10 +121,12 @@ public static class EvidenceAreas
     public const string Other = "other";
 
     /// <summary>Areas without a setting of their own: bond, warp, top surface, verification, quick check.</summary>
-    public static IReadOnlyList<AgeingArea> WithoutSetting { get; } = [.. new[] { "bond", "warp", "top-surface", "verification", "quick-check" }.Select(AgeingRules.Area)];
+    public static IReadOnlyList<AgeingArea> WithoutSetting { get; } =
+    [.. new[] { "bond", "warp", "top-surface", "verification", "quick-check" }.Select(AgeingRules.Area)];
 
     // A bed temperature is first of all a setting; that warp leans on it makes it no evidence of warp.
-    private static readonly Dictionary<string, string> ByKey = AgeingRules.Areas.Where(a => a.Key is not ("offset" or "warp" or "bridges")).SelectMany(a => a.Settings.Select(s => (s, a.Key))).DistinctBy(x => x.s).ToDictionary(x => x.s, x => x.Key);
+    private static readonly Dictionary<string, string> ByKey = AgeingRules.Areas.Where(a => a.Key is not ("offset" or "warp" or "bridges"))
+        .SelectMany(a => a.Settings.Select(s => (s, a.Key))).DistinctBy(x => x.s).ToDictionary(x => x.s, x => x.Key);
 
     /// <summary>The area of a setting.</summary>
     public static string Of(string key) => ByKey.GetValueOrDefault(key, Other);

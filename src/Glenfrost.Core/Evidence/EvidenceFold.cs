@@ -31,7 +31,11 @@ public static class EvidenceFold
             item.Take(e, items.Where(i => i.Key.Area == e.Area && i.Key.Key == e.Key && SameCondition(i.Key.AtC, e.AtC)).Select(i => i.Value));
         }
 
-        return [.. items.Select(i => i.Value.Of(i.Key.Area, i.Key.Key, i.Key.AtC)).OrderBy(i => i.Area, StringComparer.Ordinal).ThenBy(i => i.Key, StringComparer.Ordinal).ThenBy(i => i.AtC)];
+        return
+        [
+            .. items.Select(i => i.Value.Of(i.Key.Area, i.Key.Key, i.Key.AtC)).OrderBy(i => i.Area, StringComparer.Ordinal)
+                .ThenBy(i => i.Key, StringComparer.Ordinal).ThenBy(i => i.AtC),
+        ];
     }
 
     /// <summary>True where values found at these nozzle temperatures may stand for each other, °C; a value without condition stands for any.</summary>
@@ -83,8 +87,16 @@ public static class EvidenceFold
                     Become(EvidenceState.Inherited, e.Text ?? "not tried here", e);
                     break;
                 case EvidenceKind.Kept or EvidenceKind.KeptUnproven:
-                    var agrees = e.Kind == EvidenceKind.Kept && e.Number is { } b && alike.Any(s => s.doubts.Count == 0 && (s.state is EvidenceState.Provisional or EvidenceState.Confirmed)
-                        && s.kept is { Number: { } a } before && before.RunId is not null && before.RunId != e.RunId && Agree(e.Key ?? "", a, before.Uncertainty, b, e.Uncertainty));
+                    var agrees =
+                        e.Kind == EvidenceKind.Kept
+                        && e.Number is { } b
+                        && alike.Any(s =>
+                            s.doubts.Count == 0
+                            && (s.state is EvidenceState.Provisional or EvidenceState.Confirmed)
+                            && s.kept is { Number: { } a } before
+                            && before.RunId is not null
+                            && before.RunId != e.RunId
+                            && Agree(e.Key ?? "", a, before.Uncertainty, b, e.Uncertainty));
                     Become(agrees ? EvidenceState.Confirmed : EvidenceState.Provisional, agrees ? Repeated : e.Text ?? "one run", e);
                     kept = e;
                     break;
@@ -103,7 +115,11 @@ public static class EvidenceFold
                     doubts.Add(e);
                     break;
                 case EvidenceKind.Passed:
-                    Become(kept is { Kind: EvidenceKind.Passed } first && first.CauseId != e.CauseId && state == EvidenceState.Provisional && doubts.Count == 0 ? EvidenceState.Confirmed : EvidenceState.Provisional, e.Text ?? "passed", e);
+                    Become(
+                        kept is { Kind: EvidenceKind.Passed } first && first.CauseId != e.CauseId && state == EvidenceState.Provisional && doubts.Count == 0
+                            ? EvidenceState.Confirmed
+                            : EvidenceState.Provisional,
+                        e.Text ?? "passed", e);
                     kept = e;
                     break;
                 case EvidenceKind.Failed:
@@ -132,13 +148,21 @@ public static class EvidenceFold
         {
             if (skipped && (state is EvidenceState.Open or EvidenceState.Inherited))
                 return new(area, key, atC, EvidenceState.Skipped, skippedWhy, run, at);
-            return doubts.Count == 0 ? new(area, key, atC, state, why, run, at)
-                : new(area, key, atC, EvidenceState.Doubtful, doubts.Count == 1 ? doubts[0].Text : $"{doubts[0].Text}, and {doubts.Count - 1} more", run, doubts[0].At);
+            return doubts.Count == 0
+                ? new(area, key, atC, state, why, run, at)
+                : new(
+                    area, key, atC, EvidenceState.Doubtful, doubts.Count == 1 ? doubts[0].Text : $"{doubts[0].Text}, and {doubts.Count - 1} more", run,
+                    doubts[0].At);
         }
 
         private void Become(EvidenceState next, string? because, EvidenceEvent e)
         {
-            (state, why, run, at) = (next, because, e.RunId ?? (next is EvidenceState.Confirmed or EvidenceState.Provisional && e.Kind is EvidenceKind.Confirmed or EvidenceKind.Carried ? run : e.RunId), e.At);
+            (state, why, run, at) = (
+                next, because, e.RunId
+                    ?? (
+                        next is EvidenceState.Confirmed or EvidenceState.Provisional && e.Kind is EvidenceKind.Confirmed or EvidenceKind.Carried ? run : e.RunId
+                    ),
+                e.At);
             doubts.Clear();
         }
     }

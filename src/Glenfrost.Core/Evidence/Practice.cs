@@ -18,13 +18,15 @@ public static class Practice
     public const string DecidingTest = "deciding-test";
 
     /// <summary>Keys for which a known good value can be set beside a test.</summary>
-    public static IReadOnlyList<string> Keys { get; } = ["maxVolumetricFlowMm3PerS", "retractionLengthMm", "pressureAdvance", "nozzleTemperatureC", "extrusionMultiplier"];
+    public static IReadOnlyList<string> Keys { get; } =
+    ["maxVolumetricFlowMm3PerS", "retractionLengthMm", "pressureAdvance", "nozzleTemperatureC", "extrusionMultiplier"];
 
     /// <summary>What practice says of a proposed value.</summary>
     /// <param name="tested">What the test proposes, with its 95 % half-width.</param>
     /// <param name="known">Known good values of any key.</param>
     /// <param name="marginPercent">Margin that the proposed value already holds below what was measured, %.</param>
-    /// <returns>A sentence, and the test that decides where the two contradict each other (null where they agree); null where practice says nothing of that key.</returns>
+    /// <returns>A sentence, and the test that decides where the two contradict each other (null where they agree); null where practice says nothing of that
+    /// key.</returns>
     public static (string Sentence, string? Decides)? Of(SettingValue tested, IEnumerable<PracticeValue> known, double marginPercent = 0)
     {
         var same = known.Where(k => k.Key == tested.Key).ToList();
@@ -32,7 +34,12 @@ public static class Practice
             return null;
         string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture) + (definition.Quantity.Unit.Length > 0 ? " " + definition.Quantity.Unit : "");
         // A flow limit contradicts only from below what prints; a retraction only where shorter already does.
-        var telling = tested.Key switch { "maxVolumetricFlowMm3PerS" => same.MaxBy(k => k.Value)!, "retractionLengthMm" => same.MinBy(k => k.Value)!, _ => same[0] };
+        var telling = tested.Key switch
+        {
+            "maxVolumetricFlowMm3PerS" => same.MaxBy(k => k.Value)!,
+            "retractionLengthMm" => same.MinBy(k => k.Value)!,
+            _ => same[0],
+        };
         var measured = tested.Key == "maxVolumetricFlowMm3PerS" ? Math.Round(tested.Value / (1 - Math.Min(0.9, marginPercent / 100)), 1) : tested.Value;
         var contradicts = tested.Key switch
         {
@@ -42,19 +49,24 @@ public static class Practice
         };
         var at = telling.AtC is { } c ? $" at {c.ToString("0.#", CultureInfo.InvariantCulture)} °C" : "";
         var decides = contradicts ? Decides(tested.Key, N(telling.Value)) : null;
-        return (contradicts
-            ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says {N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {decides}"
-            : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.", decides);
+        return (
+            contradicts
+                ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says " +
+                    $"{N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {decides}"
+                : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.",
+            decides);
     }
 
     /// <summary>The test that decides between practice and test.</summary>
-    private static string Decides(string key, string value) => key switch
-    {
-        "maxVolumetricFlowMm3PerS" => $"Print a wall at {value} by stepped speed and cut it: free-air extrusion is not printing, and temperature or spool may differ.",
-        "retractionLengthMm" => $"Print the two lengths once more on one plate, {value} and the proposed one.",
-        "pressureAdvance" => $"Print corners at both, {value} and the proposed one.",
-        _ => $"Print the verification part at both, {value} and the proposed one.",
-    };
+    private static string Decides(string key, string value) =>
+        key switch
+        {
+            "maxVolumetricFlowMm3PerS" =>
+                $"Print a wall at {value} by stepped speed and cut it: free-air extrusion is not printing, and temperature or spool may differ.",
+            "retractionLengthMm" => $"Print the two lengths once more on one plate, {value} and the proposed one.",
+            "pressureAdvance" => $"Print corners at both, {value} and the proposed one.",
+            _ => $"Print the verification part at both, {value} and the proposed one.",
+        };
 
     /// <summary>A verdict with what practice says beside it; where they contradict each other, it is warned of, and what decides is what is next.</summary>
     public static TrialVerdict Beside(TrialVerdict verdict, IReadOnlyList<PracticeValue> known, string? decidingTrial, double marginPercent = 0)
@@ -64,6 +76,11 @@ public static class Practice
         verdict = verdict with { BesidePractice = true };
         if (said.Decides is not { } decides)
             return verdict with { Reasons = [.. verdict.Reasons, said.Sentence] };
-        return verdict with { Warnings = [said.Sentence, .. verdict.Warnings], Next = new(DecidingTest, decides, decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()), Proves = false };
+        return verdict with
+        {
+            Warnings = [said.Sentence, .. verdict.Warnings],
+            Next = new(DecidingTest, decides, decidingTrial, decidingTrial is null ? null : new Dictionary<string, decimal>()),
+            Proves = false,
+        };
     }
 }

@@ -50,8 +50,9 @@ public sealed record ScoreNoise(double Sd, double Low, double High, int Pairs, i
         }
 
         var chi = new ChiSquared(freedom);
-        return new(Bound(Math.Sqrt(sum / freedom)), Bound(Math.Sqrt(sum / chi.InverseCumulativeDistribution(0.975))), Bound(Math.Sqrt(sum / chi.InverseCumulativeDistribution(0.025))),
-            pairs, same, one, pairs == 0 ? 0 : shift / pairs);
+        return new(
+            Bound(Math.Sqrt(sum / freedom)), Bound(Math.Sqrt(sum / chi.InverseCumulativeDistribution(0.975))),
+            Bound(Math.Sqrt(sum / chi.InverseCumulativeDistribution(0.025))), pairs, same, one, pairs == 0 ? 0 : shift / pairs);
     }
 
     /// <summary>Noise of a table that several people scored: their variances weighed by how many scores each gave.</summary>

@@ -32,12 +32,18 @@ public sealed record GreyPicture(int Width, int Height, byte[] Values)
 public sealed record StringsSeen(int Count, int Low, int High, double CoveragePercent, double Confidence, double GapPx, double HeightPx)
 {
     /// <summary>In words.</summary>
-    public string Sentence => $"{Count} string{(Count == 1 ? "" : "s")}{(High > Low ? $" ({Low} to {High})" : "")}, {CoveragePercent.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} % of the gap; confidence {(Confidence >= 0.75 ? "high" : Confidence >= 0.45 ? "fair" : "low")}, {(100 * Confidence).ToString("0", System.Globalization.CultureInfo.InvariantCulture)} %.";
+    public string Sentence =>
+        $"{Count} string{(Count == 1 ? "" : "s")}{(High > Low ? $" ({Low} to {High})" : "")}, " +
+            $"{CoveragePercent.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture)} % of the gap; confidence " +
+            $"{(Confidence >= 0.75 ? "high" : Confidence >= 0.45 ? "fair" : "low")}, " +
+            $"{(100 * Confidence).ToString("0", System.Globalization.CultureInfo.InvariantCulture)} %.";
 }
 
 /// <summary>
-/// Measures strings between two reeds that somebody clicked. The picture is turned so that the reeds stand upright, the gap's edges are found where the light changes half-way between
-/// reed and ground, the ground is taken away as a running median along the reeds (strings are thin, light is smooth), and strings are counted at several places across the gap as runs
+/// Measures strings between two reeds that somebody clicked. The picture is turned so that the reeds stand upright, the gap's edges are found where the light
+/// changes half-way between
+/// reed and ground, the ground is taken away as a running median along the reeds (strings are thin, light is smooth), and strings are counted at several places
+/// across the gap as runs
 /// that stand out of the noise. The median of the places is the count; what they differ by, and contrast over noise, is how sure it is.
 /// </summary>
 public static class StringsInGap
@@ -77,7 +83,11 @@ public static class StringsInGap
         var ground = profile.Skip(n / 3).Take(Math.Max(1, n / 3)).Median();
         var (halfA, halfB) = ((reedA + ground) / 2, (reedB + ground) / 2);
         if (Math.Min(Math.Abs(reedA - ground), Math.Abs(reedB - ground)) < 12)
-            return (null, "There is no edge between these points and what lies between them: click on the middle of each reed, before a ground that is darker or lighter than they are.");
+            return (
+                null,
+                "There is no edge between these points and what lies between them: click on the middle of each reed, before a ground that is darker or " +
+                    "lighter than they are."
+            );
         var dark = reedA < ground;
         bool IsReed(double v, double half) => dark ? v < half : v > half;
         var from = Array.FindIndex(profile, v => !IsReed(v, halfA));
@@ -157,7 +167,11 @@ public static class StringsInGap
         var contrast = found > 0 ? peaks / found : Math.Abs(reedA - ground) * 0.3;
         var agree = 1 - Math.Min(1, (q3 - q1) / (1.0 + median));
         var confidence = Math.Clamp((0.35 + 0.65 * agree) * Math.Min(1, contrast / noise / 9) * Math.Min(1, columns * step / 60), 0, 1);
-        return (new(median, Math.Min(median, q1), Math.Max(median, q3), looked > 0 ? 100 * covered / looked : 0, Math.Round(confidence, 3), columns * step, rows * step), null);
+        return (
+            new(
+                median, Math.Min(median, q1), Math.Max(median, q3), looked > 0 ? 100 * covered / looked : 0, Math.Round(confidence, 3), columns * step,
+                rows * step),
+            null);
 
         int Reach(int way)
         {
@@ -168,7 +182,14 @@ public static class StringsInGap
                 var across = way * (reach + 1) * step;
                 var (xa, ya) = (left.X - across * uy, left.Y + across * ux);
                 var (xb, yb) = (right.X - across * uy, right.Y + across * ux);
-                if (xa < 1 || ya < 1 || xb < 1 || yb < 1 || xa > picture.Width - 2 || ya > picture.Height - 2 || xb > picture.Width - 2 || yb > picture.Height - 2)
+                if (xa < 1
+                    || ya < 1
+                    || xb < 1
+                    || yb < 1
+                    || xa > picture.Width - 2
+                    || ya > picture.Height - 2
+                    || xb > picture.Width - 2
+                    || yb > picture.Height - 2)
                     break;
                 if (!IsReed(Patch(G, 0, across), halfA) || !IsReed(Patch(G, span, across), halfB))
                     break;

@@ -35,14 +35,19 @@ public enum Conclusion
 /// <param name="Verdict">What may be concluded.</param>
 /// <param name="Differs">What differs.</param>
 /// <param name="Unknown">Of what nobody knows whether it differs.</param>
-/// <param name="Effect">Mean of the first group less mean of the second, in the reading's unit; null where there is no common number, or a group is empty.</param>
+/// <param name="Effect">Mean of the first group less mean of the second, in the reading's unit; null where there is no common number, or a group is
+/// empty.</param>
 /// <param name="Low">Lower end of its 95 % interval; null without repeats of both.</param>
 /// <param name="High">Upper end.</param>
-/// <param name="Separate">Keys of the factors to exchange alone in the one run that would separate them, the cheapest first; empty where none is needed.</param>
-public sealed record Attribution(Conclusion Verdict, IReadOnlyList<FactorDifference> Differs, IReadOnlyList<FactorDifference> Unknown, double? Effect, double? Low, double? High, IReadOnlyList<string> Separate)
+/// <param name="Separate">Keys of the factors to exchange alone in the one run that would separate them, the cheapest first; empty where none is
+/// needed.</param>
+public sealed record Attribution(
+    Conclusion Verdict, IReadOnlyList<FactorDifference> Differs, IReadOnlyList<FactorDifference> Unknown, double? Effect, double? Low, double? High,
+    IReadOnlyList<string> Separate)
 {
     /// <summary>
-    /// Concludes. One difference between single pieces is the only thing that differs, never its effect; two pieces of each, and an interval that leaves zero out, make an effect.
+    /// Concludes. One difference between single pieces is the only thing that differs, never its effect; two pieces of each, and an interval that leaves zero
+    /// out, make an effect.
     /// The interval is Student's t for two means with one pooled standard deviation (Student 1908).
     /// </summary>
     /// <param name="differences">From <see cref="FactorComparison"/>, those that matter to what was read.</param>
@@ -65,7 +70,9 @@ public sealed record Attribution(Conclusion Verdict, IReadOnlyList<FactorDiffere
             1 => low > 0 || high < 0 ? Conclusion.Effect : Conclusion.NotShown,
             _ => Conclusion.NotAttributed,
         };
-        return new(verdict, differs, unknown, effect, low, high, verdict == Conclusion.NotAttributed ? [.. differs.OrderBy(Cost).ThenBy(d => d.Factor.Key, StringComparer.Ordinal).Select(d => d.Factor.Key)] : []);
+        return new(
+            verdict, differs, unknown, effect, low, high,
+            verdict == Conclusion.NotAttributed ? [.. differs.OrderBy(Cost).ThenBy(d => d.Factor.Key, StringComparer.Ordinal).Select(d => d.Factor.Key)] : []);
     }
 
     /// <summary>95 % interval of the difference of two means; nulls where a group has fewer than two values.</summary>

@@ -34,7 +34,9 @@ public sealed record FactorDifference(FactorDefinition Factor, Sameness State, F
     public bool TurnedNow { get; init; }
 }
 
-/// <summary>What two runs were made with, side by side, in three values. The only function for pooling, attribution, found with it, comparison of runs and guides.</summary>
+/// <summary>
+/// What two runs were made with, side by side, in three values. The only function for pooling, attribution, found with it, comparison of runs and guides.
+/// </summary>
 public static class FactorComparison
 {
     /// <summary>Compares two sets, factor by factor, in the order of the registry; measures of pieces come last.</summary>
@@ -42,14 +44,16 @@ public static class FactorComparison
     /// <param name="before">The other one.</param>
     /// <param name="define">Definitions of measures of pieces; the registry's own need none.</param>
     /// <param name="joined">True for two spools that a passed quick check found alike; null where none was made.</param>
-    public static IReadOnlyList<FactorDifference> Of(FactorSet now, FactorSet before, Func<string, FactorDefinition?>? define = null, Func<Guid, Guid, bool>? joined = null)
+    public static IReadOnlyList<FactorDifference> Of(
+        FactorSet now, FactorSet before, Func<string, FactorDefinition?>? define = null, Func<Guid, Guid, bool>? joined = null)
     {
         var list = new List<FactorDifference>();
         foreach (var d in FactorRegistry.All)
             list.Add(One(d, now, before, joined));
         foreach (var key in now.Values.Keys.Union(before.Values.Keys).Where(k => FactorRegistry.Find(k) is null).Order(StringComparer.Ordinal))
         {
-            var d = define?.Invoke(key) ?? FactorRegistry.OfPiece(key, now[key]?.Number is null && before[key]?.Number is null ? FactorKind.Word : FactorKind.Number);
+            var d = define?.Invoke(key)
+                ?? FactorRegistry.OfPiece(key, now[key]?.Number is null && before[key]?.Number is null ? FactorKind.Word : FactorKind.Number);
             list.Add(One(d, now, before, joined));
         }
 
@@ -65,7 +69,8 @@ public static class FactorComparison
     private static FactorDifference One(FactorDefinition d, FactorSet now, FactorSet before, Func<Guid, Guid, bool>? joined)
     {
         var (a, b) = (now[d.Key], before[d.Key]);
-        if (a is { Source: FactorSource.Memory, Thing: { } like } && like == before.RunId || b is { Source: FactorSource.Memory, Thing: { } alike } && alike == now.RunId)
+        if (a is { Source: FactorSource.Memory, Thing: { } like } && like == before.RunId
+            || b is { Source: FactorSource.Memory, Thing: { } alike } && alike == now.RunId)
             return new(d, Sameness.Same, a, b, true);
         if (a is null || b is null || IsBlank(a) || IsBlank(b))
             return new(d, Sameness.Unknown, a, b);
@@ -74,8 +79,11 @@ public static class FactorComparison
         var memory = a.Source == FactorSource.Memory || b.Source == FactorSource.Memory;
         var same = d.Kind switch
         {
-            FactorKind.Number when a.Number is { } x && b.Number is { } y => d.Tolerance > 0 ? Math.Abs(x - y) < d.Tolerance - 1e-9 : Math.Abs(x - y) <= 1e-9 * Math.Max(Math.Abs(x), Math.Abs(y)),
-            FactorKind.Thing when a.Thing is not null || b.Thing is not null => a.Thing == b.Thing || (d.Key == FactorRegistry.Spool && a.Thing is { } p && b.Thing is { } q && joined?.Invoke(p, q) == true),
+            FactorKind.Number when a.Number is { } x && b.Number is { } y => d.Tolerance > 0
+                ? Math.Abs(x - y) < d.Tolerance - 1e-9
+                : Math.Abs(x - y) <= 1e-9 * Math.Max(Math.Abs(x), Math.Abs(y)),
+            FactorKind.Thing when a.Thing is not null || b.Thing is not null => a.Thing == b.Thing
+                || (d.Key == FactorRegistry.Spool && a.Thing is { } p && b.Thing is { } q && joined?.Invoke(p, q) == true),
             _ => string.Equals(a.Text?.Trim(), b.Text?.Trim(), StringComparison.OrdinalIgnoreCase) && a.Number == b.Number,
         };
         return new(d, same ? Sameness.Same : Sameness.Differs, a, b, memory && same) { WouldJoin = !same && d.Key == FactorRegistry.Spool };

@@ -76,14 +76,18 @@ public sealed record FactorDefinition(string Key, string Label, string Unit, Fac
     public Func<FactorSituation, bool> AppliesTo { get; init; } = _ => true;
 }
 
-/// <summary>Every factor: settings of the dictionary, and what a run stands in besides. Measures of a piece are defined by its trial, under keys that begin with <see cref="PiecePrefix"/>.</summary>
+/// <summary>
+/// Every factor: settings of the dictionary, and what a run stands in besides. Measures of a piece are defined by its trial, under keys that begin with <see
+/// cref="PiecePrefix"/>.
+/// </summary>
 public static class FactorRegistry
 {
     // What no print is without.
     private static readonly HashSet<string> EveryPrint =
     [
-        "nozzleTemperatureC", "bedTemperatureC", "extrusionMultiplier", "lineWidthMm", "layerHeightMm", "retractionLengthMm", "retractionSpeedMmPerS", "travelSpeedMmPerS", "accelerationMmPerS2",
-        "fanPercent", "minLayerTimeS", "outerWallSpeedMmPerS", "innerWallSpeedMmPerS", "firstLayerNozzleTemperatureC", "firstLayerBedTemperatureC", "firstLayerSpeedMmPerS",
+        "nozzleTemperatureC", "bedTemperatureC", "extrusionMultiplier", "lineWidthMm", "layerHeightMm", "retractionLengthMm", "retractionSpeedMmPerS",
+        "travelSpeedMmPerS", "accelerationMmPerS2", "fanPercent", "minLayerTimeS", "outerWallSpeedMmPerS", "innerWallSpeedMmPerS",
+        "firstLayerNozzleTemperatureC", "firstLayerBedTemperatureC", "firstLayerSpeedMmPerS",
     ];
 
     /// <summary>Begins the keys of a piece's own measures.</summary>
@@ -93,12 +97,19 @@ public static class FactorRegistry
     public const string PartPrefix = "part.";
 
     /// <summary>Fixed keys that are named in code.</summary>
-    public const string Spool = "spool", Dryness = "dryness", HoursOpen = "hoursOpen", RoomC = "roomC", RoomEndC = "roomEndC", ChamberC = "chamberC", ChamberEndC = "chamberEndC",
-        HumidityPercent = "humidityPercent", Enclosure = "enclosure", Surface = "surface", Nozzle = "nozzleSpec", Feed = "feed", Firmware = "firmware", Slicer = "slicer", Place = "place",
-        File = "file", Person = "person", Instrument = "instrument", PieceKind = "piece.kind", WidthModel = "piece.widthModel", FlowOverride = "flowOverridePercent", FirmwareRetraction = "retractionByFirmware";
+    public const string Spool = "spool",
+        Dryness = "dryness", HoursOpen = "hoursOpen", RoomC = "roomC", RoomEndC = "roomEndC", ChamberC = "chamberC", ChamberEndC = "chamberEndC",
+        HumidityPercent = "humidityPercent", Enclosure = "enclosure", Surface = "surface", Nozzle = "nozzleSpec", Feed = "feed", Firmware = "firmware",
+        Slicer = "slicer", Place = "place", File = "file", Person = "person", Instrument = "instrument", PieceKind = "piece.kind",
+        WidthModel = "piece.widthModel", FlowOverride = "flowOverridePercent",
+        FirmwareRetraction = "retractionByFirmware";
 
     /// <summary>Slots and changes of the part history that are factors: what was fitted last in each.</summary>
-    public static IReadOnlyList<string> PartSlots { get; } = [.. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && r.Change is not ("room" or "slicer" or "enclosure" or "firmware")).Select(r => r.Change)];
+    public static IReadOnlyList<string> PartSlots { get; } =
+    [
+        .. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && r.Change is not ("room" or "slicer" or "enclosure" or "firmware"))
+            .Select(r => r.Change),
+    ];
 
     /// <summary>All factors but the measures of pieces.</summary>
     public static IReadOnlyList<FactorDefinition> All { get; } =
@@ -118,7 +129,8 @@ public static class FactorRegistry
         new(Surface, "bed surface", "", FactorKind.Word, FactorGroup.Machine) { AppliesTo = s => s.Prints },
         new(Nozzle, "nozzle", "", FactorKind.Word, FactorGroup.Machine),
         new(Feed, "extruder feed", "", FactorKind.Number, FactorGroup.Machine, 1e-4) { Digits = 3 },
-        .. PartSlots.Select(s => new FactorDefinition(PartPrefix + s, (PartSlot.Find(s)?.Label ?? AgeingRules.Find(s)!.Label).ToLowerInvariant(), "", FactorKind.Thing, FactorGroup.Machine)),
+        .. PartSlots.Select(s => new FactorDefinition(
+            PartPrefix + s, (PartSlot.Find(s)?.Label ?? AgeingRules.Find(s)!.Label).ToLowerInvariant(), "", FactorKind.Thing, FactorGroup.Machine)),
         new(FlowOverride, "flow override in the file", "%", FactorKind.Number, FactorGroup.Setting, 0.5) { Digits = 0 },
         new(FirmwareRetraction, "retraction by firmware", "", FactorKind.Word, FactorGroup.Setting),
         new(Firmware, "firmware", "", FactorKind.Word, FactorGroup.Software),
@@ -134,7 +146,8 @@ public static class FactorRegistry
     /// <summary>A measure of a piece that neither registry nor trial defines: without unit or tolerance, under its own name.</summary>
     /// <param name="key">With or without <see cref="PiecePrefix"/>.</param>
     /// <param name="kind">Number where it is one.</param>
-    public static FactorDefinition OfPiece(string key, FactorKind kind) => new(key, key.StartsWith(PiecePrefix, StringComparison.Ordinal) ? key[PiecePrefix.Length..] : key, "", kind, FactorGroup.Piece);
+    public static FactorDefinition OfPiece(string key, FactorKind kind) =>
+        new(key, key.StartsWith(PiecePrefix, StringComparison.Ordinal) ? key[PiecePrefix.Length..] : key, "", kind, FactorGroup.Piece);
 
     /// <summary>The factor of a key; null where there is none, as for measures of pieces.</summary>
     public static FactorDefinition? Find(string key) => ByKey.GetValueOrDefault(key);
@@ -143,5 +156,11 @@ public static class FactorRegistry
 
     /// <summary>A setting: numbers differ from half of the last digit on that is shown.</summary>
     private static FactorDefinition OfSetting(SettingDefinition d) =>
-        new(d.Key, d.Label.ToLowerInvariant(), d.Quantity.Unit, d.Words is null ? FactorKind.Number : FactorKind.Word, FactorGroup.Setting, 0.5 * Math.Pow(10, -d.Digits) + 1e-9) { Digits = d.Digits, Always = EveryPrint.Contains(d.Key), AppliesTo = d.Key == "nozzleTemperatureC" ? _ => true : s => s.Prints };
+        new(
+            d.Key, d.Label.ToLowerInvariant(), d.Quantity.Unit, d.Words is null ? FactorKind.Number : FactorKind.Word, FactorGroup.Setting,
+            0.5 * Math.Pow(10, -d.Digits) + 1e-9)
+        {
+            Digits = d.Digits, Always = EveryPrint.Contains(d.Key),
+            AppliesTo = d.Key == "nozzleTemperatureC" ? _ => true : s => s.Prints,
+        };
 }

@@ -33,7 +33,10 @@ public enum FactorSource
 /// <param name="Source">Where it is known from.</param>
 public sealed record FactorValue(double? Number, string? Text, [property: JsonIgnore(Condition = JsonIgnoreCondition.Never)] FactorSource Source)
 {
-    /// <summary>The thing itself (spool, part, file, person): names may change, it does not. For <see cref="FactorSource.Memory"/> the run that it is remembered to be like.</summary>
+    /// <summary>
+    /// The thing itself (spool, part, file, person): names may change, it does not. For <see cref="FactorSource.Memory"/> the run that it is remembered to be
+    /// like.
+    /// </summary>
     public Guid? Thing { get; init; }
 
     /// <summary>True where the factor cannot be in such a run: an open printer has no chamber.</summary>
@@ -59,7 +62,9 @@ public sealed record FactorValue(double? Number, string? Text, [property: JsonIg
     public static FactorValue Of(Guid? thing, string name, FactorSource source) => new(null, name, source) { Thing = thing };
 }
 
-/// <summary>A value that was typed or learned after the print, or turned while it printed. Entries are only added; a later one of the same factor stands.</summary>
+/// <summary>
+/// A value that was typed or learned after the print, or turned while it printed. Entries are only added; a later one of the same factor stands.
+/// </summary>
 /// <param name="Factor">Key of the factor.</param>
 /// <param name="Value">What it was.</param>
 /// <param name="At">When it was noted, UTC.</param>

@@ -9,14 +9,19 @@ namespace Glenfrost.Core.Factors;
 public sealed record PoolingRule(IReadOnlyList<string> Areas, IReadOnlyCollection<string> SetAside, FactorSituation Situation)
 {
     // Settings of the first layer, of the bed and of what happens before or after the print: they matter to trials of those, not to a wall.
-    private static readonly HashSet<string> FirstLayer = ["firstLayerNozzleTemperatureC", "firstLayerBedTemperatureC", "firstLayerSpeedMmPerS", "nozzleOffsetMm", "fanFirstLayers", "adhesive", "brimWidthMm", FactorRegistry.Surface];
+    private static readonly HashSet<string> FirstLayer =
+    [
+        "firstLayerNozzleTemperatureC", "firstLayerBedTemperatureC", "firstLayerSpeedMmPerS", "nozzleOffsetMm", "fanFirstLayers", "adhesive", "brimWidthMm",
+        FactorRegistry.Surface,
+    ];
 
     private static readonly HashSet<string> Around = ["bedTemperatureC", "draughtShield", FactorRegistry.Enclosure, "chamberTemperatureC"];
 
     private static readonly HashSet<string> Never =
     [
-        FactorRegistry.Person, FactorRegistry.Instrument, FactorRegistry.File, FactorRegistry.HumidityPercent, FactorRegistry.HoursOpen, FactorRegistry.RoomEndC, FactorRegistry.ChamberEndC,
-        "dryingTemperatureC", "dryingHours", "releaseBedTemperatureC", "standbyNozzleTemperatureC", "coolDown", "fanMinPercent", "fanRampLayerTimeS",
+        FactorRegistry.Person, FactorRegistry.Instrument, FactorRegistry.File, FactorRegistry.HumidityPercent, FactorRegistry.HoursOpen,
+        FactorRegistry.RoomEndC, FactorRegistry.ChamberEndC, "dryingTemperatureC", "dryingHours", "releaseBedTemperatureC", "standbyNozzleTemperatureC",
+        "coolDown", "fanMinPercent", "fanRampLayerTimeS",
     ];
 
     private static readonly HashSet<string> WarmSurroundings = ["warp", "bond", "first-layer"];
@@ -50,9 +55,13 @@ public sealed record PoolingRule(IReadOnlyList<string> Areas, IReadOnlyCollectio
 /// <param name="Because">What keeps them apart: differences first, then what is unknown.</param>
 /// <param name="Listed">What differs and does not matter here.</param>
 /// <param name="FromMemory">What somebody said to be probably the same.</param>
-public sealed record PoolingAnswer(bool Together, IReadOnlyList<FactorDifference> Because, IReadOnlyList<FactorDifference> Listed, IReadOnlyList<FactorDifference> FromMemory);
+public sealed record PoolingAnswer(
+    bool Together, IReadOnlyList<FactorDifference> Because, IReadOnlyList<FactorDifference> Listed, IReadOnlyList<FactorDifference> FromMemory);
 
-/// <summary>Repeats are pooled only where nothing that the trial names as mattering differs or is unknown. Each is compared with the run that is judged, never in a chain.</summary>
+/// <summary>
+/// Repeats are pooled only where nothing that the trial names as mattering differs or is unknown. Each is compared with the run that is judged, never in a
+/// chain.
+/// </summary>
 public static class Pooling
 {
     /// <summary>Asks whether two runs are repeats.</summary>
@@ -61,11 +70,15 @@ public static class Pooling
     /// <param name="other">A run before it.</param>
     /// <param name="define">Definitions of measures of pieces.</param>
     /// <param name="joined">True for spools that a quick check found alike.</param>
-    public static PoolingAnswer Ask(PoolingRule rule, FactorSet judged, FactorSet other, Func<string, FactorDefinition?>? define = null, Func<Guid, Guid, bool>? joined = null)
+    public static PoolingAnswer Ask(
+        PoolingRule rule, FactorSet judged, FactorSet other, Func<string, FactorDefinition?>? define = null, Func<Guid, Guid, bool>? joined = null)
     {
         var all = FactorComparison.Of(judged, other, define, joined);
         var told = all.Where(FoundWith.IsTold).ToList();
-        var because = told.Where(d => d.State != Sameness.Same && (d.Turned is not null || rule.Matters(d.Factor.Key))).OrderBy(d => d.State == Sameness.Unknown).ToList();
-        return new(because.Count == 0, because, [.. told.Where(d => d.State == Sameness.Differs && !because.Contains(d))], [.. told.Where(d => d.FromMemory && rule.Matters(d.Factor.Key))]);
+        var because = told.Where(d => d.State != Sameness.Same && (d.Turned is not null || rule.Matters(d.Factor.Key)))
+            .OrderBy(d => d.State == Sameness.Unknown).ToList();
+        return new(
+            because.Count == 0, because, [.. told.Where(d => d.State == Sameness.Differs && !because.Contains(d))],
+            [.. told.Where(d => d.FromMemory && rule.Matters(d.Factor.Key))]);
     }
 }

@@ -42,7 +42,8 @@ public static class PrintFactors
         };
         var factors = values.Where(v => v.Value is not null).ToDictionary(v => v.Key, v => FactorValue.Of(v.Value!.Value, FactorSource.Plan));
         factors[FactorRegistry.PiecePrefix + "walls"] = FactorValue.Of(s.Walls, FactorSource.Plan);
-        factors[FactorRegistry.PiecePrefix + "wallOrder"] = FactorValue.Of(s.WallOrder == WallOrder.OuterFirst ? "outer first" : "inner first", FactorSource.Plan);
+        factors[FactorRegistry.PiecePrefix + "wallOrder"] = FactorValue.Of(
+            s.WallOrder == WallOrder.OuterFirst ? "outer first" : "inner first", FactorSource.Plan);
         factors[FactorRegistry.WidthModel] = FactorValue.Of(s.Bead == BeadModel.Stadium ? "stadium" : "rectangular", FactorSource.Plan);
         return factors;
     }
@@ -50,7 +51,10 @@ public static class PrintFactors
     /// <summary>Settings of a job.</summary>
     public static IReadOnlyDictionary<string, FactorValue> Of(PieceJob job) => Of(job.Settings);
 
-    /// <summary>What a file says as far as it tells: temperatures, fan, retraction, pressure advance, flow override, layer height. What changes within the model is left out: it is swept there.</summary>
+    /// <summary>
+    /// What a file says as far as it tells: temperatures, fan, retraction, pressure advance, flow override, layer height. What changes within the model is left
+    /// out: it is swept there.
+    /// </summary>
     public static IReadOnlyDictionary<string, FactorValue> Read(FileFacts f)
     {
         var read = new Dictionary<string, FactorValue>();
@@ -77,7 +81,9 @@ public static class PrintFactors
         Put("fanPercent", Within([.. Of(SettingKind.Fan)], model));
         Put("pressureAdvance", Only(Of(SettingKind.PressureAdvance).Where(s => s.Line < model[0].FirstLine || s.Layer >= 0).Select(s => s.Value)));
         Put("accelerationMmPerS2", Only(Of(SettingKind.Acceleration).Select(s => s.Value)));
-        Put(FactorRegistry.FlowOverride, Within([.. Of(SettingKind.FlowPercent)], model) ?? (f.Settings.Any(s => s.Kind == SettingKind.FlowPercent) ? null : 100));
+        Put(
+            FactorRegistry.FlowOverride,
+            Within([.. Of(SettingKind.FlowPercent)], model) ?? (f.Settings.Any(s => s.Kind == SettingKind.FlowPercent) ? null : 100));
         if (f.Retraction.Count > 0)
         {
             read[FactorRegistry.FirmwareRetraction] = FactorValue.Of(f.Retraction.Firmware > 0 ? "yes" : "no", FactorSource.File);
@@ -86,7 +92,11 @@ public static class PrintFactors
         }
 
         // Pieces printed one after another stand alone while they are printed, however many there are.
-        read[FactorRegistry.Place] = FactorValue.Of(f.Objects > 1 ? "pieces one after another" : FormattableString.Invariant($"one piece around {(f.Box.MinX + f.Box.MaxX) / 2:0}, {(f.Box.MinY + f.Box.MaxY) / 2:0} mm"), FactorSource.File);
+        read[FactorRegistry.Place] = FactorValue.Of(
+            f.Objects > 1
+                ? "pieces one after another"
+                : FormattableString.Invariant($"one piece around {(f.Box.MinX + f.Box.MaxX) / 2:0}, {(f.Box.MinY + f.Box.MaxY) / 2:0} mm"),
+            FactorSource.File);
         if (model.Count > 1 && Only(model.Skip(1).Where(l => l.Object == 0 && !l.Spiral).Select(l => Math.Round(l.Thickness, 3))) is { } height)
             Put("layerHeightMm", height);
         return read;
@@ -96,7 +106,8 @@ public static class PrintFactors
     /// <param name="plan">Values as planned.</param>
     /// <param name="file">From <see cref="Read"/>.</param>
     /// <param name="swept">Factors that the run goes through.</param>
-    public static IReadOnlyDictionary<string, FactorValue> Prove(IReadOnlyDictionary<string, FactorValue> plan, IReadOnlyDictionary<string, FactorValue> file, IReadOnlyCollection<string> swept)
+    public static IReadOnlyDictionary<string, FactorValue> Prove(
+        IReadOnlyDictionary<string, FactorValue> plan, IReadOnlyDictionary<string, FactorValue> file, IReadOnlyCollection<string> swept)
     {
         var all = new Dictionary<string, FactorValue>(plan);
         foreach (var (key, said) in file)
@@ -104,7 +115,10 @@ public static class PrintFactors
             if (swept.Contains(key))
                 continue;
             var tolerance = Math.Max(FactorRegistry.Find(key)?.Tolerance ?? 0, 1e-6);
-            all[key] = plan.TryGetValue(key, out var planned) && planned.Number is { } a && said.Number is { } b && Math.Abs(a - b) <= tolerance ? planned with { Proven = true } : said;
+            all[key] =
+                plan.TryGetValue(key, out var planned) && planned.Number is { } a && said.Number is { } b && Math.Abs(a - b) <= tolerance
+                    ? planned with { Proven = true }
+                    : said;
         }
 
         return all;

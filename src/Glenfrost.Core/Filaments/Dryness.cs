@@ -49,7 +49,8 @@ public sealed record DrynessFacts
 /// <param name="LossGPerH">What it last lost, g/h; null where it was not weighed while it dried.</param>
 /// <param name="Sentence">In one sentence.</param>
 /// <param name="Reasons">With their numbers.</param>
-public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, double TemperatureC, double? LossGPerH, string Sentence, IReadOnlyList<string> Reasons)
+public sealed record DrynessAdvice(
+    string State, bool DryFirst, double Hours, double TemperatureC, double? LossGPerH, string Sentence, IReadOnlyList<string> Reasons)
 {
     /// <summary>What a plastic reel bears where nobody said, °C.</summary>
     public const double UsualReelC = 80;
@@ -61,7 +62,8 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
     public const double GPerHPerHour = 0.2;
 
     /// <summary>
-    /// Advises. Open hours are scaled by humidity (uptake is taken as proportional to it), drying time by temperature: 10 °C less is twice as long (rule of thumb for diffusion, at
+    /// Advises. Open hours are scaled by humidity (uptake is taken as proportional to it), drying time by temperature: 10 °C less is twice as long (rule of
+    /// thumb for diffusion, at
     /// most four times). A spool that still loses mass while it dries is not dry, whatever the clock says.
     /// </summary>
     public static DrynessAdvice Of(DrynessFacts f)
@@ -76,7 +78,9 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
         if (at < want)
         {
             var longer = Math.Min(4, Math.Pow(2, (want - at) / 10));
-            reasons.Add($"{N(want)} °C would be right, but {(reel <= (f.DryerMaxC ?? double.MaxValue) ? $"the reel bears {N(reel)} °C{(f.ReelMaxC is null ? " as a rule" : "")}" : $"the dryer reaches {N(most)} °C")}: {N(longer, 1)} times as long at {N(at)} °C.");
+            reasons.Add(
+                $"{N(want)} °C would be right, but {(reel <= (f.DryerMaxC ?? double.MaxValue) ? $"the reel bears {N(reel)} °C{(f.ReelMaxC is null ? " as a rule" : "")}" : $"the dryer reaches {N(most)} °C")}: {N(longer, 1)} times as long at {N(at)} °C."
+            );
             hours = Math.Ceiling(hours * longer * 2) / 2;
         }
 
@@ -85,30 +89,42 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
         {
             var more = Math.Clamp(Math.Ceiling(l / GPerHPerHour), 1, 12);
             reasons.Insert(0, $"While it dried it still lost {N(l, 2)} g an hour: below {N(StillG, 1)} it is dry.");
-            return new("drying", true, more, at, loss, $"It still loses {N(l, 2)} g an hour: {N(more)} {(more == 1 ? "hour" : "hours")} more at {N(at)} °C.", reasons);
+            return new(
+                "drying", true, more, at, loss, $"It still loses {N(l, 2)} g an hour: {N(more)} {(more == 1 ? "hour" : "hours")} more at {N(at)} °C.", reasons);
         }
 
         if (f.OpenHours is not { } open)
-            return new("unknown", true, hours, at, loss, $"Nobody knows how long it stood open: {N(hours, 1)} h at {N(at)} °C makes it sure.", [.. reasons, "It was never noted when it was opened or dried."]);
+            return new(
+                "unknown", true, hours, at, loss, $"Nobody knows how long it stood open: {N(hours, 1)} h at {N(at)} °C makes it sure.",
+                [.. reasons, "It was never noted when it was opened or dried."]);
         var humidity = f.HumidityPercent ?? DrynessFacts.UsualHumidityPercent;
         var bears = f.Family is { } family ? family.OpenHoursLeft(0, humidity) : 150;
-        reasons.Add($"Open for {N(open)} h; {f.Family?.Name ?? "this filament"} bears {N(bears)} h at {N(humidity)} %RH{(f.HumidityPercent is null ? ", which is taken for usual: nobody logged the humidity" : "")}.");
+        reasons.Add(
+            $"Open for {N(open)} h; {f.Family?.Name ?? "this filament"} bears {N(bears)} h at {N(humidity)} " +
+                $"%RH{(f.HumidityPercent is null ? ", which is taken for usual: nobody logged the humidity" : "")}."
+        );
         if (loss is not null)
             reasons.Add($"When it was weighed last while drying it lost {N(loss.Value, 2)} g an hour: that is dry.");
         if (open <= 0.7 * bears)
             return new("dry", false, 0, 0, loss, $"Dry enough: open for {N(open)} of the {N(bears)} h that it bears.", reasons);
         if (open <= bears)
-            return new("doubtful", false, hours, at, loss, $"Near its limit: open for {N(open)} of {N(bears)} h. {N(hours, 1)} h at {N(at)} °C before strings or flow limit costs little.", reasons);
+            return new(
+                "doubtful", false, hours, at, loss,
+                $"Near its limit: open for {N(open)} of {N(bears)} h. {N(hours, 1)} h at {N(at)} °C before strings or flow limit costs little.", reasons);
         // What is far past its tolerance holds more, and lets go of it more slowly.
         var over = open / bears > 4 ? 1.5 : 1;
-        return new("damp", true, Math.Ceiling(hours * over * 2) / 2, at, loss, $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.", reasons);
+        return new(
+            "damp", true, Math.Ceiling(hours * over * 2) / 2, at, loss,
+            $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.",
+            reasons);
     }
 
     /// <summary>Humidities that a room in which people work may have, %.</summary>
     private static readonly double[] RoomsMayHave = [20, 40, 60, 80];
 
     /// <summary>
-    /// What the record of a spool says of its state without anybody's advice: "dry" or "damp". Null where it says nothing, and where nobody measured the humidity and the answer hangs on it.
+    /// What the record of a spool says of its state without anybody's advice: "dry" or "damp". Null where it says nothing, and where nobody measured the
+    /// humidity and the answer hangs on it.
     /// </summary>
     /// <param name="f">What is known.</param>
     public static string? Recorded(DrynessFacts f)
@@ -120,7 +136,9 @@ public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, do
         return answers.Count == 1 ? answers[0] : null;
     }
 
-    /// <summary>What a spool lost between its last two weighings of the last drying, g/h; null where it was not weighed twice, half an hour apart or more.</summary>
+    /// <summary>
+    /// What a spool lost between its last two weighings of the last drying, g/h; null where it was not weighed twice, half an hour apart or more.
+    /// </summary>
     private static double? Loss(DrynessFacts f)
     {
         if (f.LastDrying is not { } d)

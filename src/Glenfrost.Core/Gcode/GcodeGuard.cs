@@ -19,7 +19,10 @@ public static class GcodeGuard
         return null;
     }
 
-    /// <summary>Checks a whole file: temperatures, extrusion while cold, moves beside the bed or above the height. Start code up to <c>; print begins</c> may move where it likes, since it knows its own machine.</summary>
+    /// <summary>
+    /// Checks a whole file: temperatures, extrusion while cold, moves beside the bed or above the height. Start code up to <c>; print begins</c> may move where
+    /// it likes, since it knows its own machine.
+    /// </summary>
     /// <returns>What is wrong, with its line; empty where nothing is. At most ten.</returns>
     public static IReadOnlyList<string> Check(TextReader file, Machine m)
     {

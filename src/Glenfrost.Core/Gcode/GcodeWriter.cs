@@ -47,14 +47,26 @@ public sealed class GcodeWriter
         Comment($"piece: {string.Join(", ", job.Request.Pieces.Select(p => p.Name).Distinct())}");
         foreach (var text in job.Request.PlanLines)
             Comment($"plan: {text}");
-        Comment($"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E {(m.RelativeE ? "relative" : "absolute")}");
-        Comment($"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C ({m.Limits.MaxBecause}), bed {N(m.BedMaxC)} C, {N(m.BedXMm)} x {N(m.BedYMm)} x {N(m.HeightMm)} mm, {N(m.MaxSpeedMmPerS)} mm/s, {N(m.MaxAccelerationMmPerS2)} mm/s2");
-        Comment($"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line {N(s.LineWidthMm)} mm, {s.Walls} walls, {(s.WallOrder == WallOrder.InnerFirst ? "inner" : "outer")} first");
+        Comment(
+            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E " +
+                $"{(m.RelativeE ? "relative" : "absolute")}"
+        );
+        Comment(
+            $"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C ({m.Limits.MaxBecause}), bed {N(m.BedMaxC)} C, {N(m.BedXMm)} x {N(m.BedYMm)} x " +
+                $"{N(m.HeightMm)} mm, {N(m.MaxSpeedMmPerS)} mm/s, {N(m.MaxAccelerationMmPerS2)} mm/s2"
+        );
+        Comment(
+            $"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line {N(s.LineWidthMm)} mm, " +
+                $"{s.Walls} walls, {(s.WallOrder == WallOrder.InnerFirst ? "inner" : "outer")} first"
+        );
         Comment($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}, flow at most {N(s.MaxFlowMm3PerS)} mm3/s");
         Comment($"retraction: {N(s.RetractionLengthMm)} mm at {N(s.RetractionSpeedMmPerS)} mm/s, wipe {N(s.WipeMm)} mm, hop {N(s.ZHopMm)} mm");
         Comment($"foreseen: {job.Minutes} min after heating, {N(Math.Round(job.MassG, 1))} g, {N(Math.Round(job.FeedMm / 1000, 2))} m of filament");
         foreach (var t in job.Request.Temperatures)
-            Comment($"checkpoint: {(job.Request.Pieces.Count > 1 ? $"piece {t.Piece + 1} " : "")}layer {t.Layer}, {Clock(job.SecondsAt(t.Piece, t.Layer))}: {N(t.TemperatureC)} C, {t.Note}");
+            Comment(
+                $"checkpoint: {(job.Request.Pieces.Count > 1 ? $"piece {t.Piece + 1} " : "")}layer {t.Layer}, {Clock(job.SecondsAt(t.Piece, t.Layer))}: " +
+                    $"{N(t.TemperatureC)} C, {t.Note}"
+            );
         Comment("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
     }
 

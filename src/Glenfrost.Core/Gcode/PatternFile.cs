@@ -7,7 +7,8 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Gcode;
 
 /// <summary>
-/// A file of single lines that no region describes: patterns of lines, spirals, samples fed into the air. It starts and ends as every file of Glenfrost does, counts time and
+/// A file of single lines that no region describes: patterns of lines, spirals, samples fed into the air. It starts and ends as every file of Glenfrost does,
+/// counts time and
 /// plastic while it is written, and is read back against the limits like them. Lengths in mm, speeds in mm/s, coordinates from the bed's front left corner.
 /// </summary>
 public sealed class PatternFile
@@ -49,11 +50,14 @@ public sealed class PatternFile
     /// <param name="layerMm">Layer height, for the start code's placeholders.</param>
     /// <param name="heightMm">Height of what is printed.</param>
     /// <param name="bed">False where nothing is printed on the bed: it stays as it is.</param>
-    public static (PatternFile? File, IReadOnlyList<FieldError> Errors) Begin(Machine m, PrintSettings s, double nozzleC, IReadOnlyList<string> head, double layerMm, double heightMm, bool bed = true)
+    public static (PatternFile? File, IReadOnlyList<FieldError> Errors) Begin(
+        Machine m, PrintSettings s, double nozzleC, IReadOnlyList<string> head, double layerMm, double heightMm, bool bed = true)
     {
         var errors = new List<FieldError>();
         var f = new PatternFile(m, s);
-        var values = Placeholders.Values(m, bed ? s : s with { BedTemperatureC = 0, FirstLayerBedTemperatureC = 0 }, nozzleC, layerMm, layerMm, Math.Max(1, (int)Math.Round(heightMm / layerMm)), heightMm);
+        var values = Placeholders.Values(
+            m, bed ? s : s with { BedTemperatureC = 0, FirstLayerBedTemperatureC = 0 }, nozzleC, layerMm, layerMm,
+            Math.Max(1, (int)Math.Round(heightMm / layerMm)), heightMm);
         string? Code(string field, string name, string? own, string usual)
         {
             var code = string.IsNullOrWhiteSpace(own) ? usual : own;
@@ -74,7 +78,10 @@ public sealed class PatternFile
             return (null, errors);
         foreach (var text in head)
             f.Say(text);
-        f.Say($"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E {(m.RelativeE ? "relative" : "absolute")}");
+        f.Say(
+            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E " +
+                $"{(m.RelativeE ? "relative" : "absolute")}"
+        );
         f.Say($"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C, bed {N(m.BedMaxC)} C");
         f.Say($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}");
         f.Say("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
@@ -216,7 +223,16 @@ public sealed class PatternFile
 
     private static int MmPerMin(double mmPerS) => Math.Max(1, (int)Math.Floor(mmPerS * 60 + 1e-6));
 
-    private static string Ascii(string text) => new([.. text.Replace(" °C", " C", StringComparison.Ordinal).Select(c => c is < ' ' or > '~' ? char.IsWhiteSpace(c) || char.IsControl(c) ? ' ' : '?' : c)]);
+    private static string Ascii(string text) =>
+        new([
+            .. text.Replace(" °C", " C", StringComparison.Ordinal)
+                .Select(c =>
+                    c is < ' ' or > '~'
+                        ? char.IsWhiteSpace(c) || char.IsControl(c)
+                            ? ' '
+                            : '?'
+                        : c),
+        ]);
 
     private static string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture);
 }

@@ -10,7 +10,9 @@ namespace Glenfrost.Core.Guides;
 /// <param name="Do">What to do where it ends.</param>
 /// <param name="Run">Kind of trial that tells, or confirms; null for none.</param>
 /// <param name="Change">Change of an ageing rule that the mending is, so that it is recorded; null for none.</param>
-public sealed record GuideAnswer(string Text, IReadOnlyList<string>? RulesIn = null, IReadOnlyList<string>? RulesOut = null, string? To = null, string? Do = null, string? Run = null, string? Change = null);
+public sealed record GuideAnswer(
+    string Text, IReadOnlyList<string>? RulesIn = null, IReadOnlyList<string>? RulesOut = null, string? To = null, string? Do = null, string? Run = null,
+    string? Change = null);
 
 /// <summary>A step: what to look at, and what may be seen.</summary>
 /// <param name="Key">Fixed word.</param>
@@ -53,7 +55,8 @@ public sealed record Guide(string Key, string Title, IReadOnlyList<string> Sympt
     }
 
     /// <summary>
-    /// What is wrong with a guide: steps that nothing leads to, answers that lead nowhere, loops without an end, runs or changes that nobody knows. Empty where it is sound.
+    /// What is wrong with a guide: steps that nothing leads to, answers that lead nowhere, loops without an end, runs or changes that nobody knows. Empty where
+    /// it is sound.
     /// </summary>
     /// <param name="runs">Kinds of trial that exist.</param>
     /// <param name="changes">Changes that ageing rules know.</param>
@@ -107,14 +110,22 @@ public sealed record Guide(string Key, string Title, IReadOnlyList<string> Sympt
 /// <summary>All guides, read from the open files that ship with the core.</summary>
 public static class GuideShelf
 {
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web) { UnmappedMemberHandling = System.Text.Json.Serialization.JsonUnmappedMemberHandling.Disallow };
+    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
+    {
+        UnmappedMemberHandling = System.Text.Json.Serialization.JsonUnmappedMemberHandling.Disallow,
+    };
 
     /// <summary>All guides.</summary>
-    public static IReadOnlyList<Guide> All { get; } = [.. typeof(GuideShelf).Assembly.GetManifestResourceNames().Where(n => n.Contains(".Guides.", StringComparison.Ordinal) && n.EndsWith(".json", StringComparison.Ordinal)).Order(StringComparer.Ordinal).Select(n =>
-    {
-        using var stream = typeof(GuideShelf).Assembly.GetManifestResourceStream(n)!;
-        return Read(stream);
-    })];
+    public static IReadOnlyList<Guide> All { get; } =
+    [
+        .. typeof(GuideShelf).Assembly.GetManifestResourceNames()
+            .Where(n => n.Contains(".Guides.", StringComparison.Ordinal) && n.EndsWith(".json", StringComparison.Ordinal)).Order(StringComparer.Ordinal)
+            .Select(n =>
+            {
+                using var stream = typeof(GuideShelf).Assembly.GetManifestResourceStream(n)!;
+                return Read(stream);
+            }),
+    ];
 
     /// <summary>The guide of a key, or null.</summary>
     public static Guide? Find(string? key) => All.FirstOrDefault(g => g.Key == key);

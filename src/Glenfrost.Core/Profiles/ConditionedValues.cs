@@ -4,7 +4,8 @@ using Glenfrost.Core.Evidence;
 namespace Glenfrost.Core.Profiles;
 
 /// <summary>
-/// Values that belong to the nozzle temperature at which they were found: flow limit, multiplier, K. A profile may hold several; one of them is in force, or none is known for the
+/// Values that belong to the nozzle temperature at which they were found: flow limit, multiplier, K. A profile may hold several; one of them is in force, or
+/// none is known for the
 /// temperature in force.
 /// </summary>
 public static class ConditionedValues
@@ -12,7 +13,9 @@ public static class ConditionedValues
     /// <summary>Keys of the settings dictionary whose values are found at a temperature.</summary>
     public static IReadOnlyList<string> Keys { get; } = ["extrusionMultiplier", "pressureAdvance", "maxVolumetricFlowMm3PerS"];
 
-    /// <summary>One row for each key: of several by condition the nearest to the temperature in force; one that was found too far from it is marked as not known there.</summary>
+    /// <summary>
+    /// One row for each key: of several by condition the nearest to the temperature in force; one that was found too far from it is marked as not known there.
+    /// </summary>
     /// <param name="rows">All rows of a profile.</param>
     public static IReadOnlyList<ProfileSetting> InForce(IReadOnlyList<ProfileSetting> rows)
     {
@@ -36,7 +39,8 @@ public static class ConditionedValues
         [.. rows.Where(r => r.Key != value.Key || !EvidenceFold.SameCondition(r.AtC, value.AtC)), value];
 
     /// <summary>
-    /// Values to plan with, by key. A flow limit found hotter is left out, since melt flows less when it is colder; one found colder is kept, since it bears at least that.
+    /// Values to plan with, by key. A flow limit found hotter is left out, since melt flows less when it is colder; one found colder is kept, since it bears at
+    /// least that.
     /// </summary>
     public static IReadOnlyDictionary<string, double> ForPlanning(IEnumerable<ProfileSetting> inForce) => inForce
         .Where(s => s.Word is null && !(s.Key == "maxVolumetricFlowMm3PerS" && s.NotKnownAtC is { } t && s.AtC > t)).ToDictionary(s => s.Key, s => s.Value);

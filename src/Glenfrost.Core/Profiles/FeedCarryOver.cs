@@ -27,7 +27,17 @@ public static class FeedCarryOver
     public static bool Touches(ProfileSetting s) => s.IsEvidence && (Scaled.Contains(s.Key) || (Kept.Contains(s.Key) && s.State == SettingState.Doubtful));
 
     /// <summary>A profile with its values carried over: provisional, never confirmed.</summary>
-    public static IReadOnlyList<ProfileSetting> Apply(IEnumerable<ProfileSetting> settings, double ratio, string why) => [.. settings.Select(s => !s.IsEvidence ? s
-        : Scaled.Contains(s.Key) ? s with { Value = Settings.SettingRegistry.Get(s.Key).Round(s.Value * ratio), State = SettingState.Provisional, StateWhy = $"{why}: one check run confirms it" }
-        : Kept.Contains(s.Key) && s.State == SettingState.Doubtful ? s with { State = SettingState.Provisional, StateWhy = $"{why}: as it was" } : s)];
+    public static IReadOnlyList<ProfileSetting> Apply(IEnumerable<ProfileSetting> settings, double ratio, string why) =>
+        [
+            .. settings.Select(s =>
+                !s.IsEvidence ? s
+                : Scaled.Contains(s.Key)
+                    ? s with
+                    {
+                        Value = Settings.SettingRegistry.Get(s.Key).Round(s.Value * ratio), State = SettingState.Provisional,
+                        StateWhy = $"{why}: one check run confirms it",
+                    }
+                : Kept.Contains(s.Key) && s.State == SettingState.Doubtful ? s with { State = SettingState.Provisional, StateWhy = $"{why}: as it was" }
+                : s),
+        ];
 }

@@ -1,7 +1,9 @@
 namespace Glenfrost.Core.Profiles;
 
 /// <summary>What of a pairing counts when another one's profile is to start from it.</summary>
-public sealed record PairingTraits(Guid Id, string Name, Guid FilamentId, string Family, string? Additive, bool LongTube, double NozzleDiameterMm, string NozzleFlow, bool PtfeLined, string Enclosure, bool HasKeptValues);
+public sealed record PairingTraits(
+    Guid Id, string Name, Guid FilamentId, string Family, string? Additive, bool LongTube, double NozzleDiameterMm, string NozzleFlow, bool PtfeLined,
+    string Enclosure, bool HasKeptValues);
 
 /// <summary>Finds the most alike pairing and says why: product, family, additive, drive, nozzle, environment.</summary>
 public static class Likeness
@@ -23,7 +25,9 @@ public static class Likeness
 
                 If(c.FilamentId == wanted.FilamentId, 5, "same product");
                 If(c.FilamentId != wanted.FilamentId, 3, $"same family, {c.Family}");
-                If(string.Equals(c.Additive ?? "", wanted.Additive ?? "", StringComparison.OrdinalIgnoreCase) && !string.IsNullOrEmpty(c.Additive), 1, "same additive");
+                If(
+                    string.Equals(c.Additive ?? "", wanted.Additive ?? "", StringComparison.OrdinalIgnoreCase) && !string.IsNullOrEmpty(c.Additive), 1,
+                    "same additive");
                 If(c.LongTube == wanted.LongTube, 2, c.LongTube ? "long tube too" : "direct drive too");
                 If(Math.Abs(c.NozzleDiameterMm - wanted.NozzleDiameterMm) < 0.01, 2, "same nozzle diameter");
                 If(c.NozzleFlow == wanted.NozzleFlow, 1, "same nozzle type");

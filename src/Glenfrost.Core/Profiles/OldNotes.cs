@@ -68,7 +68,10 @@ public static class OldNotes
 
     /// <summary>Targets in the order in which they are offered: what a row needs, then every key of the settings dictionary.</summary>
     public static IReadOnlyList<(string Key, string Label)> Targets { get; } =
-        [(Filament, "Filament"), (Toolhead, "Printer or toolhead"), (Date, "Day"), (Note, "Note"), (Finding, "Finding"), .. SettingRegistry.All.Select(d => (d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label))];
+    [
+        (Filament, "Filament"), (Toolhead, "Printer or toolhead"), (Date, "Day"), (Note, "Note"), (Finding, "Finding"),
+        .. SettingRegistry.All.Select(d => (d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)),
+    ];
 
     /// <summary>Guesses what columns mean from their names; each target is taken once. Null where nothing fits.</summary>
     public static IReadOnlyList<string?> Guess(IReadOnlyList<string> headers)
@@ -117,7 +120,8 @@ public static class OldNotes
     /// <param name="today">Today; later days are refused.</param>
     /// <returns>The note, or by column what is wrong.</returns>
     public static (OldNote? Note, IReadOnlyDictionary<int, string> Errors) Read(
-        IReadOnlyList<string> cells, IReadOnlyList<string?> mapping, DayForm form, IReadOnlyList<Named> filaments, IReadOnlyList<NamedToolhead> toolheads, DateTime today)
+        IReadOnlyList<string> cells, IReadOnlyList<string?> mapping, DayForm form, IReadOnlyList<Named> filaments, IReadOnlyList<NamedToolhead> toolheads,
+        DateTime today)
     {
         var errors = new Dictionary<int, string>();
         Named? filament = null;
@@ -228,7 +232,8 @@ public static class OldNotes
             _ => ["yyyy-M-d", "yyyy/M/d", "yyyy.M.d", "yyyyMMdd"],
         };
         if (!DateTime.TryParseExact(text, forms, CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var day))
-            errors[column] = $"\"{Short(text)}\" is not a day written like {(form switch { DayForm.DayFirst => "31.3.2025", DayForm.MonthFirst => "3/31/2025", _ => "2025-03-31" })}.";
+            errors[column] =
+                $"\"{Short(text)}\" is not a day written like {(form switch { DayForm.DayFirst => "31.3.2025", DayForm.MonthFirst => "3/31/2025", _ => "2025-03-31" })}.";
         else if (day > today.AddDays(1) || day.Year < 2000)
             errors[column] = $"{day:yyyy-MM-dd} lies {(day.Year < 2000 ? "before 2000" : "in the future")}.";
         else
@@ -236,7 +241,9 @@ public static class OldNotes
         return null;
     }
 
-    private static string Plain(string text) => string.Join(' ', new string([.. text.ToLowerInvariant().Select(c => char.IsLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
+    private static string Plain(string text) =>
+        string.Join(
+            ' ', new string([.. text.ToLowerInvariant().Select(c => char.IsLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
 
     private static string Short(string text) => text.Length > 40 ? text[..40] + "…" : text;
 

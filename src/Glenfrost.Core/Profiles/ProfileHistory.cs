@@ -10,8 +10,11 @@ public sealed record RevisionStep(int Number, Guid? CauseId, bool IsUndo, IReadO
 /// <summary>Takes a cause out of the middle of a profile's history: what came after stands.</summary>
 public static class ProfileHistory
 {
-    /// <summary>The values that stand when the changes of some causes had not been made: each other revision's own changes are made again, in their order.</summary>
-    /// <param name="revisions">All revisions of a pairing, any order; revisions that took something back are passed over, since what they took back is too.</param>
+    /// <summary>
+    /// The values that stand when the changes of some causes had not been made: each other revision's own changes are made again, in their order.
+    /// </summary>
+    /// <param name="revisions">All revisions of a pairing, any order; revisions that took something back are passed over, since what they took back is
+    /// too.</param>
     /// <param name="undone">Causes that do not count.</param>
     public static IReadOnlyList<ProfileSetting> Without(IEnumerable<RevisionStep> revisions, IReadOnlySet<Guid> undone)
     {
@@ -36,7 +39,16 @@ public static class ProfileHistory
     }
 
     /// <summary>True where two rows say the same value from the same place, whatever their state.</summary>
-    public static bool SameValue(ProfileSetting a, ProfileSetting b) => a.Key == b.Key && a.Value == b.Value && a.Word == b.Word && a.Uncertainty == b.Uncertainty && a.Origin == b.Origin && a.OriginText == b.OriginText && a.RunId == b.RunId && a.AtC == b.AtC;
+    public static bool SameValue(ProfileSetting a, ProfileSetting b) =>
+        a.Key == b.Key
+        && a.Value == b.Value
+        && a.Word == b.Word
+        && a.Uncertainty == b.Uncertainty
+        && a.Origin == b.Origin
+        && a.OriginText == b.OriginText
+        && a.RunId == b.RunId
+        && a.AtC == b.AtC;
 
-    private static Dictionary<(string, double?), ProfileSetting> Values(IEnumerable<ProfileSetting> settings) => settings.GroupBy(s => (s.Key, s.AtC)).ToDictionary(g => g.Key, g => g.Last());
+    private static Dictionary<(string, double?), ProfileSetting> Values(IEnumerable<ProfileSetting> settings) =>
+        settings.GroupBy(s => (s.Key, s.AtC)).ToDictionary(g => g.Key, g => g.Last());
 }

@@ -92,7 +92,10 @@ public static class ProfileRules
         if (stands is not null && stands.State != SettingState.Start && !stands.OriginText.StartsWith(OldNotesText, StringComparison.Ordinal))
             return false;
         settings.RemoveAll(s => s.Key == key);
-        settings.Add(new(key, value, null, SettingOrigin.Typed, day is null ? OldNotesText : $"{OldNotesText}, {day}", SettingState.Provisional, "from old notes, not tried since"));
+        settings.Add(
+            new(
+                key, value, null, SettingOrigin.Typed, day is null ? OldNotesText : $"{OldNotesText}, {day}", SettingState.Provisional,
+                "from old notes, not tried since"));
         return true;
     }
 
@@ -126,8 +129,15 @@ public static class ProfileRules
 /// <param name="SamePath">True where drive, nozzle and type of hotend are the same.</param>
 public sealed record CopyReach(bool SamePrinter, bool SamePath)
 {
-    private static readonly HashSet<string> OfThePath = ["retractionLengthMm", "retractionSpeedMmPerS", "unretractSpeedMmPerS", "retractExtraMm", "wipeMm", "coastMm", "pressureAdvance", "maxVolumetricFlowMm3PerS"];
+    private static readonly HashSet<string> OfThePath =
+    [
+        "retractionLengthMm", "retractionSpeedMmPerS", "unretractSpeedMmPerS", "retractExtraMm", "wipeMm", "coastMm", "pressureAdvance",
+        "maxVolumetricFlowMm3PerS",
+    ];
 
-    /// <summary>True for a setting that goes along: strings, pressure advance and flow limit never travel to another drive, nozzle or hotend type, an offset never to another bed.</summary>
+    /// <summary>
+    /// True for a setting that goes along: strings, pressure advance and flow limit never travel to another drive, nozzle or hotend type, an offset never to
+    /// another bed.
+    /// </summary>
     public bool Takes(string key) => (SamePath || !OfThePath.Contains(key)) && (SamePrinter || key != "nozzleOffsetMm");
 }

@@ -45,7 +45,9 @@ public static class StartingProfile
         Add("fanPercent", p.Family?.FanPercent.Middle, SettingOrigin.Family, familyText);
         Add("dryingTemperatureC", p.Family?.DryingC, SettingOrigin.Family, familyText);
         Add("dryingHours", p.Family?.DryingHours, SettingOrigin.Family, familyText);
-        Add("filamentDiameterMm", p.FilamentDiameterMm, p.DiameterMeasured ? SettingOrigin.Typed : SettingOrigin.Label, p.DiameterMeasured ? "measured on a spool" : "label");
+        Add(
+            "filamentDiameterMm", p.FilamentDiameterMm, p.DiameterMeasured ? SettingOrigin.Typed : SettingOrigin.Label,
+            p.DiameterMeasured ? "measured on a spool" : "label");
         Add("layerHeightMm", p.NozzleDiameterMm / 2, SettingOrigin.Machine, "half the nozzle");
         Add("lineWidthMm", p.NozzleDiameterMm * 1.1, SettingOrigin.Machine, "nozzle and a tenth");
         Add("extrusionMultiplier", 1, SettingOrigin.Family, "starting value");

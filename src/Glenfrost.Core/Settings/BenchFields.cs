@@ -21,8 +21,10 @@ public static class BenchFields
     public static Quantity AccelerationMmPerS2 { get; } = new("Acceleration limit", "mm/s²", 50m, 100000m, "slower never gets there, faster skips");
     public static Quantity ColdExtrusionC { get; } = new("Cold-extrusion limit", "°C", 100m, 300m, "below it the printer refuses to feed");
     public static Quantity ScrewStepMm { get; } = new("Full step of the screw", "mm", 0.001m, 0.5m, "0.04 mm is usual");
-    public static Quantity ClearanceMm { get; } = new("Room beside the nozzle", "mm", 2m, 200m, "half the width of the toolhead, and more where it is lopsided");
-    public static Quantity GantryHeightMm { get; } = new("Height below the carrier", "mm", 1m, 1000m, "from the nozzle's tip to the lowest part that passes over the bed");
+    public static Quantity ClearanceMm { get; } =
+        new("Room beside the nozzle", "mm", 2m, 200m, "half the width of the toolhead, and more where it is lopsided");
+    public static Quantity GantryHeightMm { get; } =
+        new("Height below the carrier", "mm", 1m, 1000m, "from the nozzle's tip to the lowest part that passes over the bed");
     public static Quantity TubeLengthMm { get; } = new("Tube length", "mm", 20m, 3000m, "from extruder to hotend");
     public static Quantity StepsPerMm { get; } = new("Steps per mm", "", 10m, 5000m, "usual extruders have 80 to 900");
     public static Quantity RotationDistanceMm { get; } = new("Rotation distance", "mm", 0.5m, 60m, "filament fed by one turn");

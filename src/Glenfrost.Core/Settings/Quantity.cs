@@ -85,7 +85,9 @@ public sealed partial record Quantity(
         var (low, high) = (Parse(between.Groups["a"].Value + unit), Parse(between.Groups["b"].Value + unit));
         if (low.Error is not null || high.Error is not null)
             return Parsed.Refused(low.Error ?? high.Error!);
-        return low.Value <= high.Value ? Parse(Format((Number("a") + Number("b")) / 2) + unit) : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
+        return low.Value <= high.Value
+            ? Parse(Format((Number("a") + Number("b")) / 2) + unit)
+            : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
     }
 
     /// <summary>Checks a number that is already in <see cref="Unit"/>.</summary>

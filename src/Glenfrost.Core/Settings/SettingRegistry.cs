@@ -71,11 +71,17 @@ public static class SettingRegistry
         Temperature("firstLayerBedTemperatureC", "Bed, first layer", 0, 160, "While the first layer goes down."),
         Temperature("releaseBedTemperatureC", "Bed, release", 0, 160, "Where a part lets go by itself."),
         Temperature("chamberTemperatureC", "Chamber", -20, 120, "Aimed at, where there is a choice."),
-        new("extrusionMultiplier", "Extrusion multiplier", 3, Rounding.Nearest, new("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"), "Flow ratio; programs that show flow in per cent mean this times 100."),
+        new(
+            "extrusionMultiplier", "Extrusion multiplier", 3, Rounding.Nearest,
+            new("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"),
+            "Flow ratio; programs that show flow in per cent mean this times 100."),
         Length("filamentDiameterMm", "Filament diameter", 2, 1m, 4m, "The measured mean, not the label's."),
         Length("lineWidthMm", "Line width", 2, 0.1m, 3m, "Extrusion width; the evidence holds for this width."),
         Length("layerHeightMm", "Layer height", 2, 0.02m, 1.5m, "The evidence holds for this height."),
-        new("maxVolumetricFlowMm3PerS", "Flow limit", 1, Rounding.Down, new("Flow limit", "mm³/s", 0.5m, 200m, "below it nothing prints, above it no hotend melts"), "Maximum volumetric speed, flow cap; kept with its temperature and nozzle."),
+        new(
+            "maxVolumetricFlowMm3PerS", "Flow limit", 1, Rounding.Down,
+            new("Flow limit", "mm³/s", 0.5m, 200m, "below it nothing prints, above it no hotend melts"),
+            "Maximum volumetric speed, flow cap; kept with its temperature and nozzle."),
         Length("retractionLengthMm", "Retraction length", 2, 0m, 15m, "Filament pulled back before a travel."),
         Speed("retractionSpeedMmPerS", "Retraction speed", 1, 200, "Speed of pulling back, at the filament."),
         Speed("unretractSpeedMmPerS", "Unretract speed", 1, 200, "Speed of pushing forward again; also: deretraction, prime speed."),
@@ -84,31 +90,44 @@ public static class SettingRegistry
         Length("coastMm", "Coast", 2, 0m, 10m, "Path at the end of a line that is printed by pressure alone."),
         Length("zHopMm", "Z hop", 2, 0m, 5m, "Lift during travel."),
         Speed("travelSpeedMmPerS", "Travel speed", 5, 1000, "Moves without extrusion."),
-        new("pressureAdvance", "Pressure advance", 3, Rounding.Nearest, new("Pressure advance", "s", 0m, 3m, "above it the unit is another one"), "Linear-advance factor, K; the dialect is noted with it."),
-        new("accelerationMmPerS2", "Acceleration", 0, Rounding.Down, new("Acceleration", "mm/s²", 50m, 100000m, "slower never gets there, faster skips"), "Of prints; pressure advance and ringing belong to it."),
+        new(
+            "pressureAdvance", "Pressure advance", 3, Rounding.Nearest, new("Pressure advance", "s", 0m, 3m, "above it the unit is another one"),
+            "Linear-advance factor, K; the dialect is noted with it."),
+        new(
+            "accelerationMmPerS2", "Acceleration", 0, Rounding.Down, new("Acceleration", "mm/s²", 50m, 100000m, "slower never gets there, faster skips"),
+            "Of prints; pressure advance and ringing belong to it."),
         Percent("fanPercent", "Fan", "Part cooling in the regular layers."),
         Percent("fanMinPercent", "Fan, least", "Part cooling on long layers."),
         Percent("bridgeFanPercent", "Fan, bridges", "Part cooling over gaps."),
-        new("fanFirstLayers", "Layers without fan", 0, Rounding.Nearest, new("Layers without fan", "layers", 0m, 50m, "later the fan is what holds the shape", true), "Layers at the bottom that the fan leaves alone."),
+        new(
+            "fanFirstLayers", "Layers without fan", 0, Rounding.Nearest,
+            new("Layers without fan", "layers", 0m, 50m, "later the fan is what holds the shape", true), "Layers at the bottom that the fan leaves alone."),
         Time("minLayerTimeS", "Least layer time", "The print slows so that no layer is shorter."),
-        Time("fanRampLayerTimeS", "Fan ramp layer time", "Below this layer time the fan goes up. Not the same as the least layer time, and easily mistaken for it."),
+        Time(
+            "fanRampLayerTimeS", "Fan ramp layer time",
+            "Below this layer time the fan goes up. Not the same as the least layer time, and easily mistaken for it."),
         Speed("minPrintSpeedMmPerS", "Slowest print speed", 1, 200, "As far down as slowing may go."),
         Speed("outerWallSpeedMmPerS", "Outer wall speed", 1, 1000, "The visible wall."),
         Speed("innerWallSpeedMmPerS", "Inner wall speed", 1, 1000, "Walls behind it."),
         Speed("fillSpeedMmPerS", "Fill speed", 1, 1000, "Sparse and solid fill."),
         Speed("bridgeSpeedMmPerS", "Bridge speed", 1, 500, "Lines over a gap."),
         Speed("firstLayerSpeedMmPerS", "First layer speed", 1, 300, "Slow grips better."),
-        new("nozzleOffsetMm", "Nozzle offset", 3, Rounding.Nearest, new("Nozzle offset", "mm", -5m, 5m, "more than that is a levelling fault"), "First-layer offset, live offset."),
+        new(
+            "nozzleOffsetMm", "Nozzle offset", 3, Rounding.Nearest, new("Nozzle offset", "mm", -5m, 5m, "more than that is a levelling fault"),
+            "First-layer offset, live offset."),
         Length("brimWidthMm", "Brim", 1, 0m, 50m, "A rim that holds corners down."),
         Word("draughtShield", "Draught shield", "A wall around the part, printed or put up; also: wind shield.", "no", "yes"),
         Word("adhesive", "Adhesive", "What lies between bed and part, to grip or to release: none, stick, spray, release layer, or your own words."),
         Word("coolDown", "Cool-down", "Bed temperatures after the print with their minutes, for example 90 °C 10 min, 70 °C 10 min."),
         Temperature("dryingTemperatureC", "Drying temperature", 20, 120, "Below the softening point."),
-        new("dryingHours", "Drying time", 1, Rounding.Nearest, new("Drying time", "h", 0m, 96m, "longer than four days helps nothing"), "At the drying temperature."),
+        new(
+            "dryingHours", "Drying time", 1, Rounding.Nearest, new("Drying time", "h", 0m, 96m, "longer than four days helps nothing"),
+            "At the drying temperature."),
     ];
 
     /// <summary>The value of a setting as text: its word, or its number with the setting's decimals.</summary>
-    public static string Text(string key, double value, string? word) => word ?? Find(key)?.Text(value) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
+    public static string Text(string key, double value, string? word) =>
+        word ?? Find(key)?.Text(value) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
 
     private static readonly Dictionary<string, SettingDefinition> ByKey = All.ToDictionary(d => d.Key);
 

@@ -35,9 +35,13 @@ public static class CheckPiece
         var errors = new List<FieldError>();
         var scale = s.NozzleDiameterMm / 0.4;
         if (size.LayerHeightMm > s.NozzleDiameterMm * 0.8 + 1e-9)
-            errors.Add(Offer("layerHeightMm", size.LayerHeightMm, s.NozzleDiameterMm * 0.8, 2, $"is more than a {s.NozzleDiameterMm:0.##} mm nozzle lays: at most"));
+            errors.Add(
+                Offer("layerHeightMm", size.LayerHeightMm, s.NozzleDiameterMm * 0.8, 2, $"is more than a {s.NozzleDiameterMm:0.##} mm nozzle lays: at most"));
         if (size.PostGapMm < 8 * s.LineWidthMm)
-            errors.Add(Offer("postGapMm", size.PostGapMm, Math.Ceiling(8 * s.LineWidthMm), 1, $"leaves no room for strings beside lines of {s.LineWidthMm:0.##} mm: at least"));
+            errors.Add(
+                Offer(
+                    "postGapMm", size.PostGapMm, Math.Ceiling(8 * s.LineWidthMm), 1,
+                    $"leaves no room for strings beside lines of {s.LineWidthMm:0.##} mm: at least"));
         if (size.WallMm < 12 * scale)
             errors.Add(Offer("wallMm", size.WallMm, Math.Ceiling(12 * scale), 1, "leaves no straight between the rounded corners: at least"));
         return errors;
@@ -45,7 +49,9 @@ public static class CheckPiece
         static FieldError Offer(string field, double value, double fit, int digits, string why)
         {
             string N(double v) => Math.Round(v, digits).ToString("0.##", System.Globalization.CultureInfo.InvariantCulture);
-            return new(field, $"{N(value)} mm {why} {N(fit)} mm.", [new($"{N(fit)} mm", new Dictionary<string, decimal> { [field] = (decimal)Math.Round(fit, digits) })]);
+            return new(
+                field, $"{N(value)} mm {why} {N(fit)} mm.",
+                [new($"{N(fit)} mm", new Dictionary<string, decimal> { [field] = (decimal)Math.Round(fit, digits) })]);
         }
     }
 
@@ -87,7 +93,11 @@ public static class CheckPiece
     private static Coordinate[] RoundedSquare(double x, double y, double side, double radius)
     {
         var points = new List<Coordinate>();
-        var corners = new[] { (X: x + side - radius, Y: y + radius, From: -90.0), (X: x + side - radius, Y: y + side - radius, From: 0.0), (X: x + radius, Y: y + side - radius, From: 90.0), (X: x + radius, Y: y + radius, From: 180.0) };
+        var corners = new[]
+        {
+            (X: x + side - radius, Y: y + radius, From: -90.0), (X: x + side - radius, Y: y + side - radius, From: 0.0),
+            (X: x + radius, Y: y + side - radius, From: 90.0), (X: x + radius, Y: y + radius, From: 180.0),
+        };
         foreach (var c in corners)
         {
             for (var i = 0; i <= 8; i++)

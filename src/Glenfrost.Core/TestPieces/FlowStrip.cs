@@ -25,34 +25,49 @@ public static class FlowStrip
     private static readonly Recent<string, Piece> Built = new(8);
 
     /// <summary>Builds it; the same measures give the same instance.</summary>
-    public static Piece Build(StripSize size) => Built.Of($"{string.Join(',', size.Factors.Select(f => f.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{size.Middle}/{size.StepMm}/{size.WidthMm}/{size.Layers}/{size.LayerHeightMm}", () =>
-    {
-        var n = size.Factors.Count;
-        var (length, notch) = (n * size.StepMm, Math.Min(1.6, size.StepMm / 8));
-        var points = new List<Coordinate> { Plane.On(0, 0) };
-        for (var i = 0; i < n; i++)
-        {
-            if (i == size.Middle)
+    public static Piece Build(StripSize size) =>
+        Built.Of(
+            $"{string.Join(',', size.Factors.Select(f => f.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{size.Middle}/{size.StepMm}/" +
+                $"{size.WidthMm}/{size.Layers}/{size.LayerHeightMm}",
+            () =>
             {
-                var (from, to) = ((i + 0.35) * size.StepMm, (i + 0.65) * size.StepMm);
-                points.AddRange([Plane.On(from, 0), Plane.On(from, -2.4), Plane.On(to, -2.4), Plane.On(to, 0)]);
-            }
+                var n = size.Factors.Count;
+                var (length, notch) = (n * size.StepMm, Math.Min(1.6, size.StepMm / 8));
+                var points = new List<Coordinate> { Plane.On(0, 0) };
+                for (var i = 0; i < n; i++)
+                {
+                    if (i == size.Middle)
+                    {
+                        var (from, to) = ((i + 0.35) * size.StepMm, (i + 0.65) * size.StepMm);
+                        points.AddRange([Plane.On(from, 0), Plane.On(from, -2.4), Plane.On(to, -2.4), Plane.On(to, 0)]);
+                    }
 
-            if (i + 1 < n)
-            {
-                var at = (i + 1) * size.StepMm;
-                points.AddRange([Plane.On(at - notch, 0), Plane.On(at, 1.2 * notch), Plane.On(at + notch, 0)]);
-            }
-        }
+                    if (i + 1 < n)
+                    {
+                        var at = (i + 1) * size.StepMm;
+                        points.AddRange([Plane.On(at - notch, 0), Plane.On(at, 1.2 * notch), Plane.On(at + notch, 0)]);
+                    }
+                }
 
-        points.AddRange([Plane.On(length, 0), Plane.On(length, size.WidthMm), Plane.On(0, size.WidthMm), Plane.On(0, 0)]);
-        var islands = new Islands().Of(Plane.Factory.CreatePolygon([.. points]));
-        return new Piece
-        {
-            Name = "Flow strip",
-            Layers = [.. Enumerable.Range(1, size.Layers).Select(k => new PieceLayer(k, Math.Round(k * size.LayerHeightMm, 4), size.LayerHeightMm, k <= StripSize.BaseLayers ? null : 0, islands, []))],
-            Flows = [.. size.Factors.Select((f, i) => new FlowZone(f, 0, new Envelope(i == 0 ? -10 : i * size.StepMm, i + 1 == n ? length + 10 : (i + 1) * size.StepMm, -10, size.WidthMm + 10)))],
-            SeamToward = (-1, 1),
-        };
-    });
+                points.AddRange([Plane.On(length, 0), Plane.On(length, size.WidthMm), Plane.On(0, size.WidthMm), Plane.On(0, 0)]);
+                var islands = new Islands().Of(Plane.Factory.CreatePolygon([.. points]));
+                return new Piece
+                {
+                    Name = "Flow strip", Layers =
+                    [
+                        .. Enumerable.Range(1, size.Layers)
+                            .Select(k => new PieceLayer(
+                                k, Math.Round(k * size.LayerHeightMm, 4), size.LayerHeightMm, k <= StripSize.BaseLayers ? null : 0, islands, [])),
+                    ],
+                    Flows =
+                    [
+                        .. size.Factors.Select(
+                            (f, i) =>
+                                new FlowZone(
+                                    f, 0, new Envelope(i == 0 ? -10 : i * size.StepMm, i + 1 == n ? length + 10 : (i + 1) * size.StepMm, -10, size.WidthMm + 10)
+                                )),
+                    ],
+                    SeamToward = (-1, 1),
+                };
+            });
 }

@@ -10,11 +10,14 @@ namespace Glenfrost.Core.TestPieces;
 /// <param name="LineWidthMm">Line width.</param>
 /// <param name="NozzleMm">Nozzle; scales corners and marks.</param>
 /// <param name="MarkLayers">Layers at which the sides carry their marks.</param>
-public sealed record WallSize(double SideMm, double LayerHeightMm, IReadOnlyList<int> SectionLayers, double LineWidthMm, double NozzleMm, IReadOnlyList<int> MarkLayers);
+public sealed record WallSize(
+    double SideMm, double LayerHeightMm, IReadOnlyList<int> SectionLayers, double LineWidthMm, double NozzleMm, IReadOnlyList<int> MarkLayers);
 
 /// <summary>
-/// A square of walls of one line with measuring marks: at the marked heights each side carries as many small bumps near its left corner as its number, so that a
-/// piece in the hand says which side it is and where the jaws go. Open at the top, without fill; the seam stands in the back left corner, where nothing is read.
+/// A square of walls of one line with measuring marks: at the marked heights each side carries as many small bumps near its left corner as its number, so that
+/// a
+/// piece in the hand says which side it is and where the jaws go. Open at the top, without fill; the seam stands in the back left corner, where nothing is
+/// read.
 /// </summary>
 public static class MarkedWall
 {
@@ -24,34 +27,43 @@ public static class MarkedWall
     private static readonly Recent<string, Piece> Built = new(12);
 
     /// <summary>Builds it; the same measures give the same instance.</summary>
-    public static Piece Build(WallSize size, string name, IReadOnlyList<FlowZone> flows) => Built.Of($"{size with { SectionLayers = [], MarkLayers = [] }}/{string.Join(',', size.SectionLayers)}/{string.Join(',', size.MarkLayers)}/{name}/{string.Join(';', flows.Select(f => $"{f.Factor:R} {f.Section}"))}", () =>
-    {
-        var (w, radius) = (size.LineWidthMm, 3 * size.NozzleMm / 0.4);
-        var plain = Wall(size, w, radius, false);
-        var marked = Wall(size, w, radius, true);
-        var layers = new List<PieceLayer>();
-        for (var (section, n) = (0, 1); section < size.SectionLayers.Count; section++)
-        {
-            for (var i = 0; i < size.SectionLayers[section]; i++, n++)
-                layers.Add(new(n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, [], [size.MarkLayers.Contains(n) ? marked : plain]));
-        }
+    public static Piece Build(WallSize size, string name, IReadOnlyList<FlowZone> flows) =>
+        Built.Of(
+            $"{size with { SectionLayers = [], MarkLayers = [] }}/{string.Join(',', size.SectionLayers)}/{string.Join(',', size.MarkLayers)}/{name}/" +
+                $"{string.Join(';', flows.Select(f => $"{f.Factor:R} {f.Section}"))}",
+            () =>
+            {
+                var (w, radius) = (size.LineWidthMm, 3 * size.NozzleMm / 0.4);
+                var plain = Wall(size, w, radius, false);
+                var marked = Wall(size, w, radius, true);
+                var layers = new List<PieceLayer>();
+                for (var (section, n) = (0, 1); section < size.SectionLayers.Count; section++)
+                {
+                    for (var i = 0; i < size.SectionLayers[section]; i++, n++)
+                        layers.Add(
+                            new(n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, [], [size.MarkLayers.Contains(n) ? marked : plain]));
+                }
 
-        return new Piece
-        {
-            Name = name,
-            Layers = layers,
-            Flows = flows,
-            Judged = [new(radius + w, size.SideMm + 2, -2, size.SideMm - radius - w), new(radius + 2, size.SideMm - radius, -2, size.SideMm + 2)],
-            SeamToward = (-1, 1),
-        };
-    });
+                return new Piece
+                {
+                    Name = name,
+                    Layers = layers,
+                    Flows = flows,
+                    Judged = [new(radius + w, size.SideMm + 2, -2, size.SideMm - radius - w), new(radius + 2, size.SideMm - radius, -2, size.SideMm + 2)],
+                    SeamToward = (-1, 1),
+                };
+            });
 
     private static SingleWall Wall(WallSize size, double w, double radius, bool marked)
     {
         var (near, far) = (w / 2, size.SideMm - w / 2);
         var points = new List<Coordinate>();
         // Corners are rounded, so that the nozzle does not stop; sides run counterclockwise from the front.
-        var sides = new[] { (X: near + radius, Y: near, Dx: 1.0, Dy: 0.0), (X: far, Y: near + radius, Dx: 0.0, Dy: 1.0), (X: far - radius, Y: far, Dx: -1.0, Dy: 0.0), (X: near, Y: far - radius, Dx: 0.0, Dy: -1.0) };
+        var sides = new[]
+        {
+            (X: near + radius, Y: near, Dx: 1.0, Dy: 0.0), (X: far, Y: near + radius, Dx: 0.0, Dy: 1.0), (X: far - radius, Y: far, Dx: -1.0, Dy: 0.0),
+            (X: near, Y: far - radius, Dx: 0.0, Dy: -1.0),
+        };
         var length = far - near - 2 * radius;
         var scale = size.NozzleMm / 0.4;
         foreach (var (s, i) in sides.Select((s, i) => (s, i)))

@@ -13,7 +13,8 @@ namespace Glenfrost.Core.TestPieces;
 public sealed record PatchSize(IReadOnlyList<double> ChangesMm, double FirstLayerMm, double PatchMm, double BedXMm, double BedYMm, bool Corners);
 
 /// <summary>
-/// Single-layer patches at several nozzle offsets, in the middle of the bed and in its corners. Each offset is a layer of its own on the bed, the lowest first, so that the
+/// Single-layer patches at several nozzle offsets, in the middle of the bed and in its corners. Each offset is a layer of its own on the bed, the lowest first,
+/// so that the
 /// nozzle only ever rises; all are laid with the plastic of the nominal first layer, as a changed live offset would.
 /// </summary>
 public static class OffsetPatches
@@ -39,7 +40,9 @@ public static class OffsetPatches
     public static bool Fits(PatchSize s)
     {
         var (w, h) = GroupMm(s);
-        return s.Corners ? 2 * w + 2 * EdgeMm + GapMm <= s.BedXMm && 3 * h + 2 * EdgeMm + 2 * GapMm <= s.BedYMm : w + 2 * EdgeMm <= s.BedXMm && h + 2 * EdgeMm <= s.BedYMm;
+        return s.Corners
+            ? 2 * w + 2 * EdgeMm + GapMm <= s.BedXMm && 3 * h + 2 * EdgeMm + 2 * GapMm <= s.BedYMm
+            : w + 2 * EdgeMm <= s.BedXMm && h + 2 * EdgeMm <= s.BedYMm;
     }
 
     /// <summary>Front left corner of a patch on the bed, mm.</summary>
@@ -56,22 +59,33 @@ public static class OffsetPatches
     }
 
     /// <summary>Builds it, in the bed's own coordinates; the same measures give the same instance. The patch of the present offset has a cut corner.</summary>
-    public static Piece Build(PatchSize s) => Built.Of($"{string.Join(',', s.ChangesMm.Select(c => c.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{s with { ChangesMm = [] }}", () =>
-    {
-        var islands = new Islands();
-        Polygon Patch(int place, int i)
-        {
-            var (x, y) = At(s, place, i);
-            var (m, cut) = (s.PatchMm, s.PatchMm / 4);
-            return Math.Abs(s.ChangesMm[i]) < 1e-9
-                ? Plane.Factory.CreatePolygon([Plane.On(x, y), Plane.On(x + m, y), Plane.On(x + m, y + m - cut), Plane.On(x + m - cut, y + m), Plane.On(x, y + m), Plane.On(x, y)])
-                : Plane.Rectangle(x, y, x + m, y + m);
-        }
+    public static Piece Build(PatchSize s) =>
+        Built.Of(
+            $"{string.Join(',', s.ChangesMm.Select(c => c.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{s with { ChangesMm = [] }}",
+            () =>
+            {
+                var islands = new Islands();
+                Polygon Patch(int place, int i)
+                {
+                    var (x, y) = At(s, place, i);
+                    var (m, cut) = (s.PatchMm, s.PatchMm / 4);
+                    return Math.Abs(s.ChangesMm[i]) < 1e-9
+                        ? Plane.Factory.CreatePolygon([
+                            Plane.On(x, y), Plane.On(x + m, y), Plane.On(x + m, y + m - cut), Plane.On(x + m - cut, y + m), Plane.On(x, y + m), Plane.On(x, y),
+                        ])
+                        : Plane.Rectangle(x, y, x + m, y + m);
+                }
 
-        return new Piece
-        {
-            Name = "First-layer patches",
-            Layers = [.. s.ChangesMm.Select((c, i) => new PieceLayer(i + 1, Math.Round(s.FirstLayerMm + c, 4), s.FirstLayerMm, i, [.. Enumerable.Range(0, s.Corners ? Places.Count : 1).SelectMany(p => islands.Of(Patch(p, i)))], []) { OnBed = i > 0 })],
-        };
-    });
+                return new Piece
+                {
+                    Name = "First-layer patches", Layers =
+                    [
+                        .. s.ChangesMm.Select(
+                            (c, i) =>
+                                new PieceLayer(
+                                    i + 1, Math.Round(s.FirstLayerMm + c, 4), s.FirstLayerMm, i,
+                                    [.. Enumerable.Range(0, s.Corners ? Places.Count : 1).SelectMany(p => islands.Of(Patch(p, i)))], []) { OnBed = i > 0 }),
+                    ],
+                };
+            });
 }

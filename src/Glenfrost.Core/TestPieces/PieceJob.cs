@@ -92,18 +92,34 @@ public sealed record PieceJob
         var errors = new List<FieldError>();
         var dialect = Dialect.Of(m.Dialect);
         var firstPiece = request.Pieces[0];
-        var values = Placeholders.Values(m, s, request.Temperatures[0].TemperatureC, firstPiece.Layers[^1].HeightMm, firstPiece.Layers[0].HeightMm, request.Pieces.Sum(p => p.Layers.Count), request.Pieces.Max(p => p.HeightMm));
+        var values = Placeholders.Values(
+            m, s, request.Temperatures[0].TemperatureC, firstPiece.Layers[^1].HeightMm, firstPiece.Layers[0].HeightMm, request.Pieces.Sum(p => p.Layers.Count),
+            request.Pieces.Max(p => p.HeightMm));
         var start = Code("startCode", "start code", m.StartCode, dialect.StartCode, values, m, errors);
         var end = Code("endCode", "end code", m.EndCode, dialect.EndCode, values, m, errors);
         foreach (var t in request.Temperatures.Where(t => t.TemperatureC > m.Limits.MaxC || t.TemperatureC < m.Limits.MinC).Take(1))
-            errors.Add(new("nozzleTemperatureC", $"{N(t.TemperatureC)} °C is outside this machine's limits, {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
+            errors.Add(
+                new(
+                    "nozzleTemperatureC",
+                    $"{N(t.TemperatureC)} °C is outside this machine's limits, {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
         if (s.BedTemperatureC > m.BedMaxC || s.FirstLayerBedTemperatureC > m.BedMaxC)
-            errors.Add(new("bedTemperatureC", $"{N(Math.Max(s.BedTemperatureC, s.FirstLayerBedTemperatureC))} °C is above the bed's limit of {N(m.BedMaxC)} °C."));
+            errors.Add(
+                new("bedTemperatureC", $"{N(Math.Max(s.BedTemperatureC, s.FirstLayerBedTemperatureC))} °C is above the bed's limit of {N(m.BedMaxC)} °C."));
         var thickest = request.Pieces.Max(p => p.Layers.Max(l => l.HeightMm));
         if (s.LineWidthMm < 0.6 * m.NozzleDiameterMm || s.LineWidthMm > 2 * m.NozzleDiameterMm)
-            errors.Add(new("lineWidthMm", $"The profile's line width of {N(s.LineWidthMm)} mm is none for a {N(m.NozzleDiameterMm)} mm nozzle: between {N(0.6 * m.NozzleDiameterMm)} and {N(2 * m.NozzleDiameterMm)} mm would be right."));
+            errors.Add(
+                new(
+                    "lineWidthMm",
+                    $"The profile's line width of {N(s.LineWidthMm)} mm is none for a {N(m.NozzleDiameterMm)} mm nozzle: between " +
+                        $"{N(0.6 * m.NozzleDiameterMm)} and {N(2 * m.NozzleDiameterMm)} mm would be right."
+                ));
         else if (s.LineWidthMm < thickest)
-            errors.Add(new("lineWidthMm", $"Layers of {N(thickest)} mm are higher than the profile's line is wide, {N(s.LineWidthMm)} mm: thinner layers or a wider line would be right."));
+            errors.Add(
+                new(
+                    "lineWidthMm",
+                    $"Layers of {N(thickest)} mm are higher than the profile's line is wide, {N(s.LineWidthMm)} mm: thinner layers or a wider line would " +
+                        $"be right."
+                ));
         if (errors.Count > 0)
             return (null, errors);
         var (layout, misfit) = Plate.Place(request.Pieces, m, s);
@@ -114,7 +130,8 @@ public sealed record PieceJob
 
         var waits = request.WaitAtChanges ? request.Temperatures.Skip(1).Select(t => (t.Piece, t.Layer)).ToHashSet() : [];
         // Temperatures move nothing: the same pieces in the same places with the same settings take the same moves.
-        var layers = Planned.Of(new(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), () => new Planner(s).Plan(layout.Pieces, waits));
+        var layers = Planned.Of(new(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), () =>
+            new Planner(s).Plan(layout.Pieces, waits));
         var starts = new List<double>(layers.Count);
         var seconds = 0.0;
         foreach (var layer in layers)
@@ -123,10 +140,15 @@ public sealed record PieceJob
             seconds += layer.Seconds;
         }
 
-        var feed = layers.Sum(l => l.Moves.Where(x => x.Kind == MoveKind.Extrude).Sum(x => x.E)) + (layout.PrimeFromX is null ? 0 : 2 * PrimeLineMm(layout, s, firstPiece.Layers[0].HeightMm));
+        var feed =
+            layers.Sum(l => l.Moves.Where(x => x.Kind == MoveKind.Extrude).Sum(x => x.E))
+            + (layout.PrimeFromX is null ? 0 : 2 * PrimeLineMm(layout, s, firstPiece.Layers[0].HeightMm));
         var warnings = new List<string>();
         if (layers.Where(l => l.TooShort).ToList() is { Count: > 0 } small)
-            warnings.Add($"{small.Count} layers take less than {N(s.MinLayerTimeS)} s even at {N(s.MinPrintSpeedMmPerS)} mm/s: at least {N(Math.Floor(small.Min(l => l.Seconds)))} s.");
+            warnings.Add(
+                $"{small.Count} layers take less than {N(s.MinLayerTimeS)} s even at {N(s.MinPrintSpeedMmPerS)} mm/s: at least " +
+                    $"{N(Math.Floor(small.Min(l => l.Seconds)))} s."
+            );
         if (request.WaitAtChanges)
             warnings.Add("The print waits at each change until the nozzle is there; the waiting is not in the minutes.");
         if (layout.PrimeFromX is null)
@@ -174,7 +196,8 @@ public sealed record PieceJob
     internal static double PrimeLineMm(PlateLayout layout, PrintSettings s, double height) =>
         s.FeedMm(layout.PrimeToX - layout.PrimeFromX!.Value, 1.2 * s.SpacingMm(height), height);
 
-    private static string? Code(string field, string name, string? own, string usual, IReadOnlyDictionary<string, double> values, Machine m, List<FieldError> errors)
+    private static string? Code(
+        string field, string name, string? own, string usual, IReadOnlyDictionary<string, double> values, Machine m, List<FieldError> errors)
     {
         var code = string.IsNullOrWhiteSpace(own) ? usual : own;
         if (Placeholders.Check(code) is { } wrong)

@@ -31,9 +31,16 @@ public static class Plate
         var (w, d) = (sizes.Max(e => e.Width) + 2 * around, sizes.Max(e => e.Height) + 2 * around);
         var (roomX, roomY) = (m.BedXMm - 2 * RimMm, m.BedYMm - 2 * RimMm);
         if (w > roomX || d > roomY)
-            return (null, new("pieceDepthMm", $"The piece needs {w:0} × {d:0} mm{(around > 0 ? s.BrimWidthMm > 0 ? " with its brim" : " with its skirt" : "")}; the bed of {m.Name} has {roomX:0} × {roomY:0} mm inside its rim. A smaller depth, span or brim would fit."));
+            return (
+                null,
+                new(
+                    "pieceDepthMm",
+                    $"The piece needs {w:0} × {d:0} mm{(around > 0 ? s.BrimWidthMm > 0 ? " with its brim" : " with its skirt" : "")}; the bed of {m.Name} " +
+                        $"has {roomX:0} × {roomY:0} mm inside its rim. A smaller depth, span or brim would fit."
+                ));
         if (pieces.Max(p => p.HeightMm) > m.HeightMm)
-            return (null, new("sectionHeightMm", $"The piece stands {pieces.Max(p => p.HeightMm):0.#} mm tall; {m.Name} has {m.HeightMm:0.#} mm above the bed."));
+            return (
+                null, new("sectionHeightMm", $"The piece stands {pieces.Max(p => p.HeightMm):0.#} mm tall; {m.Name} has {m.HeightMm:0.#} mm above the bed."));
         if (pieces.Count == 1)
         {
             var (x, y) = ((m.BedXMm - sizes[0].Width) / 2 - sizes[0].MinX, (m.BedYMm - sizes[0].Height) / 2 - sizes[0].MinY);
@@ -42,12 +49,24 @@ public static class Plate
 
         var gap = Math.Max(2, m.ClearanceMm);
         if (pieces.Take(pieces.Count - 1).Max(p => p.HeightMm) > m.GantryHeightMm)
-            return (null, new("sectionHeightMm", $"Separate pieces are printed one after another below the carrier of the toolhead, {m.GantryHeightMm:0.#} mm above the bed on {m.Name}; these stand {pieces.Max(p => p.HeightMm):0.#} mm tall. Lower sections or one tower would be right."));
+            return (
+                null,
+                new(
+                    "sectionHeightMm",
+                    $"Separate pieces are printed one after another below the carrier of the toolhead, {m.GantryHeightMm:0.#} mm above the bed on " +
+                        $"{m.Name}; these stand {pieces.Max(p => p.HeightMm):0.#} mm tall. Lower sections or one tower would be right."
+                ));
         var columns = Math.Max(1, (int)Math.Floor((roomX + gap) / (w + gap)));
         var rows = (int)Math.Ceiling(pieces.Count / (double)columns);
         var fits = Math.Max(1, (int)Math.Floor((roomY - PrimeStripMm + gap) / (d + gap)));
         if (rows > fits)
-            return (null, new("coolestC", $"{pieces.Count} pieces of {w:0} × {d:0} mm with {gap:0} mm for the toolhead between them don't fit on the bed of {m.Name}: {fits * columns} do. Fewer sections or one tower would be right."));
+            return (
+                null,
+                new(
+                    "coolestC",
+                    $"{pieces.Count} pieces of {w:0} × {d:0} mm with {gap:0} mm for the toolhead between them don't fit on the bed of {m.Name}: " +
+                        $"{fits * columns} do. Fewer sections or one tower would be right."
+                ));
         columns = (int)Math.Ceiling(pieces.Count / (double)rows);
         var (stepX, stepY) = (w + gap, d + gap);
         var left = (m.BedXMm - (columns * stepX - gap)) / 2;

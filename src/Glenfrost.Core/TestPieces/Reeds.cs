@@ -26,7 +26,8 @@ public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int
 }
 
 /// <summary>
-/// A row of three thin reeds on a pad, at two spacings: every layer crosses both gaps, and what oozes on the way hangs between them. Sections by height have their own way to travel;
+/// A row of three thin reeds on a pad, at two spacings: every layer crosses both gaps, and what oozes on the way hangs between them. Sections by height have
+/// their own way to travel;
 /// a collar on the first reed marks where one begins, teeth in the pad's front edge count pieces of a plate.
 /// </summary>
 public static class Reeds
@@ -37,36 +38,39 @@ public static class Reeds
     /// <param name="size">Measures.</param>
     /// <param name="ways">How the nozzle travels in each section, from the bottom up.</param>
     /// <param name="teeth">Teeth in the front edge.</param>
-    public static Piece Build(ReedSize size, IReadOnlyList<TravelWay> ways, int teeth = 0) => Built.Of(string.Create(CultureInfo.InvariantCulture, $"{size}/{string.Join(';', ways)}/{teeth}"), () =>
-    {
-        var islands = new Islands();
-        var (rim, r) = (size.RimMm, size.PostMm / 2);
-        var y = rim + r;
-        double[] at = [rim + r, rim + 3 * r + size.NarrowMm, rim + 5 * r + size.NarrowMm + size.WideMm];
-        IReadOnlyList<Island> Posts(double collar) => islands.Of(Plane.Factory.CreateMultiPolygon([.. at.Select((x, i) => Plane.Disc(x, y, i == 0 ? r + collar : r))]));
-        var corners = new List<(double X, double Y)> { (0, 0) };
-        for (var k = 0; k < teeth; k++)
+    public static Piece Build(ReedSize size, IReadOnlyList<TravelWay> ways, int teeth = 0) =>
+        Built.Of(string.Create(CultureInfo.InvariantCulture, $"{size}/{string.Join(';', ways)}/{teeth}"), () =>
         {
-            var x = rim + 2.4 * k * size.NozzleMm / 0.4;
-            if (x + 1.2 > size.LengthMm - 1)
-                break;
-            corners.AddRange([(x, 0), (x, -1.2), (x + 1.2, -1.2), (x + 1.2, 0)]);
-        }
+            var islands = new Islands();
+            var (rim, r) = (size.RimMm, size.PostMm / 2);
+            var y = rim + r;
+            double[] at = [rim + r, rim + 3 * r + size.NarrowMm, rim + 5 * r + size.NarrowMm + size.WideMm];
+            IReadOnlyList<Island> Posts(double collar) =>
+                islands.Of(Plane.Factory.CreateMultiPolygon([.. at.Select((x, i) => Plane.Disc(x, y, i == 0 ? r + collar : r))]));
+            var corners = new List<(double X, double Y)> { (0, 0) };
+            for (var k = 0; k < teeth; k++)
+            {
+                var x = rim + 2.4 * k * size.NozzleMm / 0.4;
+                if (x + 1.2 > size.LengthMm - 1)
+                    break;
+                corners.AddRange([(x, 0), (x, -1.2), (x + 1.2, -1.2), (x + 1.2, 0)]);
+            }
 
-        corners.AddRange([(size.LengthMm, 0), (size.LengthMm, size.DepthMm), (0, size.DepthMm)]);
-        var pad = islands.Of(Plane.Polygon([.. corners]));
-        var (plain, collared) = (Posts(0), Posts(0.25 * size.PostMm));
-        var layers = new List<PieceLayer>();
-        var n = 0;
-        void Add(int? section, IReadOnlyList<Island> shape, TravelWay? way) => layers.Add(new(++n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, shape, []) { Way = way });
-        for (var i = 0; i < size.PadLayers; i++)
-            Add(null, pad, null);
-        foreach (var (way, section) in ways.Select((w, i) => (w, i)))
-        {
-            for (var i = 0; i < size.SectionLayers; i++)
-                Add(section, section > 0 && i < 2 ? collared : plain, way);
-        }
+            corners.AddRange([(size.LengthMm, 0), (size.LengthMm, size.DepthMm), (0, size.DepthMm)]);
+            var pad = islands.Of(Plane.Polygon([.. corners]));
+            var (plain, collared) = (Posts(0), Posts(0.25 * size.PostMm));
+            var layers = new List<PieceLayer>();
+            var n = 0;
+            void Add(int? section, IReadOnlyList<Island> shape, TravelWay? way) =>
+                layers.Add(new(++n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, shape, []) { Way = way });
+            for (var i = 0; i < size.PadLayers; i++)
+                Add(null, pad, null);
+            foreach (var (way, section) in ways.Select((w, i) => (w, i)))
+            {
+                for (var i = 0; i < size.SectionLayers; i++)
+                    Add(section, section > 0 && i < 2 ? collared : plain, way);
+            }
 
-        return new Piece { Name = "Reeds", Layers = layers, SeamToward = (0, 1) };
-    });
+            return new Piece { Name = "Reeds", Layers = layers, SeamToward = (0, 1) };
+        });
 }

@@ -30,7 +30,8 @@ public static class TowerOfStiles
     /// <param name="index">Section from 0.</param>
     public static Piece BuildOne(Stile stile, TowerLayers layers, int index) => Build(stile, layers with { Sections = 1 }, index, 1, $"Stile {index + 1}");
 
-    private static Piece Build(Stile s, TowerLayers l, int firstIndex, int count, string name) => Built.Of((s, l, firstIndex, count), () => Make(s, l, firstIndex, count, name));
+    private static Piece Build(Stile s, TowerLayers l, int firstIndex, int count, string name) =>
+        Built.Of((s, l, firstIndex, count), () => Make(s, l, firstIndex, count, name));
 
     private static Piece Make(Stile s, TowerLayers l, int firstIndex, int count, string name)
     {
@@ -64,7 +65,10 @@ public static class TowerOfStiles
                     var cuts = Cuts(s, l, firstIndex + k + 1, z);
                     shape =
                     [
-                        .. Once($"left {string.Join(' ', cuts)}", 0, () => cuts.Count == 0 ? Union([.. Left(s)]) : Union([.. Left(s)]).Difference(Union([.. cuts.Select(c => (Geometry)Plane.Rectangle(c.From, -1, c.To, s.TextDepthMm))]))),
+                        .. Once($"left {string.Join(' ', cuts)}", 0, () =>
+                            cuts.Count == 0
+                                ? Union([.. Left(s)])
+                                : Union([.. Left(s)]).Difference(Union([.. cuts.Select(c => (Geometry)Plane.Rectangle(c.From, -1, c.To, s.TextDepthMm))]))),
                         .. Once("window", i, () => Union([.. InWindow(s, z)])),
                         .. Once("right", i, () => Union([.. Right(s, z)])),
                     ];

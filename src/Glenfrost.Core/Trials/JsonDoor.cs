@@ -25,7 +25,9 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
     private string At(string name) => path.Length == 0 ? name : $"{path}.{name}";
 
     private JsonElement? Get(string name) =>
-        root.ValueKind == JsonValueKind.Object && root.TryGetProperty(name, out var e) && e.ValueKind is not (JsonValueKind.Null or JsonValueKind.Undefined) ? e : null;
+        root.ValueKind == JsonValueKind.Object && root.TryGetProperty(name, out var e) && e.ValueKind is not (JsonValueKind.Null or JsonValueKind.Undefined)
+            ? e
+            : null;
 
     public decimal? Number(string name, bool required = false)
     {
@@ -95,7 +97,12 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
     }
 
     /// <summary>Gaps as a count, or as yes and no; 0 where nothing is said.</summary>
-    public double Gaps(string name) => Get(name) is { ValueKind: JsonValueKind.True or JsonValueKind.False } e ? e.GetBoolean() ? 1 : 0 : (double)(Number(name) ?? 0);
+    public double Gaps(string name) =>
+        Get(name) is { ValueKind: JsonValueKind.True or JsonValueKind.False } e
+            ? e.GetBoolean()
+                ? 1
+                : 0
+            : (double)(Number(name) ?? 0);
 
     /// <summary>A list whose entries are numbers or lists of numbers: repeats of one thing. Null stands for none.</summary>
     public IReadOnlyList<IReadOnlyList<double>> Rows(string name, bool required = true)

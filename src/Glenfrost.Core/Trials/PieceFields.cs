@@ -10,7 +10,9 @@ internal static class PieceFields
     internal const double OvalMm = 0.03, UnevenMm = 0.05;
 
     /// <summary>Temperature against the machine's limits, layer and line against the nozzle.</summary>
-    internal static void Check(List<FieldError> errors, PlanContext c, decimal? nozzleC, decimal layerHeightMm, decimal? lineWidthMm, string temperatureField = "nozzleTemperatureC", string lineField = "targetWidthMm")
+    internal static void Check(
+        List<FieldError> errors, PlanContext c, decimal? nozzleC, decimal layerHeightMm, decimal? lineWidthMm, string temperatureField = "nozzleTemperatureC",
+        string lineField = "targetWidthMm")
     {
         if (c.Machine is not { } m)
             return;
@@ -18,11 +20,22 @@ internal static class PieceFields
             Temperature(errors, c, t, temperatureField);
         var nozzle = (decimal)m.NozzleDiameterMm;
         if (layerHeightMm > 0.8m * nozzle)
-            errors.Add(new("layerHeightMm", $"{Say.N(layerHeightMm, 3)} mm is more than a {Say.N(nozzle)} mm nozzle lays: at most {Say.N(0.8m * nozzle, 3)} mm.", [new($"{Say.N(0.5m * nozzle, 3)} mm", new Dictionary<string, decimal> { ["layerHeightMm"] = 0.5m * nozzle })]));
+            errors.Add(
+                new(
+                    "layerHeightMm", $"{Say.N(layerHeightMm, 3)} mm is more than a {Say.N(nozzle)} mm nozzle lays: at most {Say.N(0.8m * nozzle, 3)} mm.",
+                    [new($"{Say.N(0.5m * nozzle, 3)} mm", new Dictionary<string, decimal> { ["layerHeightMm"] = 0.5m * nozzle })]));
         if (lineWidthMm is { } w && (w < 0.6m * nozzle || w > 2 * nozzle))
-            errors.Add(new(lineField, $"A {Say.N(nozzle)} mm nozzle lays lines of {Say.N(0.6m * nozzle)} to {Say.N(2 * nozzle)} mm; {Say.N(w, 3)} is outside.", [new($"{Say.N(1.1m * nozzle)} mm", new Dictionary<string, decimal> { [lineField] = 1.1m * nozzle })]));
+            errors.Add(
+                new(
+                    lineField, $"A {Say.N(nozzle)} mm nozzle lays lines of {Say.N(0.6m * nozzle)} to {Say.N(2 * nozzle)} mm; {Say.N(w, 3)} is outside.",
+                    [new($"{Say.N(1.1m * nozzle)} mm", new Dictionary<string, decimal> { [lineField] = 1.1m * nozzle })]));
         else if (lineWidthMm is { } width && width < layerHeightMm)
-            errors.Add(new(lineField, $"A line of {Say.N(width, 3)} mm is narrower than its layer is high, {Say.N(layerHeightMm, 3)} mm: it would stand like a string. A wider line or thinner layers would be right."));
+            errors.Add(
+                new(
+                    lineField,
+                    $"A line of {Say.N(width, 3)} mm is narrower than its layer is high, {Say.N(layerHeightMm, 3)} mm: it would stand like a string. A " +
+                        $"wider line or thinner layers would be right."
+                ));
     }
 
     /// <summary>A temperature against the machine's limits.</summary>
@@ -31,9 +44,15 @@ internal static class PieceFields
         if (c.Machine?.Limits is not { } limits)
             return;
         if ((double)t > limits.MaxC)
-            errors.Add(new(field, $"{Say.N(t)} °C is above this machine's limit of {Say.N(limits.MaxC)} °C ({limits.MaxBecause}).", [new($"{Say.N(limits.MaxC, 0)} °C", new Dictionary<string, decimal> { [field] = (decimal)limits.MaxC })]));
+            errors.Add(
+                new(
+                    field, $"{Say.N(t)} °C is above this machine's limit of {Say.N(limits.MaxC)} °C ({limits.MaxBecause}).",
+                    [new($"{Say.N(limits.MaxC, 0)} °C", new Dictionary<string, decimal> { [field] = (decimal)limits.MaxC })]));
         else if ((double)t < limits.MinC)
-            errors.Add(new(field, $"{Say.N(t)} °C is below the cold-extrusion limit of {Say.N(limits.MinC)} °C: the printer would refuse to feed.", [new($"{Say.N(limits.MinC, 0)} °C", new Dictionary<string, decimal> { [field] = (decimal)limits.MinC })]));
+            errors.Add(
+                new(
+                    field, $"{Say.N(t)} °C is below the cold-extrusion limit of {Say.N(limits.MinC)} °C: the printer would refuse to feed.",
+                    [new($"{Say.N(limits.MinC, 0)} °C", new Dictionary<string, decimal> { [field] = (decimal)limits.MinC })]));
     }
 
     /// <summary>What label and liner say of a temperature.</summary>
@@ -44,7 +63,8 @@ internal static class PieceFields
         if (c.AdvisedC is { Min: { } min } && (double)t < min)
             yield return $"{Say.N(t)} °C is below the advised {Say.N(min)} °C. Advice, not a limit: allowed and marked.";
         if (c.Machine?.Limits.ContinuousMaxC is { } liner && (double)t > liner)
-            yield return $"{Say.N(t)} °C is above {Say.N(liner)} °C, the liner's continuous limit. An overheated PTFE liner gives off toxic gas: ventilate and stay with it.";
+            yield return $"{Say.N(t)} °C is above {Say.N(liner)} °C, the liner's continuous limit. An overheated PTFE liner gives off toxic gas: ventilate " +
+                $"and stay with it.";
     }
 
     /// <summary>What the spool's diameter readings say about a flow figure.</summary>
@@ -57,15 +77,20 @@ internal static class PieceFields
         }
 
         if (d.OvalityMm > OvalMm)
-            yield return $"The filament is oval by {Say.N(d.OvalityMm.Value, 3)} mm: flow swings with how it lies in the gear. A figure found on it holds less.";
+            yield return $"The filament is oval by {Say.N(d.OvalityMm.Value, 3)} mm: flow swings with how it lies in the gear. A figure found on it holds " +
+                $"less.";
         if (d.SpreadMm > UnevenMm)
-            yield return $"The filament's diameter differs by {Say.N(d.SpreadMm, 3)} mm along the spool, {Say.N(200 * d.SpreadMm / d.MeanMm, 1)} % of flow: more than a multiplier can settle.";
+            yield return $"The filament's diameter differs by {Say.N(d.SpreadMm, 3)} mm along the spool, {Say.N(200 * d.SpreadMm / d.MeanMm, 1)} % of " +
+                $"flow: more than a multiplier can settle.";
         if (c.Settings is { } s && Math.Abs(d.MeanMm * d.MeanMm / (s.FilamentDiameterMm * s.FilamentDiameterMm) - 1) > 0.005)
-            yield return $"The profile counts with {Say.N(s.FilamentDiameterMm, 3)} mm, this spool measures {Say.N(d.MeanMm, 3)}: {Say.Signed(100 * (d.MeanMm * d.MeanMm / (s.FilamentDiameterMm * s.FilamentDiameterMm) - 1))} % plastic. Put the measured diameter in the profile first.";
+            yield return $"The profile counts with {Say.N(s.FilamentDiameterMm, 3)} mm, this spool measures {Say.N(d.MeanMm, 3)}: " +
+                $"{Say.Signed(100 * (d.MeanMm * d.MeanMm / (s.FilamentDiameterMm * s.FilamentDiameterMm) - 1))} % plastic. Put the measured diameter in " +
+                $"the profile first.";
     }
 
     /// <summary>The file's own minutes, grams and cost.</summary>
-    internal static TrialEstimate EstimateOf(PieceJob job, int minutesAbove = 0, double? lag = null) => new(job.Minutes, Math.Round(job.MassG, 1), minutesAbove, true, job.CostMinor is { } c ? Math.Round(c) : null, lag);
+    internal static TrialEstimate EstimateOf(PieceJob job, int minutesAbove = 0, double? lag = null) =>
+        new(job.Minutes, Math.Round(job.MassG, 1), minutesAbove, true, job.CostMinor is { } c ? Math.Round(c) : null, lag);
 
     /// <summary>Refusals of the plate, at the fields of a single piece.</summary>
     internal static FieldError At(FieldError e) => e.Field switch

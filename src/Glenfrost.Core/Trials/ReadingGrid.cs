@@ -83,7 +83,11 @@ public sealed record ReadingGrid(IReadOnlyList<GridRow> Rows, IReadOnlyList<Grid
     public (double? Value, string Text, string? Error) Parse(string aspect, string typed)
     {
         if (Column(aspect) is not { } column)
-            return (null, "", $"\"{(aspect.Length > 40 ? aspect[..40] : aspect)}\" is not an aspect of this run: {string.Join(", ", Columns.Select(c => c.Aspect))} would be right.");
+            return (
+                null, "",
+                $"\"{(aspect.Length > 40 ? aspect[..40] : aspect)}\" is not an aspect of this run: {string.Join(", ", Columns.Select(c => c.Aspect))} " +
+                    $"would be right."
+            );
         var text = typed.Trim();
         switch (column.Kind)
         {
@@ -96,12 +100,16 @@ public sealed record ReadingGrid(IReadOnlyList<GridRow> Rows, IReadOnlyList<Grid
                 if (text.Length == 0 || text == "m")
                     return (null, text, null);
                 var score = BenchFields.Score.Parse(text);
-                return score.Error is null ? ((double)score.Value!.Value, Text(score.Value.Value, 2), null) : (null, "", $"{score.Error} m marks a missing one{(Column(CellAspects.State) is null ? "" : ", f a failed section")}.");
+                return score.Error is null
+                    ? ((double)score.Value!.Value, Text(score.Value.Value, 2), null)
+                    : (null, "", $"{score.Error} m marks a missing one{(Column(CellAspects.State) is null ? "" : ", f a failed section")}.");
             default:
                 if (text.Length == 0 || text is "m" or "M")
                     return (null, text.ToLowerInvariant(), null);
                 var number = column.Quantity!.Parse(text);
-                return number.Error is null ? ((double)Math.Round(number.Value!.Value, 6), Text(number.Value.Value, column.Digits), null) : (null, "", number.Error);
+                return number.Error is null
+                    ? ((double)Math.Round(number.Value!.Value, 6), Text(number.Value.Value, column.Digits), null)
+                    : (null, "", number.Error);
         }
     }
 
@@ -127,5 +135,6 @@ public sealed class RunReadings(IReadOnlyDictionary<(int Section, string Aspect)
 
     /// <summary>The coarsest step among the instruments that read the given aspects; the usual one where nothing is known.</summary>
     public double Resolution(IReadOnlyCollection<string> aspects, double usual) =>
-        cells.Where(c => aspects.Contains(c.Key.Aspect) && c.Value is { Value: not null, Resolution: > 0 }).Select(c => c.Value.Resolution!.Value).DefaultIfEmpty(usual).Max();
+        cells.Where(c => aspects.Contains(c.Key.Aspect) && c.Value is { Value: not null, Resolution: > 0 }).Select(c => c.Value.Resolution!.Value)
+            .DefaultIfEmpty(usual).Max();
 }

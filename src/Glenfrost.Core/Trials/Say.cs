@@ -6,7 +6,8 @@ namespace Glenfrost.Core.Trials;
 internal static class Say
 {
     /// <summary>At most that many decimals, without trailing zeros.</summary>
-    internal static string N(double v, int digits = 2) => (Math.Abs(v) < 0.5 * Math.Pow(10, -digits) ? 0 : v).ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture);
+    internal static string N(double v, int digits = 2) =>
+        (Math.Abs(v) < 0.5 * Math.Pow(10, -digits) ? 0 : v).ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture);
 
     /// <summary>The same of a decimal.</summary>
     internal static string N(decimal v, int digits = 2) => N((double)v, digits);

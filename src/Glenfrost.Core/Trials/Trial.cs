@@ -24,8 +24,10 @@ public enum TrialSubject
 /// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
 /// <param name="FromFile">True where these are the file's own figures.</param>
 /// <param name="CostMinor">Filament cost in minor units of the filament's currency; null where it is not known.</param>
-/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no file.</param>
-public sealed record TrialEstimate(int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
+/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no
+/// file.</param>
+public sealed record TrialEstimate(
+    int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
 
 /// <summary>A part of a piece that is read on its own.</summary>
 /// <param name="Index">From 0.</param>
@@ -35,7 +37,8 @@ public sealed record TrialEstimate(int Minutes, double? MassG, int MinutesAboveC
 /// <param name="FromZMm">Lower edge, mm; null where it is not known.</param>
 /// <param name="ToZMm">Upper edge, mm.</param>
 /// <param name="NozzleC">Temperature that it is printed at, °C; null where it is the piece's own.</param>
-public sealed record PlanPart(int Index, string Label, int FirstLayer = 0, int LastLayer = 0, double? FromZMm = null, double? ToZMm = null, double? NozzleC = null);
+public sealed record PlanPart(
+    int Index, string Label, int FirstLayer = 0, int LastLayer = 0, double? FromZMm = null, double? ToZMm = null, double? NozzleC = null);
 
 /// <summary>What the printer should show, or do, from a layer on.</summary>
 /// <param name="Layer">From 1.</param>
@@ -96,7 +99,8 @@ public interface ITrialPlan
 public sealed record PlanField(Quantity? Quantity, IReadOnlyList<string>? Words = null, bool Needed = true)
 {
     /// <summary>A number.</summary>
-    public static PlanField Number(string name, string unit, decimal min, decimal max, string why, bool needed = true, bool whole = false) => new(new(name, unit, min, max, why, whole), null, needed);
+    public static PlanField Number(string name, string unit, decimal min, decimal max, string why, bool needed = true, bool whole = false) =>
+        new(new(name, unit, min, max, why, whole), null, needed);
 
     /// <summary>One of some words.</summary>
     public static PlanField OneOf(params string[] words) => new(null, words, false);
@@ -194,7 +198,8 @@ public sealed record PlanContext
     public string Subject { get; init; } = "";
 
     /// <summary>A temperature to print at: the kept one, else the middle of the advice, within the machine's limits; °C.</summary>
-    public double NozzleC => Math.Clamp(Kept.TryGetValue("nozzleTemperatureC", out var t) ? t : AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300);
+    public double NozzleC =>
+        Math.Clamp(Kept.TryGetValue("nozzleTemperatureC", out var t) ? t : AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300);
 }
 
 /// <summary>A plan, or the fields at which it is refused.</summary>
@@ -268,25 +273,37 @@ public abstract class Trial
     /// <summary>Areas besides, whose changes make two runs of it other pieces.</summary>
     public virtual IReadOnlyList<string> AlsoLeansOn => [];
 
-    /// <summary>Fields of a plan, or factors, whose values a run goes through on purpose, or that only say how it is read: two runs that differ in them are repeats all the same.</summary>
+    /// <summary>
+    /// Fields of a plan, or factors, whose values a run goes through on purpose, or that only say how it is read: two runs that differ in them are repeats all
+    /// the same.
+    /// </summary>
     public virtual IEnumerable<string> SetAside(ITrialPlan plan) => [];
 
     /// <summary>Factors that its pieces do not have, though most prints do: layers above the first, for one.</summary>
     public virtual IReadOnlyList<string> NotPartOfIt => [];
 
     /// <summary>The factor that a field of a plan is; null where it is none.</summary>
-    public virtual string? FactorOf(string field) => HowItIsRead.Contains(field) ? null : Settings.SettingRegistry.Find(field) is not null ? field : FactorRegistry.PiecePrefix + field;
+    public virtual string? FactorOf(string field) =>
+        HowItIsRead.Contains(field) ? null
+        : Settings.SettingRegistry.Find(field) is not null ? field
+        : FactorRegistry.PiecePrefix + field;
 
-    private static readonly HashSet<string> HowItIsRead = ["repeats", "readBy", "margin", "marginPercent", "resolutionMm", "toleranceMm", "tolerancePercent", "spoolState", "check", "readingHeights", "scaleResolutionG", "recommendLossPercent", "limitLossPercent", "waitAtChanges", "override", "residualFlowPercent", "pauseS"];
+    private static readonly HashSet<string> HowItIsRead =
+    [
+        "repeats", "readBy", "margin", "marginPercent", "resolutionMm", "toleranceMm", "tolerancePercent", "spoolState", "check", "readingHeights",
+        "scaleResolutionG", "recommendLossPercent", "limitLossPercent", "waitAtChanges", "override", "residualFlowPercent", "pauseS",
+    ];
 
     /// <summary>Nozzle temperature that a value of this plan was found at, °C; null where the plan has none of its own.</summary>
-    public virtual double? FoundAtC(ITrialPlan plan, string key) => FactorsOf(plan).GetValueOrDefault("nozzleTemperatureC")?.Number ?? (plan.HottestC > 0 && plan.HottestC == plan.CoolestC ? plan.HottestC : null);
+    public virtual double? FoundAtC(ITrialPlan plan, string key) =>
+        FactorsOf(plan).GetValueOrDefault("nozzleTemperatureC")?.Number ?? (plan.HottestC > 0 && plan.HottestC == plan.CoolestC ? plan.HottestC : null);
 
     /// <summary>What else a value was found with, in words: width model, speeds; null for nothing.</summary>
     public virtual string? FoundWith(ITrialPlan plan, string key) => null;
 
     /// <summary>Keys of the factors that a run of this plan goes through, or that only say how it is read.</summary>
-    public IReadOnlyList<string> Swept(ITrialPlan plan) => [.. SetAside(plan).Select(f => Fields.ContainsKey(f) ? FactorOf(f) ?? f : f).Distinct().Order(StringComparer.Ordinal)];
+    public IReadOnlyList<string> Swept(ITrialPlan plan) =>
+        [.. SetAside(plan).Select(f => Fields.ContainsKey(f) ? FactorOf(f) ?? f : f).Distinct().Order(StringComparer.Ordinal)];
 
     /// <summary>What matters to it: factors in which repeats must not differ.</summary>
     public PoolingRule Pools(ITrialPlan plan, FactorSituation situation) => new([.. Areas, .. AlsoLeansOn], [.. Swept(plan), .. NotPartOfIt], situation);
@@ -296,14 +313,19 @@ public abstract class Trial
     {
         var values = ValuesOf(plan);
         var mode = values.Word("mode");
-        var factors = new Dictionary<string, FactorValue> { [FactorRegistry.PieceKind] = FactorValue.Of(Modes.Count > 1 && mode.Length > 0 ? $"{Noun}, {mode}" : Noun, FactorSource.Plan) };
+        var factors = new Dictionary<string, FactorValue>
+        {
+            [FactorRegistry.PieceKind] = FactorValue.Of(Modes.Count > 1 && mode.Length > 0 ? $"{Noun}, {mode}" : Noun, FactorSource.Plan),
+        };
         foreach (var name in Asked(Modes.Contains(mode) ? mode : Modes[0]))
         {
             if (FactorOf(name) is not { } key)
                 continue;
             var field = Fields[name];
-            factors[key] = field.IsTick ? FactorValue.Of(values.Flag(name) ? "yes" : "no", FactorSource.Plan)
-                : field.Words is { } words ? FactorValue.Of(values.Word(name) is { Length: > 0 } word ? word : words[0].Length > 0 ? words[0] : "usual", FactorSource.Plan)
+            factors[key] =
+                field.IsTick ? FactorValue.Of(values.Flag(name) ? "yes" : "no", FactorSource.Plan)
+                : field.Words is { } words
+                    ? FactorValue.Of(values.Word(name) is { Length: > 0 } word ? word : words[0].Length > 0 ? words[0] : "usual", FactorSource.Plan)
                 : values.Number(name) is { } number ? FactorValue.Of((double)number, FactorSource.Plan)
                 : FactorValue.Of("as usual", FactorSource.Plan);
         }
@@ -314,9 +336,11 @@ public abstract class Trial
     /// <summary>The definition of a measure of its piece; null for a key that is none of its own.</summary>
     public FactorDefinition? Define(string key)
     {
-        if (!key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal) || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
+        if (!key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal)
+            || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
             return null;
-        var label = field.Quantity?.Name.ToLowerInvariant() ?? string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
+        var label = field.Quantity?.Name.ToLowerInvariant()
+            ?? string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
         return new(key, label, field.Quantity?.Unit ?? "", field.Quantity is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece) { Digits = 3 };
     }
 
@@ -324,7 +348,8 @@ public abstract class Trial
     public abstract string Purpose { get; }
 
     /// <summary>
-    /// What one piece alone says, as a number that pieces of this trial share: the value that it advises for the setting which the trial settles, in that setting's unit, with its 95 %
+    /// What one piece alone says, as a number that pieces of this trial share: the value that it advises for the setting which the trial settles, in that
+    /// setting's unit, with its 95 %
     /// half-width. Null where it advises none.
     /// </summary>
     public virtual SettingValue? PieceNumber(TrialVerdict verdict) => Settles is [var key, ..] ? verdict.Settings.FirstOrDefault(s => s.Key == key) : null;
@@ -380,7 +405,10 @@ public abstract class Trial
     public abstract ITrialPlan ReadPlan(string json);
 
     /// <summary>What is wrong with a plan that came from elsewhere; null where nothing is.</summary>
-    public virtual string? Faults(ITrialPlan plan) => plan.Parts.Count is 0 or > 200 ? "plan has no parts, or more than 200" : plan.Parts.Where((p, i) => p.Index != i).Any() ? "plan has parts out of order; they count from 0" : null;
+    public virtual string? Faults(ITrialPlan plan) =>
+        plan.Parts.Count is 0 or > 200 ? "plan has no parts, or more than 200"
+        : plan.Parts.Where((p, i) => p.Index != i).Any() ? "plan has parts out of order; they count from 0"
+        : null;
 
     /// <summary>What is read.</summary>
     public abstract ReadingGrid Grid(ITrialPlan plan);
@@ -397,14 +425,19 @@ public abstract class Trial
     public virtual IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
     {
         var (states, grid) = (States(plan, readings), Grid(plan));
-        return grid.Wanted.Where(c => (grid.Column(CellAspects.State) is null || states[c.Section] == SectionState.Judged) && readings.Text(c.Section, c.Aspect).Length == 0);
+        return grid.Wanted.Where(c =>
+            (grid.Column(CellAspects.State) is null || states[c.Section] == SectionState.Judged) && readings.Text(c.Section, c.Aspect).Length == 0);
     }
 
     /// <summary>How much it is, for the log.</summary>
     public virtual string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "section");
 
     /// <summary>What is done at the printer where no piece is printed: before the file runs, and how it is read.</summary>
-    public virtual (string Print, string Measure, string Done) BenchWords => ("take the sheet to the printer and run the file once for each repeat", "Run the file, measure, type what is left; then the next repeat. You need not be through with all of them to begin.", "the file runs once for each repeat");
+    public virtual (string Print, string Measure, string Done) BenchWords =>
+        (
+            "take the sheet to the printer and run the file once for each repeat",
+            "Run the file, measure, type what is left; then the next repeat. You need not be through with all of them to begin.",
+            "the file runs once for each repeat");
 
     /// <summary>True where a damp spool spoils it, so that its plan asks for the spool's state.</summary>
     public virtual bool AsksDryness => false;
@@ -414,7 +447,9 @@ public abstract class Trial
 
     /// <summary>What to ask about a number that was saved all the same; null where nothing is odd.</summary>
     public virtual string? Question(ITrialPlan plan, int section, string aspect, double value) =>
-        Grid(plan).Column(aspect)?.Plausible is { } p && (value < p.From || value > p.To) ? $"{Say.N(value, 3)} is outside the usual {Say.N(p.From, 3)} to {Say.N(p.To, 3)}: is that so?" : null;
+        Grid(plan).Column(aspect)?.Plausible is { } p && (value < p.From || value > p.To)
+            ? $"{Say.N(value, 3)} is outside the usual {Say.N(p.From, 3)} to {Say.N(p.To, 3)}: is that so?"
+            : null;
 
     /// <summary>True where a kept value that moves much may be the machine's doing, so that other filaments' values are doubtful too.</summary>
     public virtual bool TellsOfTheMachine => true;
@@ -426,7 +461,8 @@ public abstract class Trial
     public abstract TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context);
 
     /// <summary>The same with what is known good in practice beside it, for every setting that can be told so.</summary>
-    public TrialVerdict JudgeBesidePractice(ITrialPlan plan, RunReadings readings, JudgeContext context) => Evidence.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
+    public TrialVerdict JudgeBesidePractice(ITrialPlan plan, RunReadings readings, JudgeContext context) =>
+        Evidence.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
 
     /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
     public virtual IReadOnlyList<string> Cautions => [];
@@ -464,8 +500,12 @@ public abstract class Trial
     /// <summary>Why a file that was written earlier must not be printed with the parts of today; null where it may be.</summary>
     public virtual string? Refused(ITrialPlan plan, HotendLimits limits)
     {
-        return plan.HottestC > limits.MaxC ? $"The file heats to {Say.N(plan.HottestC)} °C; with the parts fitted now the limit is {Say.N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, then a new file is written."
-            : plan.CoolestC < limits.MinC ? $"The file cools to {Say.N(plan.CoolestC)} °C; the cold-extrusion limit is {Say.N(limits.MinC)} °C now. Change the plan, then a new file is written."
+        return plan.HottestC > limits.MaxC
+                ? $"The file heats to {Say.N(plan.HottestC)} °C; with the parts fitted now the limit is {Say.N(limits.MaxC)} °C ({limits.MaxBecause}). " +
+                    $"Change the plan, then a new file is written."
+            : plan.CoolestC < limits.MinC
+                ? $"The file cools to {Say.N(plan.CoolestC)} °C; the cold-extrusion limit is {Say.N(limits.MinC)} °C now. Change the plan, then a new file " +
+                    $"is written."
             : null;
     }
 

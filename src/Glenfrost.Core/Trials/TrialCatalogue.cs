@@ -11,7 +11,9 @@ using Glenfrost.Core.Trials.WallFlow;
 
 namespace Glenfrost.Core.Trials;
 
-/// <summary>Every trial that Glenfrost carries out, in the default order of work. A new trial is one line here, one folder in the core and one folder of pages.</summary>
+/// <summary>
+/// Every trial that Glenfrost carries out, in the default order of work. A new trial is one line here, one folder in the core and one folder of pages.
+/// </summary>
 public static class TrialCatalogue
 {
     /// <summary>The kind of a temperature tower.</summary>

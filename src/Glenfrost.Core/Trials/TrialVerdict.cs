@@ -58,7 +58,9 @@ public abstract record TrialVerdict
     /// <summary>True where the verdict advises to keep; false where keeping would be an own choice.</summary>
     public virtual bool Advised { get; init; } = true;
 
-    /// <summary>True once what is known good in practice was set beside it: a trial with a margin of its own does so itself, and nobody says it again without.</summary>
+    /// <summary>
+    /// True once what is known good in practice was set beside it: a trial with a margin of its own does so itself, and nobody says it again without.
+    /// </summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public bool BesidePractice { get; init; }
 

@@ -55,7 +55,8 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
     /// <summary>How good a solid surface is, 0–4: by eye gaps show first, by thumb ridges do.</summary>
     /// <param name="fill">1 is just full.</param>
     /// <param name="byThumb">True for the thumb.</param>
-    public static double SurfaceQuality(double fill, bool byThumb) => 4 * Math.Exp(-Math.Pow(Math.Max(0, 1 - fill) / (byThumb ? 0.06 : 0.035), 1.3) - Math.Pow(Math.Max(0, fill - 1) / (byThumb ? 0.035 : 0.06), 1.3));
+    public static double SurfaceQuality(double fill, bool byThumb) =>
+        4 * Math.Exp(-Math.Pow(Math.Max(0, 1 - fill) / (byThumb ? 0.06 : 0.035), 1.3) - Math.Pow(Math.Max(0, fill - 1) / (byThumb ? 0.035 : 0.06), 1.3));
 
     /// <summary>How good a first layer is, 0–4: gaps and grip suffer above the best, ridges below it.</summary>
     /// <param name="aboveBestMm">How far the nozzle is above its best; below 0 it presses.</param>
@@ -78,7 +79,8 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
     /// <param name="part">Which part.</param>
     public Shown Score(double quality, string aspect, int part)
     {
-        var seen = quality + new Chance(seed).Of("habit of " + aspect).Normal(0, habit) + new Chance(seed).Of("look at " + aspect, part * 1000L).Normal(0, scatter);
+        var seen =
+            quality + new Chance(seed).Of("habit of " + aspect).Normal(0, habit) + new Chance(seed).Of("look at " + aspect, part * 1000L).Normal(0, scatter);
         return new(Math.Clamp(Math.Round(seen), 0, 4) + 0.0, "", 1);
     }
 

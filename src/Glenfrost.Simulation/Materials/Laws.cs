@@ -22,7 +22,8 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double RoomC => roomC;
 
     /// <summary>The melt lags the display: by the thermistor's own error and by what flows.</summary>
-    public double MeltC(double displayC, double flowMm3PerS) => displayC - k.ThermistorOffsetC - k.LagC * Math.Pow(Math.Max(0, flowMm3PerS), 0.8) * Math.Pow(0.4 / k.NozzleMm, 0.3);
+    public double MeltC(double displayC, double flowMm3PerS) =>
+        displayC - k.ThermistorOffsetC - k.LagC * Math.Pow(Math.Max(0, flowMm3PerS), 0.8) * Math.Pow(0.4 / k.NozzleMm, 0.3);
 
     /// <summary>The display that gives a melt temperature.</summary>
     public double DisplayC(double meltC, double flowMm3PerS) => meltC + (meltC - MeltC(meltC, flowMm3PerS));
@@ -37,7 +38,12 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     /// <summary>Force at the gear, N: a power law in the flow, in a nozzle that may be partly shut.</summary>
     /// <param name="open">1 clear, 0.5 half blocked.</param>
     public double ForceN(double flowMm3PerS, double displayC, double open = 1) =>
-        11 * Viscosity(MeltC(displayC, flowMm3PerS)) * Math.Pow(Math.Max(0, flowMm3PerS) / 5, 0.55) * Math.Pow(0.4 / k.NozzleMm, 1.4) / (open * open) * (1 + 0.3 * m.Softness);
+        11
+        * Viscosity(MeltC(displayC, flowMm3PerS))
+        * Math.Pow(Math.Max(0, flowMm3PerS) / 5, 0.55)
+        * Math.Pow(0.4 / k.NozzleMm, 1.4)
+        / (open * open)
+        * (1 + 0.3 * m.Softness);
 
     /// <summary>Share of what is asked that does not come out, 0–0.95: slip grows with force, and beyond the capacity plastic stays unmelted.</summary>
     /// <param name="grip">1 for a gear that holds, 0.5 for one that slips.</param>
@@ -61,7 +67,10 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     /// <summary>Curl at the edge of an overhang, mm.</summary>
     /// <param name="unsupported">Share of the line's width that hangs over, 0–1.</param>
     public double CurlMm(double meltC, double unsupported, double fan) =>
-        CurlScaleMm * Math.Clamp(unsupported / 0.5, 0, 2) * (Grow(meltC - m.CurlC + Cooling(fan), m.CurlWidthC) + 0.5 * Grow(m.RoughC - 4 - meltC, m.SurfaceWidthC)) * (1 + m.ShrinksPercent * 0.2 * (1 - k.Shelter));
+        CurlScaleMm
+        * Math.Clamp(unsupported / 0.5, 0, 2)
+        * (Grow(meltC - m.CurlC + Cooling(fan), m.CurlWidthC) + 0.5 * Grow(m.RoughC - 4 - meltC, m.SurfaceWidthC))
+        * (1 + m.ShrinksPercent * 0.2 * (1 - k.Shelter));
 
     /// <summary>What drips in a travel, against what makes a string as a rule: falls with retraction to an optimum, rises with temperature and water.</summary>
     public double Ooze(double meltC, double retractedMm)
@@ -74,16 +83,24 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double StringChance(double meltC, double retractedMm, double gapMm, double secondsInTravel) =>
         1 - Math.Exp(-Ooze(meltC, retractedMm) * Math.Sqrt(8 / Math.Max(2, gapMm)) * Math.Clamp(secondsInTravel / 0.08, 0.5, 3));
 
-    /// <summary>What remains of the ooze after wiping, coasting and hopping, against a wipe of 1 mm, and with how much of its length a slow retraction works.</summary>
+    /// <summary>
+    /// What remains of the ooze after wiping, coasting and hopping, against a wipe of 1 mm, and with how much of its length a slow retraction works.
+    /// </summary>
     /// <param name="wipedMm">Moved over the line while it was drawn back.</param>
     /// <param name="coastedMm">End of the line laid by pressure alone.</param>
     /// <param name="hopMm">Lift: it draws hairs.</param>
     /// <param name="retractMmPerS">Speed of retraction; 0 where there was none.</param>
     public (double Left, double Worth) Travelled(double wipedMm, double coastedMm, double hopMm, double retractMmPerS) =>
-        ((0.55 + 0.45 * Math.Exp(-0.9 * wipedMm)) / (0.55 + 0.45 * Math.Exp(-0.9)) * Math.Exp(-0.9 * Math.Min(1.5, coastedMm)) * (1 + 0.4 * Math.Clamp(hopMm, 0, 2)), retractMmPerS <= 0 ? 1 : Math.Clamp(Math.Pow(retractMmPerS / k.RetractSpeedMmPerS, 0.5), 0.5, 1));
+        (
+            (0.55 + 0.45 * Math.Exp(-0.9 * wipedMm))
+                / (0.55 + 0.45 * Math.Exp(-0.9))
+                * Math.Exp(-0.9 * Math.Min(1.5, coastedMm))
+                * (1 + 0.4 * Math.Clamp(hopMm, 0, 2)),
+            retractMmPerS <= 0 ? 1 : Math.Clamp(Math.Pow(retractMmPerS / k.RetractSpeedMmPerS, 0.5), 0.5, 1));
 
     /// <summary>How uneven a line is whose speed breaks, as a share of what is plainly seen: 0 for a factor that fits.</summary>
-    public double Uneven(double kSeconds, double changeMmPerS) => Math.Abs(k.PressureAdvanceS - kSeconds) / (0.16 * k.PressureAdvanceS + 0.003) * Math.Clamp(changeMmPerS / 60, 0.1, 1.5);
+    public double Uneven(double kSeconds, double changeMmPerS) =>
+        Math.Abs(k.PressureAdvanceS - kSeconds) / (0.16 * k.PressureAdvanceS + 0.003) * Math.Clamp(changeMmPerS / 60, 0.1, 1.5);
 
     /// <summary>How much longer a piece is that the motor drove into a blocked stub until it slipped, mm.</summary>
     public double CompressionMm(double stubMm) => stubMm * 0.05 * m.Softness;
@@ -95,7 +112,9 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double RoughMm(double meltC, double fan) =>
         RoughScaleMm * (0.05 + Grow(meltC - m.RunnyC + 0.5 * Cooling(fan), m.SurfaceWidthC) + Grow(m.RoughC - meltC, m.SurfaceWidthC) + 1.2 * m.Moisture);
 
-    /// <summary>Share of a full layer bond, 0–1: rises with temperature to a plateau and falls again when the plastic degrades; wind and cold rooms take from it.</summary>
+    /// <summary>
+    /// Share of a full layer bond, 0–1: rises with temperature to a plateau and falls again when the plastic degrades; wind and cold rooms take from it.
+    /// </summary>
     public double Bond(double meltC, double fan, double layerSeconds)
     {
         var rise = 1 / (1 + Math.Exp(-(meltC - m.BondC) / m.BondWidthC));
@@ -132,7 +151,8 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
         Math.Max(0, m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC)) - 0.004 * Math.Max(0, bedC - 40)) * 0.8;
 
     /// <summary>Bulge (above 0) or thinning of a line where the speed changes, as a share of its width, for a pressure advance K.</summary>
-    public double PressureBulge(double kSeconds, double speedChangeMmPerS) => (k.PressureAdvanceS - kSeconds) / 0.04 * Math.Clamp(speedChangeMmPerS / 100, 0, 2) * 0.12;
+    public double PressureBulge(double kSeconds, double speedChangeMmPerS) =>
+        (k.PressureAdvanceS - kSeconds) / 0.04 * Math.Clamp(speedChangeMmPerS / 100, 0, 2) * 0.12;
 
     /// <summary>How many °C of sag and curl the air takes or leaves, against the wind that the family wants.</summary>
     private double Cooling(double fan) => 11 * (m.Family.FanNeed - Math.Clamp(fan * k.FanStrength, 0, 1.2));

@@ -1,3 +1,4 @@
+using System.Globalization;
 using SkiaSharp;
 
 namespace Glenfrost.Simulation.Pictures;
@@ -68,12 +69,19 @@ public static class ReedPicture
         // Strings do not lie upon each other: each has its own place of the height.
         var places = Enumerable.Range(0, Math.Max(1, view.Strings)).Select(i => top + 14 + (ReedPx - 40) * (i + 0.5) / Math.Max(1, view.Strings)).ToList();
         var room = (ReedPx - 40) / Math.Max(1.0, view.Strings);
-        using (var pen = new SKPaint { Color = new SKColor(0x5E, 0x4C, 0x74), StrokeWidth = (float)view.StringPx, IsAntialias = true, Style = SKPaintStyle.Stroke })
+        using (
+            var pen = new SKPaint { Color = new SKColor(0x5E, 0x4C, 0x74), StrokeWidth = (float)view.StringPx, IsAntialias = true, Style = SKPaintStyle.Stroke }
+        )
         {
             for (var i = 0; i < view.Strings; i++)
             {
                 var y = places[i] + chance.Between(-0.2, 0.2) * room;
-                using var path = SKPath.ParseSvgPathData(FormattableString.Invariant($"M{l - 1:0.0} {y:0.0}Q{(l + r) / 2:0.0} {y + Math.Min(room * 0.5, chance.Between(1, 9)):0.0} {r + 1:0.0} {y + chance.Between(-0.15, 0.15) * Math.Min(room, 16):0.0}"));
+                using var path = SKPath.ParseSvgPathData(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"M{l - 1:0.0} {y:0.0}Q{(l + r) / 2:0.0} {y + Math.Min(room * 0.5, chance.Between(1, 9)):0.0} {r + 1:0.0} " +
+                            $"{y + chance.Between(-0.15, 0.15) * Math.Min(room, 16):0.0}"
+                    ));
                 c.DrawPath(path, pen);
             }
         }
@@ -89,7 +97,9 @@ public static class ReedPicture
             return (Width / 2.0 + (x - Width / 2.0) * cos - (y - Height / 2.0) * sin, Height / 2.0 + (x - Width / 2.0) * sin + (y - Height / 2.0) * cos);
         }
 
-        return new(data.ToArray(), Turned(l - post / 2, Height / 2.0), Turned(r + post / 2, Height / 2.0), view.Strings, Math.Min(1, view.Strings * view.StringPx / ReedPx));
+        return new(
+            data.ToArray(), Turned(l - post / 2, Height / 2.0), Turned(r + post / 2, Height / 2.0), view.Strings,
+            Math.Min(1, view.Strings * view.StringPx / ReedPx));
     }
 
     /// <summary>What a lens, a sensor and a lamp make of it.</summary>

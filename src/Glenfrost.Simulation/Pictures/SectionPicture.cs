@@ -1,3 +1,4 @@
+using System.Globalization;
 using Glenfrost.Simulation.Pieces;
 using SkiaSharp;
 
@@ -61,7 +62,13 @@ public static class SectionPicture
             Shape(Post(170, 290), body);
             Shape(Post(640, 720), body);
             Shape("M170 590C120 560 105 430 105 370S120 180 170 150Z", dark);
-            Shape(FormattableString.Invariant($"M720 540L826 355Q{846 - curl * 0.2:0.0} {322 - curl * 0.3:0.0} {852 - curl * 0.5:0.0} {300 - curl:0.0}L{838 - curl * 0.6:0.0} {262 - curl:0.0}Q{826 - curl * 0.2:0.0} {296 - curl * 0.3:0.0} 800 324L720 450Z"), body);
+            Shape(
+                string.Create(
+                        CultureInfo.InvariantCulture,
+                    $"M720 540L826 355Q{846 - curl * 0.2:0.0} {322 - curl * 0.3:0.0} {852 - curl * 0.5:0.0} {300 - curl:0.0}L{838 - curl * 0.6:0.0} " +
+                        $"{262 - curl:0.0}Q{826 - curl * 0.2:0.0} {296 - curl * 0.3:0.0} 800 324L720 450Z"
+                ),
+                body);
             Shape("M370 590V300H410V590ZM540 590V300H580V590Z", body);
             Shape(FormattableString.Invariant($"M290 150H640V200Q465 {200 + 2 * sag:0.0} 290 200Z"), body);
             LooseStrands();

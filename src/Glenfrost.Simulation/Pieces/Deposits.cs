@@ -8,7 +8,9 @@ namespace Glenfrost.Simulation.Pieces;
 /// <param name="Fan">0–1.</param>
 /// <param name="RetractedMm">Filament drawn back now, mm.</param>
 /// <param name="ClockS">When the move began.</param>
-public readonly record struct Moment(double DisplayC, double BedC, double Fan, double RetractedMm, double ClockS, double PressureAdvanceS, double WipedMm = 0, double CoastedMm = 0, double RetractMmPerS = 0, bool PressureSet = false);
+public readonly record struct Moment(
+    double DisplayC, double BedC, double Fan, double RetractedMm, double ClockS, double PressureAdvanceS, double WipedMm = 0, double CoastedMm = 0,
+    double RetractMmPerS = 0, bool PressureSet = false);
 
 /// <summary>Follows the nozzle and notes what it lays where: free stretches, overhangs, travels over gaps, flows and times, layer by layer.</summary>
 public sealed class Deposits(double filamentMm, double nozzleMm)
@@ -54,7 +56,11 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
             if (left >= 0 && (i - left) * 0.25 >= 1.5)
             {
                 var gap = (i - left) * length / steps;
-                Cross(layer, new(Math.Round(gap * 2) / 2, Math.Round(at.RetractedMm * 10) / 10, Math.Round(seconds * gap / length, 3), Math.Round(at.DisplayC * 2) / 2, 1, Math.Round(at.WipedMm * 4) / 4, Math.Round(at.CoastedMm * 10) / 10, Math.Round(m.Z1 - layerZ, 1), Math.Round(at.RetractMmPerS)));
+                Cross(
+                    layer,
+                    new(
+                        Math.Round(gap * 2) / 2, Math.Round(at.RetractedMm * 10) / 10, Math.Round(seconds * gap / length, 3), Math.Round(at.DisplayC * 2) / 2,
+                        1, Math.Round(at.WipedMm * 4) / 4, Math.Round(at.CoastedMm * 10) / 10, Math.Round(m.Z1 - layerZ, 1), Math.Round(at.RetractMmPerS)));
             }
 
             left = i;
@@ -273,7 +279,8 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
 
     private static void Cross(LayerTrace l, Crossing c)
     {
-        var i = l.Crossings.FindIndex(x => x.GapMm == c.GapMm && x.RetractedMm == c.RetractedMm && x.DisplayC == c.DisplayC && x.WipedMm == c.WipedMm && x.CoastedMm == c.CoastedMm);
+        var i = l.Crossings.FindIndex(x =>
+            x.GapMm == c.GapMm && x.RetractedMm == c.RetractedMm && x.DisplayC == c.DisplayC && x.WipedMm == c.WipedMm && x.CoastedMm == c.CoastedMm);
         if (i >= 0)
             l.Crossings[i] = l.Crossings[i] with { Count = l.Crossings[i].Count + 1 };
         else

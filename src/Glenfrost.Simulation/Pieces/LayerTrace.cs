@@ -18,7 +18,9 @@ public sealed record FreeSpan(double LengthMm, double DisplayC, double Fan, doub
 /// <param name="CoastedMm">End of the line that was laid by pressure alone.</param>
 /// <param name="HopMm">Lift.</param>
 /// <param name="RetractMmPerS">How fast it was drawn back; 0 where it was not.</param>
-public sealed record Crossing(double GapMm, double RetractedMm, double Seconds, double DisplayC, int Count, double WipedMm = 0, double CoastedMm = 0, double HopMm = 0, double RetractMmPerS = 0);
+public sealed record Crossing(
+    double GapMm, double RetractedMm, double Seconds, double DisplayC, int Count, double WipedMm = 0, double CoastedMm = 0, double HopMm = 0,
+    double RetractMmPerS = 0);
 
 /// <summary>Lines laid with one pressure advance.</summary>
 /// <param name="K">s.</param>

@@ -84,10 +84,16 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     public double FedMm(FreeFeed fed, int repeat = 0)
     {
         var grip = trace.SlipsFree ? 0.97 + 0.05 * new Chance(seed).Of("grip", repeat).Uniform() : 1;
-        return fed.AskedMm * machine.FeedRatio * Math.Min(1.02, grip) * (1 - laws.Loss(fed.FlowMm3PerS, fed.DisplayC, free: true)) * (1 + new Chance(seed).Of("feed", repeat).Normal(0, 0.0008));
+        return fed.AskedMm
+            * machine.FeedRatio
+            * Math.Min(1.02, grip)
+            * (1 - laws.Loss(fed.FlowMm3PerS, fed.DisplayC, free: true))
+            * (1 + new Chance(seed).Of("feed", repeat).Normal(0, 0.0008));
     }
 
-    /// <summary>Thickness of a single wall at a place, mm: the line's width with what the filament's scatter makes of it there; null where nothing stands.</summary>
+    /// <summary>
+    /// Thickness of a single wall at a place, mm: the line's width with what the filament's scatter makes of it there; null where nothing stands.
+    /// </summary>
     /// <param name="fromMm">Lower edge above the bed.</param>
     /// <param name="toMm">Upper edge.</param>
     /// <param name="place">Which place, so that each has its own scatter.</param>
@@ -97,7 +103,9 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
         return look.Layers == 0 ? null : look.LineMm * (1 + new Chance(seed).Of("wall", place).Normal(0, 2 * material.DiameterScatterMm / material.DiameterMm));
     }
 
-    /// <summary>How full the last layers of a solid piece are between two places from left to right: 1 is just full. Null where nothing of it is known.</summary>
+    /// <summary>
+    /// How full the last layers of a solid piece are between two places from left to right: 1 is just full. Null where nothing of it is known.
+    /// </summary>
     /// <param name="fromMm">From the piece's left edge.</param>
     /// <param name="toMm">To.</param>
     public double? FillOf(double fromMm, double toMm)
@@ -122,7 +130,8 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     }
 
     /// <summary>True where foam tore into blobs in part of a single wall.</summary>
-    public bool TornIn(double fromMm, double toMm) => Look(fromMm, toMm) is { Layers: > 0 } look && laws.Tears(look.LineMm / look.Expansion / (1.1 * machine.NozzleMm));
+    public bool TornIn(double fromMm, double toMm) =>
+        Look(fromMm, toMm) is { Layers: > 0 } look && laws.Tears(look.LineMm / look.Expansion / (1.1 * machine.NozzleMm));
 
     /// <summary>Looks at part of a piece.</summary>
     /// <param name="fromMm">Lower edge above the bed.</param>
@@ -135,8 +144,12 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
 
     private PieceLook Look(double fromMm, double toMm, int objectIndex, double? displayC)
     {
-        double n = 0, sag = 0, sags = 0, curl = 0, curls = 0, rough = 0, starved = 0, bond = 0, display = 0, melt = 0, mass = 0, fed = 0, foam = 0, line = 0, flow = 0;
-        double expected = 0, gap = 0, ooze = 0, crossings = 0, height = 0;
+        double n = 0,
+            sag = 0, sags = 0, curl = 0, curls = 0, rough = 0, starved = 0, bond = 0, display = 0, melt = 0, mass = 0, fed = 0, foam = 0, line = 0,
+            flow = 0;
+        double expected = 0,
+            gap = 0, ooze = 0, crossings = 0,
+            height = 0;
         var strings = 0;
         var clicks = false;
         foreach (var l in trace.Layers)
@@ -249,7 +262,15 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     /// <summary>A sample that was extruded into the air, g.</summary>
     /// <param name="fed">As the printer was told.</param>
     /// <param name="which">Which of the samples, so that each has its own scatter.</param>
-    public double SampleG(FreeFeed fed, int which) => FedMm(fed, which) * Math.PI * material.DiameterMm * material.DiameterMm / 4 * (1 + new Chance(seed).Of("sample", which).Normal(0, 0.003)) * material.DensityGPerCm3 / 1000;
+    public double SampleG(FreeFeed fed, int which) =>
+        FedMm(fed, which)
+        * Math.PI
+        * material.DiameterMm
+        * material.DiameterMm
+        / 4
+        * (1 + new Chance(seed).Of("sample", which).Normal(0, 0.003))
+        * material.DensityGPerCm3
+        / 1000;
 
     /// <summary>True where the gear clicked at a feed into the air.</summary>
     public bool ClicksAt(FreeFeed fed) => laws.Clicks(fed.FlowMm3PerS, fed.DisplayC);
@@ -258,7 +279,8 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     /// <param name="stubMm">Length of the stub.</param>
     /// <param name="driven">True where the motor drove it until it slipped.</param>
     /// <param name="which">Which of the pieces.</param>
-    public double CutPieceMm(double stubMm, bool driven, int which) => stubMm + (driven ? laws.CompressionMm(stubMm) : 0) + new Chance(seed).Of(driven ? "driven" : "hand", which).Normal(0, 0.07);
+    public double CutPieceMm(double stubMm, bool driven, int which) =>
+        stubMm + (driven ? laws.CompressionMm(stubMm) : 0) + new Chance(seed).Of(driven ? "driven" : "hand", which).Normal(0, 0.07);
 
     /// <summary>The same piece, had its filament been as dry as it gets.</summary>
     public SimulatedPiece WhenDry() => new(trace, material with { Moisture = 0.02 }, machine, seed ^ 0x9E37, roomC, filamentMm);

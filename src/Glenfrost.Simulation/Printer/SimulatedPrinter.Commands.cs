@@ -71,7 +71,8 @@ public sealed partial class SimulatedPrinter
                 replies.Add(Report());
                 break;
             case "M114":
-                replies.Add(string.Create(CultureInfo.InvariantCulture, $"X:{x - offsetX:0.00} Y:{y - offsetY:0.00} Z:{z - offsetZ:0.00} E:{e - offsetE:0.00}"));
+                replies.Add(
+                    string.Create(CultureInfo.InvariantCulture, $"X:{x - offsetX:0.00} Y:{y - offsetY:0.00} Z:{z - offsetZ:0.00} E:{e - offsetE:0.00}"));
                 break;
             case "M115":
                 replies.Add($"FIRMWARE_NAME:Glenfrost stand-in MACHINE_TYPE:{Spec.Name} EXTRUDER_COUNT:{Math.Max(1, Spec.Tools)}");
@@ -83,7 +84,11 @@ public sealed partial class SimulatedPrinter
                 flowFactor = Math.Clamp(c['S'] ?? 100, 1, 999) / 100;
                 break;
             case "M207":
-                Settings = Settings with { RetractionMm = Positive(c['S']) ?? Settings.RetractionMm, RetractionMmPerS = Positive(c['F']) / 60 ?? Settings.RetractionMmPerS };
+                Settings = Settings with
+                {
+                    RetractionMm = Positive(c['S']) ?? Settings.RetractionMm,
+                    RetractionMmPerS = Positive(c['F']) / 60 ?? Settings.RetractionMmPerS,
+                };
                 break;
             case "M500":
                 Stored = Settings;
@@ -128,7 +133,11 @@ public sealed partial class SimulatedPrinter
                     Settings = Settings with { CornerMm = right * right * (Math.Sqrt(2) - 1) / Settings.Print };
                 break;
             case "SET_RETRACTION":
-                Settings = Settings with { RetractionMm = Positive(Named(c, "RETRACT_LENGTH")) ?? Settings.RetractionMm, RetractionMmPerS = Positive(Named(c, "RETRACT_SPEED")) ?? Settings.RetractionMmPerS };
+                Settings = Settings with
+                {
+                    RetractionMm = Positive(Named(c, "RETRACT_LENGTH")) ?? Settings.RetractionMm,
+                    RetractionMmPerS = Positive(Named(c, "RETRACT_SPEED")) ?? Settings.RetractionMmPerS,
+                };
                 break;
             case "M92" or "M201" or "M203" or "M204" or "M205" or "M301":
                 Limits(c);
@@ -334,7 +343,13 @@ public sealed partial class SimulatedPrinter
         Settings = c.Command switch
         {
             "M92" => s with { StepsPerMm = At('E', s.StepsPerMm) },
-            "M201" => s with { AccelerationX = At('X', s.AccelerationX), AccelerationY = At('Y', s.AccelerationY), AccelerationZ = At('Z', s.AccelerationZ), AccelerationE = At('E', s.AccelerationE) },
+            "M201" => s with
+            {
+                AccelerationX = At('X', s.AccelerationX),
+                AccelerationY = At('Y', s.AccelerationY),
+                AccelerationZ = At('Z', s.AccelerationZ),
+                AccelerationE = At('E', s.AccelerationE),
+            },
             "M203" => s with { MaxX = At('X', s.MaxX), MaxY = At('Y', s.MaxY), MaxZ = At('Z', s.MaxZ), MaxE = At('E', s.MaxE) },
             "M204" => s with { Print = At('P', At('S', s.Print)), Travel = At('T', At('S', s.Travel)), Retract = At('R', s.Retract) },
             "M205" => s with { CornerMm = At('J', c['X'] is > 0 and var v ? v * v * (Math.Sqrt(2) - 1) / s.Print : s.CornerMm) },

@@ -130,7 +130,8 @@ public static class ArchiveImport
                 continue;
             foreach (var column in different.Table.Columns)
             {
-                if (column.Property.Name != nameof(EditableRecord.Version) && !(column.Property.GetValue(different.Row) is null && LaterColumns.Contains((different.Table.Name, column.Name))))
+                if (column.Property.Name != nameof(EditableRecord.Version)
+                    && !(column.Property.GetValue(different.Row) is null && LaterColumns.Contains((different.Table.Name, column.Name))))
                     column.Property.SetValue(standing, column.Property.GetValue(different.Row));
             }
 
@@ -153,9 +154,12 @@ public static class ArchiveImport
     private static async Task NamesAsync(GlenfrostDb db, ImportPlan plan)
     {
         var fresh = plan.New.Values.SelectMany(r => r).ToList();
-        var filaments = (await db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Select(f => f.Maker + " " + f.Line).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var spools = (await db.Spools.AsNoTracking().Where(s => s.RemovedAt == null).Select(s => s.Name).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
-        var printers = (await db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Select(p => p.Name).ToListAsync()).ToHashSet(StringComparer.OrdinalIgnoreCase);
+        var filaments = (await db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Select(f => f.Maker + " " + f.Line).ToListAsync()).ToHashSet(
+            StringComparer.OrdinalIgnoreCase);
+        var spools = (await db.Spools.AsNoTracking().Where(s => s.RemovedAt == null).Select(s => s.Name).ToListAsync()).ToHashSet(
+            StringComparer.OrdinalIgnoreCase);
+        var printers = (await db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Select(p => p.Name).ToListAsync()).ToHashSet(
+            StringComparer.OrdinalIgnoreCase);
         plan.NamesTwice.AddRange(fresh.OfType<Filament>().Where(f => f.RemovedAt is null && filaments.Contains(f.Name)).Select(f => f.Name));
         plan.NamesTwice.AddRange(fresh.OfType<Spool>().Where(s => s.RemovedAt is null && spools.Contains(s.Name)).Select(s => $"spool {s.Name}"));
         plan.NamesTwice.AddRange(fresh.OfType<Printer>().Where(p => p.RemovedAt is null && printers.Contains(p.Name)).Select(p => p.Name));
@@ -232,12 +236,17 @@ public static class ArchiveImport
         {
             var properties = index.Properties.Select(p => p.PropertyInfo!).ToList();
             var first = typeof(Reading) == type.ClrType && index.GetFilter() is not null;
-            string? Key(object r) => properties.Any(p => p.GetValue(r) is null && p.Name != nameof(Reading.PersonId)) || (first && r is Reading { SupersedesId: not null })
-                ? null : string.Join('|', properties.Select(p => p.GetValue(r)));
+            string? Key(object r) =>
+                properties.Any(p => p.GetValue(r) is null && p.Name != nameof(Reading.PersonId)) || (first && r is Reading { SupersedesId: not null })
+                    ? null
+                    : string.Join('|', properties.Select(p => p.GetValue(r)));
             var standing = await StandingAsync(db, type, fresh, Key);
             var coming = new HashSet<string>();
             var names = string.Join(", ", properties.Select(p => char.ToLowerInvariant(p.Name[0]) + p.Name[1..]));
-            checks.Add(r => Key(r) is { } k && (standing.Contains(k) || !coming.Add(k)) ? $"another row has the same {names} already; it was made apart from this one, so both can't stand" : null);
+            checks.Add(r =>
+                Key(r) is { } k && (standing.Contains(k) || !coming.Add(k))
+                    ? $"another row has the same {names} already; it was made apart from this one, so both can't stand"
+                    : null);
         }
 
         return r =>
@@ -271,7 +280,11 @@ public static class ArchiveImport
         {
             var parents = fresh.Cast<T>().Select(parentOf).ToHashSet();
             var list = new List<T>();
-            var name = typeof(T) == typeof(Reading) ? nameof(Reading.RunId) : typeof(T) == typeof(ProfileRevision) ? nameof(ProfileRevision.PairingId) : typeof(T) == typeof(SettingRow) ? nameof(SettingRow.RevisionId) : nameof(PhotoScore.SittingId);
+            var name =
+                typeof(T) == typeof(Reading) ? nameof(Reading.RunId)
+                : typeof(T) == typeof(ProfileRevision) ? nameof(ProfileRevision.PairingId)
+                : typeof(T) == typeof(SettingRow) ? nameof(SettingRow.RevisionId)
+                : nameof(PhotoScore.SittingId);
             foreach (var some in parents.Chunk(500))
                 list.AddRange(await db.Set<T>().AsNoTracking().Where(r => some.Contains(EF.Property<Guid>(r, name))).ToListAsync());
             return list;

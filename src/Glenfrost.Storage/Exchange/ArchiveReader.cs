@@ -50,7 +50,8 @@ public static class ArchiveReader
         }
         catch (JsonException e)
         {
-            throw new InvalidDataException($"The JSON can't be read to its end: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}. It may be half a file: export it once more.");
+            throw new InvalidDataException(
+                $"The JSON can't be read to its end: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}. It may be half a file: export it once more.");
         }
 
         using (document)
@@ -63,10 +64,16 @@ public static class ArchiveReader
             if (!root.TryGetProperty("version", out var v) || v.ValueKind != JsonValueKind.Number || !v.TryGetInt32(out var version) || version < 1)
                 throw new InvalidDataException("The archive does not say its version; a whole number from 1 would be right.");
             if (version > ArchiveWriter.Version)
-                throw new InvalidDataException($"This archive was written by a newer Glenfrost (version {version} of the form; this one reads up to {ArchiveWriter.Version}). Update Glenfrost first.");
+                throw new InvalidDataException(
+                    $"This archive was written by a newer Glenfrost (version {version} of the form; this one reads up to {ArchiveWriter.Version}). Update " +
+                        $"Glenfrost first."
+                );
             if (!root.TryGetProperty("rows", out var rows) || rows.ValueKind != JsonValueKind.Object)
                 throw new InvalidDataException("The archive has no \"rows\": an object of tables would be right.");
-            var archive = new Archive { Scope = Short(Text(root, "scope") ?? "archive"), Title = Short(Text(root, "title") ?? ""), ExportedAt = Short(Text(root, "exportedAt") ?? "") };
+            var archive = new Archive
+            {
+                Scope = Short(Text(root, "scope") ?? "archive"), Title = Short(Text(root, "title") ?? ""), ExportedAt = Short(Text(root, "exportedAt") ?? ""),
+            };
             foreach (var property in rows.EnumerateObject())
             {
                 if (ArchiveTables.Find(property.Name) is not { } table)
@@ -90,7 +97,10 @@ public static class ArchiveReader
         foreach (var e in list.EnumerateArray())
         {
             place++;
-            Guid? id = e.ValueKind == JsonValueKind.Object && e.TryGetProperty("id", out var i) && i.ValueKind == JsonValueKind.String && i.TryGetGuid(out var g) ? g : null;
+            Guid? id =
+                e.ValueKind == JsonValueKind.Object && e.TryGetProperty("id", out var i) && i.ValueKind == JsonValueKind.String && i.TryGetGuid(out var g)
+                    ? g
+                    : null;
             string? why;
             Record? record = null;
             if (e.ValueKind != JsonValueKind.Object)
@@ -153,7 +163,11 @@ public static class ArchiveReader
             case ColumnKind.Id when e.ValueKind == JsonValueKind.String && e.TryGetGuid(out var g):
                 value = g;
                 return true;
-            case ColumnKind.Time when e.ValueKind == JsonValueKind.String && DateTime.TryParse(e.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t) && t.Year is > 1970 and < 9000:
+            case ColumnKind.Time
+                when e.ValueKind == JsonValueKind.String
+                    && DateTime.TryParse(
+                        e.GetString(), CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var t)
+                    && t.Year is > 1970 and < 9000:
                 value = new DateTime(t.Ticks / TimeSpan.TicksPerMillisecond * TimeSpan.TicksPerMillisecond, DateTimeKind.Utc);
                 return true;
             case ColumnKind.Flag when e.ValueKind is JsonValueKind.True or JsonValueKind.False:
@@ -168,7 +182,10 @@ public static class ArchiveReader
             case ColumnKind.Number when e.ValueKind == JsonValueKind.Number && e.TryGetDouble(out var d) && double.IsFinite(d):
                 value = d;
                 return true;
-            case ColumnKind.Word when e.ValueKind == JsonValueKind.String && e.GetString() is { Length: > 0 } w && Enum.GetNames(column.Type).FirstOrDefault(n => char.ToLowerInvariant(n[0]) + n[1..] == w) is { } name:
+            case ColumnKind.Word
+                when e.ValueKind == JsonValueKind.String
+                    && e.GetString() is { Length: > 0 } w
+                    && Enum.GetNames(column.Type).FirstOrDefault(n => char.ToLowerInvariant(n[0]) + n[1..] == w) is { } name:
                 value = Enum.Parse(column.Type, name);
                 return true;
             case ColumnKind.Text when e.ValueKind == JsonValueKind.String && e.GetString() is { } s && s.Length <= LongestText && !s.Contains('\0'):

@@ -8,8 +8,9 @@ public static class ArchiveSchema
 {
     private static readonly (string Suffix, string Says)[] Units =
     [
-        ("C", "°C"), ("MmPerS2", "mm/s²"), ("MmPerS", "mm/s"), ("Mm3PerS", "mm³/s"), ("Mm", "mm"), ("GPerCm3", "g/cm³"), ("Ug", "micrograms"), ("Minor", "minor units of the currency"),
-        ("Percent", "0–100"), ("Minutes", "minutes"), ("Hours", "hours"), ("Px", "pixels"), ("sha256", "SHA-256, 64 small hexadecimal digits; the file stands in the zip as files/HASH"),
+        ("C", "°C"), ("MmPerS2", "mm/s²"), ("MmPerS", "mm/s"), ("Mm3PerS", "mm³/s"), ("Mm", "mm"), ("GPerCm3", "g/cm³"), ("Ug", "micrograms"),
+        ("Minor", "minor units of the currency"), ("Percent", "0–100"), ("Minutes", "minutes"), ("Hours", "hours"), ("Px", "pixels"),
+        ("sha256", "SHA-256, 64 small hexadecimal digits; the file stands in the zip as files/HASH"),
     ];
 
     private static readonly Dictionary<string, string> Words = new()
@@ -56,7 +57,9 @@ public static class ArchiveSchema
             ["$schema"] = "https://json-schema.org/draft/2020-12/schema",
             ["$id"] = "urn:glenfrost:archive:1",
             ["title"] = "Archive of Glenfrost",
-            ["description"] = "A run, a profile, a pairing or the whole archive. Rows stand by table and name each other by id. Fields without a value are left out. Fields and tables are only added within a version.",
+            ["description"] =
+                "A run, a profile, a pairing or the whole archive. Rows stand by table and name each other by id. Fields without a value are left out. " +
+                    "Fields and tables are only added within a version.",
             ["type"] = "object",
             ["properties"] = new JsonObject
             {
@@ -66,13 +69,17 @@ public static class ArchiveSchema
                 ["title"] = new JsonObject { ["type"] = "string" },
                 ["exportedAt"] = new JsonObject { ["type"] = "string", ["format"] = "date-time" },
                 ["engine"] = new JsonObject { ["type"] = "string", ["description"] = "version of the rules that wrote it" },
-                ["readable"] = new JsonObject { ["type"] = "object", ["description"] = "the profile with labels and units, for people and other programs; the import reads the rows only" },
+                ["readable"] = new JsonObject
+                {
+                    ["type"] = "object", ["description"] = "the profile with labels and units, for people and other programs; the import reads the rows only",
+                },
                 ["rows"] = new JsonObject { ["type"] = "object", ["properties"] = tables, ["additionalProperties"] = false },
             },
             ["required"] = new JsonArray("format", "version", "scope", "title", "exportedAt", "engine", "rows"),
             ["additionalProperties"] = false,
         };
-        return schema.ToJsonString(new JsonSerializerOptions { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }) + "\n";
+        return schema.ToJsonString(
+                new JsonSerializerOptions { WriteIndented = true, Encoder = System.Text.Encodings.Web.JavaScriptEncoder.UnsafeRelaxedJsonEscaping }) + "\n";
     }
 
     private static JsonObject Field(ArchiveTable table, Column c)
@@ -84,11 +91,19 @@ public static class ArchiveSchema
             ColumnKind.Flag => new JsonObject { ["type"] = "boolean" },
             ColumnKind.Whole => new JsonObject { ["type"] = "integer" },
             ColumnKind.Number => new JsonObject { ["type"] = "number" },
-            ColumnKind.Word => new JsonObject { ["enum"] = new JsonArray([.. Enum.GetNames(c.Type).Select(n => (JsonNode)(char.ToLowerInvariant(n[0]) + n[1..]))]) },
+            ColumnKind.Word => new JsonObject
+            {
+                ["enum"] = new JsonArray([.. Enum.GetNames(c.Type).Select(n => (JsonNode)(char.ToLowerInvariant(n[0]) + n[1..]))]),
+            },
             ColumnKind.Json => new JsonObject(),
             _ => new JsonObject { ["type"] = "string" },
         };
-        var says = Words.GetValueOrDefault($"{table.Name}.{c.Name}") ?? (c.Kind is ColumnKind.Number or ColumnKind.Whole or ColumnKind.Text ? Units.FirstOrDefault(u => c.Name.EndsWith(u.Suffix, StringComparison.Ordinal) && c.Name.Length > u.Suffix.Length || c.Name == u.Suffix).Says : null);
+        var says = Words.GetValueOrDefault($"{table.Name}.{c.Name}")
+            ?? (
+                c.Kind is ColumnKind.Number or ColumnKind.Whole or ColumnKind.Text
+                    ? Units.FirstOrDefault(u => c.Name.EndsWith(u.Suffix, StringComparison.Ordinal) && c.Name.Length > u.Suffix.Length || c.Name == u.Suffix)
+                        .Says
+                    : null);
         if (says is not null)
             field["description"] = says;
         if (c.Name is "sha256" or "smallSha256")

@@ -80,7 +80,8 @@ public abstract class ArchiveTable(string name, Type type, bool changes)
         {
             var t = System.Nullable.GetUnderlyingType(p.PropertyType) ?? p.PropertyType;
             // Who is at home here is nobody else's business; which revision is the newest follows from their numbers.
-            if (p.Name is nameof(Person.Elsewhere) or nameof(Pairing.NewestRevisionId) || !(t.IsPrimitive || t.IsEnum || t == typeof(string) || t == typeof(Guid) || t == typeof(DateTime)))
+            if (p.Name is nameof(Person.Elsewhere) or nameof(Pairing.NewestRevisionId)
+                || !(t.IsPrimitive || t.IsEnum || t == typeof(string) || t == typeof(Guid) || t == typeof(DateTime)))
                 continue;
             var json = t == typeof(string) && p.Name.EndsWith("Json", StringComparison.Ordinal);
             var kind = json ? ColumnKind.Json
@@ -92,8 +93,10 @@ public abstract class ArchiveTable(string name, Type type, bool changes)
                 : t.IsEnum ? ColumnKind.Word
                 : ColumnKind.Text;
             var columnName = json ? p.Name[..^4] : p.Name;
-            list.Add(new(char.ToLowerInvariant(columnName[0]) + columnName[1..], p, kind,
-                System.Nullable.GetUnderlyingType(p.PropertyType) is not null || (t == typeof(string) && Nullability.Create(p).ReadState == NullabilityState.Nullable)));
+            list.Add(
+                new(
+                    char.ToLowerInvariant(columnName[0]) + columnName[1..], p, kind, System.Nullable.GetUnderlyingType(p.PropertyType) is not null
+                        || (t == typeof(string) && Nullability.Create(p).ReadState == NullabilityState.Nullable)));
         }
 
         return [.. list.OrderBy(c => c.Name != "id")];
@@ -127,7 +130,10 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
     }
 }
 
-/// <summary>All tables of an archive in an order in which each row comes after what it belongs to. Devices with their tokens, and jobs, stay at home; states are folded anew from their events.</summary>
+/// <summary>
+/// All tables of an archive in an order in which each row comes after what it belongs to. Devices with their tokens, and jobs, stay at home; states are folded
+/// anew from their events.
+/// </summary>
 public static class ArchiveTables
 {
     public static IReadOnlyList<ArchiveTable> All { get; } =
@@ -272,7 +278,8 @@ public sealed class Selection
         Add<Finding>(f => (f.RunId != null && runs.Contains(f.RunId.Value)) || (f.RunId == null && pairing != null && f.PairingId == pairing));
         Add<RunFile>(f => runs.Contains(f.RunId));
         Add<Photo>(p => runs.Contains(p.RunId));
-        var revisions = await db.Readings.Where(r => runs.Contains(r.RunId) && r.InstrumentRevisionId != null).Select(r => r.InstrumentRevisionId!.Value).Distinct().ToListAsync();
+        var revisions = await db.Readings.Where(r => runs.Contains(r.RunId) && r.InstrumentRevisionId != null).Select(r => r.InstrumentRevisionId!.Value)
+            .Distinct().ToListAsync();
         Add<InstrumentRevision>(r => revisions.Contains(r.Id));
         Add<Instrument>(i => i.Revisions.Any(r => revisions.Contains(r.Id)));
         var people = (await db.Readings.Where(r => runs.Contains(r.RunId)).Select(r => r.PersonId).Distinct().ToListAsync())

@@ -26,7 +26,8 @@ public static class ArchiveWriter
     /// <param name="to">Where it goes.</param>
     /// <param name="stop">Stops it.</param>
     /// <returns>Hashes of the files that the rows name.</returns>
-    public static async Task<IReadOnlyCollection<string>> WriteAsync(GlenfrostDb db, Selection selection, string engine, DateTime at, Action<Utf8JsonWriter>? readable, Stream to, CancellationToken stop = default)
+    public static async Task<IReadOnlyCollection<string>> WriteAsync(
+        GlenfrostDb db, Selection selection, string engine, DateTime at, Action<Utf8JsonWriter>? readable, Stream to, CancellationToken stop = default)
     {
         // One moment for all tables: a deferred transaction reads a snapshot and blocks no writer.
         await db.Database.OpenConnectionAsync(stop);
@@ -44,7 +45,8 @@ public static class ArchiveWriter
         }
     }
 
-    private static async Task<IReadOnlyCollection<string>> WriteRowsAsync(GlenfrostDb db, Selection selection, string engine, DateTime at, Action<Utf8JsonWriter>? readable, Stream to, CancellationToken stop)
+    private static async Task<IReadOnlyCollection<string>> WriteRowsAsync(
+        GlenfrostDb db, Selection selection, string engine, DateTime at, Action<Utf8JsonWriter>? readable, Stream to, CancellationToken stop)
     {
         var hashes = new SortedSet<string>(StringComparer.Ordinal);
         await using var json = new Utf8JsonWriter(to, new JsonWriterOptions { Indented = true, SkipValidation = false });

@@ -1,6 +1,9 @@
 namespace Glenfrost.Storage.Records;
 
-/// <summary>A photo of a run's piece, or of one of its sections. Two pictures by hash: the large one and a small one for lists; nothing of the camera's own file is kept.</summary>
+/// <summary>
+/// A photo of a run's piece, or of one of its sections. Two pictures by hash: the large one and a small one for lists; nothing of the camera's own file is
+/// kept.
+/// </summary>
 public sealed class Photo : Record
 {
     /// <summary>Made by the client; the same key is stored once.</summary>

@@ -3,7 +3,9 @@ using Glenfrost.Core.Factors;
 
 namespace Glenfrost.Storage.Records;
 
-/// <summary>What was typed or learned of a run after its factors were frozen, or turned while it printed. Never changed: a later entry of the same factor stands.</summary>
+/// <summary>
+/// What was typed or learned of a run after its factors were frozen, or turned while it printed. Never changed: a later entry of the same factor stands.
+/// </summary>
 public sealed class FactorEntry : Record
 {
     public Guid RunId { get; set; }
@@ -52,7 +54,11 @@ public sealed class EvidenceEntry : Record
     public EvidenceState? State { get; set; }
 
     /// <summary>As the core reads it.</summary>
-    public EvidenceEvent ToCore() => new(Id, Area, Key, Kind, At, CauseId) { RunId = RunId, SpoolId = SpoolId, Number = Number, Uncertainty = Uncertainty, AtC = AtC, Text = Text, State = State };
+    public EvidenceEvent ToCore() =>
+        new(Id, Area, Key, Kind, At, CauseId)
+        {
+            RunId = RunId, SpoolId = SpoolId, Number = Number, Uncertainty = Uncertainty, AtC = AtC, Text = Text, State = State,
+        };
 }
 
 /// <summary>What the fold of a pairing's events says, written with each event: a projection, made anew from the events at any time.</summary>
@@ -68,7 +74,9 @@ public sealed class EvidenceStanding : Record
     public DateTime At { get; set; }
 }
 
-/// <summary>A value of a machine (feed) as it was set on a day, or the withdrawal of a cause; never changed. What the toolhead says is the newest that stands.</summary>
+/// <summary>
+/// A value of a machine (feed) as it was set on a day, or the withdrawal of a cause; never changed. What the toolhead says is the newest that stands.
+/// </summary>
 public sealed class MachineValue : Record
 {
     public Guid ToolheadId { get; set; }

@@ -74,7 +74,8 @@ public sealed class SettingRow : Record
     public Guid? RunId { get; set; }
 
     /// <summary>The value with the state that the evidence gives it.</summary>
-    public ProfileSetting ToCore(SettingState state, string? why) => new(Key, Value, Uncertainty, Origin, OriginText, state, why, RunId) { Word = Word, AtC = AtC, FoundWith = FoundWith };
+    public ProfileSetting ToCore(SettingState state, string? why) =>
+        new(Key, Value, Uncertainty, Origin, OriginText, state, why, RunId) { Word = Word, AtC = AtC, FoundWith = FoundWith };
 
     /// <summary>The value as it is kept: without a state.</summary>
     public static SettingRow From(ProfileSetting s) => new()
@@ -127,7 +128,10 @@ public sealed class Run : EditableRecord
     public long? MassUg { get; set; }
     public bool? DisplayFollowed { get; set; }
 
-    /// <summary>What it was really made with, see <see cref="Core.Factors.FactorSet"/>; a draft until the print is reported ended. Null for a run of an earlier version that is not filled in yet.</summary>
+    /// <summary>
+    /// What it was really made with, see <see cref="Core.Factors.FactorSet"/>; a draft until the print is reported ended. Null for a run of an earlier version
+    /// that is not filled in yet.
+    /// </summary>
     public string? FactorsJson { get; set; }
 
     /// <summary>Conditions as earlier versions kept them; read once, when factors are filled in.</summary>

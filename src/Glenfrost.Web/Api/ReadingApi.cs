@@ -12,13 +12,15 @@ public static class ReadingApi
     /// <param name="Key">Made by the device, 1 to 80 characters; the same key is stored once, so a lost answer may be asked for again.</param>
     /// <param name="Text">The reading as text, with comma or point and its unit where it has one; or <paramref name="Value"/>.</param>
     /// <param name="Value">The reading as a number.</param>
-    /// <param name="Aspect">bridge, overhang, strings, surface, bond (0–4, m missing), observedC (°C), massG (g, the whole piece, section 0) or state (judged, failed, lost); the aspect of the next open cell where it is left out.</param>
+    /// <param name="Aspect">bridge, overhang, strings, surface, bond (0–4, m missing), observedC (°C), massG (g, the whole piece, section 0) or state (judged,
+    /// failed, lost); the aspect of the next open cell where it is left out.</param>
     /// <param name="Section">From 0, lowest first; the next open one of that aspect where it is left out.</param>
     /// <param name="Supersedes">Id of the reading that it corrects.</param>
     /// <param name="Why">Why, for a correction after a minute.</param>
     /// <param name="Instrument">Name of the instrument; one that begins with "simulated" is a stand-in and marked as such. Made where it is new.</param>
     /// <param name="Resolution">Its smallest step, in the reading's unit; needs <paramref name="Instrument"/>.</param>
-    public sealed record Body(string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why, string? Instrument, double? Resolution);
+    public sealed record Body(
+        string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why, string? Instrument, double? Resolution);
 
     /// <summary>What a run still waits for, and where its sections are on the piece.</summary>
     /// <param name="Stage">planned, printed, read, decided or left; readings are taken while it is printed or read.</param>
@@ -45,7 +47,9 @@ public static class ReadingApi
     public sealed record OpenCell(int Section, string Aspect, double? TemperatureC, string Part);
 
     /// <summary>Answer: where the reading went and which cell is open next.</summary>
-    public sealed record Answer(string Status, Guid Id, int Section, string Aspect, double? TemperatureC, string Part, string Text, bool Questioned, string? Message, OpenCell? Next, int Open);
+    public sealed record Answer(
+        string Status, Guid Id, int Section, string Aspect, double? TemperatureC, string Part, string Text, bool Questioned, string? Message, OpenCell? Next,
+        int Open);
 
     public static void Map(IEndpointRouteBuilder app)
     {
@@ -53,21 +57,33 @@ public static class ReadingApi
             .WithSummary("Sections of a run with their heights on the piece, and the cells that wait for a reading; needs a device's token as Bearer")
             .Produces<OpenSheet>().ProducesProblem(401).ProducesProblem(404);
         app.MapPost("/api/v1/runs/{id:guid}/readings", (Delegate)PostAsync).WithName("postReading").WithTags("readings").DisableAntiforgery()
-        .WithSummary("Stores one reading of a printed run; needs a device's token as Bearer. Idempotent by key; goes to the next open cell unless section and aspect are named")
-        .Accepts<Body>("application/json").Produces<Answer>().Produces<Answer>(201).ProducesProblem(400).ProducesProblem(401).ProducesProblem(404).ProducesProblem(409).ProducesProblem(415).ProducesValidationProblem(422);
+            .WithSummary(
+                "Stores one reading of a printed run; needs a device's token as Bearer. Idempotent by key; goes to the next open cell unless section and " +
+                    "aspect are named"
+            ).Accepts<Body>("application/json").Produces<Answer>().Produces<Answer>(201).ProducesProblem(400).ProducesProblem(401).ProducesProblem(404)
+            .ProducesProblem(409).ProducesProblem(415).ProducesValidationProblem(422);
     }
 
     private static async Task<IResult> OpenAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs)
     {
         if (await KnownAsync(context, devices, caller) is { } unknown)
             return unknown;
-        return await runs.LoadAsync(id) is not { Run.RemovedAt: null } v ? Gone()
-            : Results.Json(new OpenSheet(v.Run.Stage, v.Run.Kind, v.Plan.LayersPerPiece is not null, [.. v.Trial.SheetParts(v.Plan).Select(p => new SheetSection(p.Index, p.NozzleC, p.Label, p.FromZMm, p.ToZMm, p.FirstLayer, p.LastLayer))], [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, v.Parts[c.Section].NozzleC, v.Parts[c.Section].Label))]), Json.Options);
+        return await runs.LoadAsync(id) is not { Run.RemovedAt: null } v
+            ? Gone()
+            : Results.Json(
+                new OpenSheet(
+                    v.Run.Stage, v.Run.Kind, v.Plan.LayersPerPiece is not null,
+                    [.. v.Trial.SheetParts(v.Plan).Select(p => new SheetSection(p.Index, p.NozzleC, p.Label, p.FromZMm, p.ToZMm, p.FirstLayer, p.LastLayer))],
+                    [.. v.Empty.Select(c => new OpenCell(c.Section, c.Aspect, v.Parts[c.Section].NozzleC, v.Parts[c.Section].Label))]),
+                Json.Options);
     }
 
     /// <summary>The unit of what is read: its column's own; g for a piece on the scale, °C for a display, none for a score.</summary>
-    private static string UnitOf(ReadingGrid? grid, string? aspect) => (aspect ?? grid?.Wanted.FirstOrDefault().Aspect) is { } of && grid?.Column(of) is { Kind: CellKind.Number, Quantity: { } q } ? q.Unit
-        : aspect == CellAspects.Mass ? "g" : aspect == CellAspects.Observed ? "°C" : "";
+    private static string UnitOf(ReadingGrid? grid, string? aspect) =>
+        (aspect ?? grid?.Wanted.FirstOrDefault().Aspect) is { } of && grid?.Column(of) is { Kind: CellKind.Number, Quantity: { } q } ? q.Unit
+        : aspect == CellAspects.Mass ? "g"
+        : aspect == CellAspects.Observed ? "°C"
+        : "";
 
     private static IResult Gone() => Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
 
@@ -82,13 +98,15 @@ public static class ReadingApi
         if (device is null)
             return Unknown(context, "This token is not known here. Make one on the page Devices; a tablet's own token opens pages only.");
         if (device.WithdrawnAt is { } gone)
-            return Unknown(context, $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored.");
+            return Unknown(
+                context, $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored.");
         (caller.DeviceId, caller.PersonId) = (device.Id, device.PersonId);
         await devices.SeenAsync(device);
         return null;
     }
 
-    private static async Task<IResult> PostAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, ReadingStore store, Instruments instruments)
+    private static async Task<IResult> PostAsync(
+        Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, ReadingStore store, Instruments instruments)
     {
         if (await KnownAsync(context, devices, caller) is { } unknown)
             return unknown;
@@ -116,7 +134,10 @@ public static class ReadingApi
             door.Refuse("value", "The reading is missing: value (a number) or text would be right.");
         var asked = (await runs.LoadAsync(id))?.Grid;
         if (aspect is not null && (CellAspects.IsStamp(aspect) || !(aspect == CellAspects.Mass || asked is null || asked.Column(aspect) is not null)))
-            door.Refuse("aspect", $"\"{aspect}\" is not an aspect: {string.Join(", ", asked!.Columns.Select(c => c.Aspect).Where(a => a != CellAspects.State).Append(CellAspects.Mass).Distinct())}{(asked.Column(CellAspects.State) is null ? "" : " or state")} would be right.");
+            door.Refuse(
+                "aspect",
+                $"\"{aspect}\" is not an aspect: {string.Join(", ", asked!.Columns.Select(c => c.Aspect).Where(a => a != CellAspects.State).Append(CellAspects.Mass).Distinct())}{(asked.Column(CellAspects.State) is null ? "" : " or state")} would be right."
+            );
         if (aspect == CellAspects.Mass && asked?.Column(CellAspects.Mass) is null)
             section ??= 0;
         var instrument = door.Text("instrument", 60);
@@ -132,7 +153,11 @@ public static class ReadingApi
         if (door.Errors.Count > 0)
             return TrialApi.Refused(door.Errors);
 
-        Guid? revision = instrument is null ? null : await instruments.RevisionAsync(instrument, KindOf(instrument, aspect), (double?)resolution, UnitOf(asked, aspect), asked?.Column(aspect ?? asked.Wanted.FirstOrDefault().Aspect ?? "")?.Resolution ?? 1);
+        Guid? revision = instrument is null
+            ? null
+            : await instruments.RevisionAsync(
+                instrument, KindOf(instrument, aspect), (double?)resolution, UnitOf(asked, aspect),
+                asked?.Column(aspect ?? asked.Wanted.FirstOrDefault().Aspect ?? "")?.Resolution ?? 1);
         // Where another device fills the open cell in the same moment, the next one is taken.
         for (var turn = 0; turn < 300; turn++)
         {
@@ -141,17 +166,31 @@ public static class ReadingApi
             if (view.Run.Readings.FirstOrDefault(r => r.Key == key) is { } already)
                 return Said(view, 200, new("same", already.Id, already.Entered, null), already.Section, already.Aspect);
             if (view.Run.Stage is not (RunStages.Printed or RunStages.Read))
-                return Results.Problem(view.Run.Stage == RunStages.Planned ? "This run is not printed yet: say on its page how the print ended, then post readings." : "This run is decided; undo that on its page before new readings come in.", statusCode: 409, title: "Not open for readings");
+                return Results.Problem(
+                    view.Run.Stage == RunStages.Planned
+                        ? "This run is not printed yet: say on its page how the print ended, then post readings."
+                        : "This run is decided; undo that on its page before new readings come in.",
+                    statusCode: 409, title: "Not open for readings");
             var cell = section is { } at ? (Section: at, Aspect: aspect!) : OpenCells(view, aspect).FirstOrDefault((Section: -1, Aspect: ""));
             if (cell.Section == -1)
-                return Results.Problem(aspect is null ? "Every cell is read. Name section and aspect, and in supersedes the reading that is corrected." : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.", statusCode: 409, title: "No open cell");
-            var outcome = await store.StoreAsync(id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null) { InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution });
+                return Results.Problem(
+                    aspect is null
+                        ? "Every cell is read. Name section and aspect, and in supersedes the reading that is corrected."
+                        : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.",
+                    statusCode: 409, title: "No open cell");
+            var outcome = await store.StoreAsync(
+                id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null)
+                {
+                    InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution,
+                });
             if (outcome.Status is "saved" or "same")
                 return Said((await runs.LoadAsync(id))!, outcome.Status == "saved" ? 201 : 200, outcome, cell.Section, cell.Aspect);
             if (outcome.Status == "refused")
                 return Results.ValidationProblem(new Dictionary<string, string[]> { [value is null ? "text" : "value"] = [outcome.Message!] }, statusCode: 422);
             if (section is not null)
-                return Results.Problem(outcome.Message, statusCode: 409, title: "The cell is filled", extensions: new Dictionary<string, object?> { ["standing"] = outcome.Id, ["text"] = outcome.Text });
+                return Results.Problem(
+                    outcome.Message, statusCode: 409, title: "The cell is filled",
+                    extensions: new Dictionary<string, object?> { ["standing"] = outcome.Id, ["text"] = outcome.Text });
         }
 
         return Results.Problem("Other devices fill the cells faster than this one. Try again.", statusCode: 409, title: "Too busy");
@@ -163,11 +202,22 @@ public static class ReadingApi
 
     private static IResult Said(TrialRunView v, int status, ReadingOutcome outcome, int section, string aspect)
     {
-        OpenCell? next = v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, v.Parts[v.Empty[0].Section].NozzleC, v.Parts[v.Empty[0].Section].Label) : null;
-        return Results.Json(new Answer(outcome.Status, outcome.Id!.Value, section, aspect, v.Parts[section].NozzleC, v.Parts[section].Label, outcome.Text, outcome.Questioned, outcome.Message, next, v.Empty.Count), Json.Options, statusCode: status);
+        OpenCell? next =
+            v.Empty.Count > 0 ? new(v.Empty[0].Section, v.Empty[0].Aspect, v.Parts[v.Empty[0].Section].NozzleC, v.Parts[v.Empty[0].Section].Label) : null;
+        return Results.Json(
+            new Answer(
+                outcome.Status, outcome.Id!.Value, section, aspect, v.Parts[section].NozzleC, v.Parts[section].Label, outcome.Text, outcome.Questioned,
+                outcome.Message, next, v.Empty.Count),
+            Json.Options, statusCode: status);
     }
 
-    private static string KindOf(string name, string? aspect) => aspect switch { CellAspects.Mass => "scale", CellAspects.Observed => "display", _ => name.Contains("eyes", StringComparison.OrdinalIgnoreCase) ? "eyes" : "other" };
+    private static string KindOf(string name, string? aspect) =>
+        aspect switch
+        {
+            CellAspects.Mass => "scale",
+            CellAspects.Observed => "display",
+            _ => name.Contains("eyes", StringComparison.OrdinalIgnoreCase) ? "eyes" : "other",
+        };
 
     private static IResult Unknown(HttpContext context, string text)
     {

@@ -25,8 +25,12 @@ public static class RunFiles
         var run = await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
         if (file is null || run is null)
             return Results.NotFound();
-        if (run.Stage == RunStages.Planned && file.Kind == "gcode" && (file.RetiredAt is not null || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson).WritesFile == false))
-            return Results.Problem("This run is planned anew: the file of its earlier plan is handed out no more. Take the one on the run's page, where there is one.", statusCode: StatusCodes.Status410Gone, title: "Another plan took its place");
+        if (run.Stage == RunStages.Planned
+            && file.Kind == "gcode"
+            && (file.RetiredAt is not null || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson).WritesFile == false))
+            return Results.Problem(
+                "This run is planned anew: the file of its earlier plan is handed out no more. Take the one on the run's page, where there is one.",
+                statusCode: StatusCodes.Status410Gone, title: "Another plan took its place");
         if (run.Stage == RunStages.Planned && await RefusedAsync(run, file, db, pieces) is { } refused)
             return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
         if (pieces.Open(file) is not { } content)
@@ -34,11 +38,15 @@ public static class RunFiles
         return Results.File(content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
     }
 
-    /// <summary>Why a file must not be printed; null where it may be. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what was printed is a record.</summary>
+    /// <summary>
+    /// Why a file must not be printed; null where it may be. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what
+    /// was printed is a record.
+    /// </summary>
     private static async Task<string?> RefusedAsync(Run run, RunFile file, GlenfrostDb db, Pieces pieces)
     {
         var pairing = run.PairingId is { } id ? await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id) : null;
-        if ((pairing?.Toolhead ?? await db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId)) is not { } head || TrialCatalogue.Find(run.Kind) is not { } trial)
+        if ((pairing?.Toolhead ?? await db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId)) is not { } head
+            || TrialCatalogue.Find(run.Kind) is not { } trial)
             return null;
         if (trial.Refused(trial.ReadPlan(run.PlanJson), Facts.LimitsOf(head)) is { } refused)
             return refused;
@@ -47,7 +55,9 @@ public static class RunFiles
         var machine = await pieces.MachineOfAsync(head, pairing?.NozzleDiameterMm);
         using var reader = new StreamReader(content, System.Text.Encoding.Latin1);
         return GcodeGuard.Check(reader, machine) is { Count: > 0 } wrong
-            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then its file is made within them." : null;
+            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then " +
+                $"its file is made within them."
+            : null;
     }
 
     private static async Task<IResult> MeshAsync(Guid id, string kind, TrialRuns runs, Pieces pieces)
@@ -57,7 +67,9 @@ public static class RunFiles
         var job = (await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead)).File?.Job;
         // Where the machine no longer takes the plan, the piece itself still stands: in one row.
         var placed = job?.Layout.Pieces ?? [.. shapes.Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
-        var (bytes, type) = MeshBytes(kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed, job?.Settings.LineWidthMm ?? (v.Pairing?.NozzleDiameterMm ?? v.Toolhead.NozzleDiameterMm) * 1.1, v.Title, v.Run.CreatedAt);
+        var (bytes, type) = MeshBytes(
+            kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed,
+            job?.Settings.LineWidthMm ?? (v.Pairing?.NozzleDiameterMm ?? v.Toolhead.NozzleDiameterMm) * 1.1, v.Title, v.Run.CreatedAt);
         return Results.File(bytes, type, Pieces.FileName(kind, v.Trial.Noun, v.Trial.FileWords(v.Plan), $"run {v.Run.Number}"));
     }
 

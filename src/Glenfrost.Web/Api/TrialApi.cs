@@ -8,7 +8,9 @@ using Microsoft.AspNetCore.OpenApi;
 
 namespace Glenfrost.Web.Api;
 
-/// <summary>The computation of every trial over JSON, without any stored data. Indexes are 0-based, layers count from 1, `uncertainty` is the 95 % half-width.</summary>
+/// <summary>
+/// The computation of every trial over JSON, without any stored data. Indexes are 0-based, layers count from 1, `uncertainty` is the 95 % half-width.
+/// </summary>
 public static class TrialApi
 {
     private static readonly JsonSerializerOptions Answer = new(Json.Options) { DefaultIgnoreCondition = JsonIgnoreCondition.Never };
@@ -16,13 +18,17 @@ public static class TrialApi
     /// <summary>Body of a file, for the description only: the fields of the trial's plan stand beside these.</summary>
     public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family);
 
-    public static void Describe(OpenApiOptions options) => options.AddDocumentTransformer((document, _, _) =>
-    {
-        document.Info.Title = "Glenfrost";
-        document.Info.Version = "v1";
-        document.Info.Description = "The computation of trials. Temperatures in °C, lengths in mm, masses in g, times in s unless the name says otherwise. Section indexes count from 0, layers from 1. Bad input is answered with 422 and problem details keyed by field. Fields are only added.";
-        return Task.CompletedTask;
-    });
+    public static void Describe(OpenApiOptions options) =>
+        options.AddDocumentTransformer(
+            (document, _, _) =>
+            {
+                document.Info.Title = "Glenfrost";
+                document.Info.Version = "v1";
+                document.Info.Description =
+                    "The computation of trials. Temperatures in °C, lengths in mm, masses in g, times in s unless the name says otherwise. Section indexes " +
+                        "count from 0, layers from 1. Bad input is answered with 422 and problem details keyed by field. Fields are only added.";
+                return Task.CompletedTask;
+            });
 
     public static void Map(IEndpointRouteBuilder app)
     {
@@ -36,10 +42,14 @@ public static class TrialApi
             Task<IResult> Evaluate(HttpContext context) => EvaluateAsync(trial, context);
             group.MapPost("/plan", (Delegate)Plan).WithName($"plan{name}").WithSummary($"The plan of {Words.Lower(trial.Name)}. {trial.Purpose}")
                 .Accepts(planBody, "application/json").Produces(200, planAnswer).ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
-            group.MapPost("/gcode", (Delegate)Gcode).WithName($"write{name}").WithSummary("Its G-code, for a machine described in the request, with settings by key of the settings dictionary; the plan's fields stand beside them")
-                .Accepts<GcodeBody>("application/json").Produces<string>(200, "text/x.gcode").ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+            group.MapPost("/gcode", (Delegate)Gcode).WithName($"write{name}")
+                .WithSummary(
+                    "Its G-code, for a machine described in the request, with settings by key of the settings dictionary; the plan's fields stand beside them")
+                .Accepts<GcodeBody>("application/json").Produces<string>(200, "text/x.gcode").ProducesProblem(400).ProducesProblem(415)
+                .ProducesValidationProblem(422);
             group.MapPost("/evaluate", (Delegate)Evaluate).WithName($"evaluate{name}").WithSummary("The verdict on its readings")
-                .Accepts(evaluateBody, "application/json").Produces(200, evaluateAnswer).ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
+                .Accepts(evaluateBody, "application/json").Produces(200, evaluateAnswer).ProducesProblem(400).ProducesProblem(415)
+                .ProducesValidationProblem(422);
         }
     }
 
@@ -94,7 +104,8 @@ public static class TrialApi
     /// <summary>Machine, settings and family of a request, or what stands where nothing is said.</summary>
     private static PlanContext ContextOf(Trial trial, JsonDoor door, bool needed)
     {
-        var machine = MachineDoor.Read(door.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? door.Number("nozzleDiameterMm") : null);
+        var machine = MachineDoor.Read(
+            door.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? door.Number("nozzleDiameterMm") : null);
         var kept = door.Object("settings")?.Numbers() ?? [];
         foreach (var (key, value) in kept)
         {
@@ -133,11 +144,15 @@ public static class TrialApi
         }
         catch (JsonException e)
         {
-            return (null, Results.Problem($"The body is not JSON that can be read: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}.", statusCode: 400, title: "Not JSON"));
+            return (
+                null,
+                Results.Problem(
+                    $"The body is not JSON that can be read: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}.", statusCode: 400, title: "Not JSON"));
         }
         catch (BadHttpRequestException e)
         {
-            return (null, Results.Problem("The body is larger than 2 MB; a plan or an evaluation needs far less.", statusCode: e.StatusCode, title: "Too large"));
+            return (
+                null, Results.Problem("The body is larger than 2 MB; a plan or an evaluation needs far less.", statusCode: e.StatusCode, title: "Too large"));
         }
     }
 

@@ -86,7 +86,8 @@ public sealed class Reach(TimeProvider clock)
                 return "The code had grown old. A new one stands on the console now; type that one.";
             }
 
-            if (CryptographicOperations.FixedTimeEquals(System.Text.Encoding.ASCII.GetBytes(plain), System.Text.Encoding.ASCII.GetBytes(code.Replace("-", "", StringComparison.Ordinal))))
+            if (CryptographicOperations.FixedTimeEquals(
+                    System.Text.Encoding.ASCII.GetBytes(plain), System.Text.Encoding.ASCII.GetBytes(code.Replace("-", "", StringComparison.Ordinal))))
             {
                 Renew();
                 return null;

@@ -10,20 +10,36 @@ public static class ExportDoor
 
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapGet("/schema/archive-1.json", () => Results.File(Path.Combine(AppContext.BaseDirectory, "docs", "archive-1.schema.json"), "application/schema+json")).ExcludeFromDescription();
-        app.MapGet("/export/archive.{kind:regex(^(json|zip)$)}", (string kind, Exports exports) => FileAsync(exports, kind, Selection.Whole(), null, "archive")).ExcludeFromDescription();
+        app.MapGet("/schema/archive-1.json", () =>
+                Results.File(Path.Combine(AppContext.BaseDirectory, "docs", "archive-1.schema.json"), "application/schema+json"))
+            .ExcludeFromDescription();
+        app.MapGet("/export/archive.{kind:regex(^(json|zip)$)}", (string kind, Exports exports) => FileAsync(exports, kind, Selection.Whole(), null, "archive"))
+            .ExcludeFromDescription();
         app.MapGet("/export/tables/{name}.csv", TableAsync).ExcludeFromDescription();
-        app.MapGet("/pairings/{id:guid}/pairing.{kind:regex(^(json|zip)$)}", (Guid id, string kind, Exports exports) => ScopeAsync(exports, "pairing", id, kind)).ExcludeFromDescription();
+        app.MapGet("/pairings/{id:guid}/pairing.{kind:regex(^(json|zip)$)}", (Guid id, string kind, Exports exports) =>
+                ScopeAsync(exports, "pairing", id, kind))
+            .ExcludeFromDescription();
         app.MapGet("/pairings/{id:guid}/profile.json", (Guid id, Exports exports) => ScopeAsync(exports, "profile", id, "json")).ExcludeFromDescription();
-        app.MapGet("/pairings/{id:guid}/profile.csv", async (Guid id, Exports exports) => await exports.ProfileCsvAsync(id) is { } csv ? Results.File(csv, "text/csv", "profile.csv") : Results.NotFound()).ExcludeFromDescription();
-        app.MapGet("/pairings/{id:guid}/profile.txt", async (Guid id, Exports exports) => await exports.ProfileTextAsync(id) is { } text ? Results.Text(text, Text) : Results.NotFound()).ExcludeFromDescription();
-        app.MapGet("/runs/{id:guid}/run.{kind:regex(^(json|zip)$)}", (Guid id, string kind, Exports exports) => ScopeAsync(exports, "run", id, kind)).ExcludeFromDescription();
-        app.MapGet("/runs/{id:guid}/readings.csv", async (Guid id, Exports exports) => await exports.ReadingsCsvAsync(id) is { } csv ? Results.File(csv, "text/csv", "readings.csv") : Results.NotFound()).ExcludeFromDescription();
-        app.MapGet("/runs/{id:guid}/run.txt", async (Guid id, Exports exports) => await exports.RunTextAsync(id) is { } text ? Results.Text(text, Text) : Results.NotFound()).ExcludeFromDescription();
+        app.MapGet("/pairings/{id:guid}/profile.csv", async (Guid id, Exports exports) =>
+                await exports.ProfileCsvAsync(id) is { } csv ? Results.File(csv, "text/csv", "profile.csv") : Results.NotFound())
+            .ExcludeFromDescription();
+        app.MapGet("/pairings/{id:guid}/profile.txt", async (Guid id, Exports exports) =>
+                await exports.ProfileTextAsync(id) is { } text ? Results.Text(text, Text) : Results.NotFound())
+            .ExcludeFromDescription();
+        app.MapGet("/runs/{id:guid}/run.{kind:regex(^(json|zip)$)}", (Guid id, string kind, Exports exports) => ScopeAsync(exports, "run", id, kind))
+            .ExcludeFromDescription();
+        app.MapGet("/runs/{id:guid}/readings.csv", async (Guid id, Exports exports) =>
+                await exports.ReadingsCsvAsync(id) is { } csv ? Results.File(csv, "text/csv", "readings.csv") : Results.NotFound())
+            .ExcludeFromDescription();
+        app.MapGet("/runs/{id:guid}/run.txt", async (Guid id, Exports exports) =>
+                await exports.RunTextAsync(id) is { } text ? Results.Text(text, Text) : Results.NotFound())
+            .ExcludeFromDescription();
     }
 
     private static async Task<IResult> ScopeAsync(Exports exports, string scope, Guid id, string kind) =>
-        await exports.SelectAsync(scope, id) is { } selection ? await FileAsync(exports, kind, selection, scope == "run" ? null : id, scope) : Results.NotFound();
+        await exports.SelectAsync(scope, id) is { } selection
+            ? await FileAsync(exports, kind, selection, scope == "run" ? null : id, scope)
+            : Results.NotFound();
 
     private static async Task<IResult> FileAsync(Exports exports, string kind, Selection selection, Guid? profileOf, string name) => kind == "zip"
         ? Results.File(await exports.ZipAsync(selection, profileOf), "application/zip", $"glenfrost-{name}.zip")

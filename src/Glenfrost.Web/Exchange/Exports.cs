@@ -97,12 +97,27 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
     private static bool InForce(ProfileView profile, ProfileSetting s) => profile[s.Key] is { NotKnownAtC: null } used && used.AtC == s.AtC;
 
     /// <summary>Where a value was found, for text: and that none is known for the temperature in force.</summary>
-    private static string Found(ProfileView profile, ProfileSetting s) => s.AtC is not { } at ? "" : $", found at {Words.N(at)} °C{(s.FoundWith is null ? "" : $", {s.FoundWith}")}{(InForce(profile, s) ? "" : profile[s.Key] is { NotKnownAtC: { } t } ? $"; not known at {Words.N(t)} °C" : "; not in force")}";
+    private static string Found(ProfileView profile, ProfileSetting s) =>
+        s.AtC is not { } at
+            ? ""
+            : $", found at {Words.N(at)} °C{(s.FoundWith is null ? "" : $", {s.FoundWith}")}" +
+                $"{(InForce(profile, s) ? "" : profile[s.Key] is { NotKnownAtC: { } t } ? $"; not known at {Words.N(t)} °C" : "; not in force")}";
 
     /// <summary>A profile as CSV.</summary>
-    public async Task<byte[]?> ProfileCsvAsync(Guid id) => await ProfileAsync(id) is not { } p ? null : Tables.Bytes(
-        ["key", "label", "value", "unit", "uncertainty", "state", "stateWhy", "origin", "originText", "runId", "word", "foundAtC", "foundWith", "inForce"],
-        p.Settings.Select(s => new object?[] { s.Key, SettingRegistry.Get(s.Key).Label, s.Word is null ? s.Value : null, Words.Unit(s.Key), s.Uncertainty, s.State, s.StateWhy, s.Origin, s.OriginText, s.RunId, s.Word, s.AtC, s.FoundWith, InForce(p.Revision, s) }));
+    public async Task<byte[]?> ProfileCsvAsync(Guid id) =>
+        await ProfileAsync(id) is not { } p
+            ? null
+            : Tables.Bytes(
+                [
+                    "key", "label", "value", "unit", "uncertainty", "state", "stateWhy", "origin", "originText", "runId", "word", "foundAtC", "foundWith",
+                    "inForce",
+                ],
+                p.Settings.Select(s =>
+                    new object?[]
+                    {
+                        s.Key, SettingRegistry.Get(s.Key).Label, s.Word is null ? s.Value : null, Words.Unit(s.Key), s.Uncertainty, s.State, s.StateWhy,
+                        s.Origin, s.OriginText, s.RunId, s.Word, s.AtC, s.FoundWith, InForce(p.Revision, s),
+                    }));
 
     /// <summary>A profile as text to type from.</summary>
     public async Task<string?> ProfileTextAsync(Guid id)
@@ -111,7 +126,10 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
             return null;
         var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}\n\n");
         foreach (var s in p.Settings)
-            text.AppendLine($"{SettingRegistry.Get(s.Key).Label,-24} {s.ValueText,8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} {s.OriginText}{Found(p.Revision, s)}");
+            text.AppendLine(
+                $"{SettingRegistry.Get(s.Key).Label,-24} {s.ValueText,8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} " +
+                    $"{s.OriginText}{Found(p.Revision, s)}"
+            );
         return text.ToString();
     }
 
@@ -122,11 +140,18 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
             return null;
         var (columns, figures) = (v.Grid.Columns.Where(c => c.Aspect != CellAspects.State).ToList(), v.Trial.Figures(v.Plan, v.Verdict));
         var steps = v.Parts.Select(p => p.NozzleC).Distinct().Count() > 1;
-        return Tables.Bytes(["section", steps ? "temperatureC" : "part", "state", .. columns.Select(c => c.Aspect), .. figures.Select(f => f.Name), "findings", "photos"], v.Parts.Select(p => (IReadOnlyList<object?>)
-        [
-            p.Index, steps ? p.NozzleC : p.Label, v.States[p.Index], .. columns.Select(c => (object?)v.Text(p.Index, c.Aspect)), .. figures.Select(f => (object?)f.Values.ElementAtOrDefault(p.Index)),
-            string.Join("; ", v.Run.Findings.Where(f => f.Section == p.Index && f.RemovedAt is null).Select(f => f.Text is null ? f.Tag : $"{f.Tag}: {f.Text}")), v.Run.Photos.Count(x => x.Section == p.Index && x.RemovedAt is null),
-        ]));
+        return Tables.Bytes(
+            ["section", steps ? "temperatureC" : "part", "state", .. columns.Select(c => c.Aspect), .. figures.Select(f => f.Name), "findings", "photos"],
+            v.Parts.Select(p =>
+                (IReadOnlyList<object?>)
+                    [
+                        p.Index, steps ? p.NozzleC : p.Label, v.States[p.Index], .. columns.Select(c => (object?)v.Text(p.Index, c.Aspect)),
+                        .. figures.Select(f => (object?)f.Values.ElementAtOrDefault(p.Index)),
+                        string.Join(
+                            "; ",
+                            v.Run.Findings.Where(f => f.Section == p.Index && f.RemovedAt is null).Select(f => f.Text is null ? f.Tag : $"{f.Tag}: {f.Text}")),
+                        v.Run.Photos.Count(x => x.Section == p.Index && x.RemovedAt is null),
+                    ]));
     }
 
     /// <summary>A run as text.</summary>
@@ -146,7 +171,13 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
         {
             text.Append((steps ? Words.N(v.Parts[row.Section].NozzleC, 1) : v.Parts[row.Section].Label).PadLeft(first));
             foreach (var c in columns)
-                text.Append((v.States[row.Section] == SectionState.Judged ? v.Text(row.Section, c.Aspect) is { Length: > 0 } t ? t : "-" : v.States[row.Section].ToString().ToLowerInvariant()).PadLeft(c.Kind == CellKind.Score ? 10 : c.Label.Length + 2));
+                text.Append(
+                    (
+                        v.States[row.Section] == SectionState.Judged
+                            ? v.Text(row.Section, c.Aspect) is { Length: > 0 } t
+                                ? t
+                                : "-"
+                            : v.States[row.Section].ToString().ToLowerInvariant()).PadLeft(c.Kind == CellKind.Score ? 10 : c.Label.Length + 2));
             text.AppendLine();
         }
 
@@ -198,6 +229,8 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
     private FileStream Scratch()
     {
         Directory.CreateDirectory(place.IncomingFolder);
-        return new(Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part"), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);
+        return new(
+            Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part"), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16,
+            FileOptions.DeleteOnClose);
     }
 }

@@ -99,7 +99,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         {
             await using var json = File.OpenRead(PathOf(draft.Id, "sent"));
             if (json.Length > MostDocument)
-                throw new InvalidDataException($"The JSON has {Words.Size(json.Length)}; at most {Words.Size(MostDocument)} are read. Export it as a zip, or a pairing at a time.");
+                throw new InvalidDataException(
+                    $"The JSON has {Words.Size(json.Length)}; at most {Words.Size(MostDocument)} are read. Export it as a zip, or a pairing at a time.");
             var archive = ArchiveReader.Read(json, RowRules.Of);
             return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, HasFile), 0, 0);
         }
@@ -108,7 +109,10 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         var files = FilesOf(zip);
         var document = zip.Entries.Where(e => e.FullName == Exports.DocumentName).ToList();
         if (document.Count != 1)
-            throw new InvalidDataException(document.Count == 0 ? $"This zip is no archive of Glenfrost: it holds no {Exports.DocumentName}. (A backup is put back with ./glenfrost restore.)" : $"This zip holds {Exports.DocumentName} twice.");
+            throw new InvalidDataException(
+                document.Count == 0
+                    ? $"This zip is no archive of Glenfrost: it holds no {Exports.DocumentName}. (A backup is put back with ./glenfrost restore.)"
+                    : $"This zip holds {Exports.DocumentName} twice.");
         try
         {
             await using var content = document[0].Open();
@@ -116,8 +120,13 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
             await CopyAsync(content, whole, MostDocument, Exports.DocumentName);
             whole.Position = 0;
             var archive = ArchiveReader.Read(whole, RowRules.Of);
-            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, h => HasFile(h) || files.ContainsKey(h)), files.Count,
-                zip.Entries.Count(e => e.Length > 0 && e.FullName != Exports.DocumentName && !e.FullName.StartsWith("files/", StringComparison.Ordinal) && !e.FullName.StartsWith("tables/", StringComparison.Ordinal)));
+            return new(
+                archive, await ArchiveImport.CompareAsync(bench.Db, archive, h => HasFile(h) || files.ContainsKey(h)), files.Count,
+                zip.Entries.Count(e =>
+                    e.Length > 0
+                    && e.FullName != Exports.DocumentName
+                    && !e.FullName.StartsWith("files/", StringComparison.Ordinal)
+                    && !e.FullName.StartsWith("tables/", StringComparison.Ordinal)));
         }
         catch (Exception e) when (e is InvalidDataException && IsZipFault(e))
         {
@@ -143,30 +152,40 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
             // Compared again inside the gate: what was saved since the preview counts.
             var plan = await ArchiveImport.CompareAsync(bench.Db, preview.Archive, _ => true);
             var moving = preview.Archive.Scope == "archive" && !await bench.Db.Runs.AnyAsync();
-            var (homeBefore, done) = (await bench.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(), await ArchiveImport.ApplyAsync(bench.Db, plan, take, !moving));
+            var (homeBefore, done) = (
+                await bench.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(), await ArchiveImport.ApplyAsync(bench.Db, plan, take, !moving));
             // An empty bench that takes a whole archive in becomes that bench: the one who was made up for it steps back.
             if (moving && await bench.Db.People.AnyAsync(p => !homeBefore.Contains(p.Id)))
                 await bench.Db.People.Where(p => homeBefore.Contains(p.Id)).ExecuteUpdateAsync(s => s.SetProperty(p => p.Elsewhere, true));
-            await bench.LogAsync("import", $"{draft.Name} taken in: {Words.Plural(done.Added, "row")} new, {done.Replaced} replaced, {Words.Plural(stored, "file")}. Backup before it: {Path.GetFileName(backup)}", "/exchange");
+            await bench.LogAsync(
+                "import",
+                $"{draft.Name} taken in: {Words.Plural(done.Added, "row")} new, {done.Replaced} replaced, {Words.Plural(stored, "file")}. Backup before " +
+                    $"it: {Path.GetFileName(backup)}",
+                "/exchange");
             await bench.Db.SaveChangesAsync();
             return done;
         });
         await upgrade.RecordsAsync();
         Drop(draft.Id);
-        return $"{Words.Plural(added, "row")} taken in, {replaced} replaced, {Words.Plural(stored, "file")} stored.{(preview.Plan.Bad.Count > 0 ? $" {preview.Plan.Bad.Count} could not be taken." : "")}";
+        return $"{Words.Plural(added, "row")} taken in, {replaced} replaced, {Words.Plural(stored, "file")} " +
+            $"stored.{(preview.Plan.Bad.Count > 0 ? $" {preview.Plan.Bad.Count} could not be taken." : "")}";
     }
 
     private int StoreFiles(ImportDraft draft, ImportPlan plan, IReadOnlySet<Guid> take)
     {
         using var zip = OpenZip(draft);
         var files = FilesOf(zip);
-        var wanted = plan.New.Values.SelectMany(r => r).Concat(plan.Different.Where(d => take.Contains(d.Row.Id)).Select(d => d.Row)).SelectMany(ArchiveWriter.HashesOf).ToHashSet();
+        var wanted = plan.New.Values.SelectMany(r => r).Concat(plan.Different.Where(d => take.Contains(d.Row.Id)).Select(d => d.Row))
+            .SelectMany(ArchiveWriter.HashesOf).ToHashSet();
         var stored = 0;
         foreach (var hash in wanted.Where(h => files.ContainsKey(h) && !HasFile(h)))
         {
             var entry = files[hash];
             if (entry.Length > MostFile || (entry.Length > LargeFile && entry.Length > MostRatio * Math.Max(1, entry.CompressedLength)))
-                throw new InvalidDataException($"{entry.FullName} would grow to {Words.Size(entry.Length)} from {Words.Size(entry.CompressedLength)}; no file of Glenfrost does. Nothing was changed.");
+                throw new InvalidDataException(
+                    $"{entry.FullName} would grow to {Words.Size(entry.Length)} from {Words.Size(entry.CompressedLength)}; no file of Glenfrost does. " +
+                        $"Nothing was changed."
+                );
             try
             {
                 // First told whether it is what it says, then stored.
@@ -186,7 +205,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
 
                     sha.TransformFinalBlock([], 0, 0);
                     if (Convert.ToHexStringLower(sha.Hash!) != hash)
-                        throw new InvalidDataException($"{entry.FullName} does not hold what its name says: the zip is damaged or was changed. Nothing was changed.");
+                        throw new InvalidDataException(
+                            $"{entry.FullName} does not hold what its name says: the zip is damaged or was changed. Nothing was changed.");
                 }
 
                 using var content = entry.Open();
@@ -221,11 +241,15 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
             throw new InvalidDataException($"This zip holds more than {MostEntries} entries; an archive of Glenfrost has far fewer.");
         }
 
-        var climbs = zip.Entries.FirstOrDefault(e => e.FullName.Split('/', '\\').Contains("..") || e.FullName.StartsWith('/') || e.FullName.Contains('\\') || e.FullName.Contains(':'));
+        var climbs = zip.Entries.FirstOrDefault(e =>
+            e.FullName.Split('/', '\\').Contains("..") || e.FullName.StartsWith('/') || e.FullName.Contains('\\') || e.FullName.Contains(':'));
         if (climbs is null)
             return zip;
         zip.Dispose();
-        throw new InvalidDataException($"This zip holds a path that leads out of it ({(climbs.FullName.Length > 80 ? climbs.FullName[..80] + "…" : climbs.FullName)}). Glenfrost writes none like that; nothing of it was unpacked.");
+        throw new InvalidDataException(
+            $"This zip holds a path that leads out of it ({(climbs.FullName.Length > 80 ? climbs.FullName[..80] + "…" : climbs.FullName)}). Glenfrost " +
+                $"writes none like that; nothing of it was unpacked."
+        );
     }
 
     private static Dictionary<string, ZipArchiveEntry> FilesOf(ZipArchive zip)
@@ -238,7 +262,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
 
     private static bool IsZipFault(Exception e) => e.StackTrace?.Contains("System.IO.Compression", StringComparison.Ordinal) == true;
 
-    private static InvalidDataException Broken() => new("The zip can't be read to its end: it is half a file or damaged. Export it once more. Nothing was changed.");
+    private static InvalidDataException Broken() =>
+        new("The zip can't be read to its end: it is half a file or damaged. Export it once more. Nothing was changed.");
 
     private static async Task CopyAsync(Stream from, Stream to, long most, string name)
     {
@@ -249,7 +274,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         {
             bytes += n;
             if (bytes > most)
-                throw new InvalidDataException($"{name} grows beyond {Words.Size(most)} while it is unpacked; it was not read further, and nothing was changed.");
+                throw new InvalidDataException(
+                    $"{name} grows beyond {Words.Size(most)} while it is unpacked; it was not read further, and nothing was changed.");
             await to.WriteAsync(buffer.AsMemory(0, n));
         }
     }

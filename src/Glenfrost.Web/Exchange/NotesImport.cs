@@ -41,7 +41,10 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
 
     private const long MostBytes = 20_000_000;
 
-    private static readonly CsvReaderOptions Options = new() { FieldCountMismatch = CsvFieldCountHandling.Allow, MissingField = CsvMissingFieldHandling.ReturnEmpty, MalformedData = CsvMalformedDataHandling.Recover };
+    private static readonly CsvReaderOptions Options = new()
+    {
+        FieldCountMismatch = CsvFieldCountHandling.Allow, MissingField = CsvMissingFieldHandling.ReturnEmpty, MalformedData = CsvMalformedDataHandling.Recover,
+    };
 
     /// <summary>Reads the table.</summary>
     /// <exception cref="InvalidDataException">It can't be read; the message says why.</exception>
@@ -57,7 +60,10 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
             csv.ReadHeader();
             var headers = csv.Headers.ToArray();
             if (headers.Length is < 2 or > MostColumns)
-                throw new InvalidDataException($"The table has {Words.Plural(headers.Length, "column")}; between 2 and {MostColumns} would be right: a first row of names, and columns parted by comma, semicolon or tab.");
+                throw new InvalidDataException(
+                    $"The table has {Words.Plural(headers.Length, "column")}; between 2 and {MostColumns} would be right: a first row of names, and " +
+                        $"columns parted by comma, semicolon or tab."
+                );
             var rows = new List<string[]>();
             while (csv.Read())
             {
@@ -70,7 +76,9 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
 
             return rows.Count == 0 ? throw new InvalidDataException("The table has no row below its names.") : new(headers, rows);
         }
-        catch (Exception e) when (e is FormatException or ArgumentException or InvalidOperationException or IOException && e is not InvalidDataException || e.GetType().Namespace == "CsvHelper")
+        catch (Exception e)
+            when (e is FormatException or ArgumentException or InvalidOperationException or IOException && e is not InvalidDataException
+                || e.GetType().Namespace == "CsvHelper")
         {
             throw new InvalidDataException($"The table can't be read: {(e.Message.Length > 200 ? e.Message[..200] + "…" : e.Message)}");
         }
@@ -103,21 +111,28 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
     /// <summary>Reads every row against what is registered here.</summary>
     public async Task<List<NotesRow>> RowsAsync(NotesTable table, NotesState state)
     {
-        var filaments = (await bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync()).Select(f => new Named(f.Id, [f.Name, f.Line])).ToList();
-        var heads = (await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).ToListAsync())
-            .Select(t => (Head: t, Limits: Facts.LimitsOf(t))).Select(t => new NamedToolhead(t.Head.Id, [t.Head.FullName, t.Head.Printer!.Name], t.Limits.MinC, t.Limits.MaxC, t.Head.Printer.BedMaxC)).ToList();
-        var rows = table.Rows.Select((r, i) =>
-        {
-            var cells = r.ToArray();
-            foreach (var (column, text) in state.Mended.GetValueOrDefault(i) ?? [])
-            {
-                if (column >= 0 && column < cells.Length)
-                    cells[column] = text;
-            }
+        var filaments = (await bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync()).Select(f => new Named(f.Id, [f.Name, f.Line]))
+            .ToList();
+        var heads = (
+            await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+                .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real)
+                .ToListAsync())
+            .Select(t => (Head: t, Limits: Facts.LimitsOf(t)))
+            .Select(t => new NamedToolhead(t.Head.Id, [t.Head.FullName, t.Head.Printer!.Name], t.Limits.MinC, t.Limits.MaxC, t.Head.Printer.BedMaxC)).ToList();
+        var rows = table
+            .Rows.Select(
+                (r, i) =>
+                {
+                    var cells = r.ToArray();
+                    foreach (var (column, text) in state.Mended.GetValueOrDefault(i) ?? [])
+                    {
+                        if (column >= 0 && column < cells.Length)
+                            cells[column] = text;
+                    }
 
-            var (note, errors) = OldNotes.Read(cells, state.Mapping, state.Days, filaments, heads, bench.Now);
-            return new NotesRow(i, cells, note, errors, note is null ? "" : KeyOf(note), false);
-        }).ToList();
+                    var (note, errors) = OldNotes.Read(cells, state.Mapping, state.Days, filaments, heads, bench.Now);
+                    return new NotesRow(i, cells, note, errors, note is null ? "" : KeyOf(note), false);
+                }).ToList();
         var standing = (await bench.Db.Findings.AsNoTracking().Where(f => f.Key.StartsWith("note-")).Select(f => f.Key).ToListAsync()).ToHashSet();
         return [.. rows.Select(r => r.Note is null || standing.Add(r.Key) ? r : r with { Known = true })];
     }
@@ -145,7 +160,12 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                 {
                     var note = row.Note!;
                     changed += note.Settings.Count(x => ProfileRules.TakeOldNote(settings, x.Key, x.Value, note.Date is { } d ? Words.Day(d) : null));
-                    bench.Db.Findings.Add(new Finding { Key = row.Key, PairingId = pairing.Id, Tag = note.Tag ?? "old note", Text = TextOf(note), At = note.Date ?? bench.Now, PersonId = person });
+                    bench.Db.Findings.Add(
+                        new Finding
+                        {
+                            Key = row.Key, PairingId = pairing.Id, Tag = note.Tag ?? "old note", Text = TextOf(note), At = note.Date ?? bench.Now,
+                            PersonId = person,
+                        });
                     notes++;
                 }
 
@@ -156,7 +176,11 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
             }
 
             if (notes > 0)
-                await bench.LogAsync("import", $"{draft.Name}: {Words.Plural(notes, "old note")} taken in, {Words.Plural(values, "value")} into profiles{(made > 0 ? $", {Words.Plural(made, "pairing")} made" : "")}", "/exchange", values > 0 ? $"cause:{cause}" : null);
+                await bench.LogAsync(
+                    "import",
+                    $"{draft.Name}: {Words.Plural(notes, "old note")} taken in, {Words.Plural(values, "value")} into " +
+                        $"profiles{(made > 0 ? $", {Words.Plural(made, "pairing")} made" : "")}",
+                    "/exchange", values > 0 ? $"cause:{cause}" : null);
             await bench.Db.SaveChangesAsync();
             await transaction.CommitAsync();
             return (notes, values, made);
@@ -165,7 +189,9 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
 
     private static string TextOf(OldNote note)
     {
-        var parts = note.Settings.Select(s => $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Setting(s.Key, s.Value)} {Words.Unit(s.Key)}".TrimEnd()).ToList();
+        var parts = note
+            .Settings.Select(s => $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Setting(s.Key, s.Value)} {Words.Unit(s.Key)}".TrimEnd())
+            .ToList();
         if (note.Note is not null)
             parts.Add(note.Note);
         return string.Join(" · ", parts);
@@ -174,12 +200,23 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
     private async Task<(Pairing Pairing, bool IsNew)> PairingAsync(Guid filamentId, Guid toolheadId)
     {
         var head = await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == toolheadId);
-        var standing = await bench.Db.Pairings.AsNoTracking().Where(p => p.FilamentId == filamentId && p.ToolheadId == toolheadId && p.RemovedAt == null && p.World == Worlds.Real && p.NozzleDiameterMm == head.NozzleDiameterMm && p.NozzleFlow == head.NozzleFlow)
+        var standing = await bench.Db.Pairings.AsNoTracking()
+            .Where(p =>
+                p.FilamentId == filamentId
+                && p.ToolheadId == toolheadId
+                && p.RemovedAt == null
+                && p.World == Worlds.Real
+                && p.NozzleDiameterMm == head.NozzleDiameterMm
+                && p.NozzleFlow == head.NozzleFlow)
             .OrderBy(p => p.VariantId != null).ThenBy(p => p.CreatedAt).FirstOrDefaultAsync();
         if (standing is not null)
             return (standing, false);
         var filament = await bench.Db.Filaments.AsNoTracking().Include(f => f.Sources).FirstAsync(f => f.Id == filamentId);
-        var fresh = new Pairing { FilamentId = filamentId, ToolheadId = toolheadId, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, CreatedAt = bench.Now, ChangedAt = bench.Now, Filament = filament, Toolhead = head };
+        var fresh = new Pairing
+        {
+            FilamentId = filamentId, ToolheadId = toolheadId, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, CreatedAt = bench.Now,
+            ChangedAt = bench.Now, Filament = filament, Toolhead = head,
+        };
         var settings = Profiles.Starting(fresh, []);
         (fresh.Filament, fresh.Toolhead) = (null, null);
         bench.Db.Pairings.Add(fresh);
@@ -190,7 +227,8 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
 
     private static string KeyOf(OldNote n)
     {
-        var text = $"{n.FilamentId}|{n.ToolheadId}|{n.Date:yyyy-MM-dd}|{string.Join(';', n.Settings.OrderBy(s => s.Key, StringComparer.Ordinal).Select(s => FormattableString.Invariant($"{s.Key}={s.Value:R}")))}|{n.Tag}|{n.Note}";
+        var text =
+            $"{n.FilamentId}|{n.ToolheadId}|{n.Date:yyyy-MM-dd}|{string.Join(';', n.Settings.OrderBy(s => s.Key, StringComparer.Ordinal).Select(s => FormattableString.Invariant($"{s.Key}={s.Value:R}")))}|{n.Tag}|{n.Note}";
         return "note-" + Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(text)))[..40];
     }
 

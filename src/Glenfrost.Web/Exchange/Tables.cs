@@ -2,7 +2,9 @@ using CsvHelper;
 
 namespace Glenfrost.Web.Exchange;
 
-/// <summary>Writes tables as CSV: UTF-8 with its mark, commas, a first row of names; texts that table programs would run as formulas are kept as text.</summary>
+/// <summary>
+/// Writes tables as CSV: UTF-8 with its mark, commas, a first row of names; texts that table programs would run as formulas are kept as text.
+/// </summary>
 public static class Tables
 {
     private static readonly CsvWriterOptions Options = new() { Injection = CsvInjection.Escape, WriteByteOrderMark = true, NullValue = "" };

@@ -4,7 +4,8 @@ using Microsoft.AspNetCore.Razor.TagHelpers;
 namespace Glenfrost.Web.Forms;
 
 /// <summary>
-/// A labelled field with its unit, help beside it, message and offers: <c>&lt;gf-field sheet="Model.Sheet" name="diameterMm" label="Diameter" unit="mm" /&gt;</c>.
+/// A labelled field with its unit, help beside it, message and offers: <c>&lt;gf-field sheet="Model.Sheet" name="diameterMm" label="Diameter" unit="mm"
+/// /&gt;</c>.
 /// </summary>
 [HtmlTargetElement("gf-field", TagStructure = TagStructure.NormalOrSelfClosing)]
 public sealed class FieldTagHelper : TagHelper
@@ -36,7 +37,8 @@ public sealed class FieldTagHelper : TagHelper
         output.Attributes.SetAttribute("class", $"field{(Wide ? " wide" : "")}{(Kind == "number" ? " num" : "")}{(error is null ? "" : " bad")}");
         var input = Kind switch
         {
-            "select" => $"<select {common}>{string.Concat((Options ?? []).Select(o => $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>"))}</select>",
+            "select" =>
+                $"<select {common}>{string.Concat((Options ?? []).Select(o => $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>"))}</select>",
             "area" => $"<textarea {common} rows=\"{Rows}\" spellcheck=\"false\">\n{value}</textarea>",
             "date" => $"<input type=\"date\" value=\"{value}\" {common}>",
             "tick" => $"<input type=\"checkbox\" value=\"1\" {common}{(Sheet.Ticked(Name) ? " checked" : "")}>",
@@ -67,8 +69,13 @@ public sealed class FieldTagHelper : TagHelper
         var e = HtmlEncoder.Default;
         var error = sheet.Errors.GetValueOrDefault(name);
         var offers = sheet.Offers.GetValueOrDefault(name) ?? [];
-        var buttons = string.Concat(offers.Select(o =>
-            $"<button type=\"submit\" class=\"offer\" name=\"offer\" value=\"{e.Encode(string.Join(";", o.Changes.Select(c => FormattableString.Invariant($"{c.Key}={c.Value}"))))}\" formaction=\"?handler=Offer\" formnovalidate>{e.Encode(o.Label)}{(o.Note is null ? "" : $" <small>{e.Encode(o.Note)}</small>")}</button>"));
-        return $"<div class=\"err\" id=\"err-{name}\" aria-live=\"polite\">{(error is null ? "" : $"<p>{e.Encode(error)}</p>")}{(buttons.Length > 0 ? $"<div class=\"offers\">{buttons}</div>" : "")}</div>";
+        var buttons = string.Concat(
+            offers.Select(o =>
+                $"<button type=\"submit\" class=\"offer\" name=\"offer\" value=\"" +
+                    $"{e.Encode(string.Join(";", o.Changes.Select(c => FormattableString.Invariant($"{c.Key}={c.Value}"))))}\" " +
+                    $"formaction=\"?handler=Offer\" formnovalidate>{e.Encode(o.Label)}{(o.Note is null ? "" : $" <small>{e.Encode(o.Note)}</small>")}</button>"
+            ));
+        return $"<div class=\"err\" id=\"err-{name}\" aria-live=\"polite\">{(error is null ? "" : $"<p>{e.Encode(error)}</p>")}" +
+            $"{(buttons.Length > 0 ? $"<div class=\"offers\">{buttons}</div>" : "")}</div>";
     }
 }

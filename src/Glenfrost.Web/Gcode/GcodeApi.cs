@@ -22,11 +22,19 @@ public static class GcodeApi
     public static void Map(IEndpointRouteBuilder app)
     {
         app.MapPost("/api/v1/gcode/inspect", InspectAsync).DisableAntiforgery().WithTags("G-code").WithSummary("Inspects a sliced file")
-            .WithDescription("Body: the file itself (text/x.gcode, text/plain or application/octet-stream), or multipart/form-data with a part named file. Read as a stream; nothing is stored. Query: maxSpeedMmPerS, accelerationMmPerS2 (limits for the time; usual ones otherwise), time=false (speeds of the file alone), filamentDiameterMm (1.75), densityGPerCm3 (1.24), flowLimitMm3PerS, name. Times in s, lengths in mm, volumes in mm³; layers and features count from 0, lines from 1.")
-            .Produces<GcodeReport>().ProducesProblem(413).ProducesProblem(415).ProducesProblem(422);
+            .WithDescription(
+                "Body: the file itself (text/x.gcode, text/plain or application/octet-stream), or multipart/form-data with a part named file. Read as a " +
+                    "stream; nothing is stored. Query: maxSpeedMmPerS, accelerationMmPerS2 (limits for the time; usual ones otherwise), time=false (speeds " +
+                    "of the file alone), filamentDiameterMm (1.75), densityGPerCm3 (1.24), flowLimitMm3PerS, name. Times in s, lengths in mm, volumes in " +
+                    "mm³; layers and features count from 0, lines from 1."
+            ).Produces<GcodeReport>().ProducesProblem(413).ProducesProblem(415).ProducesProblem(422);
         app.MapPost("/api/v1/gcode/step", StepAsync).DisableAntiforgery().WithTags("G-code").WithSummary("Steps a sliced file by height")
-            .WithDescription("multipart/form-data with a part named plan (JSON: what, from, to, by, baseMm or baseLayers, sectionMm or sectionLayers, dialect, again) and a part named file. what is one of temperature, fan, flow, retraction-length, retraction-speed, pressure-advance, speed, speed-percent. The answer is the stepped file; the header Glenfrost-Proof holds what was read back from it, without the sections where they are many. With ?proof=only the answer is that proof as JSON.")
-            .Produces<ProofReport>().ProducesValidationProblem(422).ProducesProblem(413).ProducesProblem(415);
+            .WithDescription(
+                "multipart/form-data with a part named plan (JSON: what, from, to, by, baseMm or baseLayers, sectionMm or sectionLayers, dialect, again) " +
+                    "and a part named file. what is one of temperature, fan, flow, retraction-length, retraction-speed, pressure-advance, speed, " +
+                    "speed-percent. The answer is the stepped file; the header Glenfrost-Proof holds what was read back from it, without the sections " +
+                    "where they are many. With ?proof=only the answer is that proof as JSON."
+            ).Produces<ProofReport>().ProducesValidationProblem(422).ProducesProblem(413).ProducesProblem(415);
     }
 
     private static async Task<IResult> InspectAsync(HttpContext context, GcodeLimit limit)
@@ -52,7 +60,8 @@ public static class GcodeApi
             }
             else if (context.Request.HasJsonContentType())
             {
-                return Results.Problem("Send the file itself as text/x.gcode, or multipart/form-data with a part named file.", statusCode: 415, title: "Not G-code");
+                return Results.Problem(
+                    "Send the file itself as text/x.gcode, or multipart/form-data with a part named file.", statusCode: 415, title: "Not G-code");
             }
 
             var measured = new Measured(body, limit.MostBytes);
@@ -80,7 +89,8 @@ public static class GcodeApi
     private static async Task<IResult> StepAsync(HttpContext context, DataPlace place, GcodeLimit limit)
     {
         if (Boundary(context) is not { } boundary)
-            return Results.Problem("Send multipart/form-data with a part named plan (JSON) and a part named file.", statusCode: 415, title: "Not a form with a file");
+            return Results.Problem(
+                "Send multipart/form-data with a part named plan (JSON) and a part named file.", statusCode: 415, title: "Not a form with a file");
         Allow(context, limit);
         if (context.Request.ContentLength > limit.MostBytes + 1_000_000)
             return TooLarge(limit);
@@ -116,15 +126,29 @@ public static class GcodeApi
             }
 
             if (request is null || !File.Exists(source))
-                return TrialApi.Refused(new() { [request is null ? "plan" : "file"] = [request is null ? "plan is missing: a part with JSON would be right, for example {\"what\": \"temperature\", \"from\": 230, \"to\": 190, \"by\": 5, \"baseMm\": 1.2, \"sectionMm\": 8}." : "file is missing: a part with the sliced file would be right."] });
+                return TrialApi.Refused(
+                    new()
+                    {
+                        [request is null ? "plan" : "file"] =
+                        [
+                            request is null
+                                ? "plan is missing: a part with JSON would be right, for example {\"what\": \"temperature\", \"from\": 230, \"to\": 190, " +
+                                    "\"by\": 5, \"baseMm\": 1.2, \"sectionMm\": 8}."
+                                : "file is missing: a part with the sliced file would be right.",
+                        ],
+                    });
             var (plan, proof, wrong) = await Task.Run(() => GcodeCommands.StepFile(source, target, request, name, context.RequestAborted));
             if (plan is null)
-                return TrialApi.Refused(wrong.GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.Select(e => e.Message).ToList()), wrong.Where(e => e.Offers.Count > 0).GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.First().Offers));
+                return TrialApi.Refused(
+                    wrong.GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.Select(e => e.Message).ToList()),
+                    wrong.Where(e => e.Offers.Count > 0).GroupBy(e => e.Field).ToDictionary(g => g.Key, g => g.First().Offers));
             var report = ProofReport.Of(plan, proof!);
             if (context.Request.Query["proof"] == "only")
                 return Results.Json(report, Json.Options);
             if (!report.Holds)
-                return Results.Problem("The stepped file was read back and does not do what was planned; it is not handed out.", statusCode: 500, title: "Not proven", extensions: new Dictionary<string, object?> { ["proof"] = report });
+                return Results.Problem(
+                    "The stepped file was read back and does not do what was planned; it is not handed out.", statusCode: 500, title: "Not proven",
+                    extensions: new Dictionary<string, object?> { ["proof"] = report });
             var header = Json.Write(report with { Notes = [] });
             // Headers are short; a plate of many objects has hundreds of sections.
             if (header.Length > 8000)
@@ -193,7 +217,10 @@ public static class GcodeApi
         }
 
         var (speed, acceleration) = (Number("maxSpeedMmPerS", 1, 5000), Number("accelerationMmPerS2", 1, 200_000));
-        var motion = speed is null && acceleration is null ? MotionLimits.Usual : MotionLimits.Of(speed ?? MotionLimits.Usual.MaxX, acceleration ?? MotionLimits.Usual.AccelerationX);
+        var motion =
+            speed is null && acceleration is null
+                ? MotionLimits.Usual
+                : MotionLimits.Of(speed ?? MotionLimits.Usual.MaxX, acceleration ?? MotionLimits.Usual.AccelerationX);
         return new()
         {
             Name = q["name"].ToString(),
@@ -212,10 +239,15 @@ public static class GcodeApi
             size.MaxRequestBodySize = limit.MostBytes + 2_000_000;
     }
 
-    private static IResult TooLarge(GcodeLimit limit) => Results.Problem($"At most {Words.Size(limit.MostBytes)} are taken; start with --gcode-mb for larger files.", statusCode: 413, title: "Too large");
+    private static IResult TooLarge(GcodeLimit limit) =>
+        Results.Problem($"At most {Words.Size(limit.MostBytes)} are taken; start with --gcode-mb for larger files.", statusCode: 413, title: "Too large");
 
     private static string? Boundary(HttpContext context) =>
-        MediaTypeHeaderValue.TryParse(context.Request.ContentType, out var type) && type.MediaType == "multipart/form-data" && HeaderUtilities.RemoveQuotes(type.Boundary).Value is { Length: > 0 and <= 200 } b ? b : null;
+        MediaTypeHeaderValue.TryParse(context.Request.ContentType, out var type)
+        && type.MediaType == "multipart/form-data"
+        && HeaderUtilities.RemoveQuotes(type.Boundary).Value is { Length: > 0 and <= 200 } b
+            ? b
+            : null;
 
     private static async Task<(Stream Body, string Name)?> FilePartAsync(MultipartReader reader, CancellationToken stop)
     {

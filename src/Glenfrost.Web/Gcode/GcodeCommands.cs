@@ -14,9 +14,12 @@ namespace Glenfrost.Web.Gcode;
 /// </summary>
 public static class GcodeCommands
 {
-    private const string InspectHelp = "./glenfrost inspect FILE [--json] [--no-time] [--max-speed MM/S] [--acceleration MM/S2] [--diameter MM] [--density G/CM3] [--flow-limit MM3/S]";
+    private const string InspectHelp =
+        "./glenfrost inspect FILE [--json] [--no-time] [--max-speed MM/S] [--acceleration MM/S2] [--diameter MM] [--density G/CM3] [--flow-limit MM3/S]";
 
-    private const string StepHelp = "./glenfrost step FILE --what WHAT --from N --to N --by N (--section MM | --section-layers N) [--base MM | --base-layers N] [--dialect KEY] [--again] [--json] [--force] -o OUT";
+    private const string StepHelp =
+        "./glenfrost step FILE --what WHAT --from N --to N --by N (--section MM | --section-layers N) [--base MM | --base-layers N] [--dialect KEY] " +
+            "[--again] [--json] [--force] -o OUT";
 
     /// <summary>Says what a file is.</summary>
     public static int Inspect(string[] args, TextWriter say, TextWriter complain)
@@ -25,11 +28,26 @@ public static class GcodeCommands
             return Wrong(complain, wrong, InspectHelp);
         if (a.Files.Count != 1)
             return Wrong(complain, a.Files.Count == 0 ? "which file?" : "one file at a time.", InspectHelp);
-        double? speed = null, acceleration = null, diameter = null, density = null, limit = null;
-        if ((a.Number("--max-speed", 1, 5000, ref speed) ?? a.Number("--acceleration", 1, 200_000, ref acceleration) ?? a.Number("--diameter", 0.5, 10, ref diameter) ?? a.Number("--density", 0.1, 25, ref density) ?? a.Number("--flow-limit", 0.1, 500, ref limit)) is { } number)
+        double? speed = null,
+            acceleration = null, diameter = null, density = null,
+            limit = null;
+        if ((
+                a.Number("--max-speed", 1, 5000, ref speed)
+                ?? a.Number("--acceleration", 1, 200_000, ref acceleration)
+                ?? a.Number("--diameter", 0.5, 10, ref diameter)
+                ?? a.Number("--density", 0.1, 25, ref density)
+                ?? a.Number("--flow-limit", 0.1, 500, ref limit)) is
+            { } number)
             return Wrong(complain, number, InspectHelp);
-        var motion = speed is null && acceleration is null ? MotionLimits.Usual : MotionLimits.Of(speed ?? MotionLimits.Usual.MaxX, acceleration ?? MotionLimits.Usual.AccelerationX);
-        var request = new InspectionRequest { Name = Path.GetFileName(a.Files[0]), Motion = a.Has("--no-time") ? null : motion, FilamentDiameterMm = diameter ?? 1.75, DensityGPerCm3 = density ?? 1.24, FlowLimit = limit };
+        var motion =
+            speed is null && acceleration is null
+                ? MotionLimits.Usual
+                : MotionLimits.Of(speed ?? MotionLimits.Usual.MaxX, acceleration ?? MotionLimits.Usual.AccelerationX);
+        var request = new InspectionRequest
+        {
+            Name = Path.GetFileName(a.Files[0]), Motion = a.Has("--no-time") ? null : motion, FilamentDiameterMm = diameter ?? 1.75,
+            DensityGPerCm3 = density ?? 1.24, FlowLimit = limit,
+        };
         if (Read(a.Files[0], request, complain) is not { } f)
             return 3;
         var odd = Oddities.Of(f);
@@ -43,7 +61,10 @@ public static class GcodeCommands
     /// <summary>Steps a file by height.</summary>
     public static int Step(string[] args, TextWriter say, TextWriter complain)
     {
-        if (Arguments.Of(args, ["--json", "--again", "--force"], ["--what", "--from", "--to", "--by", "--base", "--base-layers", "--section", "--section-layers", "--dialect", "-o", "--out"], out var a) is { } wrong)
+        if (Arguments.Of(
+                args, ["--json", "--again", "--force"],
+                ["--what", "--from", "--to", "--by", "--base", "--base-layers", "--section", "--section-layers", "--dialect", "-o", "--out"], out var a) is
+            { } wrong)
             return Wrong(complain, wrong, StepHelp);
         if (a.Files.Count != 1)
             return Wrong(complain, a.Files.Count == 0 ? "which file?" : "one file at a time.", StepHelp);
@@ -53,9 +74,18 @@ public static class GcodeCommands
             return Wrong(complain, $"--what is one of {string.Join(", ", Steppable.All.Select(s => s.Key))}.", StepHelp);
         if (a.Text("--dialect") is { } dialect && Dialect.All.All(d => d.Key != dialect))
             return Wrong(complain, $"--dialect is one of {string.Join(", ", Dialect.All.Select(d => d.Key))}.", StepHelp);
-        double? from = null, to = null, by = null, baseMm = null, baseLayers = null, section = null, sectionLayers = null;
-        if ((a.Number("--from", what.Min, what.Max, ref from) ?? a.Number("--to", what.Min, what.Max, ref to) ?? a.Number("--by", -1000, 1000, ref by) ?? a.Number("--base", 0, 1000, ref baseMm) ?? a.Number("--base-layers", 0, 1e6, ref baseLayers)
-            ?? a.Number("--section", 0, 1000, ref section) ?? a.Number("--section-layers", 1, 1e6, ref sectionLayers)) is { } number)
+        double? from = null,
+            to = null, by = null, baseMm = null, baseLayers = null, section = null,
+            sectionLayers = null;
+        if ((
+                a.Number("--from", what.Min, what.Max, ref from)
+                ?? a.Number("--to", what.Min, what.Max, ref to)
+                ?? a.Number("--by", -1000, 1000, ref by)
+                ?? a.Number("--base", 0, 1000, ref baseMm)
+                ?? a.Number("--base-layers", 0, 1e6, ref baseLayers)
+                ?? a.Number("--section", 0, 1000, ref section)
+                ?? a.Number("--section-layers", 1, 1e6, ref sectionLayers)) is
+            { } number)
             return Wrong(complain, number, StepHelp);
         var missing = new[] { ("--from", from), ("--to", to), ("--by", by) }.FirstOrDefault(x => x.Item2 is null).Item1;
         if (missing is not null)
@@ -113,7 +143,8 @@ public static class GcodeCommands
     }
 
     /// <summary>Steps a file into another one and reads that back.</summary>
-    internal static (StepPlan? Plan, StepProof? Proof, IReadOnlyList<FieldError> Errors) StepFile(string source, string target, StepRequest request, string name, CancellationToken stop = default)
+    internal static (StepPlan? Plan, StepProof? Proof, IReadOnlyList<FieldError> Errors) StepFile(
+        string source, string target, StepRequest request, string name, CancellationToken stop = default)
     {
         FileFacts facts;
         using (var from = Open(source))
@@ -151,15 +182,19 @@ public static class GcodeCommands
         if (!f.Empty)
         {
             var model = f.Model.ToList();
-            say.WriteLine(Line($"{f.Request.Name}: {model.Count} layers{(f.Objects > 1 ? $" in {f.Objects} objects" : "")}, {f.Box.MaxZ:0.##} mm high, {f.Bytes / 1e6:0.0} MB, {f.Lines} lines"));
-            say.WriteLine(Line($"time      {Words.Clock(f.Seconds)} {(f.Request.Motion is null ? "at the speeds of the file" : "with acceleration")}, heating not counted"));
-            say.WriteLine(Line($"filament  {f.FilamentMm / 1000:0.00} m, {f.Volume / 1000:0.00} cm3, {f.Grams:0.0} g"));
-            say.WriteLine(Line($"flow      median {f.Flow.Quantile(0.5):0.0}, 95 % below {f.Flow.Quantile(0.95):0.0}, most {f.MaxFlow:0.0} mm3/s in line {f.MaxFlowLine}"));
-            say.WriteLine(Line($"width     median {f.Width.Quantile(0.5):0.00} mm, layers of {StepPlanning.Usual(model):0.###} mm"));
+            say.WriteLine(
+                $"{f.Request.Name}: {model.Count} layers{(f.Objects > 1 ? $" in {f.Objects} objects" : "")}, {f.Box.MaxZ:0.##} mm high, " +
+                        $"{f.Bytes / 1e6:0.0} MB, {f.Lines} lines");
+            say.WriteLine(
+                $"time      {Words.Clock(f.Seconds)} {(f.Request.Motion is null ? "at the speeds of the file" : "with acceleration")}, heating not counted");
+            say.WriteLine($"filament  {f.FilamentMm / 1000:0.00} m, {f.Volume / 1000:0.00} cm3, {f.Grams:0.0} g");
+            say.WriteLine(
+                $"flow      median {f.Flow.Quantile(0.5):0.0}, 95 % below {f.Flow.Quantile(0.95):0.0}, most {f.MaxFlow:0.0} mm3/s in line {f.MaxFlowLine}");
+            say.WriteLine($"width     median {f.Width.Quantile(0.5):0.00} mm, layers of {StepPlanning.Usual(model):0.###} mm");
             var (low, high) = (model.Min(l => l.NozzleMin), model.Max(l => l.NozzleMax));
-            say.WriteLine(Line($"nozzle    {(double.IsNaN(low) ? "not set" : low == high ? $"{low:0.#} C" : $"{low:0.#} to {high:0.#} C")}"));
+            say.WriteLine($"nozzle    {(double.IsNaN(low) ? "not set" : low == high ? $"{low:0.#} C" : $"{low:0.#} to {high:0.#} C")}");
             if (f.Retraction.Count > 0)
-                say.WriteLine(Line($"retracts  {f.Retraction.Count} times {f.Retraction.Usual:0.##} mm{(f.Retraction.Firmware > 0 ? " in firmware" : "")}"));
+                say.WriteLine($"retracts  {f.Retraction.Count} times {f.Retraction.Usual:0.##} mm{(f.Retraction.Firmware > 0 ? " in firmware" : "")}");
         }
 
         foreach (var o in odd)
@@ -170,13 +205,13 @@ public static class GcodeCommands
     {
         say.WriteLine(plan.Line);
         foreach (var s in proof.Sections)
-            say.WriteLine(Line($"section {s.Section.Section + 1,3}  z {s.Section.FromMm,7:0.###} to {s.Section.ToMm,7:0.###}  {s.Section.Layers,4} layers  wanted {s.Section.Value,7:0.####}  found {(double.IsNaN(s.FoundMin) ? "-" : s.FoundMin == s.FoundMax ? $"{s.FoundMin:0.####}" : $"{s.FoundMin:0.####} to {s.FoundMax:0.####}"),12}  {(s.Holds ? "ok" : "NOT SO")}"));
-        say.WriteLine(Line($"{proof.Diff.Added} lines added, {proof.Diff.Off} switched off, {proof.Diff.Moves} moves rewritten, {proof.Diff.Other} others changed"));
+            say.WriteLine(
+                $"section {s.Section.Section + 1,3}  z {s.Section.FromMm,7:0.###} to {s.Section.ToMm,7:0.###}  {s.Section.Layers,4} layers  wanted {s.Section.Value,7:0.####}  found {(double.IsNaN(s.FoundMin) ? "-" : s.FoundMin == s.FoundMax ? $"{s.FoundMin:0.####}" : $"{s.FoundMin:0.####} to {s.FoundMax:0.####}"),12}  {(s.Holds ? "ok" : "NOT SO")}");
+        say.WriteLine(
+                $"{proof.Diff.Added} lines added, {proof.Diff.Off} switched off, {proof.Diff.Moves} moves rewritten, {proof.Diff.Other} others changed");
         foreach (var text in plan.Notes.Concat(proof.Others))
             say.WriteLine(text);
     }
-
-    private static string Line(FormattableString s) => s.ToString(CultureInfo.InvariantCulture);
 
     private static int Wrong(TextWriter complain, string what, string help)
     {
@@ -227,7 +262,10 @@ public static class GcodeCommands
         {
             if (Text(option) is not { } text)
                 return null;
-            if (!double.TryParse(text.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var v) || v < min || v > max)
+            if (!double.TryParse(
+                    text.Replace(',', '.'), NumberStyles.AllowDecimalPoint | NumberStyles.AllowLeadingSign, CultureInfo.InvariantCulture, out var v)
+                || v < min
+                || v > max)
                 return FormattableString.Invariant($"{option} {text}: a number from {min} to {max} would be right.");
             value = v;
             return null;

@@ -29,11 +29,15 @@ public static class GcodeDoor
         foreach (var f in error is null ? upload.Files : [])
         {
             if (f.TooLarge)
-                error = $"{f.Name} has {Words.Size(f.Bytes)}; at most {Words.Size(limit.MostBytes)} are taken. Start with --gcode-mb for larger ones. Nothing of it was stored.";
+                error =
+                    $"{f.Name} has {Words.Size(f.Bytes)}; at most {Words.Size(limit.MostBytes)} are taken. Start with --gcode-mb for larger ones. Nothing " +
+                        $"of it was stored.";
             else if (Sniff(f) is { } wrong)
                 error = wrong;
             else
-                kept.Add(await room.KeepAsync(f.Name, f.Path, Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var pairing) && pairing != Guid.Empty ? pairing : null));
+                kept.Add(
+                    await room.KeepAsync(
+                        f.Name, f.Path, Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var pairing) && pairing != Guid.Empty ? pairing : null));
         }
 
         if (kept.Count == 1 && error is null)
@@ -128,7 +132,8 @@ public static class GcodeDoor
             return Results.NotFound();
         var f = (await room.InspectAsync(file, context.RequestAborted)).Facts;
         if (from < 0 || to < from || to >= f.Layers.Count)
-            return Results.Problem($"Layers 0 to {f.Layers.Count - 1} are in this file.", statusCode: StatusCodes.Status422UnprocessableEntity, title: "No such layers");
+            return Results.Problem(
+                $"Layers 0 to {f.Layers.Count - 1} are in this file.", statusCode: StatusCodes.Status422UnprocessableEntity, title: "No such layers");
         var m = await Task.Run(() =>
         {
             using var stream = room.Open(file);
@@ -155,8 +160,20 @@ public static class GcodeDoor
         if (await room.FindAsync(id) is not { } file)
             return Results.NotFound();
         var f = (await room.InspectAsync(file, context.RequestAborted)).Facts;
-        string[] head = ["layer", "object", "zMm", "thicknessMm", "seconds", "filamentMm", "massG", "widthMm", "flowMm3PerS", "maxFlowMm3PerS", "maxFlowLine", "nozzleMinC", "nozzleMaxC", "fanMinPercent", "fanMaxPercent", "retractions", "firstLine", "features"];
-        var rows = f.Layers.Select(l => GcodeReport.Layer(f, l)).Select(l => (IReadOnlyList<object?>)[l.Priming ? "priming" : T(l.Layer - f.Layers.TakeWhile(x => x.Priming).Count() + 1), T(l.Object), T(l.ZMm), T(l.ThicknessMm), T(l.Seconds), T(l.FilamentMm), T(l.MassG), T(l.WidthMm), T(l.FlowMm3PerS), T(l.MaxFlowMm3PerS), T(l.MaxFlowLine), T(l.NozzleMinC), T(l.NozzleMaxC), T(l.FanMinPercent), T(l.FanMaxPercent), T(l.Retractions), T(l.FirstLine), string.Join(" + ", l.Features.Select(x => f.Features[x].Name))]);
+        string[] head =
+        [
+            "layer", "object", "zMm", "thicknessMm", "seconds", "filamentMm", "massG", "widthMm", "flowMm3PerS", "maxFlowMm3PerS", "maxFlowLine", "nozzleMinC",
+            "nozzleMaxC", "fanMinPercent", "fanMaxPercent", "retractions", "firstLine", "features",
+        ];
+        var rows = f.Layers.Select(l => GcodeReport.Layer(f, l))
+            .Select(l =>
+                (IReadOnlyList<object?>)
+                    [
+                        l.Priming ? "priming" : T(l.Layer - f.Layers.TakeWhile(x => x.Priming).Count() + 1), T(l.Object), T(l.ZMm), T(l.ThicknessMm),
+                        T(l.Seconds), T(l.FilamentMm), T(l.MassG), T(l.WidthMm), T(l.FlowMm3PerS), T(l.MaxFlowMm3PerS), T(l.MaxFlowLine), T(l.NozzleMinC),
+                        T(l.NozzleMaxC), T(l.FanMinPercent), T(l.FanMaxPercent), T(l.Retractions), T(l.FirstLine),
+                        string.Join(" + ", l.Features.Select(x => f.Features[x].Name)),
+                    ]);
         return Results.File(Tables.Bytes(head, rows), "text/csv; charset=utf-8", Path.ChangeExtension(file.Name, "layers.csv"));
     }
 

@@ -3,7 +3,10 @@ using Glenfrost.Core.Gcode.Stepping;
 
 namespace Glenfrost.Web.Gcode;
 
-/// <summary>An inspection as the API and the command line say it. Lengths in mm, volumes in mm³, times in s, temperatures in °C; layers and features count from 0, lines from 1; NaN and what is not known is null.</summary>
+/// <summary>
+/// An inspection as the API and the command line say it. Lengths in mm, volumes in mm³, times in s, temperatures in °C; layers and features count from 0, lines
+/// from 1; NaN and what is not known is null.
+/// </summary>
 public sealed record GcodeReport
 {
     public long Bytes { get; init; }
@@ -48,57 +51,72 @@ public sealed record GcodeReport
     /// <param name="MaxLayer">Its layer.</param>
     /// <param name="SecondsAbove">Seconds above the limit.</param>
     /// <param name="Classes">Seconds in each class of 0.5 mm³/s.</param>
-    public sealed record FlowReport(double? MedianMm3PerS, double? P95Mm3PerS, double? LimitMm3PerS, double MaxMm3PerS, int MaxLine, int MaxLayer, double SecondsAbove, IReadOnlyList<ClassReport> Classes);
+    public sealed record FlowReport(
+        double? MedianMm3PerS, double? P95Mm3PerS, double? LimitMm3PerS, double MaxMm3PerS, int MaxLine, int MaxLayer, double SecondsAbove,
+        IReadOnlyList<ClassReport> Classes);
 
-    public sealed record RetractionReport(int Count, int Firmware, double LengthMm, double? SpeedMmPerS, double? ReturnSpeedMmPerS, double? HopMm, double WipeMm);
+    public sealed record RetractionReport(
+        int Count, int Firmware, double LengthMm, double? SpeedMmPerS, double? ReturnSpeedMmPerS, double? HopMm, double WipeMm);
 
     public sealed record FeatureReport(string Name, double LengthMm, double VolumeMm3, double Seconds);
 
     public sealed record OddityReport(string Key, string Weight, string Text, string ToDo, int? Line, int? Layer, string? Fix);
 
-    public sealed record LayerReport(int Layer, int Object, bool Priming, bool Spiral, double ZMm, double ThicknessMm, double Seconds, double FilamentMm, double MassG, double WidthMm, double FlowMm3PerS, double MaxFlowMm3PerS, int MaxFlowLine,
-        double SecondsAbove, double? NozzleMinC, double? NozzleMaxC, double FanMinPercent, double FanMaxPercent, int Retractions, int FirstLine, IReadOnlyList<int> Features);
+    public sealed record LayerReport(
+        int Layer, int Object, bool Priming, bool Spiral, double ZMm, double ThicknessMm, double Seconds, double FilamentMm, double MassG, double WidthMm,
+        double FlowMm3PerS, double MaxFlowMm3PerS, int MaxFlowLine, double SecondsAbove, double? NozzleMinC, double? NozzleMaxC, double FanMinPercent,
+        double FanMaxPercent, int Retractions, int FirstLine, IReadOnlyList<int> Features);
 
     /// <summary>Says it.</summary>
-    public static GcodeReport Of(FileFacts f) => new()
-    {
-        Bytes = f.Bytes,
-        Lines = f.Lines,
-        Moves = f.Moves,
-        Objects = f.Objects,
-        Seconds = R(f.Seconds, 2),
-        TimeFrom = f.Request.Motion is null ? "asked" : "trapezoid",
-        ExtrudeSeconds = R(f.ExtrudeSeconds, 2),
-        TravelSeconds = R(f.TravelSeconds, 2),
-        DwellSeconds = R(f.DwellSeconds, 2),
-        FilamentMm = R(f.FilamentMm, 3),
-        VolumeMm3 = R(f.Volume, 3),
-        PrimingMm3 = R(f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume), 3),
-        StandingMm3 = R(f.StandingVolume, 3),
-        MassG = R(f.Grams, 3),
-        CostMinor = f.Cost is { } cost ? R(cost, 2) : null,
-        Currency = f.Cost is null ? null : f.Request.Currency,
-        BoxMm = f.Empty ? [] : [R(f.Box.MinX, 3), R(f.Box.MinY, 3), R(f.Box.MaxX, 3), R(f.Box.MaxY, 3), R(f.Box.MaxZ, 3)],
-        Flow = new(Q(f.Flow.Quantile(0.5)), Q(f.Flow.Quantile(0.95)), f.Request.FlowLimit, R(f.MaxFlow, 3), f.MaxFlowLine, f.MaxFlowLayer, R(f.SecondsAbove, 2), Classes(f.Flow, 5)),
-        Widths = Classes(f.Width, 1),
-        Retraction = new(f.Retraction.Count, f.Retraction.Firmware, R(f.Retraction.Usual, 3), Mode(f.Retraction.Speed), Mode(f.Retraction.ReturnSpeed), f.Retraction.Hop.Total > 0 ? R(f.Retraction.Hop.Mode - 0.005, 2) : null, R(f.Retraction.WipeLength, 1)),
-        Features = [.. f.Features.Select(x => new FeatureReport(x.Name, R(x.Length, 1), R(x.Volume, 2), R(x.Seconds, 2)))],
-        Layers = [.. f.Layers.Select(l => Layer(f, l))],
-        Odd = [.. Oddities.Of(f).Select(o => new OddityReport(o.Key, o.Weight.ToString().ToLowerInvariant(), o.Text, o.ToDo, o.Line > 0 ? o.Line : null, o.Layer >= 0 ? o.Layer : null, o.Fix))],
-        Unknown = f.Unknown,
-        Unreadable = f.Unread,
-        UnreadableLines = f.UnreadLines,
-        SlowedLayers = f.Empty ? null : Finite(SlowDowns.Of(f)),
-    };
+    public static GcodeReport Of(FileFacts f) =>
+        new()
+        {
+            Bytes = f.Bytes, Lines = f.Lines, Moves = f.Moves, Objects = f.Objects, Seconds = R(f.Seconds, 2),
+            TimeFrom = f.Request.Motion is null ? "asked" : "trapezoid", ExtrudeSeconds = R(f.ExtrudeSeconds, 2), TravelSeconds = R(f.TravelSeconds, 2),
+            DwellSeconds = R(f.DwellSeconds, 2), FilamentMm = R(f.FilamentMm, 3), VolumeMm3 = R(f.Volume, 3),
+            PrimingMm3 = R(f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume), 3), StandingMm3 = R(f.StandingVolume, 3), MassG = R(f.Grams, 3),
+            CostMinor = f.Cost is { } cost ? R(cost, 2) : null, Currency = f.Cost is null ? null : f.Request.Currency,
+            BoxMm = f.Empty ? [] : [R(f.Box.MinX, 3), R(f.Box.MinY, 3), R(f.Box.MaxX, 3), R(f.Box.MaxY, 3), R(f.Box.MaxZ, 3)],
+            Flow = new(
+                Q(f.Flow.Quantile(0.5)), Q(f.Flow.Quantile(0.95)), f.Request.FlowLimit, R(f.MaxFlow, 3), f.MaxFlowLine, f.MaxFlowLayer, R(f.SecondsAbove, 2),
+                Classes(f.Flow, 5)),
+            Widths = Classes(f.Width, 1),
+            Retraction = new(
+                f.Retraction.Count, f.Retraction.Firmware, R(f.Retraction.Usual, 3), Mode(f.Retraction.Speed), Mode(f.Retraction.ReturnSpeed),
+                f.Retraction.Hop.Total > 0 ? R(f.Retraction.Hop.Mode - 0.005, 2) : null, R(f.Retraction.WipeLength, 1)),
+            Features = [.. f.Features.Select(x => new FeatureReport(x.Name, R(x.Length, 1), R(x.Volume, 2), R(x.Seconds, 2)))],
+            Layers = [.. f.Layers.Select(l => Layer(f, l))], Odd =
+            [
+                .. Oddities.Of(f)
+                    .Select(o => new OddityReport(
+                        o.Key, o.Weight.ToString().ToLowerInvariant(), o.Text, o.ToDo, o.Line > 0 ? o.Line : null, o.Layer >= 0 ? o.Layer : null, o.Fix)),
+            ],
+            Unknown = f.Unknown, Unreadable = f.Unread, UnreadableLines = f.UnreadLines, SlowedLayers = f.Empty ? null : Finite(SlowDowns.Of(f)),
+        };
 
-    private static SlowDowns? Finite(SlowDowns? s) => s is null ? null : s with { MinimumS = double.IsNaN(s.MinimumS) ? 0 : R(s.MinimumS, 2), CostS = R(s.CostS, 2), SlowestShare = R(s.SlowestShare, 3), Others = [.. s.Others.Select(o => o with { ChangeS = R(o.ChangeS, 1) })] };
+    private static SlowDowns? Finite(SlowDowns? s) =>
+        s is null
+            ? null
+            : s with
+            {
+                MinimumS = double.IsNaN(s.MinimumS) ? 0 : R(s.MinimumS, 2),
+                CostS = R(s.CostS, 2),
+                SlowestShare = R(s.SlowestShare, 3),
+                Others = [.. s.Others.Select(o => o with { ChangeS = R(o.ChangeS, 1) })],
+            };
 
     /// <summary>One layer.</summary>
-    public static LayerReport Layer(FileFacts f, LayerFacts l) => new(l.Index, l.Object, l.Priming, l.Spiral, R(l.Z, 4), R(l.Thickness, 4), R(l.Seconds, 2), R(l.Volume / f.FilamentArea, 3), R(l.Volume / 1000 * f.Request.DensityGPerCm3, 4), R(l.MeanWidth, 3), R(l.MeanFlow, 2), R(l.MaxFlow, 2), l.MaxFlowLine,
-        R(l.SecondsAbove, 2), Q(l.NozzleMin), Q(l.NozzleMax), R(l.FanMin, 1), R(l.FanMax, 1), l.Retractions, l.FirstLine, [.. l.Features.Select(x => x.Feature)]);
+    public static LayerReport Layer(FileFacts f, LayerFacts l) =>
+        new(
+            l.Index, l.Object, l.Priming, l.Spiral, R(l.Z, 4), R(l.Thickness, 4), R(l.Seconds, 2), R(l.Volume / f.FilamentArea, 3),
+            R(l.Volume / 1000 * f.Request.DensityGPerCm3, 4), R(l.MeanWidth, 3), R(l.MeanFlow, 2), R(l.MaxFlow, 2), l.MaxFlowLine, R(l.SecondsAbove, 2),
+            Q(l.NozzleMin), Q(l.NozzleMax), R(l.FanMin, 1), R(l.FanMax, 1), l.Retractions, l.FirstLine, [.. l.Features.Select(x => x.Feature)]);
 
     private static IReadOnlyList<ClassReport> Classes(Histogram h, int together) =>
-        [.. h.Shown().GroupBy(c => Math.Floor(c.From / h.Width / together + 1e-6)).Select(g => new ClassReport(R(g.Key * h.Width * together, 3), R(g.Sum(c => c.Weight), 2)))];
+        [
+            .. h.Shown().GroupBy(c => Math.Floor(c.From / h.Width / together + 1e-6))
+                .Select(g => new ClassReport(R(g.Key * h.Width * together, 3), R(g.Sum(c => c.Weight), 2))),
+        ];
 
     private static double? Mode(Histogram h) => h.Total > 0 ? Math.Floor(h.Mode) : null;
 
@@ -108,7 +126,9 @@ public sealed record GcodeReport
 }
 
 /// <summary>The proof of a stepped file as the API and the command line say it.</summary>
-public sealed record ProofReport(bool Holds, string Plan, IReadOnlyList<ProofReport.Section> Sections, int Added, int SwitchedOff, int MovesChanged, int OtherLinesChanged, IReadOnlyList<string> Wrong, IReadOnlyList<string> Notes)
+public sealed record ProofReport(
+    bool Holds, string Plan, IReadOnlyList<ProofReport.Section> Sections, int Added, int SwitchedOff, int MovesChanged, int OtherLinesChanged,
+    IReadOnlyList<string> Wrong, IReadOnlyList<string> Notes)
 {
     /// <param name="Number">From 1.</param>
     /// <param name="Object">From 0.</param>
@@ -120,10 +140,17 @@ public sealed record ProofReport(bool Holds, string Plan, IReadOnlyList<ProofRep
     /// <param name="Layers">How many.</param>
     /// <param name="Line">Line of the new file.</param>
     /// <param name="Holds">Wanted is found.</param>
-    public sealed record Section(int Number, int Object, double Wanted, double? FoundMin, double? FoundMax, double FromMm, double ToMm, int Layers, int Line, bool Holds);
+    public sealed record Section(
+        int Number, int Object, double Wanted, double? FoundMin, double? FoundMax, double FromMm, double ToMm, int Layers, int Line, bool Holds);
 
     /// <summary>Says it.</summary>
-    public static ProofReport Of(StepPlan plan, StepProof p) => new(p.Holds, plan.Line,
-        [.. p.Sections.Select(s => new Section(s.Section.Section + 1, s.Section.Object, s.Section.Value, double.IsNaN(s.FoundMin) ? null : Math.Round(s.FoundMin, 4), double.IsNaN(s.FoundMax) ? null : Math.Round(s.FoundMax, 4), s.Section.FromMm, s.Section.ToMm, s.Section.Layers, s.Line, s.Holds))],
-        p.Diff.Added, p.Diff.Off, p.Diff.Moves, p.Diff.Other, p.Others, plan.Notes);
+    public static ProofReport Of(StepPlan plan, StepProof p) =>
+        new(
+            p.Holds, plan.Line,
+            [
+                .. p.Sections.Select(s => new Section(
+                    s.Section.Section + 1, s.Section.Object, s.Section.Value, double.IsNaN(s.FoundMin) ? null : Math.Round(s.FoundMin, 4),
+                    double.IsNaN(s.FoundMax) ? null : Math.Round(s.FoundMax, 4), s.Section.FromMm, s.Section.ToMm, s.Section.Layers, s.Line, s.Holds)),
+            ],
+            p.Diff.Added, p.Diff.Off, p.Diff.Moves, p.Diff.Other, p.Others, plan.Notes);
 }

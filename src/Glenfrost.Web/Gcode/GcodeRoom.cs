@@ -54,7 +54,9 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
             using var from = File.OpenRead(path);
             return place.Files.Put(from);
         });
-        return await EnterAsync(new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing }, f => $"{f.Name} was brought into the G-code room");
+        return await EnterAsync(
+            new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing },
+            f => $"{f.Name} was brought into the G-code room");
     }
 
     /// <summary>The file of an id; null where there is none.</summary>
@@ -123,7 +125,8 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     {
         if (file.FromId is not { } from || await FindAsync(from) is not { } origin || !place.Files.Exists(origin.Sha256))
             return null;
-        return await RememberAsync($"diff|{file.Sha256}|{origin.Sha256}", async () => (await Task.Run(() => LineDiff.Of(() => Open(origin), () => Open(file), stop), stop), 50));
+        return await RememberAsync($"diff|{file.Sha256}|{origin.Sha256}", async () =>
+            (await Task.Run(() => LineDiff.Of(() => Open(origin), () => Open(file), stop), stop), 50));
     }
 
     /// <summary>Fits a step plan to a file.</summary>
@@ -157,7 +160,11 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     public async Task<(GcodeFile? File, IReadOnlyList<FieldError> Errors)> FixAsync(InspectedFile file, FixRequest request)
     {
         var room = await bench.RoomAsync();
-        request = request with { Dialect = file.Machine?.Dialect ?? request.Dialect, SurroundingsC = Math.Max(room?.TemperatureC ?? 22, file.Facts.End.Chamber is > 0 and var c ? c : 0) };
+        request = request with
+        {
+            Dialect = file.Machine?.Dialect ?? request.Dialect,
+            SurroundingsC = Math.Max(room?.TemperatureC ?? 22, file.Facts.End.Chamber is > 0 and var c ? c : 0),
+        };
         var (fix, errors) = FixPlanning.Plan(request, file.Facts, () => Open(file.File), file.Machine);
         if (fix is null)
             return (null, errors);

@@ -21,5 +21,7 @@ public sealed class CompareModel(Bench bench) : BenchPage(bench)
     }
 
     /// <summary>True where a value differs from another column's by more than the joint uncertainty.</summary>
-    public bool Differs(string key, ProfileSetting s) => s.Uncertainty is { } u && Columns.Any(c => c.Settings.TryGetValue(key, out var o) && o.Uncertainty is { } v && Math.Abs(o.Value - s.Value) > Math.Sqrt(u * u + v * v));
+    public bool Differs(string key, ProfileSetting s) =>
+        s.Uncertainty is { } u
+        && Columns.Any(c => c.Settings.TryGetValue(key, out var o) && o.Uncertainty is { } v && Math.Abs(o.Value - s.Value) > Math.Sqrt(u * u + v * v));
 }

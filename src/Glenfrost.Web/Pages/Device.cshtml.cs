@@ -50,7 +50,8 @@ public sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : 
             await Db.SaveChangesAsync();
             return entered;
         });
-        Response.Cookies.Append(DeviceBook.Cookie, token, new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = Remembered, IsEssential = true, Path = "/" });
+        Response.Cookies.Append(
+            DeviceBook.Cookie, token, new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = Remembered, IsEssential = true, Path = "/" });
         Tell($"{device.Name} is let in. It is remembered until it is withdrawn.");
         return LocalRedirect(Local(Sheet["to"]));
     }

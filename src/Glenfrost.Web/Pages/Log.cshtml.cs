@@ -14,7 +14,8 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
 
     private Dictionary<Guid, string> people = [];
 
-    public static IReadOnlyList<string> Kinds { get; } = ["", "filament", "spool", "printer", "pairing", "run", "gcode", "reading", "photo", "finding", "tried", "profile", "room", "device", "import", "person"];
+    public static IReadOnlyList<string> Kinds { get; } =
+    ["", "filament", "spool", "printer", "pairing", "run", "gcode", "reading", "photo", "finding", "tried", "profile", "room", "device", "import", "person"];
 
     [FromQuery]
     public string? Kind { get; set; }
@@ -40,7 +41,10 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
     public string Next { get; private set; } = "";
 
     /// <summary>The filter as a query string, to link with.</summary>
-    public string Filter => QueryString.Create(new Dictionary<string, string?> { ["kind"] = Kind, ["q"] = Q, ["from"] = From, ["to"] = To }.Where(p => !string.IsNullOrEmpty(p.Value))).ToString().TrimStart('?');
+    public string Filter =>
+        QueryString
+            .Create(new Dictionary<string, string?> { ["kind"] = Kind, ["q"] = Q, ["from"] = From, ["to"] = To }.Where(p => !string.IsNullOrEmpty(p.Value)))
+            .ToString().TrimStart('?');
 
     public bool IsFiltered => Filter.Length > 0;
 
@@ -65,7 +69,12 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
     {
         people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
         var lines = await Query().ToListAsync();
-        return File(Tables.Bytes(["atUtc", "kind", "text", "person", "link", "undone"], lines.Select(l => new object?[] { l.At, l.Kind, l.Text, l.PersonId is { } p ? people.GetValueOrDefault(p) : null, l.Link, l.UndoneAt is not null })), "text/csv", "glenfrost-log.csv");
+        return File(
+            Tables.Bytes(
+                ["atUtc", "kind", "text", "person", "link", "undone"],
+                lines.Select(l =>
+                    new object?[] { l.At, l.Kind, l.Text, l.PersonId is { } p ? people.GetValueOrDefault(p) : null, l.Link, l.UndoneAt is not null })),
+            "text/csv", "glenfrost-log.csv");
     }
 
     public async Task<IActionResult> OnGetTextAsync()
@@ -106,7 +115,10 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
             q = q.Where(l => l.At < end);
         }
 
-        if (Before?.Split('.') is [var ms, var last] && long.TryParse(ms, out var milliseconds) && milliseconds is > 0 and < 253402300799000 && Guid.TryParse(last, out var id))
+        if (Before?.Split('.') is [var ms, var last]
+            && long.TryParse(ms, out var milliseconds)
+            && milliseconds is > 0 and < 253402300799000
+            && Guid.TryParse(last, out var id))
         {
             var at = DateTimeOffset.FromUnixTimeMilliseconds(milliseconds).UtcDateTime;
             q = q.Where(l => l.At < at || (l.At == at && l.Id.CompareTo(id) < 0));
@@ -119,7 +131,9 @@ public sealed class LogModel(Bench bench) : BenchPage(bench)
     {
         if (string.IsNullOrWhiteSpace(text))
             return null;
-        if (DateTime.TryParseExact(text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var day) && day.Year is > 1970 and < 9999)
+        if (DateTime.TryParseExact(
+                text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var day
+            ) && day.Year is > 1970 and < 9999)
             return day;
         Sheet.Refuse(field, $"\"{(text.Length > 20 ? text[..20] + "…" : text)}\" is not a day. Type it as 2026-11-23; this filter is left out.");
         return null;

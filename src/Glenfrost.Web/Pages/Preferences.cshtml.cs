@@ -66,6 +66,8 @@ public sealed class PreferencesModel(Bench bench, DataPlace place) : BenchPage(b
             (await Db.Devices.FirstAsync(d => d.Id == device)).PersonId = person.Id;
         await Bench.SaveAsync();
         if (Bench.DeviceId is null)
-            Response.Cookies.Append(Caller.PersonCookie, person.Id.ToString(), new CookieOptions { MaxAge = TimeSpan.FromDays(3650), SameSite = SameSiteMode.Lax, HttpOnly = true, IsEssential = true });
+            Response.Cookies.Append(
+                Caller.PersonCookie, person.Id.ToString(),
+                new CookieOptions { MaxAge = TimeSpan.FromDays(3650), SameSite = SameSiteMode.Lax, HttpOnly = true, IsEssential = true });
     }
 }

@@ -21,27 +21,40 @@ public sealed class ProblemModel : PageModel
 
     private async Task<IActionResult> ShowAsync(int? code)
     {
-        var path = HttpContext.Features.Get<IStatusCodeReExecuteFeature>()?.OriginalPath ?? HttpContext.Features.Get<IExceptionHandlerPathFeature>()?.Path ?? "";
+        var path = HttpContext.Features.Get<IStatusCodeReExecuteFeature>()?.OriginalPath
+            ?? HttpContext.Features.Get<IExceptionHandlerPathFeature>()?.Path
+            ?? "";
         var error = HttpContext.Features.Get<IExceptionHandlerPathFeature>()?.Error;
         var status = code ?? (error is BadHttpRequestException bad ? bad.StatusCode : error is null ? 404 : 500);
         (Head, Text) = status switch
         {
-            400 => ("This form could not be taken", "Its ticket is missing or older than this browser's visit. Nothing was saved. Open the page again and send it once more."),
-            404 => ("Not here", "Nothing stands at this address. It may have been removed: the Log says when, and a removal can be undone there right after it."),
+            400 => (
+                "This form could not be taken",
+                "Its ticket is missing or older than this browser's visit. Nothing was saved. Open the page again and send it once more."),
+            404 => (
+                "Not here", "Nothing stands at this address. It may have been removed: the Log says when, and a removal can be undone there right after it."),
             405 => ("Not this way", "This address takes forms only from its own page. Nothing was changed."),
             413 => ("Too large", "More than 2 MB was sent. Nothing was saved; a page's fields need far less."),
             415 => ("Not in this form", "The address takes another content type. Nothing was changed."),
-            _ => ("Something went wrong here", "Glenfrost could not finish this. What was saved before is safe; the server's console says more. Go back and try once more."),
+            _ => (
+                "Something went wrong here",
+                "Glenfrost could not finish this. What was saved before is safe; the server's console says more. Go back and try once more."),
         };
         if (path.StartsWith("/api/", StringComparison.Ordinal) || path.StartsWith("/openapi/", StringComparison.Ordinal))
-            return new ObjectResult(new ProblemDetails { Status = status, Title = Head, Detail = Text }) { StatusCode = status, ContentTypes = { "application/problem+json" } };
+            return new ObjectResult(
+                new ProblemDetails { Status = status, Title = Head, Detail = Text })
+            { StatusCode = status, ContentTypes = { "application/problem+json" } };
         Response.StatusCode = status;
         if (HttpMethods.IsPost(Request.Method) && Request.HasFormContentType)
         {
             try
             {
                 var form = await Request.ReadFormAsync();
-                Typed = [.. form.Where(f => !f.Key.StartsWith("__", StringComparison.Ordinal) && f.Key != "version" && f.Value.ToString().Length > 0).Take(200).Select(f => (f.Key, f.Value.ToString()))];
+                Typed =
+                [
+                    .. form.Where(f => !f.Key.StartsWith("__", StringComparison.Ordinal) && f.Key != "version" && f.Value.ToString().Length > 0).Take(200)
+                        .Select(f => (f.Key, f.Value.ToString())),
+                ];
             }
             catch (Exception e) when (e is IOException or InvalidDataException or BadHttpRequestException)
             {

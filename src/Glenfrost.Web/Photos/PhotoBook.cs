@@ -17,7 +17,8 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     public async Task<(Photo? Photo, string? Error)> AddAsync(Run run, int? section, string key, UploadedFile file)
     {
         if (file.TooLarge)
-            return (null, $"{file.Name} has {Words.Size(file.Bytes)}; at most {Words.Size(Pictures.MostBytes)} are taken. Take it with a smaller picture size.");
+            return (
+                null, $"{file.Name} has {Words.Size(file.Bytes)}; at most {Words.Size(Pictures.MostBytes)} are taken. Take it with a smaller picture size.");
         if (await bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } already)
             return (already, null);
         var (picture, error) = await Pictures.MakeAsync(file.Path);
@@ -46,7 +47,8 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
                 DeviceId = bench.DeviceId,
             };
             bench.Db.Photos.Add(photo);
-            await bench.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n => $"{Words.Plural(n, "photo")} of {Words.Lower(TrialCatalogue.Get(run.Kind).Name)} {run.Number} added");
+            await bench.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n =>
+                $"{Words.Plural(n, "photo")} of {Words.Lower(TrialCatalogue.Get(run.Kind).Name)} {run.Number} added");
             await bench.Db.SaveChangesAsync();
             return ((Photo?)photo, (string?)null);
         });

@@ -68,7 +68,8 @@ public static class Pictures
         }
 
         if (head.AsSpan(4, 4).SequenceEqual("ftyp"u8))
-            return (null, "This picture is in a camera's own form (HEIF or AVIF). Set the camera to its most compatible form, or send it as JPEG, PNG or WebP.");
+            return (
+                null, "This picture is in a camera's own form (HEIF or AVIF). Set the camera to its most compatible form, or send it as JPEG, PNG or WebP.");
         using var codec = SKCodec.Create(path, out _);
         if (codec is null || codec.EncodedFormat is not (SKEncodedImageFormat.Jpeg or SKEncodedImageFormat.Png or SKEncodedImageFormat.Webp))
             return (null, "This is no picture that can be read. A JPEG, PNG or WebP would be right.");

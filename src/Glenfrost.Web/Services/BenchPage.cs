@@ -25,7 +25,10 @@ public abstract class BenchPage(Bench bench) : PageModel
     {
         Response.StatusCode = status;
         if (Sheet.Notice is null && Sheet.Errors.Count > 0)
-            Sheet.Notice = Sheet.Errors.Count == 1 ? "One field needs another look. Nothing you typed was lost." : $"{Sheet.Errors.Count} fields need another look. Nothing you typed was lost.";
+            Sheet.Notice =
+                Sheet.Errors.Count == 1
+                    ? "One field needs another look. Nothing you typed was lost."
+                    : $"{Sheet.Errors.Count} fields need another look. Nothing you typed was lost.";
         return Page();
     }
 
@@ -38,7 +41,9 @@ public abstract class BenchPage(Bench bench) : PageModel
         if (!int.TryParse(Sheet["version"], out var version) || version == record.Version)
             return false;
         var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Sheet[s.Key].Replace("\r\n", "\n").Trim()).ToList();
-        Sheet.Notice = $"Somebody saved this at {record.ChangedAt:HH:mm} UTC in another tab, after you opened it. What you typed is still here. Save again to put yours in place.";
+        Sheet.Notice =
+            $"Somebody saved this at {record.ChangedAt:HH:mm} UTC in another tab, after you opened it. What you typed is still here. Save again to put " +
+                $"yours in place.";
         foreach (var (field, value) in differing)
             Sheet.Errors[field] = value.Length == 0 ? "Empty now in the saved version." : $"Now saved as: {(value.Length > 200 ? value[..200] + "…" : value)}";
         Sheet["version"] = record.Version.ToString();
@@ -64,7 +69,8 @@ public abstract class BenchPage(Bench bench) : PageModel
         }
         catch (DbUpdateConcurrencyException)
         {
-            Sheet.Notice = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+            Sheet.Notice =
+                "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
             return false;
         }
     }

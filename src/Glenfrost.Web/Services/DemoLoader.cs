@@ -78,12 +78,14 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             return;
         Go(3);
         var room = new GcodeRoom(bench, profiles, pieces, place);
-        var pairing = (await db.Pairings.AsNoTracking().Full().ToListAsync()).OrderBy(p => p.Id).FirstOrDefault(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock", StringComparison.Ordinal));
+        var pairing = (await db.Pairings.AsNoTracking().Full().ToListAsync()).OrderBy(p => p.Id)
+            .FirstOrDefault(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock", StringComparison.Ordinal));
         foreach (var path in Directory.EnumerateFiles(folder, "*.gcode").Order(StringComparer.Ordinal))
         {
             var file = await room.KeepAsync(Path.GetFileName(path), path, pairing?.Id);
             if (file.Name.Contains("tower", StringComparison.Ordinal))
-                await room.StepAsync(await room.InspectAsync(file), new() { What = "temperature", From = 225, To = 195, By = 5, BaseLayers = 6, SectionLayers = 24 });
+                await room.StepAsync(
+                    await room.InspectAsync(file), new() { What = "temperature", From = 225, To = 195, By = 5, BaseLayers = 6, SectionLayers = 24 });
         }
     }
 
@@ -100,7 +102,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         }
     }
 
-    private void Go(double daysAgo, int hour = 9) => past.At = daysAgo == 0 ? clock.GetUtcNow() : new DateTimeOffset(clock.GetUtcNow().UtcDateTime.Date.AddDays(-daysAgo).AddHours(hour), TimeSpan.Zero);
+    private void Go(double daysAgo, int hour = 9) =>
+        past.At = daysAgo == 0 ? clock.GetUtcNow() : new DateTimeOffset(clock.GetUtcNow().UtcDateTime.Date.AddDays(-daysAgo).AddHours(hour), TimeSpan.Zero);
 
     private DateTime Ago(double days) => clock.GetUtcNow().UtcDateTime.Date.AddDays(-days).AddHours(8);
 
@@ -126,12 +129,22 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (e.TryGetProperty("drying", out var d))
             (f.DryingC, f.DryingHours) = (d[0].GetDouble(), d[1].GetDouble());
         foreach (var s in e.GetProperty("sources").EnumerateArray())
-            f.Sources.Add(new FilamentSource { Kind = Str(s, "kind")!, Note = Str(s, "note"), NozzleMinC = s.GetProperty("nozzle")[0].GetDouble(), NozzleMaxC = s.GetProperty("nozzle")[1].GetDouble(), BedMinC = s.GetProperty("bed")[0].GetDouble(), BedMaxC = s.GetProperty("bed")[1].GetDouble() });
+            f.Sources.Add(
+                new FilamentSource
+                {
+                    Kind = Str(s, "kind")!, Note = Str(s, "note"), NozzleMinC = s.GetProperty("nozzle")[0].GetDouble(),
+                    NozzleMaxC = s.GetProperty("nozzle")[1].GetDouble(), BedMinC = s.GetProperty("bed")[0].GetDouble(),
+                    BedMaxC = s.GetProperty("bed")[1].GetDouble(),
+                });
         foreach (var c in e.GetProperty("colours").EnumerateArray())
             f.Variants.Add(new FilamentVariant { Colour = c.GetString()! });
         foreach (var s in e.GetProperty("spools").EnumerateArray())
         {
-            var spool = new Spool { Name = Str(s, "name")!, Lot = Str(s, "lot"), Stored = Str(s, "stored"), ChangedAt = bench.Now, Variant = f.Variants.FirstOrDefault(v => v.Colour == Str(s, "colour")) };
+            var spool = new Spool
+            {
+                Name = Str(s, "name")!, Lot = Str(s, "lot"), Stored = Str(s, "stored"), ChangedAt = bench.Now,
+                Variant = f.Variants.FirstOrDefault(v => v.Colour == Str(s, "colour")),
+            };
             if (Num(s, "openedDaysAgo") is { } opened)
                 spool.OpenedAt = Ago(opened);
             if (Num(s, "reelG") is { } reel)
@@ -141,7 +154,9 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             if (Num(s, "driedDaysAgo") is { } dried)
                 spool.Dryings.Add(new DryingEntry { StartAt = Ago(dried), TemperatureC = f.DryingC ?? 45, Hours = f.DryingHours ?? 6, Note = "left bay" });
             if (s.TryGetProperty("diameters", out var mm))
-                spool.Diameters.AddRange(mm.EnumerateArray().Select((x, i) => new SpoolDiameter { At = Ago(50), Place = i / 2 + 1, Direction = i % 2 + 1, Mm = x.GetDouble() }));
+                spool.Diameters.AddRange(
+                    mm.EnumerateArray()
+                        .Select((x, i) => new SpoolDiameter { At = Ago(50), Place = i / 2 + 1, Direction = i % 2 + 1, Mm = x.GetDouble() }));
             f.Spools.Add(spool);
         }
 
@@ -221,13 +236,17 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         else if (e.TryGetProperty("tried", out var tried))
         {
             var p = await FindAsync(tried);
-            await new Findings(bench).AddAsync("", FindingWords.Tried(Str(e, "outcome")!), Str(e, "what"), null, p.Id, null, null, Facts.NameOf(p), $"/pairings/{p.Id}#findings");
+            await new Findings(bench).AddAsync(
+                "", FindingWords.Tried(Str(e, "outcome")!), Str(e, "what"), null, p.Id, null, null, Facts.NameOf(p), $"/pairings/{p.Id}#findings");
         }
         else if (e.TryGetProperty("known", out var known))
         {
             var p = await FindAsync(known);
             var (key, value) = (Str(e, "key")!, Num(e, "value")!.Value);
-            await new Findings(bench).AddAsync("", Findings.KnownGood, Str(e, "note"), null, p.Id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value)}, {Facts.NameOf(p)}", $"/pairings/{p.Id}#findings", (key, value, Num(e, "atC")));
+            await new Findings(bench).AddAsync(
+                "", Findings.KnownGood, Str(e, "note"), null, p.Id, null, null,
+                $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value)}, {Facts.NameOf(p)}", $"/pairings/{p.Id}#findings",
+                (key, value, Num(e, "atC")));
         }
         else if (e.TryGetProperty("set", out var set))
             await SetAsync(e, await FindAsync(set));
@@ -252,7 +271,11 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var filament = await db.Filaments.AsNoTracking().Include(f => f.Sources).FirstAsync(f => f.Line == names[0].GetString());
         var heads = await db.Toolheads.AsNoTracking().Include(t => t.Printer).ToListAsync();
         var head = heads.First(t => t.FullName == names[1].GetString());
-        var p = new Pairing { FilamentId = filament.Id, ToolheadId = head.Id, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, Use = Str(e, "use") ?? "balanced", CreatedAt = bench.Now, ChangedAt = bench.Now };
+        var p = new Pairing
+        {
+            FilamentId = filament.Id, ToolheadId = head.Id, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow,
+            Use = Str(e, "use") ?? "balanced", CreatedAt = bench.Now, ChangedAt = bench.Now,
+        };
         (p.Filament, p.Toolhead) = (filament, head);
         var settings = Profiles.Starting(p, []);
         var why = "Started from label and family";
@@ -276,9 +299,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private async Task SetAsync(JsonElement e, Pairing p)
     {
         var why = Str(e, "why")!;
-        var typed = e.GetProperty("values").EnumerateObject().Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Start)).ToList();
+        var typed = e.GetProperty("values").EnumerateObject()
+            .Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Start)).ToList();
         await profiles.TypeAsync(p.Id, typed, $"Typed: {why}", "passed the verification print");
-        await bench.LogAsync("profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.ToLowerInvariant()))} typed for {Facts.NameOf(p)}", $"/pairings/{p.Id}");
+        await bench.LogAsync(
+            "profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.ToLowerInvariant()))} typed for {Facts.NameOf(p)}",
+            $"/pairings/{p.Id}");
         await bench.SaveAsync();
     }
 
@@ -301,11 +327,18 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private async Task CheckAsync(JsonElement e, JsonElement check)
     {
         var printer = await db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == check[0].GetString());
-        var kind = Core.Equipment.CheckKind.Find(check[2].GetString()) ?? throw new InvalidDataException($"the demo's check \"{check[2].GetString()}\" is not known");
+        var kind = Core.Equipment.CheckKind.Find(check[2].GetString())
+            ?? throw new InvalidDataException($"the demo's check \"{check[2].GetString()}\" is not known");
         var head = kind.OnToolhead ? printer.Toolheads.First(t => t.Name == check[1].GetString()) : null;
         var values = e.TryGetProperty("values", out var v) ? v.EnumerateObject().ToDictionary(x => x.Name, x => x.Value.GetDouble()) : [];
-        db.Checks.Add(new MachineCheck { PrinterId = printer.Id, ToolheadId = head?.Id, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id, ValuesJson = Json.Write(values), Note = Str(e, "note"), Passed = !e.TryGetProperty("bad", out _) });
-        await bench.LogAsync("printer", $"{kind.Label} checked on {(head is null ? printer.Name : $"{printer.Name} {head.Name}".TrimEnd())}", $"/printers/{printer.Id}/checks");
+        db.Checks.Add(
+            new MachineCheck
+            {
+                PrinterId = printer.Id, ToolheadId = head?.Id, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+                ValuesJson = Json.Write(values), Note = Str(e, "note"), Passed = !e.TryGetProperty("bad", out _),
+            });
+        await bench.LogAsync(
+            "printer", $"{kind.Label} checked on {(head is null ? printer.Name : $"{printer.Name} {head.Name}".TrimEnd())}", $"/printers/{printer.Id}/checks");
         await bench.SaveAsync();
     }
 
@@ -322,7 +355,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             if (changes.TryGetProperty("mode", out var mode))
                 values = trial.InMode(mode.GetString()!, values, context);
             foreach (var c in changes.EnumerateObject())
-                values[c.Name] = c.Value.ValueKind switch { JsonValueKind.Number => c.Value.GetDecimal(), JsonValueKind.String => c.Value.GetString()!, _ => (object)c.Value.GetBoolean() };
+                values[c.Name] = c.Value.ValueKind switch
+                {
+                    JsonValueKind.Number => c.Value.GetDecimal(),
+                    JsonValueKind.String => c.Value.GetString()!,
+                    _ => (object)c.Value.GetBoolean(),
+                };
         }
 
         var (plan, errors) = trial.Plan(values, context);
@@ -332,12 +370,17 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (file is null && plan.WritesFile)
             throw new InvalidDataException($"the demo's {trial.Kind} has no file: {string.Join(" ", errors.Select(x => x.Message))}");
         var (pairingId, headId) = (pairing?.Id, pairing is null ? head.Id : (Guid?)null);
-        Guid? before = e.TryGetProperty("follows", out _) ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync() : null;
+        Guid? before = e.TryGetProperty("follows", out _)
+            ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt)
+                .Select(r => (Guid?)r.Id).FirstOrDefaultAsync()
+            : null;
         var run = await plans.CreateAsync(trial, pairing, head, plan, file, before);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
         if (Read is not null && e.TryGetProperty("bench", out _))
-            Read(e, Simulated.DemoBench.Read(trial, pairing, head, plan, pieces.Text(file!), e, await db.Toolheads.CountAsync(t => t.PrinterId == head.PrinterId)));
+            Read(
+                e,
+                Simulated.DemoBench.Read(trial, pairing, head, plan, pieces.Text(file!), e, await db.Toolheads.CountAsync(t => t.PrinterId == head.PrinterId)));
         if (e.TryGetProperty("plannedOnly", out _))
             return;
         past.At = past.At.AddMinutes(plan.Estimate.Minutes + 20);
@@ -352,10 +395,17 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             {
                 foreach (var cell in section.Value.EnumerateObject())
                 {
-                    var (value, text, wrong) = grid.Parse(cell.Name, cell.Value.ValueKind == JsonValueKind.Number ? cell.Value.GetRawText() : cell.Value.GetString()!);
+                    var (value, text, wrong) = grid.Parse(
+                        cell.Name, cell.Value.ValueKind == JsonValueKind.Number ? cell.Value.GetRawText() : cell.Value.GetString()!);
                     if (wrong is not null)
                         throw new InvalidDataException($"the demo's {trial.Kind}: {wrong}");
-                    db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = int.Parse(section.Name, System.Globalization.CultureInfo.InvariantCulture), Aspect = cell.Name, Value = value, Entered = text, Resolution = grid.Column(cell.Name)?.Resolution, At = bench.Now.AddSeconds(3 * n++), PersonId = person });
+                    db.Readings.Add(
+                        new Reading
+                        {
+                            RunId = run.Id, Key = Guid.CreateVersion7().ToString(),
+                            Section = int.Parse(section.Name, System.Globalization.CultureInfo.InvariantCulture), Aspect = cell.Name, Value = value,
+                            Entered = text, Resolution = grid.Column(cell.Name)?.Resolution, At = bench.Now.AddSeconds(3 * n++), PersonId = person,
+                        });
                 }
             }
         }
@@ -373,9 +423,15 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (decide.GetString() == "leave")
             await decisions.LeaveAsync(view, null);
         else if (pairing is null)
-            await machines.KeepFeedAsync(view, trial.MachineValue(plan, view.Verdict) ?? throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"));
+            await machines.KeepFeedAsync(
+                view,
+                trial.MachineValue(plan, view.Verdict) ?? throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"));
         else
-            await decisions.KeepAsync(view, view.Verdict.Settings.Count > 0 ? view.Verdict.Settings : throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"), false, null);
+            await decisions.KeepAsync(
+                view, view.Verdict.Settings.Count > 0
+                    ? view.Verdict.Settings
+                    : throw new InvalidDataException($"the demo's {trial.Kind} settles nothing: {view.Verdict.Sentence}"),
+                false, null);
     }
 
     /// <summary>What the file says that a person noted of a print: spool, dryness, room, slicer.</summary>
@@ -410,7 +466,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         {
             if (!e.GetProperty("scores").TryGetProperty(Words.N(section.TemperatureC), out var scores) || scores.ValueKind != JsonValueKind.Array)
                 continue;
-            var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number).ToDictionary(x => x.a, x => x.s.GetDouble());
+            var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number)
+                .ToDictionary(x => x.a, x => x.s.GetDouble());
             var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
             await File.WriteAllBytesAsync(path, SectionPicture.Png(Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index)));
             await book.AddAsync(run, section.Index, $"demo-{run.Id}-{section.Index}", new("photo", "section.png", path, 0, false));
@@ -422,7 +479,12 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     {
         var trial = TrialCatalogue.Get(TemperatureTowerTrial.Word);
         var context = Pieces.LightContext(p);
-        var request = TemperatureTowerTrial.ProposeRequest(context) with { HottestC = (decimal)Num(e, "hot")!, CoolestC = (decimal)Num(e, "cool")!, StepC = (decimal)Num(e, "step")! };
+        var request = TemperatureTowerTrial.ProposeRequest(context) with
+        {
+            HottestC = (decimal)Num(e, "hot")!,
+            CoolestC = (decimal)Num(e, "cool")!,
+            StepC = (decimal)Num(e, "step")!,
+        };
         var plan = TowerPlanning.Plan(request).Plan ?? throw new InvalidDataException($"the demo's tower of {Facts.NameOf(p)} can't be planned");
         var planned = e.TryGetProperty("plannedOnly", out _);
         TrialFile? file = null;
@@ -435,7 +497,10 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (Benched is not null && e.TryGetProperty("bench", out _))
         {
             var (timed, made, _) = await pieces.MakeAsync(trial, plan, p, p.Toolhead!);
-            Benched(e, Simulated.DemoBench.Print(p, (TowerPlanV1)timed, made!.Job!, pieces.Text(made), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
+            Benched(
+                e,
+                Simulated.DemoBench.Print(
+                    p, (TowerPlanV1)timed, made!.Job!, pieces.Text(made), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
         }
 
         // What was printed in this year was sliced by hand; files are made for what is still to be printed.
@@ -449,7 +514,9 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var room = e.GetProperty("room");
         db.Room.Add(new RoomEntry { At = bench.Now, TemperatureC = room[0].GetDouble(), HumidityPercent = room[1].GetDouble() });
         await bench.SaveAsync();
-        await reports.ReportAsync((await runs.LoadAsync(run.Id))!, new(layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, Num(e, "massG"), true), await ConditionsAsync(e));
+        await reports.ReportAsync(
+            (await runs.LoadAsync(run.Id))!, new(layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, Num(e, "massG"), true),
+            await ConditionsAsync(e));
         past.At = past.At.AddMinutes(45);
         var person = (await bench.PersonAsync()).Id;
         foreach (var (section, i) in plan.Sections.Select((s, i) => (s, i)))
@@ -469,14 +536,21 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             }
         }
 
-        await bench.LogCountAsync("reading", $"/runs/{run.Id}", db.ChangeTracker.Entries<Reading>().Count(r => r.State == EntityState.Added), n => $"{Words.Plural(n, "reading")} on temperature tower {run.Number}: {Facts.NameOf(p)}");
+        await bench.LogCountAsync("reading", $"/runs/{run.Id}", db.ChangeTracker.Entries<Reading>().Count(r => r.State == EntityState.Added), n =>
+            $"{Words.Plural(n, "reading")} on temperature tower {run.Number}: {Facts.NameOf(p)}");
         if (e.TryGetProperty("findings", out var findings))
         {
             foreach (var f in findings.EnumerateObject())
             {
                 var parts = f.Value.GetString()!.Split(": ", 2);
-                db.Findings.Add(new Finding { RunId = run.Id, PairingId = p.Id, Section = plan.Sections.First(s => Words.N(s.TemperatureC) == f.Name).Index, Tag = parts[0], Text = parts.ElementAtOrDefault(1), At = bench.Now, PersonId = person });
-                await bench.LogAsync("finding", $"{f.Value.GetString()} · temperature tower {run.Number}, {f.Name} °C: {Facts.NameOf(p)}", $"/runs/{run.Id}?open=read#findings");
+                db.Findings.Add(
+                    new Finding
+                    {
+                        RunId = run.Id, PairingId = p.Id, Section = plan.Sections.First(s => Words.N(s.TemperatureC) == f.Name).Index, Tag = parts[0],
+                        Text = parts.ElementAtOrDefault(1), At = bench.Now, PersonId = person,
+                    });
+                await bench.LogAsync(
+                    "finding", $"{f.Value.GetString()} · temperature tower {run.Number}, {f.Name} °C: {Facts.NameOf(p)}", $"/runs/{run.Id}?open=read#findings");
             }
         }
 
@@ -501,6 +575,11 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             await decisions.KeepAsync(v, v.Verdict.Settings, false, null);
 
         void Add(int section, string aspect, double? value, string entered) =>
-            db.Readings.Add(new Reading { RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = section, Aspect = aspect, Value = value, Entered = entered, At = bench.Now.AddSeconds(section * 3), PersonId = person });
+            db.Readings.Add(
+                new Reading
+                {
+                    RunId = run.Id, Key = Guid.CreateVersion7().ToString(), Section = section, Aspect = aspect, Value = value, Entered = entered,
+                    At = bench.Now.AddSeconds(section * 3), PersonId = person,
+                });
     }
 }

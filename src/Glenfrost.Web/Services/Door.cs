@@ -17,14 +17,20 @@ public sealed class Door(RequestDelegate next, Reach reach)
     {
         if (!reach.Hosts.Contains(context.Request.Host.Host))
         {
-            await RefuseAsync(context, StatusCodes.Status400BadRequest, reach.Lan
-                ? $"Glenfrost answers only to {string.Join(", ", reach.Hosts)}. This request came under another name; nothing was done. Start it with --host NAME to add one."
-                : "Glenfrost answers only to localhost, 127.0.0.1 and [::1]. This request came under another name; nothing was done. Open the address that was printed at the start.");
+            await RefuseAsync(
+                context, StatusCodes.Status400BadRequest, reach.Lan
+                    ? $"Glenfrost answers only to {string.Join(", ", reach.Hosts)}. This request came under another name; nothing was done. Start it with " +
+                        $"--host NAME to add one."
+                    : "Glenfrost answers only to localhost, 127.0.0.1 and [::1]. This request came under another name; nothing was done. Open the address " +
+                        "that was printed at the start."
+            );
             return;
         }
 
         var headers = context.Response.Headers;
-        headers.ContentSecurityPolicy = "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'";
+        headers.ContentSecurityPolicy =
+            "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; " +
+                "frame-ancestors 'none'; base-uri 'none'";
         headers.XContentTypeOptions = "nosniff";
         headers["Referrer-Policy"] = "same-origin";
         if (Guid.TryParse(context.Request.Cookies[Caller.PersonCookie], out var person))

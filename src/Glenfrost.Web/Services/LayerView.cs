@@ -22,7 +22,9 @@ public sealed class LayerView(PieceJob job, int index)
     /// <summary>Seconds from the first move.</summary>
     public double AtSeconds => job.StartSeconds[index];
 
-    public int Retractions => Layer.Moves.Zip(Layer.Moves.Skip(1)).Count(m => m.First.Kind != MoveKind.Retract && m.Second.Kind == MoveKind.Retract) + (Layer.Moves.FirstOrDefault().Kind == MoveKind.Retract ? 1 : 0);
+    public int Retractions =>
+        Layer.Moves.Zip(Layer.Moves.Skip(1)).Count(m => m.First.Kind != MoveKind.Retract && m.Second.Kind == MoveKind.Retract)
+        + (Layer.Moves.FirstOrDefault().Kind == MoveKind.Retract ? 1 : 0);
 
     public double TravelMm { get; private set; }
 
@@ -102,7 +104,8 @@ public sealed class LayerView(PieceJob job, int index)
         var role = PathRole.Travel;
         foreach (var m in Layer.Moves)
         {
-            if (m is { Kind: MoveKind.Extrude, Role: PathRole.OuterWall } && (before != MoveKind.Extrude || role is not (PathRole.OuterWall or PathRole.Bridge)))
+            if (m is { Kind: MoveKind.Extrude, Role: PathRole.OuterWall }
+                && (before != MoveKind.Extrude || role is not (PathRole.OuterWall or PathRole.Bridge)))
                 yield return (x, y);
             if (m.Kind != MoveKind.Fan)
                 (before, role, x, y) = (m.Kind, m.Role, m.X, m.Y);
@@ -133,7 +136,17 @@ public sealed class LayerView(PieceJob job, int index)
         ? (job.Layers[index - 1].Moves[^1].X, job.Layers[index - 1].Moves[^1].Y)
         : Layer.Moves.Where(m => m.Kind == MoveKind.Travel).Select(m => (m.X, m.Y)).FirstOrDefault();
 
-    private static int Depth(PathRole role) => role switch { PathRole.Fill => 0, PathRole.Top => 1, PathRole.Bridge => 2, PathRole.InnerWall => 3, PathRole.ThinLine => 4, PathRole.OuterWall => 5, _ => 6 };
+    private static int Depth(PathRole role) =>
+        role switch
+        {
+            PathRole.Fill => 0,
+            PathRole.Top => 1,
+            PathRole.Bridge => 2,
+            PathRole.InnerWall => 3,
+            PathRole.ThinLine => 4,
+            PathRole.OuterWall => 5,
+            _ => 6,
+        };
 
     private static string P(double x, double y) => string.Create(CultureInfo.InvariantCulture, $"{Math.Round(x, 2):0.##} {Math.Round(-y, 2):0.##}");
 }

@@ -46,11 +46,15 @@ public sealed class Upload : IDisposable
     {
         var upload = new Upload();
         var request = context.Request;
-        if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type) || type.MediaType != "multipart/form-data" || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 and <= 200 } boundary)
+        if (!MediaTypeHeaderValue.TryParse(request.ContentType, out var type)
+            || type.MediaType != "multipart/form-data"
+            || HeaderUtilities.RemoveQuotes(type.Boundary).Value is not { Length: > 0 and <= 200 } boundary)
             return upload.Refuse(StatusCodes.Status415UnsupportedMediaType, "A form with files was expected (multipart/form-data). Nothing was stored.");
         var mostDrained = Math.Max(MostDrained, mostBytes + 64_000_000);
         if (request.ContentLength > mostDrained)
-            return upload.Refuse(StatusCodes.Status413PayloadTooLarge, $"{Words.Size(request.ContentLength.Value)} is too large: at most {Words.Size(mostBytes)} a file. Nothing was stored.");
+            return upload.Refuse(
+                StatusCodes.Status413PayloadTooLarge,
+                $"{Words.Size(request.ContentLength.Value)} is too large: at most {Words.Size(mostBytes)} a file. Nothing was stored.");
         if (context.Features.Get<IHttpMaxRequestBodySizeFeature>() is { IsReadOnly: false } size)
             size.MaxRequestBodySize = mostDrained;
         try
@@ -59,7 +63,9 @@ public sealed class Upload : IDisposable
         }
         catch (AntiforgeryValidationException)
         {
-            upload.Refuse(StatusCodes.Status400BadRequest, "The form's ticket is missing or older than this browser's visit. Nothing was stored: open the page again and send it once more.");
+            upload.Refuse(
+                StatusCodes.Status400BadRequest,
+                "The form's ticket is missing or older than this browser's visit. Nothing was stored: open the page again and send it once more.");
         }
         catch (Exception e) when (e is IOException or InvalidDataException or BadHttpRequestException)
         {
@@ -100,7 +106,8 @@ public sealed class Upload : IDisposable
                 trusted = true;
             }
 
-            var name = Path.GetFileName((disposition.FileNameStar.HasValue ? disposition.FileNameStar : HeaderUtilities.RemoveQuotes(disposition.FileName)).Value ?? "");
+            var name = Path.GetFileName(
+                (disposition.FileNameStar.HasValue ? disposition.FileNameStar : HeaderUtilities.RemoveQuotes(disposition.FileName)).Value ?? "");
             if (Files.Count == mostFiles)
             {
                 Refuse(StatusCodes.Status422UnprocessableEntity, $"More than {mostFiles} files came at once. Send them in parts.");
@@ -114,7 +121,10 @@ public sealed class Upload : IDisposable
 
         if (!trusted)
         {
-            context.Request.Headers["X-Ticket"] = context.Request.Headers["X-Ticket"].Count > 0 ? context.Request.Headers["X-Ticket"] : Fields.GetValueOrDefault("__RequestVerificationToken", "-");
+            context.Request.Headers["X-Ticket"] =
+                context.Request.Headers["X-Ticket"].Count > 0
+                    ? context.Request.Headers["X-Ticket"]
+                    : Fields.GetValueOrDefault("__RequestVerificationToken", "-");
             await antiforgery.ValidateRequestAsync(context);
         }
     }

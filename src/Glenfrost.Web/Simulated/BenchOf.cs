@@ -20,7 +20,9 @@ public sealed record BenchConditions(string? Fault, double? AtMm, double RoomC =
     public Faults Faults => Fault is null ? new Faults() : new Faults().With(Fault, AtMm ?? 0);
 }
 
-/// <summary>Puts what is recorded of a pairing on the simulated bench. What is hidden follows from names alone, so that the same filament is the same tomorrow.</summary>
+/// <summary>
+/// Puts what is recorded of a pairing on the simulated bench. What is hidden follows from names alone, so that the same filament is the same tomorrow.
+/// </summary>
 public static class BenchOf
 {
     /// <summary>What the name of a simulated printer ends with.</summary>
@@ -61,7 +63,9 @@ public static class BenchOf
 
     /// <summary>The hidden toolhead.</summary>
     public static HiddenMachine Machine(Printer p, Toolhead t) =>
-        HiddenMachine.Draw(Chance.Hash($"{Plain(p.Name)}/{t.Name}"), t.NozzleDiameterMm, t.NozzleFlow == "high-flow", t.Drive == "long-tube" ? t.TubeLengthMm ?? 420 : null, p.Enclosure);
+        HiddenMachine.Draw(
+            Chance.Hash($"{Plain(p.Name)}/{t.Name}"), t.NozzleDiameterMm, t.NozzleFlow == "high-flow", t.Drive == "long-tube" ? t.TubeLengthMm ?? 420 : null,
+            p.Enclosure);
 
     /// <summary>The hidden filament.</summary>
     /// <param name="openHours">Hours that its spool stood open since it was dry; 0 where nothing is known.</param>
@@ -79,7 +83,9 @@ public static class BenchOf
         // The pairing's nozzle is the one that is fitted for its runs.
         var machine = Machine(printer, head);
         var fitted = machine with { NozzleMm = nozzle, HighFlow = highFlow, FeedRatio = machine.FeedRatio * FeedShare(head) };
-        return new(Spec(printer, head, tools, conditions.RoomC, filament.DiameterMm) with { NozzleMm = nozzle }, Material(filament, conditions.OpenHours, conditions.HumidityPercent), fitted, seed);
+        return new(
+            Spec(printer, head, tools, conditions.RoomC, filament.DiameterMm) with { NozzleMm = nozzle },
+            Material(filament, conditions.OpenHours, conditions.HumidityPercent), fitted, seed);
     }
 
     /// <summary>What a new value of the feed makes of it, against the value that the hidden feed was drawn for: the first one that stood.</summary>

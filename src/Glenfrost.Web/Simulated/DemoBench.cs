@@ -23,14 +23,21 @@ public sealed record DemoTower(IReadOnlyDictionary<string, object> Scores, int M
 public static class DemoBench
 {
     /// <summary>Prints and reads a run of any trial: cells by section and aspect, as the demo's files have them.</summary>
-    public static IReadOnlyDictionary<string, Dictionary<string, object>> Read(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, string text, JsonElement e, int tools)
+    public static IReadOnlyDictionary<string, Dictionary<string, object>> Read(
+        Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, string text, JsonElement e, int tools)
     {
         var room = e.GetProperty("room");
-        var piece = BenchOf.For(p, head, tools, (ulong)e.GetProperty("bench").GetInt32(), new(null, null, room[0].GetDouble(), e.TryGetProperty("openHours", out var open) ? open.GetDouble() : 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
+        var piece = BenchOf
+            .For(
+                p, head, tools, (ulong)e.GetProperty("bench").GetInt32(),
+                new(null, null, room[0].GetDouble(), e.TryGetProperty("openHours", out var open) ? open.GetDouble() : 0, room[1].GetDouble()))
+            .Print(text.Split('\n')).Piece();
         var grid = trial.Grid(plan);
         return SimulatedTrial.Of(trial.Kind).Readings(piece, plan, [.. plan.Parts.Select(_ => SectionState.Judged)], Chance.Hash("eyes of Isla"))
             .Where(r => grid.Column(r.Aspect) is not null).GroupBy(r => r.Section).OrderBy(g => g.Key)
-            .ToDictionary(g => g.Key.ToString(System.Globalization.CultureInfo.InvariantCulture), g => g.ToDictionary(r => r.Aspect, r => (object?)r.Word ?? r.Shown.Value));
+            .ToDictionary(
+                g => g.Key.ToString(System.Globalization.CultureInfo.InvariantCulture),
+                g => g.ToDictionary(r => r.Aspect, r => (object?)r.Word ?? r.Shown.Value));
     }
 
     /// <summary>Prints and reads a tower.</summary>
@@ -47,8 +54,12 @@ public static class DemoBench
         var piece = BenchOf.For(p, p.Toolhead!, tools, seed, new(null, null, room[0].GetDouble(), 0, room[1].GetDouble())).Print(text.Split('\n')).Piece();
         var states = plan.Sections.Select(_ => SectionState.Judged).ToList();
         var read = SimulatedTrial.Of(TemperatureTowerTrial.Word).Readings(piece, plan, states, Chance.Hash("eyes of Isla")).ToList();
-        var scores = plan.Sections.ToDictionary(s => Words.N(s.TemperatureC), s => read.Any(r => r.Section == s.Index && r.Aspect == CellAspects.State) ? (object)"failed"
-            : Aspects.All.Select(a => read.FirstOrDefault(r => r.Section == s.Index && r.Aspect == a)?.Shown.Value).ToArray());
+        var scores = plan.Sections.ToDictionary(
+            s => Words.N(s.TemperatureC),
+            s =>
+                read.Any(r => r.Section == s.Index && r.Aspect == CellAspects.State)
+                    ? (object)"failed"
+                    : Aspects.All.Select(a => read.FirstOrDefault(r => r.Section == s.Index && r.Aspect == a)?.Shown.Value).ToArray());
         return new(scores, (int)Math.Round(piece.Trace.PrintSeconds / 60), Math.Round(piece.MassG, 1));
     }
 }

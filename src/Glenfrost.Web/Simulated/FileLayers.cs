@@ -12,7 +12,11 @@ public static class FileLayers
     public static IReadOnlyList<TimedLayer> Read(Stream file, Toolhead head, Filament? filament)
     {
         var printer = head.Printer!;
-        var facts = Inspector.Inspect(file, new InspectionRequest { Motion = MotionLimits.Of(printer.MaxSpeedMmPerS, printer.MaxAccelerationMmPerS2), FilamentDiameterMm = filament?.DiameterMm ?? 1.75 });
+        var facts = Inspector.Inspect(
+            file, new InspectionRequest
+            {
+                Motion = MotionLimits.Of(printer.MaxSpeedMmPerS, printer.MaxAccelerationMmPerS2), FilamentDiameterMm = filament?.DiameterMm ?? 1.75,
+            });
         var (list, at) = (new List<TimedLayer>(facts.Layers.Count), 0.0);
         // The first line that is laid, priming too, is where a tester presses "it begins".
         foreach (var l in facts.Layers)

@@ -14,13 +14,14 @@ public readonly record struct StripLayer(int Layer, double PlannedC, double? See
 
 /// <summary>How a print stands at a moment.</summary>
 public sealed record PrintNow(
-    string State, double Speed, int Layer, int Layers, double ZMm, double DisplayC, double TargetC, double BedC, double FlowMm3PerS, double GoneS, double LeftS, double PredictedS, double ReestimatedS,
-    string Doing, IReadOnlyList<StripLayer> Strip);
+    string State, double Speed, int Layer, int Layers, double ZMm, double DisplayC, double TargetC, double BedC, double FlowMm3PerS, double GoneS, double LeftS,
+    double PredictedS, double ReestimatedS, string Doing, IReadOnlyList<StripLayer> Strip);
 
 /// <summary>
 /// One print on the simulated printer while it runs: lines of the file go to the printer one by one, as fast as its clock and the chosen speed allow.
 /// </summary>
-public sealed class LivePrint(Job job, SimulatedBench bench, ITrialPlan plan, string path, Faults faults, Core.Equipment.PrinterPace pace, IReadOnlyList<double> foreseenStartS)
+public sealed class LivePrint(
+    Job job, SimulatedBench bench, ITrialPlan plan, string path, Faults faults, Core.Equipment.PrinterPace pace, IReadOnlyList<double> foreseenStartS)
 {
     private readonly Lock gate = new();
     private readonly List<double> seen = [];
@@ -141,8 +142,11 @@ public sealed class LivePrint(Job job, SimulatedBench bench, ITrialPlan plan, st
             var soFar = n > 0 && n <= foreseenStartS.Count ? foreseenStartS[n - 1] : 0;
             var whole = n > 1 ? pace.Reestimate(predicted, soFar, GoneS) : pace.Of(predicted);
             var planned = Planned(plan);
-            return new(paused ? JobStates.Paused : JobStates.Running, Speed, n, planned.Count, ZMm, printer.DisplayC, printer.TargetC, printer.BedC, n > 0 ? printer.FlowMm3PerS : 0, GoneS, Math.Max(0, whole - GoneS), predicted, whole,
-                n > 0 ? "" : printer.DisplayC < printer.TargetC - 2 || printer.BedC < 40 ? "heating up" : "about to begin",
+            return new(
+                paused ? JobStates.Paused : JobStates.Running, Speed, n, planned.Count, ZMm, printer.DisplayC, printer.TargetC, printer.BedC,
+                n > 0 ? printer.FlowMm3PerS : 0, GoneS, Math.Max(0, whole - GoneS), predicted, whole, n > 0 ? ""
+                    : printer.DisplayC < printer.TargetC - 2 || printer.BedC < 40 ? "heating up"
+                    : "about to begin",
                 [.. planned.Select((c, i) => new StripLayer(i + 1, c, i < n ? seen[i] : null))]);
         }
     }

@@ -15,7 +15,14 @@ public sealed class Paces(GlenfrostDb db)
         // By the pairings of the printer: their runs are found by an index, not by looking through all of them.
         var pairings = await db.Pairings.AsNoTracking().Where(p => p.Toolhead!.PrinterId == printerId).Select(p => (Guid?)p.Id).ToListAsync();
         var prints = await db.Runs.AsNoTracking()
-            .Where(r => pairings.Contains(r.PairingId) && r.World == world && r.RemovedAt == null && r.Outcome == "whole" && r.ForeseenMinutes != null && r.ActualMinutes != null && r.Files.Any(f => f.Kind == "gcode"))
+            .Where(r =>
+                pairings.Contains(r.PairingId)
+                && r.World == world
+                && r.RemovedAt == null
+                && r.Outcome == "whole"
+                && r.ForeseenMinutes != null
+                && r.ActualMinutes != null
+                && r.Files.Any(f => f.Kind == "gcode"))
             .OrderByDescending(r => r.PrintedAt).Take(Newest).Select(r => new { r.ForeseenMinutes, r.ActualMinutes }).ToListAsync();
         return PrinterPace.Learn(prints.Select(p => new PrintTimes(p.ForeseenMinutes!.Value, p.ActualMinutes!.Value)));
     }

@@ -21,7 +21,10 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
         var headId = twin?.ToolheadId ?? await HeadAsync(v.Toolhead);
         var head = twin?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == headId);
         // The same plan is not made twice: one that waits there is taken.
-        if (await bench.Db.Runs.FirstOrDefaultAsync(r => r.LinkedRunId == v.Run.Id && r.LinkKind == "simulates" && r.RemovedAt == null && r.Stage == RunStages.Planned) is { } waiting && waiting.PlanJson == v.Run.PlanJson)
+        if (await bench.Db.Runs.FirstOrDefaultAsync(r =>
+                r.LinkedRunId == v.Run.Id && r.LinkKind == "simulates" && r.RemovedAt == null && r.Stage == RunStages.Planned)
+                is { } waiting
+            && waiting.PlanJson == v.Run.PlanJson)
             return (waiting, null);
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
         if (file is null)
@@ -35,8 +38,17 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
         var head = await HeadAsync(real.Toolhead!);
         var id = await bench.AloneAsync(async () =>
         {
-            if (await bench.Db.Pairings.Where(p => p.World == Worlds.Practice && p.ToolheadId == head && p.FilamentId == real.FilamentId && p.VariantId == real.VariantId && p.NozzleDiameterMm == real.NozzleDiameterMm && p.NozzleFlow == real.NozzleFlow && p.RemovedAt == null)
-                .Select(p => (Guid?)p.Id).FirstOrDefaultAsync() is { } stands)
+            if (await bench
+                    .Db.Pairings.Where(p =>
+                        p.World == Worlds.Practice
+                        && p.ToolheadId == head
+                        && p.FilamentId == real.FilamentId
+                        && p.VariantId == real.VariantId
+                        && p.NozzleDiameterMm == real.NozzleDiameterMm
+                        && p.NozzleFlow == real.NozzleFlow
+                        && p.RemovedAt == null)
+                    .Select(p => (Guid?)p.Id).FirstOrDefaultAsync() is
+                { } stands)
                 return stands;
             var twin = new Pairing
             {
@@ -53,9 +65,16 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
             };
             bench.Db.Pairings.Add(twin);
             var settings = (await profiles.LatestAsync(real.Id))?.Settings ?? [];
-            await profiles.BeginAsync(twin, ProfileRules.Inherit(settings, Facts.NameOf(real), Facts.LimitsOf(real.Toolhead!).MaxC, new(true, true)), $"Simulated twin of {Facts.NameOf(real)}");
+            await profiles.BeginAsync(
+                twin, ProfileRules.Inherit(settings, Facts.NameOf(real), Facts.LimitsOf(real.Toolhead!).MaxC, new(true, true)),
+                $"Simulated twin of {Facts.NameOf(real)}");
             if (!await bench.Db.Spools.AnyAsync(s => s.FilamentId == real.FilamentId && s.World == Worlds.Practice && s.RemovedAt == null))
-                bench.Db.Spools.Add(new Spool { FilamentId = real.FilamentId, VariantId = real.VariantId, Name = "Practice", World = Worlds.Practice, Stored = "dry box", ChangedAt = bench.Now });
+                bench.Db.Spools.Add(
+                    new Spool
+                    {
+                        FilamentId = real.FilamentId, VariantId = real.VariantId, Name = "Practice", World = Worlds.Practice, Stored = "dry box",
+                        ChangedAt = bench.Now,
+                    });
             await bench.LogAsync("pairing", $"Simulated twin of {Facts.NameOf(real)} set up", $"/pairings/{twin.Id}");
             await bench.Db.SaveChangesAsync();
             return twin.Id;
@@ -64,40 +83,57 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
     }
 
     /// <summary>The twin's toolhead; it follows the real one's parts.</summary>
-    private Task<Guid> HeadAsync(Toolhead real) => bench.AloneAsync(async () =>
-    {
-        var printer = await bench.Db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Id == real.PrinterId);
-        var name = printer.Name + BenchOf.Suffix;
-        var twin = await bench.Db.Printers.Include(p => p.Toolheads).FirstOrDefaultAsync(p => p.World == Worlds.Practice && p.Name == name && p.RemovedAt == null);
-        if (twin is null)
+    private Task<Guid> HeadAsync(Toolhead real) =>
+        bench.AloneAsync(async () =>
         {
-            twin = new Printer { Name = name, World = Worlds.Practice, ChangedAt = bench.Now, Notes = $"A stand-in for {printer.Name}: simulated, with properties of its own that nobody knows." };
-            bench.Db.Printers.Add(twin);
-            await bench.LogAsync("printer", $"{name} set up", $"/printers/{twin.Id}");
-        }
-
-        Follow(bench.Db.Entry(twin), bench.Db.Entry(printer), [nameof(Printer.Name), nameof(Printer.World), nameof(Printer.Notes)]);
-        foreach (var head in printer.Toolheads.Where(t => t.RemovedAt is null))
-        {
-            var copy = twin.Toolheads.FirstOrDefault(t => t.Name == head.Name && t.RemovedAt is null);
-            if (copy is null)
+            var printer = await bench.Db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Id == real.PrinterId);
+            var name = printer.Name + BenchOf.Suffix;
+            var twin = await bench.Db.Printers.Include(p => p.Toolheads)
+                .FirstOrDefaultAsync(p => p.World == Worlds.Practice && p.Name == name && p.RemovedAt == null);
+            if (twin is null)
             {
-                // The feed is the twin's own from then on: a run of practice may change it.
-                copy = new Toolhead { PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, FirstFeedValue = head.FirstFeedValue };
-                bench.Db.Toolheads.Add(copy);
-                await new MachineBook(bench, profiles, new(bench, profiles)).TypedAsync(copy, null);
-                twin.Toolheads.Add(copy);
+                twin = new Printer
+                {
+                    Name = name, World = Worlds.Practice, ChangedAt = bench.Now,
+                    Notes = $"A stand-in for {printer.Name}: simulated, with properties of its own that nobody knows.",
+                };
+                bench.Db.Printers.Add(twin);
+                await bench.LogAsync("printer", $"{name} set up", $"/printers/{twin.Id}");
             }
 
-            Follow(bench.Db.Entry(copy), bench.Db.Entry(head), [nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt), nameof(Toolhead.StepsPerMm), nameof(Toolhead.RotationDistanceMm), nameof(Toolhead.FirstFeedValue)]);
-        }
+            Follow(bench.Db.Entry(twin), bench.Db.Entry(printer), [nameof(Printer.Name), nameof(Printer.World), nameof(Printer.Notes)]);
+            foreach (var head in printer.Toolheads.Where(t => t.RemovedAt is null))
+            {
+                var copy = twin.Toolheads.FirstOrDefault(t => t.Name == head.Name && t.RemovedAt is null);
+                if (copy is null)
+                {
+                    // The feed is the twin's own from then on: a run of practice may change it.
+                    copy = new Toolhead
+                    {
+                        PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now, StepsPerMm = head.StepsPerMm,
+                        RotationDistanceMm = head.RotationDistanceMm, FirstFeedValue = head.FirstFeedValue,
+                    };
+                    bench.Db.Toolheads.Add(copy);
+                    await new MachineBook(bench, profiles, new(bench, profiles)).TypedAsync(copy, null);
+                    twin.Toolheads.Add(copy);
+                }
 
-        await bench.Db.SaveChangesAsync();
-        return twin.Toolheads.First(t => t.Name == real.Name).Id;
-    });
+                Follow(
+                    bench.Db.Entry(copy), bench.Db.Entry(head),
+                    [
+                        nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt), nameof(Toolhead.StepsPerMm), nameof(Toolhead.RotationDistanceMm),
+                        nameof(Toolhead.FirstFeedValue),
+                    ]);
+            }
+
+            await bench.Db.SaveChangesAsync();
+            return twin.Toolheads.First(t => t.Name == real.Name).Id;
+        });
 
     /// <summary>Copies what describes a thing, not what makes it this one.</summary>
-    private static void Follow(Microsoft.EntityFrameworkCore.ChangeTracking.EntityEntry to, Microsoft.EntityFrameworkCore.ChangeTracking.EntityEntry from, IReadOnlyCollection<string> without)
+    private static void Follow(
+        Microsoft.EntityFrameworkCore.ChangeTracking.EntityEntry to, Microsoft.EntityFrameworkCore.ChangeTracking.EntityEntry from,
+        IReadOnlyCollection<string> without)
     {
         string[] own = [nameof(Record.Id), nameof(EditableRecord.Version), nameof(EditableRecord.ChangedAt), nameof(EditableRecord.RemovedAt), .. without];
         foreach (var p in to.Properties.Where(p => !own.Contains(p.Metadata.Name)))

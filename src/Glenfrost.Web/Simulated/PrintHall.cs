@@ -113,7 +113,10 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
             return Busy(v);
         }
 
-        var live = new LivePrint(job, BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions), v.Plan, place.Files.PathOf(file.Sha256), conditions.Faults, pace, [.. layers.Select(l => l.StartS)]) { Trial = v.Trial };
+        var live = new LivePrint(
+            job, BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions), v.Plan, place.Files.PathOf(file.Sha256), conditions.Faults,
+            pace, [.. layers.Select(l => l.StartS)])
+        { Trial = v.Trial };
         prints[job.Id] = live;
         tasks[job.Id] = Task.Run(() => RunAsync(live));
         return null;
@@ -126,7 +129,9 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
     {
         var room = await bench.RoomAsync();
         var humidity = room?.HumidityPercent ?? 50;
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings).Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id).FirstOrDefaultAsync();
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings)
+            .Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id)
+            .FirstOrDefaultAsync();
         var hours = spool is null ? 0 : Facts.Dryness(spool, v.Pairing!.Filament!.Family, humidity, bench.Now).Item1 ?? 0;
         return (Math.Min(hours, 2000), humidity, room?.TemperatureC ?? 20);
     }
@@ -161,9 +166,13 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
     {
         await using var scope = scopes.CreateAsyncScope();
         var (db, gate) = (scope.ServiceProvider.GetRequiredService<GlenfrostDb>(), scope.ServiceProvider.GetRequiredService<WriteGate>());
-        await gate.Through(() => db.Jobs.Where(j => j.Id == live.Job.Id).ExecuteUpdateAsync(s => s
-            .SetProperty(j => j.Line, live.Line).SetProperty(j => j.Layer, live.Layer).SetProperty(j => j.ZMm, live.ZMm).SetProperty(j => j.ClockS, live.GoneS).SetProperty(j => j.Speed, live.Speed)
-            .SetProperty(j => j.State, live.Paused ? JobStates.Paused : JobStates.Running).SetProperty(j => j.ChangedAt, clock.GetUtcNow().UtcDateTime)));
+        await gate.Through(() =>
+            db.Jobs.Where(j => j.Id == live.Job.Id)
+                .ExecuteUpdateAsync(s =>
+                    s.SetProperty(j => j.Line, live.Line).SetProperty(j => j.Layer, live.Layer).SetProperty(j => j.ZMm, live.ZMm)
+                        .SetProperty(j => j.ClockS, live.GoneS).SetProperty(j => j.Speed, live.Speed)
+                        .SetProperty(j => j.State, live.Paused ? JobStates.Paused : JobStates.Running)
+                        .SetProperty(j => j.ChangedAt, clock.GetUtcNow().UtcDateTime)));
     }
 
     /// <summary>Lets the simulated instruments read a printed piece, one value after another.</summary>

@@ -14,7 +14,8 @@ using Microsoft.Extensions.Caching.Memory;
 namespace Glenfrost.Web.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
-public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
+public sealed class SimulatedRuns(
+    Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -25,10 +26,17 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
         if (await runs.LoadAsync(live.Job.RunId) is not { } v)
             return;
         var (job, plan) = (await bench.Db.Jobs.FirstAsync(j => j.Id == live.Job.Id), v.Plan);
-        (job.Line, job.Layer, job.ZMm, job.ClockS, job.EndedAt, job.ChangedAt, job.Speed) = (live.Line, live.Layer, live.ZMm, piece.Trace.PrintSeconds, bench.Now, bench.Now, live.Speed);
+        (job.Line, job.Layer, job.ZMm, job.ClockS, job.EndedAt, job.ChangedAt, job.Speed) = (
+            live.Line, live.Layer, live.ZMm, piece.Trace.PrintSeconds, bench.Now, bench.Now, live.Speed);
         var standing = StandingLayers(piece.Trace, plan);
-        job.State = live.Stopped ? JobStates.Stopped : live.EndedBecause is not null ? JobStates.Failed : JobStates.Done;
-        job.Outcome = live.EndedBecause is { } because ? $"ended at layer {live.Layer}: {because}" : piece.Trace.KnockedAtMm is { } z ? $"knocked over at {Words.N(z, 1)} mm" : "printed to its end";
+        job.State =
+            live.Stopped ? JobStates.Stopped
+            : live.EndedBecause is not null ? JobStates.Failed
+            : JobStates.Done;
+        job.Outcome =
+            live.EndedBecause is { } because ? $"ended at layer {live.Layer}: {because}"
+            : piece.Trace.KnockedAtMm is { } z ? $"knocked over at {Words.N(z, 1)} mm"
+            : "printed to its end";
         if (standing == 0)
         {
             // Nothing stands: the run can be printed again.
@@ -52,7 +60,8 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
     }
 
     /// <summary>
-    /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a second.
+    /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a
+    /// second.
     /// </summary>
     /// <returns>What is wrong; null where it was taken off.</returns>
     public async Task<string?> TakeOffInterruptedAsync(TrialRunView v, Job job, RunFile file)
@@ -61,7 +70,9 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
             return "The run's file is gone from the data folder: what stood can't be told any more.";
         var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == v.Toolhead.PrinterId && t.RemovedAt == null);
         var conditions = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null, 20, 0, 50);
-        var piece = await Task.Run(() => BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions).Print(File.ReadLines(place.Files.PathOf(file.Sha256)), conditions.Faults, job.Line));
+        var piece = await Task.Run(() =>
+            BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions)
+                .Print(File.ReadLines(place.Files.PathOf(file.Sha256)), conditions.Faults, job.Line));
         piece.Trace.EndedBecause = job.Outcome;
         var standing = Math.Min(StandingLayers(piece.Trace, v.Plan), v.Plan.TotalLayers - 1);
         if (standing == 0)
@@ -75,10 +86,22 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
     {
         var (run, plan) = (v.Run, v.Plan);
         var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
-        bench.Db.RunFiles.Add(new RunFile { RunId = run.Id, Kind = PieceKind, Name = Glenfrost.Application.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"), Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId });
+        bench.Db.RunFiles.Add(
+            new RunFile
+            {
+                RunId = run.Id, Kind = PieceKind,
+                Name = Glenfrost.Application.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"),
+                Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId,
+            });
         var whole = standing >= plan.TotalLayers;
-        await bench.LogAsync("run", $"{v.Title} {(plan.TotalLayers == 0 ? "run" : "printed")} on the simulated printer, {job.Outcome}: {v.Name}", $"/runs/{run.Id}");
-        await reports.ReportAsync(v, new(whole ? "whole" : "ended early", whole ? null : standing, Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60)), null, SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan)), await KnownAsync(v, job));
+        await bench.LogAsync(
+            "run", $"{v.Title} {(plan.TotalLayers == 0 ? "run" : "printed")} on the simulated printer, {job.Outcome}: {v.Name}", $"/runs/{run.Id}");
+        await reports.ReportAsync(
+            v,
+            new(
+                whole ? "whole" : "ended early", whole ? null : standing, Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60)), null,
+                SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan)),
+            await KnownAsync(v, job));
     }
 
     /// <summary>What a simulated bench knows of itself: its spool, which lies in a dry box, and the air that it was set to.</summary>
@@ -87,10 +110,14 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
         var known = new Dictionary<string, FactorValue>();
         var air = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null);
         var filament = v.Pairing?.FilamentId;
-        if (await bench.Db.Spools.AsNoTracking().Where(s => s.FilamentId == filament && s.World == Worlds.Practice && s.RemovedAt == null).FirstOrDefaultAsync() is { } spool)
+        if (await bench.Db.Spools.AsNoTracking().Where(s => s.FilamentId == filament && s.World == Worlds.Practice && s.RemovedAt == null)
+                .FirstOrDefaultAsync() is
+            { } spool)
         {
             known[FactorRegistry.Spool] = FactorValue.Of(spool.Id, spool.Name, FactorSource.Instrument);
-            known[FactorRegistry.Dryness] = FactorValue.Of(air.OpenHours <= (Core.Filaments.Family.Find(v.Pairing?.Filament!.Family)?.OpenHoursLeft(0, air.HumidityPercent) ?? 0) ? "dry" : "damp", FactorSource.Instrument);
+            known[FactorRegistry.Dryness] = FactorValue.Of(
+                air.OpenHours <= (Core.Filaments.Family.Find(v.Pairing?.Filament!.Family)?.OpenHoursLeft(0, air.HumidityPercent) ?? 0) ? "dry" : "damp",
+                FactorSource.Instrument);
             known[FactorRegistry.HoursOpen] = FactorValue.Of(air.OpenHours, FactorSource.Instrument);
         }
 
@@ -153,7 +180,8 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
     {
         if (await runs.LoadAsync(runId) is not { } v || PieceOf(v.Run) is not { } piece)
             return;
-        var list = SimulatedTrial.Of(v.Run.Kind).Readings(piece, v.Plan, v.States, EyesSeed(v)).Where(r => !v.Cells.TryGetValue((r.Section, r.Aspect), out var c) || c.Entered == "").ToList();
+        var list = SimulatedTrial.Of(v.Run.Kind).Readings(piece, v.Plan, v.States, EyesSeed(v))
+            .Where(r => !v.Cells.TryGetValue((r.Section, r.Aspect), out var c) || c.Entered == "").ToList();
         now.Of(list.Count);
         var instruments = new Dictionary<string, Guid>();
         foreach (var (section, aspect, kind, shown, word) in list)
@@ -164,7 +192,11 @@ public sealed class SimulatedRuns(Bench bench, TrialRuns runs, ReadingStore stor
             var text = word ?? Words.N(shown.Value, 3);
             // The context is one for all; what it holds of one reading is not needed for the next.
             bench.Db.ChangeTracker.Clear();
-            await store.StoreAsync(runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true) { InstrumentRevisionId = revision, Resolution = word is null ? shown.Resolution : null });
+            await store.StoreAsync(
+                runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true)
+                {
+                    InstrumentRevisionId = revision, Resolution = word is null ? shown.Resolution : null,
+                });
             now.One();
             if (between > TimeSpan.Zero)
                 await Task.Delay(between, stop);

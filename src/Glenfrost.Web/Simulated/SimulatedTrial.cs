@@ -15,8 +15,10 @@ public sealed record SimulatedReading(int Section, string Aspect, string Instrum
 /// <summary>How the pieces of a trial are read on the simulated bench. One for each kind in the catalogue, in the folder of its pages.</summary>
 public abstract class SimulatedTrial
 {
-    private static readonly Lazy<Dictionary<string, SimulatedTrial>> All = new(() => typeof(SimulatedTrial).Assembly.GetTypes()
-        .Where(t => !t.IsAbstract && t.IsSubclassOf(typeof(SimulatedTrial))).Select(t => (SimulatedTrial)Activator.CreateInstance(t)!).ToDictionary(t => t.Kind));
+    private static readonly Lazy<Dictionary<string, SimulatedTrial>> All = new(() =>
+        typeof(SimulatedTrial).Assembly.GetTypes().Where(t => !t.IsAbstract && t.IsSubclassOf(typeof(SimulatedTrial)))
+            .Select(t => (SimulatedTrial)Activator.CreateInstance(t)!)
+            .ToDictionary(t => t.Kind));
 
     /// <summary>That of a kind.</summary>
     /// <exception cref="KeyNotFoundException">There is none.</exception>
@@ -42,6 +44,8 @@ public abstract class SimulatedTrial
     public virtual bool Followed(SimulatedPiece piece, ITrialPlan plan)
     {
         var planned = LivePrint.Planned(plan);
-        return piece.Trace.Layers.Count == 0 || piece.Trace.Layers.Take(planned.Count).Select((l, i) => Math.Abs(l.DisplayC - planned[i])).Order().ElementAt(Math.Min(planned.Count, piece.Trace.Layers.Count) / 2) < 3;
+        return piece.Trace.Layers.Count == 0
+            || piece.Trace.Layers.Take(planned.Count).Select((l, i) => Math.Abs(l.DisplayC - planned[i])).Order()
+                .ElementAt(Math.Min(planned.Count, piece.Trace.Layers.Count) / 2) < 3;
     }
 }

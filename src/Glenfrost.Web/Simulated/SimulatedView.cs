@@ -62,7 +62,11 @@ public sealed record SimulatedView
             Now = live?.Now(),
             Reading = hall.ReadingOf(run.Id),
             Pace = await paces.OfAsync(printerId, run.World),
-            TwinId = run.World == Worlds.Real ? await bench.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == run.Id && r.LinkKind == "simulates" && r.RemovedAt == null).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync() : null,
+            TwinId =
+                run.World == Worlds.Real
+                    ? await bench.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == run.Id && r.LinkKind == "simulates" && r.RemovedAt == null)
+                        .OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync()
+                    : null,
             RealId = run.LinkKind == "simulates" ? run.LinkedRunId : null,
         };
         if (!view.IsPractice)
@@ -70,7 +74,8 @@ public sealed record SimulatedView
         var other = hall.Prints.FirstOrDefault(p => p.Job.PrinterId == printerId && p.Job.RunId != run.Id);
         return view with
         {
-            Last = await bench.Db.Jobs.AsNoTracking().Where(j => j.RunId == run.Id && j.Kind == "print" && j.EndedAt != null).OrderByDescending(j => j.Id).FirstOrDefaultAsync(),
+            Last = await bench.Db.Jobs.AsNoTracking().Where(j => j.RunId == run.Id && j.Kind == "print" && j.EndedAt != null).OrderByDescending(j => j.Id)
+                .FirstOrDefaultAsync(),
             BusyWith = other is null ? null : $"/runs/{other.Job.RunId}",
             Strip = run.Stage == RunStages.Planned || simulated.PieceOf(run) is not { } piece ? null : StripOf(piece, v.Plan),
         };

@@ -42,7 +42,8 @@ public static class SimulationCommands
         var (port, speed) = (Number(o, "--port", 5090), Number(o, "--speed", 60));
         if (port is not (>= 0 and <= 65535) || port != Math.Floor(port.Value) || speed is not (>= 1 and <= LivePrint.MostSpeed))
         {
-            await complain.WriteLineAsync(port is not (>= 0 and <= 65535) ? "--port needs a number from 1 to 65535." : "--speed needs a number from 1 to 2000: times real time.");
+            await complain.WriteLineAsync(
+                port is not (>= 0 and <= 65535) ? "--port needs a number from 1 to 65535." : "--speed needs a number from 1 to 2000: times real time.");
             return 2;
         }
 
@@ -52,7 +53,8 @@ public static class SimulationCommands
             var parts = f.Split('=');
             if (!Faults.Names.Contains(parts[0]) || parts.Length != 2 || !double.TryParse(parts[1], CultureInfo.InvariantCulture, out var at) || at < 0)
             {
-                await complain.WriteLineAsync($"\"{f}\" is no fault: {string.Join(", ", Faults.Names)} with =HEIGHT in mm would be right, for example --fault knocked=40.");
+                await complain.WriteLineAsync(
+                    $"\"{f}\" is no fault: {string.Join(", ", Faults.Names)} with =HEIGHT in mm would be right, for example --fault knocked=40.");
                 return 2;
             }
 
@@ -63,7 +65,10 @@ public static class SimulationCommands
         PrinterSettings? stored = null;
         try
         {
-            stored = settingsFile is not null && File.Exists(settingsFile) ? JsonSerializer.Deserialize<PrinterSettings>(await File.ReadAllTextAsync(settingsFile)) : null;
+            stored =
+                settingsFile is not null && File.Exists(settingsFile)
+                    ? JsonSerializer.Deserialize<PrinterSettings>(await File.ReadAllTextAsync(settingsFile))
+                    : null;
         }
         catch (JsonException)
         {
@@ -78,7 +83,9 @@ public static class SimulationCommands
         {
             TakenOff = piece =>
             {
-                var text = $"taken off: {piece.Trace.Layers.Count} layers, {piece.Piece().HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} mm{(piece.Trace.EndedBecause is { } b ? $" ({b})" : "")}";
+                var text =
+                    $"taken off: {piece.Trace.Layers.Count} layers, {piece.Piece().HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} " +
+                        $"mm{(piece.Trace.EndedBecause is { } b ? $" ({b})" : "")}";
                 if (pieces is not null)
                 {
                     var path = Path.Combine(pieces, $"piece-{++taken:000}.json");
@@ -101,7 +108,10 @@ public static class SimulationCommands
             stop.Cancel();
         });
         var listening = server.Listen((int)port.Value);
-        await say.WriteLineAsync($"{bench.Spec.Name}, simulated, listens on 127.0.0.1:{listening} at {speed.Value.ToString("0.##", CultureInfo.InvariantCulture)} times its own time. M115 says what it is; the line closed takes the piece off.");
+        await say.WriteLineAsync(
+            $"{bench.Spec.Name}, simulated, listens on 127.0.0.1:{listening} at {speed.Value.ToString("0.##", CultureInfo.InvariantCulture)} times its own " +
+                $"time. M115 says what it is; the line closed takes the piece off."
+        );
         await server.ServeAsync(stop.Token);
         if (settingsFile is not null)
             await File.WriteAllTextAsync(settingsFile, JsonSerializer.Serialize(server.Stored));
@@ -111,11 +121,14 @@ public static class SimulationCommands
     /// <summary>Runs an instrument: eyes, scale or calliper.</summary>
     public static async Task<int> InstrumentAsync(string kind, string[] args, TextWriter say, TextWriter complain)
     {
-        if (Wrong(args, ["--run", "--token", "--piece", "--seed", "--every", "--resolution", "--from", "--to", "--times", "--printer", "--filament"], InstrumentHelp, complain, out var o))
+        if (Wrong(
+                args, ["--run", "--token", "--piece", "--seed", "--every", "--resolution", "--from", "--to", "--times", "--printer", "--filament"],
+                InstrumentHelp, complain, out var o))
             return 2;
         if (One(o, "--piece") is not { } path || !File.Exists(path))
         {
-            await complain.WriteLineAsync($"{(One(o, "--piece") is null ? "Which piece? --piece FILE would be right." : $"There is no file {One(o, "--piece")}.")}\n{InstrumentHelp}");
+            await complain.WriteLineAsync(
+                $"{(One(o, "--piece") is null ? "Which piece? --piece FILE would be right." : $"There is no file {One(o, "--piece")}.")}\n{InstrumentHelp}");
             return One(o, "--piece") is null ? 2 : 3;
         }
 
@@ -152,7 +165,8 @@ public static class SimulationCommands
             var look = piece.Look(from ?? 0, to ?? 1000);
             if (look.Layers == 0)
             {
-                await complain.WriteLineAsync($"Nothing of the piece stands there; it is {piece.HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} mm tall.");
+                await complain.WriteLineAsync(
+                    $"Nothing of the piece stands there; it is {piece.HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} mm tall.");
                 return 1;
             }
 
@@ -162,9 +176,14 @@ public static class SimulationCommands
             return 0;
         }
 
-        if (One(o, "--run") is not { } address || !Uri.TryCreate(address, UriKind.Absolute, out var uri) || uri.Segments.Length < 3 || !Guid.TryParse(uri.Segments[2].Trim('/'), out var run) || One(o, "--token") is not { } token)
+        if (One(o, "--run") is not { } address
+            || !Uri.TryCreate(address, UriKind.Absolute, out var uri)
+            || uri.Segments.Length < 3
+            || !Guid.TryParse(uri.Segments[2].Trim('/'), out var run)
+            || One(o, "--token") is not { } token)
         {
-            await complain.WriteLineAsync($"Which run, and with which token? Both are needed to post readings; the token comes from the page Devices.\n{InstrumentHelp}");
+            await complain.WriteLineAsync(
+                $"Which run, and with which token? Both are needed to post readings; the token comes from the page Devices.\n{InstrumentHelp}");
             return 2;
         }
 
@@ -182,7 +201,8 @@ public static class SimulationCommands
         }
     }
 
-    private static async Task<int> WeighAsync(HttpClient http, Guid run, SimulatedPiece piece, ulong seed, double resolutionG, TextWriter say, TextWriter complain)
+    private static async Task<int> WeighAsync(
+        HttpClient http, Guid run, SimulatedPiece piece, ulong seed, double resolutionG, TextWriter say, TextWriter complain)
     {
         if (resolutionG is not (0.1 or 0.01 or 0.001))
         {
@@ -193,7 +213,12 @@ public static class SimulationCommands
         var scale = new Scale(seed, resolutionG);
         scale.Tare();
         var shown = scale.Weigh(piece.MassG);
-        var answer = await http.PostAsJsonAsync($"/api/v1/runs/{run}/readings", new { key = $"scale-{seed}-{run}", aspect = CellAspects.Mass, section = 0, value = shown.Value, instrument = "simulated scale", resolution = shown.Resolution });
+        var answer = await http.PostAsJsonAsync(
+            $"/api/v1/runs/{run}/readings", new
+            {
+                key = $"scale-{seed}-{run}", aspect = CellAspects.Mass, section = 0, value = shown.Value, instrument = "simulated scale",
+                resolution = shown.Resolution,
+            });
         if (!answer.IsSuccessStatusCode)
             return await SaidAsync(answer, complain);
         await say.WriteLineAsync(string.Create(CultureInfo.InvariantCulture, $"{shown.Value} g"));
@@ -223,7 +248,10 @@ public static class SimulationCommands
             });
             if (!answer.IsSuccessStatusCode)
                 return await SaidAsync(answer, complain);
-            await say.WriteLineAsync(string.Create(CultureInfo.InvariantCulture, $"{cell.TemperatureC:0.#} °C, {cell.Aspect}: {shown?.Value.ToString(CultureInfo.InvariantCulture) ?? "can't be seen"}"));
+            await say.WriteLineAsync(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{cell.TemperatureC:0.#} °C, {cell.Aspect}: {shown?.Value.ToString(CultureInfo.InvariantCulture) ?? "can't be seen"}"));
             await Task.Delay(every);
         }
 
@@ -236,8 +264,11 @@ public static class SimulationCommands
         try
         {
             var problem = JsonDocument.Parse(text).RootElement;
-            text = problem.TryGetProperty("errors", out var errors) ? string.Join(" ", errors.EnumerateObject().SelectMany(e => e.Value.EnumerateArray()).Select(e => e.GetString()))
-                : problem.TryGetProperty("detail", out var detail) ? detail.GetString()! : text;
+            text =
+                problem.TryGetProperty("errors", out var errors)
+                    ? string.Join(" ", errors.EnumerateObject().SelectMany(e => e.Value.EnumerateArray()).Select(e => e.GetString()))
+                : problem.TryGetProperty("detail", out var detail) ? detail.GetString()!
+                : text;
         }
         catch (JsonException)
         {
@@ -252,7 +283,8 @@ public static class SimulationCommands
     private static SimulatedBench? Bench(List<(string Name, string Value)> o, TextWriter complain)
     {
         var demo = Path.Combine(AppContext.BaseDirectory, "demo");
-        var printers = JsonDocument.Parse(File.ReadAllText(Path.Combine(demo, "printers.json"))).RootElement.EnumerateArray().Select(DemoLoader.PrinterOf).ToList();
+        var printers = JsonDocument.Parse(File.ReadAllText(Path.Combine(demo, "printers.json"))).RootElement.EnumerateArray().Select(DemoLoader.PrinterOf)
+            .ToList();
         var name = One(o, "--printer") ?? printers[0].Name;
         if (printers.FirstOrDefault(p => string.Equals(p.Name, name, StringComparison.OrdinalIgnoreCase)) is not { } printer)
         {
@@ -261,7 +293,11 @@ public static class SimulationCommands
         }
 
         var filaments = JsonDocument.Parse(File.ReadAllText(Path.Combine(demo, "filaments.json"))).RootElement.EnumerateArray()
-            .Select(f => (Name: $"{f.GetProperty("maker").GetString()} {f.GetProperty("line").GetString()}", Family: f.GetProperty("family").GetString()!, Key: $"{f.GetProperty("maker").GetString()}/{f.GetProperty("line").GetString()}")).ToList();
+            .Select(f =>
+                (
+                    Name: $"{f.GetProperty("maker").GetString()} {f.GetProperty("line").GetString()}", Family: f.GetProperty("family").GetString()!,
+                    Key: $"{f.GetProperty("maker").GetString()}/{f.GetProperty("line").GetString()}"))
+            .ToList();
         var wanted = One(o, "--filament") ?? filaments[0].Name;
         var filament = filaments.FirstOrDefault(f => string.Equals(f.Name, wanted, StringComparison.OrdinalIgnoreCase));
         if (filament.Name is null)
@@ -277,7 +313,9 @@ public static class SimulationCommands
         }
 
         var head = printer.Toolheads[0];
-        return new SimulatedBench(BenchOf.Spec(printer, head, printer.Toolheads.Count, 20), HiddenMaterial.Draw(filament.Family, Chance.Hash(filament.Key)), BenchOf.Machine(printer, head), (ulong)seed);
+        return new SimulatedBench(
+            BenchOf.Spec(printer, head, printer.Toolheads.Count, 20), HiddenMaterial.Draw(filament.Family, Chance.Hash(filament.Key)),
+            BenchOf.Machine(printer, head), (ulong)seed);
     }
 
     private static bool Wrong(string[] args, string[] known, string help, TextWriter complain, out List<(string Name, string Value)> options)
@@ -300,5 +338,7 @@ public static class SimulationCommands
     private static string? One(List<(string Name, string Value)> o, string name) => o.LastOrDefault(x => x.Name == name).Value;
 
     private static double? Number(List<(string Name, string Value)> o, string name, double otherwise) =>
-        One(o, name) is not { } text ? otherwise : double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v) ? v : null;
+        One(o, name) is not { } text ? otherwise
+        : double.TryParse(text, NumberStyles.Float, CultureInfo.InvariantCulture, out var v) && double.IsFinite(v) ? v
+        : null;
 }

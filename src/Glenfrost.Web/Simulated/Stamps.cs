@@ -35,16 +35,26 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
         if (Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return (null, "There is no file whose clock could tell where that was. Note it as a finding, with its section.");
         var layers = await hall.FileLayersAsync(file, v);
-        var (noticed, clock) = hall.PrintOf(v.Run.Id) is { } live ? (Live(live, layers, ago), "printer's clock") : (await WatchedAsync(v, layers, ago), "file's clock");
+        var (noticed, clock) = hall.PrintOf(v.Run.Id) is { } live
+            ? (Live(live, layers, ago), "printer's clock")
+            : (await WatchedAsync(v, layers, ago), "file's clock");
         if (noticed is not { } n)
-            return (null, v.Run.PrintStartedAt is null ? "Say first that it is printing: press \"It is printing now\" as the first layer begins." : "The first layer has not begun, or by its file the print is over. Say how it ended.");
+            return (
+                null, v.Run.PrintStartedAt is null
+                    ? "Say first that it is printing: press \"It is printing now\" as the first layer begins."
+                    : "The first layer has not begun, or by its file the print is over. Say how it ended.");
         var section = v.Parts.All(p => p.FirstLayer <= 1) ? 0 : (v.Parts.LastOrDefault(s => s.FirstLayer <= n.Layer) ?? v.Parts[0]).Index;
-        var text = string.Create(CultureInfo.InvariantCulture,
-            $"layer {n.Layer}{(n.FirstLayer == n.LastLayer ? "" : $" ({n.FirstLayer} to {n.LastLayer})")}, {n.ZMm:0.0} ± {Math.Max(0.1, n.ZUncertaintyMm):0.0} mm, {n.FlowMm3PerS:0.0}{(n.FlowUncertainty >= 0.05 ? $" ± {n.FlowUncertainty:0.0}" : "")} mm³/s");
+        var text = string.Create(
+            CultureInfo.InvariantCulture,
+            $"layer {n.Layer}{(n.FirstLayer == n.LastLayer ? "" : $" ({n.FirstLayer} to {n.LastLayer})")}, {n.ZMm:0.0} ± " +
+                $"{Math.Max(0.1, n.ZUncertaintyMm):0.0} mm, {n.FlowMm3PerS:0.0}{(n.FlowUncertainty >= 0.05 ? $" ± {n.FlowUncertainty:0.0}" : "")} mm³/s"
+        );
         var person = await bench.PersonAsync();
         var reading = await bench.AloneAsync(async () =>
         {
-            var stood = await bench.Db.Readings.AsNoTracking().Where(r => r.RunId == v.Run.Id && r.Section == section && r.Aspect.StartsWith(CellAspects.Stamp + what)).Select(r => r.Aspect).Distinct().CountAsync();
+            var stood = await bench.Db.Readings.AsNoTracking()
+                .Where(r => r.RunId == v.Run.Id && r.Section == section && r.Aspect.StartsWith(CellAspects.Stamp + what)).Select(r => r.Aspect).Distinct()
+                .CountAsync();
             var row = new Reading
             {
                 RunId = v.Run.Id,
@@ -64,27 +74,41 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
             await bench.Db.SaveChangesAsync();
             return row;
         });
-        var tag = what switch { "grinding" => "grind", "other" => "noticed", _ => what };
-        await findings.AddAsync($"stamp-{key}", tag, note is null ? text : $"{note}; {text}", v.Run.Id, v.Pairing?.Id, section, null, $"{v.Called}, {v.Parts[section].Label}", $"/runs/{v.Run.Id}#stamps");
+        var tag = what switch
+        {
+            "grinding" => "grind",
+            "other" => "noticed",
+            _ => what,
+        };
+        await findings.AddAsync(
+            $"stamp-{key}", tag, note is null ? text : $"{note}; {text}", v.Run.Id, v.Pairing?.Id, section, null, $"{v.Called}, {v.Parts[section].Label}",
+            $"/runs/{v.Run.Id}#stamps");
         return (View(reading), null);
     }
 
     /// <summary>Takes a stamp back that was pressed by mistake: an emptied reading stands over it.</summary>
-    public Task<bool> WithdrawAsync(Guid runId, Guid readingId) => bench.AloneAsync(async () =>
-    {
-        var stands = await bench.Db.Readings.AsNoTracking().FirstOrDefaultAsync(r => r.Id == readingId && r.RunId == runId);
-        if (stands is null || !CellAspects.IsStamp(stands.Aspect) || await bench.Db.Readings.AnyAsync(r => r.SupersedesId == readingId))
-            return false;
-        bench.Db.Readings.Add(new Reading { RunId = runId, Key = $"withdrawn-{readingId}", Section = stands.Section, Aspect = stands.Aspect, Entered = "", At = bench.Now, PersonId = (await bench.PersonAsync()).Id, SupersedesId = readingId, Why = "pressed by mistake" });
-        if (await bench.Db.Findings.FirstOrDefaultAsync(f => f.Key == $"stamp-{stands.Key}" && f.RemovedAt == null) is { } finding)
-            finding.RemovedAt = bench.Now;
-        await bench.LogAsync("reading", $"The stamp \"{CellAspects.NoticedIn(stands.Aspect)}\" is taken back: pressed by mistake", $"/runs/{runId}#stamps");
-        await bench.Db.SaveChangesAsync();
-        return true;
-    });
+    public Task<bool> WithdrawAsync(Guid runId, Guid readingId) =>
+        bench.AloneAsync(async () =>
+        {
+            var stands = await bench.Db.Readings.AsNoTracking().FirstOrDefaultAsync(r => r.Id == readingId && r.RunId == runId);
+            if (stands is null || !CellAspects.IsStamp(stands.Aspect) || await bench.Db.Readings.AnyAsync(r => r.SupersedesId == readingId))
+                return false;
+            bench.Db.Readings.Add(
+                new Reading
+                {
+                    RunId = runId, Key = $"withdrawn-{readingId}", Section = stands.Section, Aspect = stands.Aspect, Entered = "", At = bench.Now,
+                    PersonId = (await bench.PersonAsync()).Id, SupersedesId = readingId, Why = "pressed by mistake",
+                });
+            if (await bench.Db.Findings.FirstOrDefaultAsync(f => f.Key == $"stamp-{stands.Key}" && f.RemovedAt == null) is { } finding)
+                finding.RemovedAt = bench.Now;
+            await bench.LogAsync("reading", $"The stamp \"{CellAspects.NoticedIn(stands.Aspect)}\" is taken back: pressed by mistake", $"/runs/{runId}#stamps");
+            await bench.Db.SaveChangesAsync();
+            return true;
+        });
 
     /// <summary>The stamps that stand, in the order of their pressing.</summary>
-    public static IReadOnlyList<StampView> Of(TrialRunView v) => [.. v.Cells.Values.Where(r => CellAspects.IsStamp(r.Aspect) && r.Entered.Length > 0).OrderBy(r => r.At).Select(View)];
+    public static IReadOnlyList<StampView> Of(TrialRunView v) =>
+        [.. v.Cells.Values.Where(r => CellAspects.IsStamp(r.Aspect) && r.Entered.Length > 0).OrderBy(r => r.At).Select(View)];
 
     private static StampView View(Reading r) => new(r.Id, r.Section, CellAspects.NoticedIn(r.Aspect), r.Entered, r.At);
 

@@ -73,7 +73,8 @@ public class RuleTests
         string[] runs = [.. TrialCatalogue.All.Select(t => t.Kind)];
         string[] changes = [.. AgeingRules.All.Select(r => r.Change)];
         Assert.All(GuideShelf.All, g => Assert.Empty(g.Faults(runs, changes)));
-        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).Select(s => s.Aspect).OfType<string>(), a => Assert.True(a == "dry" || CheckKind.Find(a) is not null || runs.Contains(a), a));
+        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).Select(s => s.Aspect).OfType<string>(), a =>
+            Assert.True(a == "dry" || CheckKind.Find(a) is not null || runs.Contains(a), a));
         // Driver current is the last thing that the guide comes to, and it warns.
         var slip = GuideShelf.Find("slip-or-skip")!;
         Assert.Contains("Mains off", slip.Step("current")!.Caution);
@@ -89,7 +90,8 @@ public class RuleTests
             Step("b", new("x", To: "a"), new("y", Do: "measure", Run: "dance", Change: "mood")),
             Step("lonely", new GuideAnswer("x", Do: "stop"))]);
         var faults = string.Join("\n", spoiled.Faults(["wall-flow"], ["nozzle"]));
-        Assert.All(new[] { "gone", "must lead on", "circle", "dance", "mood", "nothing leads to \"lonely\"", "fewer than two" }, f => Assert.Contains(f, faults));
+        Assert.All(new[] { "gone", "must lead on", "circle", "dance", "mood", "nothing leads to \"lonely\"", "fewer than two" }, f =>
+            Assert.Contains(f, faults));
     }
 
     [Fact]
@@ -106,8 +108,10 @@ public class RuleTests
     public void Checks_are_missing_good_wanting_old_or_doubtful_with_the_reason()
     {
         var now = new DateTime(2026, 11, 20, 0, 0, 0, DateTimeKind.Utc);
-        CheckMade Made(string kind, int days, bool good = true, double? t = null) => new(kind, now.AddDays(-days), good, t is { } c ? new Dictionary<string, double> { ["temperatureC"] = c } : []);
-        string State(string kind, double? c, params CheckMade[] made) => MachineReadiness.Of(made, [("fan", "part fan or duct", now.AddDays(-10))], c, now).First(s => s.Kind.Key == kind).State;
+        CheckMade Made(string kind, int days, bool good = true, double? t = null) =>
+            new(kind, now.AddDays(-days), good, t is { } c ? new Dictionary<string, double> { ["temperatureC"] = c } : []);
+        string State(string kind, double? c, params CheckMade[] made) =>
+            MachineReadiness.Of(made, [("fan", "part fan or duct", now.AddDays(-10))], c, now).First(s => s.Kind.Key == kind).State;
         Assert.Equal("missing", State("nozzle", null));
         Assert.Equal("good", State("nozzle", null, Made("nozzle", 5)));
         Assert.Equal("doubtful", State("nozzle", null, Made("nozzle", 120)));

@@ -38,12 +38,17 @@ public class BracketingTests
     }
 
     [Fact]
-    public void More_places_never_tell_less_and_scale_changes_nothing() => Gen.Select(Gen.Double[1, 50], Gen.Double[0, 0.2], Gen.Int[1, 5]).Sample((width, blur, n) =>
-    {
-        double At(int k, double scale) => Bracketing.Expected(0, width * scale, [.. Enumerable.Range(1, k).Select(i => width * scale * i / (k + 1))], blur * width * scale);
-        Assert.True(At(n + 1, 1) <= At(n, 1) + 0.01 * width);
-        Assert.Equal(At(n, 1) * 3, At(n, 3), 1e-6 * width);
-    }, iter: 25);
+    public void More_places_never_tell_less_and_scale_changes_nothing() =>
+        Gen.Select(Gen.Double[1, 50], Gen.Double[0, 0.2], Gen.Int[1, 5])
+            .Sample(
+                (width, blur, n) =>
+                {
+                    double At(int k, double scale) =>
+                        Bracketing.Expected(0, width * scale, [.. Enumerable.Range(1, k).Select(i => width * scale * i / (k + 1))], blur * width * scale);
+                    Assert.True(At(n + 1, 1) <= At(n, 1) + 0.01 * width);
+                    Assert.Equal(At(n, 1) * 3, At(n, 3), 1e-6 * width);
+                },
+                iter: 25);
 
     [Fact]
     public void A_monotone_fit_pools_what_rises()
@@ -59,7 +64,8 @@ public class BracketingTests
     [InlineData(14, 12, 5, 0.2, true)]
     [InlineData(12.5, 12, 5, 0.2, false)]
     [InlineData(9, 12, 5, 0.2, false)]
-    public void Practice_contradicts_a_flow_limit_only_from_above_what_was_measured(double known, double tested, double margin, double uncertainty, bool contradicts)
+    public void Practice_contradicts_a_flow_limit_only_from_above_what_was_measured(
+        double known, double tested, double margin, double uncertainty, bool contradicts)
     {
         var said = Practice.Of(new("maxVolumetricFlowMm3PerS", tested, uncertainty), [new("maxVolumetricFlowMm3PerS", known, 215, "every day")], margin)!.Value;
         Assert.Equal(contradicts, said.Decides is not null);
@@ -85,7 +91,8 @@ public class BracketingTests
         Assert.Null(Practice.Of(new("fanPercent", 50, 5), [new("retractionLengthMm", 2, null, "x")]));
     }
 
-    private static DrynessFacts Facts(string family, double? open, double humidity = 50) => new() { Family = Family.Find(family), OpenHours = open, HumidityPercent = humidity, DryerMaxC = 80 };
+    private static DrynessFacts Facts(string family, double? open, double humidity = 50) =>
+        new() { Family = Family.Find(family), OpenHours = open, HumidityPercent = humidity, DryerMaxC = 80 };
 
     [Theory]
     [InlineData("PETG", 10, 50, "dry", false)]

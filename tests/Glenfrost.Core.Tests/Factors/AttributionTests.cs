@@ -6,7 +6,8 @@ namespace Glenfrost.Core.Tests.Factors;
 /// <summary>What may be concluded: the worked cases, and what no interval may do.</summary>
 public class AttributionTests
 {
-    private static FactorDifference Differs(string key) => new(FactorRegistry.Find(key)!, Sameness.Differs, FactorValue.Of(1, FactorSource.Typed), FactorValue.Of(2, FactorSource.Typed));
+    private static FactorDifference Differs(string key) =>
+        new(FactorRegistry.Find(key)!, Sameness.Differs, FactorValue.Of(1, FactorSource.Typed), FactorValue.Of(2, FactorSource.Typed));
 
     private static FactorDifference Unknown(string key) => new(FactorRegistry.Find(key)!, Sameness.Unknown, null, null);
 
@@ -50,18 +51,24 @@ public class AttributionTests
         Assert.Equal((Conclusion.UnknownBeside, "roomC"), (a.Verdict, a.Unknown.Single().Factor.Key));
         Assert.Equal(Conclusion.OnlyUnknown, Attribution.Of([Unknown("roomC")], [1, 2], [1, 2]).Verdict);
         Assert.Equal(Conclusion.NothingDiffers, Attribution.Of([], [1], [2]).Verdict);
-        var piece = new FactorDifference(new("piece.postMm", "reed", "mm", FactorKind.Number, FactorGroup.Piece), Sameness.Differs, FactorValue.Of(3, FactorSource.Plan), FactorValue.Of(6, FactorSource.Plan));
-        Assert.Equal((Conclusion.OtherPieces, (double?)null), (Attribution.Of([piece], [1, 2], [1, 2]).Verdict, Attribution.Of([piece], [1, 2], [1, 2]).Effect));
+        var piece = new FactorDifference(
+            new("piece.postMm", "reed", "mm", FactorKind.Number, FactorGroup.Piece), Sameness.Differs, FactorValue.Of(3, FactorSource.Plan),
+            FactorValue.Of(6, FactorSource.Plan));
+        Assert.Equal(
+            (Conclusion.OtherPieces, (double?)null), (Attribution.Of([piece], [1, 2], [1, 2]).Verdict, Attribution.Of([piece], [1, 2], [1, 2]).Effect));
     }
 
     [Fact]
-    public void An_effect_turns_with_its_groups_and_scales_with_its_unit() => Gen.Select(Gen.Double[0, 4].Array[2, 6], Gen.Double[0, 4].Array[2, 6], Gen.Double[0.1, 30]).Sample((x, y, scale) =>
-    {
-        var (a, b) = (Attribution.Of([Differs("brimWidthMm")], x, y), Attribution.Of([Differs("brimWidthMm")], y, x));
-        Assert.Equal(a.Verdict, b.Verdict);
-        Assert.Equal(a.Low!.Value, -b.High!.Value, 9);
-        var c = Attribution.Of([Differs("brimWidthMm")], [.. x.Select(v => v * scale)], [.. y.Select(v => v * scale)]);
-        Assert.Equal(a.High!.Value * scale, c.High!.Value, 6);
-        Assert.True(a.Verdict != Conclusion.Effect || a.Low > 0 || a.High < 0);
-    });
+    public void An_effect_turns_with_its_groups_and_scales_with_its_unit() =>
+        Gen.Select(Gen.Double[0, 4].Array[2, 6], Gen.Double[0, 4].Array[2, 6], Gen.Double[0.1, 30])
+            .Sample(
+                (x, y, scale) =>
+                {
+                    var (a, b) = (Attribution.Of([Differs("brimWidthMm")], x, y), Attribution.Of([Differs("brimWidthMm")], y, x));
+                    Assert.Equal(a.Verdict, b.Verdict);
+                    Assert.Equal(a.Low!.Value, -b.High!.Value, 9);
+                    var c = Attribution.Of([Differs("brimWidthMm")], [.. x.Select(v => v * scale)], [.. y.Select(v => v * scale)]);
+                    Assert.Equal(a.High!.Value * scale, c.High!.Value, 6);
+                    Assert.True(a.Verdict != Conclusion.Effect || a.Low > 0 || a.High < 0);
+                });
 }

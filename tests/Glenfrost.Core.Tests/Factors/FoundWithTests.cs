@@ -22,7 +22,11 @@ public class FoundWithTests
         return set.With(values.Select(v => KeyValuePair.Create(v.Key, FactorValue.Of(v.Number, FactorSource.Typed))));
     }
 
-    private static FactorSet Without(FactorSet set, string key) => set with { Values = new(set.Values.Where(v => v.Key != key).ToDictionary(), StringComparer.Ordinal) };
+    private static FactorSet Without(FactorSet set, string key) =>
+        set with
+        {
+            Values = new(set.Values.Where(v => v.Key != key).ToDictionary(), StringComparer.Ordinal),
+        };
 
     private static FoundRun Run(FactorSet set, double? value, double sd = 0.5) => new(set, () => value is { } v ? new(v, sd) : null);
 
@@ -40,7 +44,11 @@ public class FoundWithTests
     public void A_run_that_differs_or_is_unknown_is_a_repeat_of_neither()
     {
         var (slow, fast) = (Known(("fanPercent", 40)), Known(("fanPercent", 100)));
-        FoundRun[] others = [Run(Known(("fanPercent", 70)), 100), Run(Known(("fanPercent", 100), ("bedTemperatureC", 90)), 100), Run(Without(fast, "spool"), 100), Run(fast, null)];
+        FoundRun[] others =
+        [
+            Run(Known(("fanPercent", 70)), 100), Run(Known(("fanPercent", 100), ("bedTemperatureC", 90)), 100), Run(Without(fast, "spool"), 100),
+            Run(fast, null),
+        ];
         var a = FoundWith.Conclude(Rule, Run(fast, 207), Run(slow, 216), others);
         Assert.Equal(Conclusion.OnlyDifference, a.Verdict);
         Assert.Equal(-9, a.Effect);
@@ -51,7 +59,8 @@ public class FoundWithTests
     {
         // Both groups agree to the degree, but each piece alone is only good to 3 °C: half 3·4.303 = 12.9.
         var (slow, fast) = (Known(("fanPercent", 40)), Known(("fanPercent", 100)));
-        var a = FoundWith.Conclude(Rule, Run(fast, 210, 3), Run(slow, 215, 3), [Run(Known(("fanPercent", 100)), 210, 3), Run(Known(("fanPercent", 40)), 215, 3)]);
+        var a = FoundWith.Conclude(
+            Rule, Run(fast, 210, 3), Run(slow, 215, 3), [Run(Known(("fanPercent", 100)), 210, 3), Run(Known(("fanPercent", 40)), 215, 3)]);
         Assert.Equal(Conclusion.NotShown, a.Verdict);
         Assert.Equal(12.9, Math.Round(a.High!.Value - a.Effect!.Value, 1));
     }
@@ -68,7 +77,8 @@ public class FoundWithTests
     [Fact]
     public void What_a_sweep_goes_through_and_who_read_it_is_no_difference()
     {
-        var then = Known(("nozzleTemperatureC", 230), ("hoursOpen", 90)).With([KeyValuePair.Create(FactorRegistry.Person, FactorValue.Of(Guid.NewGuid(), "Isla", FactorSource.Record))]);
+        var then = Known(("nozzleTemperatureC", 230), ("hoursOpen", 90))
+            .With([KeyValuePair.Create(FactorRegistry.Person, FactorValue.Of(Guid.NewGuid(), "Isla", FactorSource.Record))]);
         Assert.Empty(FoundWith.Differences(Rule, Known(), then));
     }
 
@@ -84,5 +94,6 @@ public class FoundWithTests
 
     [Fact]
     public void A_spool_that_loses_water_while_it_dries_is_damp_in_any_room() =>
-        Assert.Equal("damp", DrynessAdvice.Recorded(new() { Family = Family.Find("PETG"), OpenHours = 0, LastDrying = (0, 4), Weighings = [new(1, 900), new(4, 898)] }));
+        Assert.Equal(
+            "damp", DrynessAdvice.Recorded(new() { Family = Family.Find("PETG"), OpenHours = 0, LastDrying = (0, 4), Weighings = [new(1, 900), new(4, 898)] }));
 }

@@ -9,7 +9,9 @@ namespace Glenfrost.Core.Tests.Factors;
 public class PoolingTests
 {
     private static readonly DateTime At = new(2026, 11, 6, 9, 0, 0, DateTimeKind.Utc);
-    private static readonly Guid Spool7 = Guid.NewGuid(), Spool9 = Guid.NewGuid(), OldNozzle = Guid.NewGuid(), NewNozzle = Guid.NewGuid(), Isla = Guid.NewGuid();
+    private static readonly Guid Spool7 = Guid.NewGuid(),
+        Spool9 = Guid.NewGuid(), OldNozzle = Guid.NewGuid(), NewNozzle = Guid.NewGuid(),
+        Isla = Guid.NewGuid();
 
     /// <summary>A run of a trial as it is frozen on a known machine: everything is known.</summary>
     private static FactorSet Run(Trial trial, FactorSituation at, params (string Field, object Value)[] plan)
@@ -26,27 +28,27 @@ public class PoolingTests
         var here = at with { Prints = made.Plan!.TotalLayers > 0 };
         foreach (var d in FactorRegistry.All.Where(d => !d.AppliesTo(here)))
             set = set.With([KeyValuePair.Create(d.Key, FactorValue.NotApplicable)]);
-        return set.With(new Dictionary<string, FactorValue>
-        {
-            ["spool"] = FactorValue.Of(Spool7, "H-07", FactorSource.Record),
-            ["dryness"] = FactorValue.Of("dry", FactorSource.Record),
-            ["place"] = FactorValue.Of("as planned", FactorSource.Plan),
-            ["feed"] = FactorValue.Of(96.4, FactorSource.Record),
-            ["nozzleSpec"] = FactorValue.Of("0.4 standard brass", FactorSource.Record),
-            ["surface"] = FactorValue.Of("textured sheet", FactorSource.Record),
-            ["roomC"] = FactorValue.Of(18.5, FactorSource.Record),
-            ["firmware"] = FactorValue.Of("field build 4.1", FactorSource.Record),
-            ["flowOverridePercent"] = FactorValue.Of(100, FactorSource.File),
-            ["retractionByFirmware"] = FactorValue.Of("no", FactorSource.File),
-            ["enclosure"] = FactorValue.Of(at.Enclosure ?? "none", FactorSource.Record),
-            ["person"] = FactorValue.Of(Isla, "Isla", FactorSource.Typed),
-            ["bedTemperatureC"] = FactorValue.Of(60, FactorSource.Plan),
-        }.Concat(FactorRegistry.PartSlots.Select(s => KeyValuePair.Create(FactorRegistry.PartPrefix + s, FactorValue.Of((Guid?)null, "as it came", FactorSource.Record)))).Where(v => set[v.Key]?.Applies != false));
+        return set.With(
+            new Dictionary<string, FactorValue>
+            {
+                ["spool"] = FactorValue.Of(Spool7, "H-07", FactorSource.Record), ["dryness"] = FactorValue.Of("dry", FactorSource.Record),
+                ["place"] = FactorValue.Of("as planned", FactorSource.Plan), ["feed"] = FactorValue.Of(96.4, FactorSource.Record),
+                ["nozzleSpec"] = FactorValue.Of("0.4 standard brass", FactorSource.Record), ["surface"] = FactorValue.Of("textured sheet", FactorSource.Record),
+                ["roomC"] = FactorValue.Of(18.5, FactorSource.Record), ["firmware"] = FactorValue.Of("field build 4.1", FactorSource.Record),
+                ["flowOverridePercent"] = FactorValue.Of(100, FactorSource.File), ["retractionByFirmware"] = FactorValue.Of("no", FactorSource.File),
+                ["enclosure"] = FactorValue.Of(at.Enclosure ?? "none", FactorSource.Record), ["person"] = FactorValue.Of(Isla, "Isla", FactorSource.Typed),
+                ["bedTemperatureC"] = FactorValue.Of(60, FactorSource.Plan),
+            }
+                .Concat(
+                    FactorRegistry.PartSlots.Select(s =>
+                        KeyValuePair.Create(FactorRegistry.PartPrefix + s, FactorValue.Of((Guid?)null, "as it came", FactorSource.Record))))
+                .Where(v => set[v.Key]?.Applies != false));
     }
 
     private static readonly FactorSituation Pla = new(Family.Find("PLA"), "none", true), Asa = new(Family.Find("ASA"), "closed", true);
 
-    private static PoolingAnswer Ask(Trial trial, FactorSituation at, FactorSet judged, FactorSet other, Func<Guid, Guid, bool>? joined = null, params (string Field, object Value)[] plan)
+    private static PoolingAnswer Ask(
+        Trial trial, FactorSituation at, FactorSet judged, FactorSet other, Func<Guid, Guid, bool>? joined = null, params (string Field, object Value)[] plan)
     {
         var values = trial.Propose(Plans.Context(at.Family?.Name ?? "PLA"));
         foreach (var (field, value) in plan)
@@ -56,7 +58,9 @@ public class PoolingTests
 
     private static FactorSet With(FactorSet set, string key, FactorValue value) => set.With([new KeyValuePair<string, FactorValue>(key, value)]);
 
-    private static readonly Trial Retraction = TrialCatalogue.Get("retraction-sweep"), Tower = TrialCatalogue.Get("temperature-tower"), Pressure = TrialCatalogue.Get("pressure-advance"), Wall = TrialCatalogue.Get("wall-flow");
+    private static readonly Trial Retraction = TrialCatalogue.Get("retraction-sweep"),
+        Tower = TrialCatalogue.Get("temperature-tower"), Pressure = TrialCatalogue.Get("pressure-advance"),
+        Wall = TrialCatalogue.Get("wall-flow");
 
     [Fact]
     public void A_sweep_over_other_lengths_is_a_repeat_with_more_values()
@@ -91,7 +95,8 @@ public class PoolingTests
     public void Damp_is_not_dry_whatever_the_hours_say()
     {
         var dry = With(Run(Retraction, Pla), "hoursOpen", FactorValue.Of(18, FactorSource.Record));
-        var damp = With(With(Run(Retraction, Pla), "dryness", FactorValue.Of("damp", FactorSource.Record)), "hoursOpen", FactorValue.Of(96, FactorSource.Record));
+        var damp = With(
+            With(Run(Retraction, Pla), "dryness", FactorValue.Of("damp", FactorSource.Record)), "hoursOpen", FactorValue.Of(96, FactorSource.Record));
         Assert.Equal(["dryness"], Ask(Retraction, Pla, damp, dry).Because.Select(d => d.Factor.Key));
         Assert.True(Ask(Retraction, Pla, With(dry, "hoursOpen", FactorValue.Of(60, FactorSource.Record)), dry).Together);
     }
@@ -105,7 +110,9 @@ public class PoolingTests
         Assert.True(Assert.Single(apart.Because).WouldJoin);
         Assert.True(Ask(Retraction, Pla, other, Run(Retraction, Pla), (a, b) => a == Spool9 && b == Spool7).Together);
         // The same spool under another name is the same spool.
-        Assert.True(Ask(Retraction, Pla, With(Run(Retraction, Pla), "spool", FactorValue.Of(Spool7, "H-7 renamed", FactorSource.Record)), Run(Retraction, Pla)).Together);
+        Assert.True(
+            Ask(Retraction, Pla, With(Run(Retraction, Pla), "spool", FactorValue.Of(Spool7, "H-7 renamed", FactorSource.Record)), Run(Retraction, Pla)).Together
+        );
     }
 
     [Fact]
@@ -123,7 +130,9 @@ public class PoolingTests
     {
         foreach (var trial in TrialCatalogue.All)
         {
-            var (before, after) = (With(Run(trial, Pla), "part.nozzle", FactorValue.Of(OldNozzle, "0.4 brass, 3 May 2026", FactorSource.Record)), With(Run(trial, Pla), "part.nozzle", FactorValue.Of(NewNozzle, "0.4 brass, 6 Nov 2026", FactorSource.Record)));
+            var (before, after) = (
+                With(Run(trial, Pla), "part.nozzle", FactorValue.Of(OldNozzle, "0.4 brass, 3 May 2026", FactorSource.Record)),
+                With(Run(trial, Pla), "part.nozzle", FactorValue.Of(NewNozzle, "0.4 brass, 6 Nov 2026", FactorSource.Record)));
             Assert.Contains("part.nozzle", Ask(trial, Pla, after, before).Because.Select(d => d.Factor.Key));
         }
     }
@@ -141,7 +150,9 @@ public class PoolingTests
     public void Chamber_differs_is_unknown_or_remembered_where_a_shrinking_family_stands_enclosed()
     {
         var at38 = With(Run(Tower, Asa), "chamberC", FactorValue.Of(38, FactorSource.Typed));
-        Assert.Equal(("chamberC", Sameness.Differs), Ask(Tower, Asa, With(at38, "chamberC", FactorValue.Of(70, FactorSource.Typed)), at38).Because.Select(d => (d.Factor.Key, d.State)).Single());
+        Assert.Equal(
+            ("chamberC", Sameness.Differs),
+            Ask(Tower, Asa, With(at38, "chamberC", FactorValue.Of(70, FactorSource.Typed)), at38).Because.Select(d => (d.Factor.Key, d.State)).Single());
         var unknown = Run(Tower, Asa);
         Assert.Equal(("chamberC", Sameness.Unknown), Ask(Tower, Asa, unknown, at38).Because.Select(d => (d.Factor.Key, d.State)).Single());
         // Blank never equals blank.
@@ -178,7 +189,9 @@ public class PoolingTests
     [Fact]
     public void Who_reads_and_with_what_is_no_difference_of_the_piece()
     {
-        var other = With(With(Run(Tower, Pla), "person", FactorValue.Of(Guid.NewGuid(), "Bram", FactorSource.Typed)), "instrument", FactorValue.Of(Guid.NewGuid(), "calliper", FactorSource.Instrument));
+        var other = With(
+            With(Run(Tower, Pla), "person", FactorValue.Of(Guid.NewGuid(), "Bram", FactorSource.Typed)), "instrument",
+            FactorValue.Of(Guid.NewGuid(), "calliper", FactorSource.Instrument));
         Assert.True(Ask(Tower, Pla, other, With(Run(Tower, Pla), "instrument", FactorValue.Of(Guid.NewGuid(), "eyes", FactorSource.Instrument))).Together);
     }
 
@@ -218,7 +231,8 @@ public class PoolingTests
             Assert.True(answer.Together, $"{trial.Kind}: {string.Join(", ", answer.Because.Select(d => $"{d.Factor.Key} {d.State}"))}");
             Assert.All([.. trial.Areas, .. trial.AlsoLeansOn], a => Core.Ageing.AgeingRules.Area(a));
             // Each field that describes the print is a factor with a name of its own.
-            Assert.All(trial.Fields.Keys.Select(trial.FactorOf).OfType<string>(), k => Assert.True(FactorRegistry.Find(k) is not null || trial.Define(k) is not null, $"{trial.Kind}: {k}"));
+            Assert.All(trial.Fields.Keys.Select(trial.FactorOf).OfType<string>(), k =>
+                Assert.True(FactorRegistry.Find(k) is not null || trial.Define(k) is not null, $"{trial.Kind}: {k}"));
         }
     }
 
@@ -239,17 +253,24 @@ public class PoolingTests
     }
 
     [Fact]
-    public void Comparison_is_symmetric_and_a_set_never_differs_from_itself() => Gen.Select(Gen.Int[0, FactorRegistry.All.Count - 1], Gen.Double[-50, 300], Gen.Double[-50, 300]).Sample((i, x, y) =>
-    {
-        var d = FactorRegistry.All[i];
-        FactorSet Of(double v) => new FactorSet { RunId = Guid.NewGuid() }.With([new KeyValuePair<string, FactorValue>(d.Key, d.Kind == FactorKind.Number ? FactorValue.Of(v, FactorSource.Typed) : FactorValue.Of($"w{v:0}", FactorSource.Typed))]);
-        var (a, b) = (Of(x), Of(y));
-        var there = FactorComparison.Of(a, b).First(f => f.Factor.Key == d.Key);
-        var back = FactorComparison.Of(b, a).First(f => f.Factor.Key == d.Key);
-        Assert.Equal(there.State, back.State);
-        Assert.Equal(there.By is { } by ? -by : null, back.By);
-        Assert.Equal(Sameness.Same, FactorComparison.Of(a, a).First(f => f.Factor.Key == d.Key).State);
-    });
+    public void Comparison_is_symmetric_and_a_set_never_differs_from_itself() =>
+        Gen.Select(Gen.Int[0, FactorRegistry.All.Count - 1], Gen.Double[-50, 300], Gen.Double[-50, 300])
+            .Sample(
+                (i, x, y) =>
+                {
+                    var d = FactorRegistry.All[i];
+                    FactorSet Of(double v) =>
+                        new FactorSet { RunId = Guid.NewGuid() }.With([
+                            new KeyValuePair<string, FactorValue>(
+                                d.Key, d.Kind == FactorKind.Number ? FactorValue.Of(v, FactorSource.Typed) : FactorValue.Of($"w{v:0}", FactorSource.Typed)),
+                        ]);
+                    var (a, b) = (Of(x), Of(y));
+                    var there = FactorComparison.Of(a, b).First(f => f.Factor.Key == d.Key);
+                    var back = FactorComparison.Of(b, a).First(f => f.Factor.Key == d.Key);
+                    Assert.Equal(there.State, back.State);
+                    Assert.Equal(there.By is { } by ? -by : null, back.By);
+                    Assert.Equal(Sameness.Same, FactorComparison.Of(a, a).First(f => f.Factor.Key == d.Key).State);
+                });
 
     [Fact]
     public void The_stored_form_of_version_1_is_read_for_good()
@@ -272,7 +293,15 @@ internal static class Plans
     public static PlanContext Context(string family)
     {
         var f = Family.Find(family);
-        var machine = new Core.TestPieces.Toolpaths.Machine { Name = "Whimbrel 300", BedXMm = 300, BedYMm = 300, HeightMm = 320, BedMaxC = 120, MaxSpeedMmPerS = 350, MaxAccelerationMmPerS2 = 8000, Limits = Core.Equipment.HotendLimits.Of(Core.Equipment.HotendLiner.AllMetal, 300, null, null, null, 3, null) };
-        return new() { Machine = machine, Settings = Core.TestPieces.Toolpaths.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f, AdvisedC = f?.NozzleC, StepsPerMm = 96.4, DensityGPerCm3 = f?.DensityGPerCm3 };
+        var machine = new Core.TestPieces.Toolpaths.Machine
+        {
+            Name = "Whimbrel 300", BedXMm = 300, BedYMm = 300, HeightMm = 320, BedMaxC = 120, MaxSpeedMmPerS = 350, MaxAccelerationMmPerS2 = 8000,
+            Limits = Core.Equipment.HotendLimits.Of(Core.Equipment.HotendLiner.AllMetal, 300, null, null, null, 3, null),
+        };
+        return new()
+        {
+            Machine = machine, Settings = Core.TestPieces.Toolpaths.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f,
+            AdvisedC = f?.NozzleC, StepsPerMm = 96.4, DensityGPerCm3 = f?.DensityGPerCm3,
+        };
     }
 }

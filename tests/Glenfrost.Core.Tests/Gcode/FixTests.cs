@@ -23,7 +23,8 @@ public class FixTests
     private static string Refused(SlicedFile file, FixRequest request, string field)
     {
         var bytes = file.ToBytes();
-        var (fix, errors) = FixPlanning.Plan(request, ReadingTests.Inspect(bytes, new() { Machine = Machines.Dunnock }), () => new MemoryStream(bytes), Machines.Dunnock);
+        var (fix, errors) = FixPlanning.Plan(
+            request, ReadingTests.Inspect(bytes, new() { Machine = Machines.Dunnock }), () => new MemoryStream(bytes), Machines.Dunnock);
         Assert.Null(fix);
         return errors.Single(e => e.Field == field).Message;
     }
@@ -47,7 +48,8 @@ public class FixTests
         var (lines, _, _) = Mend(file, new() { Key = "temperature", Line = at + 1, TemperatureC = 212.5m });
         Assert.Equal("M109 S212.5", lines[at]);
         Assert.Equal(before.Where((_, i) => i != at), lines.Where((_, i) => i != at));
-        Assert.Contains("on Dunnock 180", Refused(file, new() { Key = "temperature", Line = at + 1, TemperatureC = 290 }, "temperatureC"), StringComparison.Ordinal);
+        Assert.Contains(
+            "on Dunnock 180", Refused(file, new() { Key = "temperature", Line = at + 1, TemperatureC = 290 }, "temperatureC"), StringComparison.Ordinal);
         Assert.Contains("sets no temperature", Refused(file, new() { Key = "temperature", Line = 1, TemperatureC = 210 }, "line"), StringComparison.Ordinal);
     }
 
@@ -75,7 +77,11 @@ public class FixTests
         var (lines, facts, fix) = Mend(new SlicedFile { BedC = 60 }, new() { Key = "cool-down", ToC = 40, StepC = 8, HoldMinutes = 1.25m, Dialect = dialect });
         var code = lines.Select(l => l.Split(" ; ")[0].Trim()).ToList();
         // 60, then 52, 44 and 40 for 75 s each, in waits of at most 30 s; the file's own switching off comes out.
-        Assert.Equal(["M104 S0", "M107", "M140 S52", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S44", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S40", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S0"],
+        Assert.Equal(
+            [
+                "M104 S0", "M107", "M140 S52", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S44", dwell, dwell,
+                dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S40", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S0",
+            ],
             code.Skip(code.LastIndexOf("M104 S0")).Where(l => l.Length > 0 && !l.StartsWith("G0", StringComparison.Ordinal) && l != "G90"));
         Assert.Contains("; glenfrost off: M140 S0", lines);
         Assert.Equal(225, facts.DwellSeconds, 6);
@@ -107,12 +113,20 @@ public class FixTests
             var m = LayerMoves.Read(new MemoryStream(bytes), f, layer.Index, layer.Index);
             Assert.All(m.Layer, l => Assert.Equal(layer.Index, l));
             var laid = Enumerable.Range(0, m.X.Count).Where(i => m.Flow[i] > 0).ToList();
-            Assert.Equal(layer.Volume, laid.Sum(i => (double)m.Flow[i] / m.Speed[i] * Math.Sqrt(Square(m.X[i] - (i > 0 ? m.X[i - 1] : m.StartX)) + Square(m.Y[i] - (i > 0 ? m.Y[i - 1] : m.StartY)))), layer.Volume * (file.Arcs ? 0.002 : 1e-4));
+            Assert.Equal(
+                layer.Volume,
+                laid.Sum(i =>
+                    (double)m.Flow[i]
+                    / m.Speed[i]
+                    * Math.Sqrt(Square(m.X[i] - (i > 0 ? m.X[i - 1] : m.StartX)) + Square(m.Y[i] - (i > 0 ? m.Y[i - 1] : m.StartY)))),
+                layer.Volume * (file.Arcs ? 0.002 : 1e-4));
             Assert.Contains(laid, i => f.Features[m.Feature[i]].Name == "outer wall");
             Assert.Equal(layer.FirstLine, m.Line[0]);
             Assert.Equal(laid.Max(i => m.Flow[i]), layer.MaxFlowAsked, 1e-3);
             // Several layers at once are the same moves.
-            Assert.Equal(LayerMoves.Read(new MemoryStream(bytes), f, 2, 3).X.Concat(LayerMoves.Read(new MemoryStream(bytes), f, 4, 4).X), LayerMoves.Read(new MemoryStream(bytes), f, 2, 4).X);
+            Assert.Equal(
+                LayerMoves.Read(new MemoryStream(bytes), f, 2, 3).X.Concat(LayerMoves.Read(new MemoryStream(bytes), f, 4, 4).X),
+                LayerMoves.Read(new MemoryStream(bytes), f, 2, 4).X);
         }
 
         static double Square(double v) => v * v;
@@ -121,7 +135,9 @@ public class FixTests
     [Fact]
     public void Sections_are_read_off_a_model_that_repeats()
     {
-        var repeats = Repeats.Of(ReadingTests.Inspect(new SlicedFile { Layers = 90, Fill = false, Prime = false, Notch = n => n <= 6 ? 1.2 : (n - 7) % 12 < 3 ? 0.85 : 1 }.ToBytes()));
+        var repeats = Repeats.Of(
+            ReadingTests.Inspect(new SlicedFile { Layers = 90, Fill = false, Prime = false, Notch = n => n <= 6 ? 1.2 : (n - 7) % 12 < 3 ? 0.85 : 1 }.ToBytes())
+        );
         Assert.Equal((6, 12, 7, 1.2, 2.4), (repeats!.BaseLayers, repeats.SectionLayers, repeats.Sections, repeats.BaseMm, repeats.SectionMm));
         Assert.Null(Repeats.Of(ReadingTests.Inspect(new SlicedFile { Layers = 60 }.ToBytes())));
         Assert.Null(Repeats.Of(ReadingTests.Inspect(new SlicedFile { Layers = 60, Notch = n => 1 - n * 0.01 }.ToBytes())));

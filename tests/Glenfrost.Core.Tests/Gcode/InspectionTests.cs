@@ -19,8 +19,12 @@ public class InspectionTests
     [Fact]
     public void A_small_file_worked_by_hand()
     {
-        // 20 mm with 0.665 mm of 1.75 mm filament: 1.5995 mm³, 0.07998 mm² over 0.2 mm: 0.39988 mm wide. At 30 mm/s: 2.4 mm³/s, 0.6667 s, and with 1000 mm/s² 0.03 s more.
-        var f = ReadingTests.Inspect("M104 S205\nM109 S205\nM140 S55\nG28\nG90\nM83\nM106 S127.5\nG0 Z0.2 F600\nG4 P0\nG1 X20 E0.665 F1800\nG1 E-1 F2400\nG0 Z0.4 F600\nG1 E1 F2400\nG1 X0 E0.665 F1800\nM104 S0\nM140 S0\n");
+        // 20 mm with 0.665 mm of 1.75 mm filament: 1.5995 mm³, 0.07998 mm² over 0.2 mm: 0.39988 mm wide. At 30 mm/s: 2.4 mm³/s, 0.6667 s, and with 1000 mm/s²
+        // 0.03 s more.
+        var f = ReadingTests.Inspect(
+            "M104 S205\nM109 S205\nM140 S55\nG28\nG90\nM83\nM106 S127.5\nG0 Z0.2 F600\nG4 P0\nG1 X20 E0.665 F1800\nG1 E-1 F2400\nG0 Z0.4 F600\nG1 E1 " +
+                "F2400\nG1 X0 E0.665 F1800\nM104 S0\nM140 S0\n"
+        );
         Assert.Equal(2, f.Layers.Count);
         Assert.Equal([0.2, 0.4], f.Layers.Select(l => Math.Round(l.Z, 6)));
         Assert.All(f.Layers, l => Assert.Equal(0.2, l.Thickness, 6));
@@ -30,37 +34,44 @@ public class InspectionTests
         Assert.Equal(0.665 * Area / 20 * 30, f.MaxFlow, 9);
         Assert.Equal((205, 205, 50, 50), (f.Layers[1].NozzleMin, f.Layers[1].NozzleMax, f.Layers[1].FanMin, f.Layers[1].FanMax));
         Assert.Equal((1, 1.0), (f.Retraction.Count, Math.Round(f.Retraction.Usual, 6)));
-        // 2 × (20/30 + 30/1000) s of lines; 1 mm at 40 mm/s and 1500 mm/s² is too short for 40: 2√(1/1500) s, twice; Z: 0.2 mm at 10 mm/s and 300 mm/s² peaks at √60, 2√(0.2/300) s, twice.
+        // 2 × (20/30 + 30/1000) s of lines; 1 mm at 40 mm/s and 1500 mm/s² is too short for 40: 2√(1/1500) s, twice; Z: 0.2 mm at 10 mm/s and 300 mm/s² peaks
+        // at √60, 2√(0.2/300) s, twice.
         Assert.Equal(2 * (20 / 30.0 + 0.03) + 4 * Math.Sqrt(1 / 1500.0) + 4 * Math.Sqrt(0.2 / 300), f.Seconds, 6);
         Assert.DoesNotContain(Oddities.Of(f), o => o.Weight != Weight.Note);
     }
 
     [Fact]
-    public void Layers_volumes_and_lengths_are_what_was_written() => Gen.Select(Gen.Int[3, 25], Gen.Double[0.08, 0.32], Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 3]).Sample((layers, height, relative, arcs, prime, objects) =>
-    {
-        height = Math.Round(height, 2);
-        var file = new SlicedFile { Layers = layers, LayerHeight = height, FirstLayerHeight = 0.24, RelativeE = relative, Arcs = arcs, Prime = prime, Objects = objects };
-        var f = Inspect(file);
-        var model = f.Model.ToList();
-        Assert.Equal(layers * objects, model.Count);
-        Assert.Equal(objects, f.Objects);
-        for (var i = 0; i < model.Count; i++)
-        {
-            var n = i % layers;
-            Assert.Equal(0.24 + n * height, model[i].Z, 3);
-            Assert.Equal(n == 0 ? 0.24 : height, model[i].Thickness, 3);
-            Assert.Equal(file.Laid[i] * Area, model[i].Volume, 1e-6 * 1000);
-            Assert.Equal(0.45, model[i].MeanWidth, 0.004);
-        }
+    public void Layers_volumes_and_lengths_are_what_was_written() =>
+        Gen.Select(Gen.Int[3, 25], Gen.Double[0.08, 0.32], Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 3])
+            .Sample(
+                (layers, height, relative, arcs, prime, objects) =>
+                {
+                    height = Math.Round(height, 2);
+                    var file = new SlicedFile
+                    {
+                        Layers = layers, LayerHeight = height, FirstLayerHeight = 0.24, RelativeE = relative, Arcs = arcs, Prime = prime, Objects = objects,
+                    };
+                    var f = Inspect(file);
+                    var model = f.Model.ToList();
+                    Assert.Equal(layers * objects, model.Count);
+                    Assert.Equal(objects, f.Objects);
+                    for (var i = 0; i < model.Count; i++)
+                    {
+                        var n = i % layers;
+                        Assert.Equal(0.24 + n * height, model[i].Z, 3);
+                        Assert.Equal(n == 0 ? 0.24 : height, model[i].Thickness, 3);
+                        Assert.Equal(file.Laid[i] * Area, model[i].Volume, 1e-6 * 1000);
+                        Assert.Equal(0.45, model[i].MeanWidth, 0.004);
+                    }
 
-        // Each mm of filament is somewhere: in the model, in the priming line or fed while standing.
-        Assert.Equal(f.FilamentMm * Area, model.Sum(l => l.Volume) + f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume) + f.StandingVolume, 6);
-        Assert.Equal(prime ? file.Primed * Area : 0, f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume), 4);
-        Assert.Equal(f.Seconds, f.Chart.Slices().Sum(s => s.Seconds), 6);
-        Assert.Equal(f.Volume - f.StandingVolume, f.Chart.Slices().Sum(s => s.Mean * s.Seconds), 3);
-        Assert.Equal(f.ExtrudeSeconds, f.Flow.Total, 6);
-        Assert.Equal(f.Seconds, f.ExtrudeSeconds + f.TravelSeconds + f.DwellSeconds, 6);
-    }, iter: 30);
+                    // Each mm of filament is somewhere: in the model, in the priming line or fed while standing.
+                    Assert.Equal(f.FilamentMm * Area, model.Sum(l => l.Volume) + f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume) + f.StandingVolume, 6);
+                    Assert.Equal(prime ? file.Primed * Area : 0, f.PrimingVolume + f.Layers.Where(l => l.Priming).Sum(l => l.Volume), 4);
+                    Assert.Equal(f.Seconds, f.Chart.Slices().Sum(s => s.Seconds), 6);
+                    Assert.Equal(f.Volume - f.StandingVolume, f.Chart.Slices().Sum(s => s.Mean * s.Seconds), 3);
+                    Assert.Equal(f.ExtrudeSeconds, f.Flow.Total, 6);
+                    Assert.Equal(f.Seconds, f.ExtrudeSeconds + f.TravelSeconds + f.DwellSeconds, 6);
+                }, iter: 30);
 
     [Fact]
     public void A_spiral_has_a_layer_a_turn()
@@ -73,7 +84,9 @@ public class InspectionTests
         // Without any flat layer the turns of the path tell.
         var text = new StringBuilder("M104 S210\nM109 S210\nG28\nM83\nG1 X20 Y0 Z0 F6000\n");
         for (var i = 1; i <= 36 * 12; i++)
-            text.Append(System.Globalization.CultureInfo.InvariantCulture, $"G1 X{20 * Math.Cos(i * Math.PI / 18):0.###} Y{20 * Math.Sin(i * Math.PI / 18):0.###} Z{i * 0.25 / 36:0.####} E0.13 F1500\n");
+            text.Append(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"G1 X{20 * Math.Cos(i * Math.PI / 18):0.###} Y{20 * Math.Sin(i * Math.PI / 18):0.###} Z{i * 0.25 / 36:0.####} E0.13 F1500\n");
         var turns = ReadingTests.Inspect(text.ToString()).Layers;
         Assert.InRange(turns.Count, 11, 13);
         Assert.All(turns.SkipLast(1), l => Assert.Equal(0.25, l.Thickness, 0.02));
@@ -83,7 +96,10 @@ public class InspectionTests
     public void Hops_supports_and_changing_heights_are_told_apart()
     {
         // Heights 0.3, 0.5, 0.6, 0.85; back to 0.5 for a while; travel at 5 mm; a support between 0.6 and 0.85 printed after it.
-        var f = ReadingTests.Inspect("M104 S200\nM109 S200\nG28\nM83\nG1 Z0.3 F600\nG1 X30 E1 F1800\nG1 Z5\nG1 X0\nG1 Z0.5\nG1 X30 E0.7\nG1 Z0.6\nG1 X0 E0.4\nG1 Z0.5\nG1 X10 E0.2\nG1 Z0.85\nG1 X30 E1\nG1 Z0.7\nG1 X0 E0.4\nM104 S0\n");
+        var f = ReadingTests.Inspect(
+            "M104 S200\nM109 S200\nG28\nM83\nG1 Z0.3 F600\nG1 X30 E1 F1800\nG1 Z5\nG1 X0\nG1 Z0.5\nG1 X30 E0.7\nG1 Z0.6\nG1 X0 E0.4\nG1 Z0.5\nG1 X10 " +
+                "E0.2\nG1 Z0.85\nG1 X30 E1\nG1 Z0.7\nG1 X0 E0.4\nM104 S0\n"
+        );
         Assert.Equal([0.3, 0.5, 0.6, 0.85, 0.7], f.Layers.Select(l => Math.Round(l.Z, 3)));
         Assert.Equal([0.3, 0.2, 0.1, 0.25, 0.1], f.Layers.Select(l => Math.Round(l.Thickness, 3)));
         Assert.Equal(0.9 * Area, f.Layers[1].Volume, 6);
@@ -91,24 +107,31 @@ public class InspectionTests
     }
 
     [Fact]
-    public void Times_add_up_and_fall_with_acceleration() => Gen.Select(Gen.Double[300, 5000], Gen.Double[1.2, 3], Gen.Int[6, 60]).Sample((a, more, sides) =>
-    {
-        var file = new SlicedFile { Layers = 4, Sides = sides }.ToBytes();
-        double Time(double acceleration, int look = 1024) => ReadingTests.Inspect(file, new() { Motion = MotionLimits.Usual with { Print = acceleration, Travel = acceleration, LookAhead = look } }).Seconds;
-        var f = ReadingTests.Inspect(file, new() { Motion = MotionLimits.Usual with { Print = a, Travel = a } });
-        var asked = ReadingTests.Inspect(file, new() { Motion = null }).Seconds;
-        Assert.Equal(f.Seconds, f.Layers.Sum(l => l.Seconds) + f.Chart.Slices().TakeWhile(s => s.Layer < 0).Sum(s => s.Seconds), 0.35);
-        Assert.True(Time(a * more) < f.Seconds);
-        Assert.True(f.Seconds > asked * 0.999);
-        // A machine that sees less ahead is never faster.
-        Assert.True(Time(a, 8) >= f.Seconds - 1e-6);
-    }, iter: 20);
+    public void Times_add_up_and_fall_with_acceleration() =>
+        Gen.Select(Gen.Double[300, 5000], Gen.Double[1.2, 3], Gen.Int[6, 60])
+            .Sample(
+                (a, more, sides) =>
+                {
+                    var file = new SlicedFile { Layers = 4, Sides = sides }.ToBytes();
+                    double Time(double acceleration, int look = 1024) =>
+                        ReadingTests.Inspect(file, new() { Motion = MotionLimits.Usual with { Print = acceleration, Travel = acceleration, LookAhead = look } })
+                            .Seconds;
+                    var f = ReadingTests.Inspect(file, new() { Motion = MotionLimits.Usual with { Print = a, Travel = a } });
+                    var asked = ReadingTests.Inspect(file, new() { Motion = null }).Seconds;
+                    Assert.Equal(f.Seconds, f.Layers.Sum(l => l.Seconds) + f.Chart.Slices().TakeWhile(s => s.Layer < 0).Sum(s => s.Seconds), 0.35);
+                    Assert.True(Time(a * more) < f.Seconds);
+                    Assert.True(f.Seconds > asked * 0.999);
+                    // A machine that sees less ahead is never faster.
+                    Assert.True(Time(a, 8) >= f.Seconds - 1e-6);
+                },
+                iter: 20);
 
     [Fact]
     public void A_bounded_look_ahead_gives_the_same_as_an_unbounded_one()
     {
         var random = new Random(3);
-        var moves = Enumerable.Range(0, 6000).Select(_ => (X: random.NextDouble() * 4 - 2, Y: random.NextDouble() * 4 - 2, F: 20 + random.NextDouble() * 150)).ToList();
+        var moves = Enumerable.Range(0, 6000).Select(_ => (X: random.NextDouble() * 4 - 2, Y: random.NextDouble() * 4 - 2, F: 20 + random.NextDouble() * 150))
+            .ToList();
         double Time(int look)
         {
             var sum = new Sum();
@@ -133,7 +156,8 @@ public class InspectionTests
     [Fact]
     public void What_the_file_says_about_the_machine_is_heard()
     {
-        double Time(string start, MotionLimits? limits = null) => Inspect(new SlicedFile { Layers = 3, ExtraStart = start }, new() { Motion = limits ?? MotionLimits.Usual }).Seconds;
+        double Time(string start, MotionLimits? limits = null) =>
+            Inspect(new SlicedFile { Layers = 3, ExtraStart = start }, new() { Motion = limits ?? MotionLimits.Usual }).Seconds;
         var usual = Time("");
         Assert.True(Time("M204 P300 T300") > usual * 1.1);
         Assert.Equal(Time("M204 P300 T300"), Time("SET_VELOCITY_LIMIT ACCEL=300"), 6);
@@ -208,7 +232,15 @@ public class InspectionTests
         if (key is "flow-override" or "speed-override" or "unreadable" or "temperature-twice")
         {
             var line = Encoding.UTF8.GetString(bytes).Split('\n')[odd.Line - 1];
-            Assert.Contains(key switch { "flow-override" => "M221", "speed-override" => "M220", "unreadable" => "1.2.3", _ => "M104 S225" }, line, StringComparison.Ordinal);
+            Assert.Contains(
+                key switch
+                {
+                    "flow-override" => "M221",
+                    "speed-override" => "M220",
+                    "unreadable" => "1.2.3",
+                    _ => "M104 S225",
+                },
+                line, StringComparison.Ordinal);
         }
     }
 
@@ -232,7 +264,9 @@ public class InspectionTests
     [Fact]
     public void Our_own_towers_are_understood()
     {
-        var f = ReadingTests.Inspect(Machines.Text(Machines.Job(Machines.Tower(Machines.Whimbrel), Machines.Whimbrel).Job), new() { Name = "temperature tower", Machine = Machines.Whimbrel });
+        var f = ReadingTests.Inspect(
+            Machines.Text(Machines.Job(Machines.Tower(Machines.Whimbrel), Machines.Whimbrel).Job),
+            new() { Name = "temperature tower", Machine = Machines.Whimbrel });
         Assert.Equal(0, f.UnreadLines);
         Assert.Null(Odd(f, "tower-without-steps"));
         Assert.Contains(f.Features, x => x.Name == "outer wall");

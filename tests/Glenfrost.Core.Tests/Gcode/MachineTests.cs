@@ -72,7 +72,8 @@ public class MachineTests
     [Fact]
     public void Names_in_two_alphabets_and_a_small_picture()
     {
-        var text = "; thumbnail begin 32x32 1234\n; iVBORw0KGgo=\n; thumbnail end\nM104 S200\nM109 S200\nM83\n; type: D\u00e9cor\nG0 Z0.2 F600\nG1 X20 E0.7 F1800\n";
+        var text =
+            "; thumbnail begin 32x32 1234\n; iVBORw0KGgo=\n; thumbnail end\nM104 S200\nM109 S200\nM83\n; type: D\u00e9cor\nG0 Z0.2 F600\nG1 X20 E0.7 F1800\n";
         foreach (var encoding in new[] { Encoding.UTF8, Encoding.Latin1 })
         {
             var f = ReadingTests.Inspect(encoding.GetBytes(text));
@@ -92,7 +93,8 @@ public class MachineTests
     [Fact]
     public void Pressure_advance_in_three_dialects()
     {
-        foreach (var line in new[] { "M900 K0.045", "M572 D0 S0.045", "SET_PRESSURE_ADVANCE ADVANCE=0.045", "set_pressure_advance extruder=a advance=0.045 ; x" })
+        foreach (
+            var line in new[] { "M900 K0.045", "M572 D0 S0.045", "SET_PRESSURE_ADVANCE ADVANCE=0.045", "set_pressure_advance extruder=a advance=0.045 ; x" })
             Assert.Equal(0.045, Run(line + "\n").End.PressureAdvance);
         Assert.True(double.IsNaN(Run("").End.PressureAdvance));
     }
@@ -101,50 +103,59 @@ public class MachineTests
     /// The same physics by another arithmetic: the path in steps of a hundredth of a millimetre, each with its own limit of speed, swept forth and back.
     /// </summary>
     [Fact]
-    public void Times_agree_with_small_steps_along_the_path() => Gen.Select(Gen.Int[2, 25], Gen.Double[400, 6000], Gen.Int[1, 1000]).Sample((n, a, seed) =>
-    {
-        var random = new Random(seed);
-        var moves = Enumerable.Range(0, n).Select(_ => (X: Math.Round(random.NextDouble() * 20 - 10, 2), Y: Math.Round(random.NextDouble() * 20 - 10, 2), F: 10 + random.NextDouble() * 190)).Where(m => Math.Abs(m.X) + Math.Abs(m.Y) > 0.5).ToList();
-        const double Step = 0.01, Deviation = 0.02;
-        var limits = new List<double>();
-        (double X, double Y) before = (0, 0);
-        foreach (var (x, y, f) in moves)
-        {
-            var length = Math.Sqrt(x * x + y * y);
-            (double X, double Y) now = (x / length, y / length);
-            if (limits.Count > 0)
-            {
-                var angle = Math.PI - Math.Acos(Math.Clamp(before.X * now.X + before.Y * now.Y, -1, 1));
-                var sin = Math.Sin(angle / 2);
-                limits[^1] = Math.Min(limits[^1], sin > 0.9999 ? f : Math.Min(f, Math.Sqrt(a * Deviation * sin / (1 - sin))));
-            }
+    public void Times_agree_with_small_steps_along_the_path() =>
+        Gen.Select(Gen.Int[2, 25], Gen.Double[400, 6000], Gen.Int[1, 1000])
+            .Sample(
+                (n, a, seed) =>
+                {
+                    var random = new Random(seed);
+                    var moves = Enumerable.Range(0, n)
+                        .Select(_ =>
+                            (
+                                X: Math.Round(random.NextDouble() * 20 - 10, 2), Y: Math.Round(random.NextDouble() * 20 - 10, 2),
+                                F: 10 + random.NextDouble() * 190))
+                        .Where(m => Math.Abs(m.X) + Math.Abs(m.Y) > 0.5).ToList();
+                    const double Step = 0.01,
+                        Deviation = 0.02;
+                    var limits = new List<double>();
+                    (double X, double Y) before = (0, 0);
+                    foreach (var (x, y, f) in moves)
+                    {
+                        var length = Math.Sqrt(x * x + y * y);
+                        (double X, double Y) now = (x / length, y / length);
+                        if (limits.Count > 0)
+                        {
+                            var angle = Math.PI - Math.Acos(Math.Clamp(before.X * now.X + before.Y * now.Y, -1, 1));
+                            var sin = Math.Sin(angle / 2);
+                            limits[^1] = Math.Min(limits[^1], sin > 0.9999 ? f : Math.Min(f, Math.Sqrt(a * Deviation * sin / (1 - sin))));
+                        }
 
-            limits.AddRange(Enumerable.Repeat(f, (int)Math.Round(length / Step)));
-            before = now;
-        }
+                        limits.AddRange(Enumerable.Repeat(f, (int)Math.Round(length / Step)));
+                        before = now;
+                    }
 
-        var v = limits.ToArray();
-        v[^1] = 0;
-        var last = 0.0;
-        for (var i = 0; i < v.Length; i++)
-            last = v[i] = Math.Min(v[i], Math.Sqrt(last * last + 2 * a * Step));
-        last = 0;
-        for (var i = v.Length - 1; i >= 0; i--)
-            last = v[i] = Math.Min(v[i], Math.Sqrt(last * last + 2 * a * Step));
-        var seconds = 0.0;
-        last = 0;
-        foreach (var speed in v)
-        {
-            seconds += 2 * Step / Math.Max(last + speed, 1e-3);
-            last = speed;
-        }
+                    var v = limits.ToArray();
+                    v[^1] = 0;
+                    var last = 0.0;
+                    for (var i = 0; i < v.Length; i++)
+                        last = v[i] = Math.Min(v[i], Math.Sqrt(last * last + 2 * a * Step));
+                    last = 0;
+                    for (var i = v.Length - 1; i >= 0; i--)
+                        last = v[i] = Math.Min(v[i], Math.Sqrt(last * last + 2 * a * Step));
+                    var seconds = 0.0;
+                    last = 0;
+                    foreach (var speed in v)
+                    {
+                        seconds += 2 * Step / Math.Max(last + speed, 1e-3);
+                        last = speed;
+                    }
 
-        var clock = new MotionClock(a, Deviation);
-        foreach (var (x, y, f) in moves)
-            clock.Add(x, y, 0, 0, f);
-        clock.Stop();
-        Assert.Equal(seconds, clock.Seconds, 0.02 * seconds + 0.03);
-    }, iter: 120);
+                    var clock = new MotionClock(a, Deviation);
+                    foreach (var (x, y, f) in moves)
+                        clock.Add(x, y, 0, 0, f);
+                    clock.Stop();
+                    Assert.Equal(seconds, clock.Seconds, 0.02 * seconds + 0.03);
+                }, iter: 120);
 
     [Fact]
     public void An_arc_takes_as_long_as_its_chords()
@@ -152,7 +163,9 @@ public class MachineTests
         double Time(string moves) => Run(moves).Seconds;
         var chords = new StringBuilder();
         for (var i = 1; i <= 360; i++)
-            chords.Append(System.Globalization.CultureInfo.InvariantCulture, $"G1 X{20 - 10 + 10 * Math.Cos(i * Math.PI / 180):0.####} Y{10 * Math.Sin(i * Math.PI / 180):0.####} E0.0065 F1800\n");
+            chords.Append(
+                System.Globalization.CultureInfo.InvariantCulture,
+                $"G1 X{20 - 10 + 10 * Math.Cos(i * Math.PI / 180):0.####} Y{10 * Math.Sin(i * Math.PI / 180):0.####} E0.0065 F1800\n");
         var arc = "G3 X0 Y0 I-10 J0 E1.17 F1800\nG3 X20 Y0 I10 J0 E1.17 F1800\n";
         Assert.Equal(Time(chords.ToString()), Time(arc), 0.15);
         Assert.Equal(Run(chords.ToString()).Volume, Run(arc).Volume, 0.01);
@@ -173,7 +186,8 @@ public class MachineTests
     [Fact]
     public void Differences_are_named_by_their_kind()
     {
-        LineDiff Diff(string a, string b) => LineDiff.Of(() => new MemoryStream(Encoding.Latin1.GetBytes(a)), () => new MemoryStream(Encoding.Latin1.GetBytes(b)));
+        LineDiff Diff(string a, string b) =>
+            LineDiff.Of(() => new MemoryStream(Encoding.Latin1.GetBytes(a)), () => new MemoryStream(Encoding.Latin1.GetBytes(b)));
         var none = Diff("G1 X1\nG1 X2", "G1 X1\nG1 X2");
         Assert.Equal((0, 0, 0, 0), (none.Added, none.Off, none.Moves, none.Other));
         Assert.Equal(1, Diff("G1 X1 E2 F300 ; a\n", "G1 X1 E2.5 F100 ; a\n").Moves);
@@ -187,7 +201,8 @@ public class MachineTests
         Assert.Equal(1, Diff("G1 X1\n", "M104 S9 ; glenfrost step\nG1 X1\n").Added);
         Assert.Equal(1, Diff("G1 X1\nG1 X2\n", "G1 X1\n").Other);
         Assert.Equal(1, Diff("G1 X1\r\n", "G1 X1\n").Other);
-        var many = Diff(string.Concat(Enumerable.Range(0, 500).Select(i => $"G1 X{i} E1\n")), string.Concat(Enumerable.Range(0, 500).Select(i => $"G1 X{i} E2\n")));
+        var many = Diff(
+            string.Concat(Enumerable.Range(0, 500).Select(i => $"G1 X{i} E1\n")), string.Concat(Enumerable.Range(0, 500).Select(i => $"G1 X{i} E2\n")));
         Assert.Equal((500, 12), (many.Moves, many.Shown.Count));
     }
 

@@ -79,16 +79,20 @@ public class ReadingTests
     }
 
     [Fact]
-    public void Every_number_is_read_as_the_framework_reads_it() => Gen.Select(Gen.Long[-9_999_999_999, 9_999_999_999], Gen.Int[0, 8], Gen.Bool).Sample((n, digits, plus) =>
-    {
-        var v = n / (decimal)Math.Pow(10, digits + 3);
-        var text = v.ToString(System.Globalization.CultureInfo.InvariantCulture);
-        var (w, _) = Read($"G1 Y1 X{(plus && v >= 0 ? "+" : "")}{text} Z2");
-        Assert.Equal(double.Parse(text, System.Globalization.CultureInfo.InvariantCulture), w['X']);
-        Assert.Equal((1, 2), (w['Y'], w['Z']));
-        var (from, to) = w.PlaceOf('Z');
-        Assert.Equal(1, to - from);
-    }, iter: 5000);
+    public void Every_number_is_read_as_the_framework_reads_it() =>
+        Gen.Select(Gen.Long[-9_999_999_999, 9_999_999_999], Gen.Int[0, 8], Gen.Bool)
+            .Sample(
+                (n, digits, plus) =>
+                {
+                    var v = n / (decimal)Math.Pow(10, digits + 3);
+                    var text = v.ToString(System.Globalization.CultureInfo.InvariantCulture);
+                    var (w, _) = Read($"G1 Y1 X{(plus && v >= 0 ? "+" : "")}{text} Z2");
+                    Assert.Equal(double.Parse(text, System.Globalization.CultureInfo.InvariantCulture), w['X']);
+                    Assert.Equal((1, 2), (w['Y'], w['Z']));
+                    var (from, to) = w.PlaceOf('Z');
+                    Assert.Equal(1, to - from);
+                },
+                iter: 5000);
 
     [Fact]
     public void Arcs_are_as_long_as_by_hand()
@@ -96,8 +100,14 @@ public class ReadingTests
         var lengths = new List<double>();
         var sink = new Moves(m => lengths.Add(Math.Round(m.Length, 6)));
         // A quarter of radius 10 counterclockwise; a whole turn; the same quarter by its radius; the long way round; half a helix of 10 mm pitch.
-        new GcodeInterpreter(sink).Run(new MemoryStream("G90\nG3 X10 Y10 I0 J10\nG2 X10 Y10 I-5 J0\nG2 X0 Y0 R10\nG3 X10 Y10 R-10\nG0 X0 Y0\nG3 X0 Y20 Z5 I0 J10\n"u8.ToArray()));
-        Assert.Equal([Math.Round(5 * Math.PI, 6), Math.Round(10 * Math.PI, 6), Math.Round(5 * Math.PI, 6), Math.Round(15 * Math.PI, 6), Math.Round(Math.Sqrt(200), 6), Math.Round(Math.Sqrt(100 * Math.PI * Math.PI + 25), 6)], lengths);
+        new GcodeInterpreter(sink).Run(
+            new MemoryStream("G90\nG3 X10 Y10 I0 J10\nG2 X10 Y10 I-5 J0\nG2 X0 Y0 R10\nG3 X10 Y10 R-10\nG0 X0 Y0\nG3 X0 Y20 Z5 I0 J10\n"u8.ToArray()));
+        Assert.Equal(
+            [
+                Math.Round(5 * Math.PI, 6), Math.Round(10 * Math.PI, 6), Math.Round(5 * Math.PI, 6), Math.Round(15 * Math.PI, 6), Math.Round(Math.Sqrt(200), 6),
+                Math.Round(Math.Sqrt(100 * Math.PI * Math.PI + 25), 6),
+            ],
+            lengths);
     }
 
     [Fact]
@@ -138,7 +148,12 @@ public class ReadingTests
         var is_ = Inspect(plain.ToBytes());
         Assert.Equal(plain.Laid.Count, is_.Model.Count());
         Assert.Empty(is_.Unread);
-        foreach (var other in new[] { plain with { CrLf = true }, plain with { Lower = true }, plain with { NoSpaces = true }, plain with { Numbered = true }, plain with { RelativeE = true }, plain with { Inches = true }, plain with { ResetsE = false }, plain with { FirmwareRetraction = true }, plain with { Title = "R\u00fchr \u00b5" } })
+        foreach (var other in new[]
+            {
+                plain with { CrLf = true }, plain with { Lower = true }, plain with { NoSpaces = true }, plain with { Numbered = true },
+                plain with { RelativeE = true }, plain with { Inches = true }, plain with { ResetsE = false }, plain with { FirmwareRetraction = true },
+                plain with { Title = "R\u00fchr \u00b5" },
+            })
         {
             var f = Inspect(other.ToBytes());
             Assert.Equal(0, f.UnreadLines);
@@ -150,16 +165,27 @@ public class ReadingTests
     }
 
     [Fact]
-    public void A_file_written_again_without_edits_is_the_same_to_the_byte() => Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 5]).Sample((crLf, relative, numbered, spiral, layers) =>
-    {
-        var bytes = (byte[])[0xEF, 0xBB, 0xBF, .. new SlicedFile { CrLf = crLf, RelativeE = relative, Numbered = numbered, Spiral = spiral, Layers = layers, Sides = 12 }.ToBytes(), .. "; caf\u00e9 M104 without end"u8];
-        var to = new MemoryStream();
-        EditedFile.Write(new MemoryStream(bytes), to, [], new Nothing());
-        Assert.True(bytes.AsSpan().SequenceEqual(to.ToArray()));
-        to = new MemoryStream();
-        EditedFile.Write(new Trickle(bytes), to, []);
-        Assert.True(bytes.AsSpan().SequenceEqual(to.ToArray()));
-    }, iter: 40);
+    public void A_file_written_again_without_edits_is_the_same_to_the_byte() =>
+        Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 5])
+            .Sample(
+                (crLf, relative, numbered, spiral, layers) =>
+                {
+                    var bytes = (byte[])
+                        [
+                            0xEF, 0xBB, 0xBF, .. new SlicedFile
+                            {
+                                CrLf = crLf, RelativeE = relative, Numbered = numbered, Spiral = spiral, Layers = layers, Sides = 12,
+                            }.ToBytes(),
+                            .. "; caf\u00e9 M104 without end"u8,
+                        ];
+                    var to = new MemoryStream();
+                    EditedFile.Write(new MemoryStream(bytes), to, [], new Nothing());
+                    Assert.True(bytes.AsSpan().SequenceEqual(to.ToArray()));
+                    to = new MemoryStream();
+                    EditedFile.Write(new Trickle(bytes), to, []);
+                    Assert.True(bytes.AsSpan().SequenceEqual(to.ToArray()));
+                },
+                iter: 40);
 
     private sealed class Nothing : IMoveEdit
     {
@@ -181,7 +207,9 @@ public class ReadingTests
     {
         var bytes = new SlicedFile { Layers = 6, CrLf = true }.ToBytes();
         var (whole, parts) = (Inspect(bytes), Inspector.Inspect(new Trickle(bytes), new()));
-        Assert.Equal((whole.Lines, whole.Bytes, whole.Volume, whole.Seconds, whole.CarriageReturns), (parts.Lines, parts.Bytes, parts.Volume, parts.Seconds, parts.CarriageReturns));
+        Assert.Equal(
+            (whole.Lines, whole.Bytes, whole.Volume, whole.Seconds, whole.CarriageReturns),
+            (parts.Lines, parts.Bytes, parts.Volume, parts.Seconds, parts.CarriageReturns));
         Assert.Equal(bytes.Length, whole.Bytes);
         Assert.Equal(bytes.Count(b => b == '\n'), whole.Lines);
         Assert.Equal(whole.Lines, whole.CarriageReturns);

@@ -58,7 +58,18 @@ public class SteppingTests
     [Fact]
     public void The_file_s_own_changes_are_switched_off_and_can_be_read_still()
     {
-        var file = new SlicedFile { Layers = 35, Before = n => n switch { 2 => "M104 S205", 12 => "M104 S200 ; after the first layers", 20 => "M106 S80", _ => "" }, CrLf = true }.ToBytes();
+        var file = new SlicedFile
+        {
+            Layers = 35, Before = n =>
+                n switch
+                {
+                    2 => "M104 S205",
+                    12 => "M104 S200 ; after the first layers",
+                    20 => "M106 S80",
+                    _ => "",
+                },
+            CrLf = true,
+        }.ToBytes();
         var (lines, proof, bytes) = Step(file, Tower);
         Assert.True(proof.Holds);
         Assert.Equal(1, proof.Diff.Off);
@@ -81,38 +92,64 @@ public class SteppingTests
     }
 
     [Fact]
-    public void Every_factor_dialect_and_way_of_counting_gives_the_plan() => Gen.Select(
-        Gen.Int[0, 7].Select(i => Steppable.All[i]), Gen.Int[0, 2].Select(i => new[] { "m900", "m572", "macro" }[i]), Gen.Bool, Gen.Bool, Gen.Bool, Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 2])).Sample((what, dialect, relative, resets, firmware, more) =>
-    {
-        var (numbered, noSpaces, inches, objects) = more;
-        var file = new SlicedFile { Layers = 34, RelativeE = relative, ResetsE = resets, FirmwareRetraction = firmware, Numbered = numbered, NoSpaces = noSpaces, Inches = inches, Objects = objects, Sides = 16 };
-        var bytes = file.ToBytes();
-        var (from, to, by) = what.Key switch { "temperature" => (230m, 210m, 10m), "fan" => (100, 0, 50), "flow" => (90, 110, 10), "retraction-length" => (0.4m, 1.2m, 0.4m), "retraction-speed" => (20, 40, 10), "pressure-advance" => (0, 0.08m, 0.04m), "speed" => (20, 60, 20), _ => (50, 150, 50) };
-        var (_, proof, stepped) = Step(bytes, new() { What = what.Key, From = from, To = to, By = by, BaseLayers = 4, SectionLayers = 10, Dialect = dialect });
-        Assert.True(proof.Holds, $"{what.Key} {dialect} {file}: {string.Join("; ", proof.Sections.Select(s => $"{s.Section.Value}: {s.FoundMin} to {s.FoundMax}"))} {string.Join("; ", proof.Others)}");
-        Assert.Equal(3 * objects, proof.Sections.Count);
-        Assert.Equal(0, proof.Diff.Other);
-        // A reader of the test's own sums up E: totals agree with what the factor should have made of them.
-        var (was, now) = (Fed(bytes, relative), Fed(stepped, relative));
-        if (what == Steppable.Flow)
-        {
-            var expected = was + Enumerable.Range(0, 3).Sum(k => (0.9 + k * 0.1 - 1) * Enumerable.Range(0, objects).Sum(o => file.Laid.Skip(o * 34 + 4 + k * 10).Take(10).Sum()));
-            Assert.Equal(expected, now, 0.05);
-        }
-        else
-        {
-            Assert.Equal(was, now, 0.02);
-        }
+    public void Every_factor_dialect_and_way_of_counting_gives_the_plan() =>
+        Gen.Select(
+                Gen.Int[0, 7].Select(i => Steppable.All[i]), Gen.Int[0, 2].Select(i => new[] { "m900", "m572", "macro" }[i]), Gen.Bool, Gen.Bool, Gen.Bool,
+                Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 2]))
+            .Sample(
+                (what, dialect, relative, resets, firmware, more) =>
+                {
+                    var (numbered, noSpaces, inches, objects) = more;
+                    var file = new SlicedFile
+                    {
+                        Layers = 34, RelativeE = relative, ResetsE = resets, FirmwareRetraction = firmware, Numbered = numbered, NoSpaces = noSpaces,
+                        Inches = inches, Objects = objects, Sides = 16,
+                    };
+                    var bytes = file.ToBytes();
+                    var (from, to, by) = what.Key switch
+                    {
+                        "temperature" => (230m, 210m, 10m),
+                        "fan" => (100, 0, 50),
+                        "flow" => (90, 110, 10),
+                        "retraction-length" => (0.4m, 1.2m, 0.4m),
+                        "retraction-speed" => (20, 40, 10),
+                        "pressure-advance" => (0, 0.08m, 0.04m),
+                        "speed" => (20, 60, 20),
+                        _ => (50, 150, 50),
+                    };
+                    var (_, proof, stepped) = Step(
+                        bytes, new() { What = what.Key, From = from, To = to, By = by, BaseLayers = 4, SectionLayers = 10, Dialect = dialect });
+                    Assert.True(
+                        proof.Holds,
+                        $"{what.Key} {dialect} {file}: {string.Join("; ", proof.Sections.Select(s => $"{s.Section.Value}: {s.FoundMin} to {s.FoundMax}"))} " +
+                            $"{string.Join("; ", proof.Others)}"
+                    );
+                    Assert.Equal(3 * objects, proof.Sections.Count);
+                    Assert.Equal(0, proof.Diff.Other);
+                    // A reader of the test's own sums up E: totals agree with what the factor should have made of them.
+                    var (was, now) = (Fed(bytes, relative), Fed(stepped, relative));
+                    if (what == Steppable.Flow)
+                    {
+                        var expected =
+                            was
+                            + Enumerable.Range(0, 3)
+                                .Sum(k => (0.9 + k * 0.1 - 1) * Enumerable.Range(0, objects).Sum(o => file.Laid.Skip(o * 34 + 4 + k * 10).Take(10).Sum()));
+                        Assert.Equal(expected, now, 0.05);
+                    }
+                    else
+                    {
+                        Assert.Equal(was, now, 0.02);
+                    }
 
-        if (numbered)
-        {
-            foreach (var line in Encoding.Latin1.GetString(stepped).Split('\n').Where(l => l.StartsWith('N')))
-            {
-                var star = line.LastIndexOf('*');
-                Assert.Equal(int.Parse(line[(star + 1)..], CultureInfo.InvariantCulture), line[..star].Aggregate(0, (sum, c) => sum ^ c));
-            }
-        }
-    }, iter: 110);
+                    if (numbered)
+                    {
+                        foreach (var line in Encoding.Latin1.GetString(stepped).Split('\n').Where(l => l.StartsWith('N')))
+                        {
+                            var star = line.LastIndexOf('*');
+                            Assert.Equal(int.Parse(line[(star + 1)..], CultureInfo.InvariantCulture), line[..star].Aggregate(0, (sum, c) => sum ^ c));
+                        }
+                    }
+                }, iter: 110);
 
     /// <summary>mm of filament laid for good: the highest that the sum of all E ever was.</summary>
     private static double Fed(byte[] file, bool relative)
@@ -140,17 +177,31 @@ public class SteppingTests
     public void Speeds_are_taken_back_where_the_next_move_inherits_them()
     {
         // The travel after the line has no F of its own: it had 1800 from the line before, and must not go on with the stepped one.
-        var file = "M104 S200\nM109 S200\nG28\nM83\nG0 Z0.2 F600\nG1 X20 E1 F1800\nG0 Z0.4 F600\nG1 X0 E1 F1800\nG0 X10\nG1 X20 E0.5 ; x\nM104 S0\n"u8.ToArray();
+        var file =
+            "M104 S200\nM109 S200\nG28\nM83\nG0 Z0.2 F600\nG1 X20 E1 F1800\nG0 Z0.4 F600\nG1 X0 E1 F1800\nG0 X10\nG1 X20 E0.5 ; x\nM104 S0\n"u8.ToArray();
         var (lines, proof, _) = Step(file, new() { What = "speed-percent", From = 100, To = 50, By = 50, BaseMm = 0, SectionMm = 0.2m });
         Assert.True(proof.Holds);
-        Assert.Equal(["G1 X0 E1 F900", "G0 X10 F1800", "G1 X20 E0.5 F900 ; x"], lines.Where(l => l.StartsWith("G1 X0", StringComparison.Ordinal) || l.StartsWith("G0 X10", StringComparison.Ordinal) || l.StartsWith("G1 X20 E0.5", StringComparison.Ordinal)));
+        Assert.Equal(
+            ["G1 X0 E1 F900", "G0 X10 F1800", "G1 X20 E0.5 F900 ; x"],
+            lines.Where(l =>
+                l.StartsWith("G1 X0", StringComparison.Ordinal)
+                || l.StartsWith("G0 X10", StringComparison.Ordinal)
+                || l.StartsWith("G1 X20 E0.5", StringComparison.Ordinal)));
     }
 
     [Fact]
     public void Retractions_that_come_in_parts_stay_in_proportion()
     {
         // 1 mm back in two parts, wiping; returned with 0.05 mm more.
-        var file = Encoding.ASCII.GetBytes("M104 S200\nM109 S200\nG28\nM83\n" + string.Concat(Enumerable.Range(1, 40).Select(n => $"G1 Z{(n * 0.2m).ToString(CultureInfo.InvariantCulture)} F600\nG1 X20 E1 F1800\nG1 X18 E-0.4\nG1 E-0.6 F2400\nG0 X0 F6000\nG1 E1.05 F2400\n")) + "M104 S0\n");
+        var file = Encoding.ASCII.GetBytes(
+            "M104 S200\nM109 S200\nG28\nM83\n"
+                + string.Concat(
+                    Enumerable.Range(1, 40)
+                        .Select(n =>
+                            $"G1 Z{(n * 0.2m).ToString(CultureInfo.InvariantCulture)} F600\nG1 X20 E1 F1800\nG1 X18 E-0.4\nG1 E-0.6 F2400\nG0 X0 F6000\nG1 " +
+                                $"E1.05 F2400\n"
+                        ))
+                + "M104 S0\n");
         var (lines, proof, _) = Step(file, new() { What = "retraction-length", From = 0.5m, To = 2, By = 1.5m, BaseMm = 0, SectionLayers = 20 });
         Assert.True(proof.Holds, string.Join("; ", proof.Sections.Select(s => $"{s.Section.Value}: {s.FoundMin} to {s.FoundMax}")));
         Assert.Contains("G1 X18 E-0.2", lines);
@@ -168,7 +219,10 @@ public class SteppingTests
         // 15.5 layers: bottoms nearest to 1, 4.1 and 7.2 mm.
         Assert.Equal([1, 4, 7.2], plan!.Sections.Select(s => s.FromMm));
         Assert.Equal([15, 16], plan.Sections.Take(2).Select(s => s.Layers));
-        Assert.Contains(plan.Notes, n => n.Contains("15.5 layers", StringComparison.Ordinal) && n.Contains("3 or 3.2 mm would be whole", StringComparison.Ordinal) && n.Contains("0.1 mm away", StringComparison.Ordinal));
+        Assert.Contains(plan.Notes, n =>
+            n.Contains("15.5 layers", StringComparison.Ordinal)
+            && n.Contains("3 or 3.2 mm would be whole", StringComparison.Ordinal)
+            && n.Contains("0.1 mm away", StringComparison.Ordinal));
         Assert.DoesNotContain(Plan(file, Tower).Plan!.Notes, n => n.Contains("whole", StringComparison.Ordinal));
         Assert.Contains(Plan(file, Tower).Plan!.Notes, n => n.Contains("goes on for 5 mm", StringComparison.Ordinal));
     }
@@ -195,7 +249,9 @@ public class SteppingTests
     [InlineData("dialect", "Choose the printer", "pressure-advance", 0, 0.1, 0.05, 2)]
     public void What_can_t_be_is_said_at_its_field(string field, string says, string what, double from, double to, double by, double section)
     {
-        var (plan, errors) = Plan(new SlicedFile { Layers = 35 }.ToBytes(), new() { What = what, From = (decimal)from, To = (decimal)to, By = (decimal)by, BaseMm = 1, SectionMm = (decimal)section });
+        var (plan, errors) = Plan(
+            new SlicedFile { Layers = 35 }.ToBytes(),
+            new() { What = what, From = (decimal)from, To = (decimal)to, By = (decimal)by, BaseMm = 1, SectionMm = (decimal)section });
         Assert.Null(plan);
         Assert.Contains(errors, e => e.Field == field && e.Message.Contains(says, StringComparison.Ordinal));
     }
@@ -206,7 +262,10 @@ public class SteppingTests
         var file = new SlicedFile { Layers = 35 }.ToBytes();
         Assert.Contains("limit of Dunnock 180", Plan(file, Tower with { From = 270, To = 250 }, Machines.Dunnock).Errors[0].Message, StringComparison.Ordinal);
         Assert.Contains("cold-extrusion", Plan(file, Tower with { From = 170, To = 150 }, Machines.Dunnock).Errors[0].Message, StringComparison.Ordinal);
-        Assert.Contains("no retraction", Plan(new SlicedFile { Layers = 35, Retraction = 0 }.ToBytes(), Tower with { What = "retraction-length", From = 1, To = 3, By = 1 }).Errors[0].Message, StringComparison.Ordinal);
+        Assert.Contains(
+            "no retraction", Plan(new SlicedFile { Layers = 35, Retraction = 0 }.ToBytes(), Tower with { What = "retraction-length", From = 1, To = 3, By = 1 })
+                .Errors[0].Message,
+            StringComparison.Ordinal);
         var offer = Plan(file, Tower with { To = 190 }).Errors.Single(e => e.Field == "section").Offers.Single();
         Assert.Equal(1.2m, offer.Changes["sectionMm"]);
         Assert.NotNull(Plan(file, Tower with { To = 190, SectionMm = 1.2m }).Plan);
@@ -220,7 +279,11 @@ public class SteppingTests
         var plan = StepPlanning.Plan(Tower, facts).Plan!;
         var to = new MemoryStream();
         Stepper.Write(() => new MemoryStream(file), facts, plan, to);
-        StepProof Read(string from, string by) => StepProof.Read(() => new MemoryStream(file), facts, () => new MemoryStream(Encoding.Latin1.GetBytes(Encoding.Latin1.GetString(to.ToArray()).Replace(from, by, StringComparison.Ordinal))), plan);
+        StepProof Read(string from, string by) =>
+            StepProof.Read(
+                () => new MemoryStream(file),
+                facts, () => new MemoryStream(Encoding.Latin1.GetBytes(Encoding.Latin1.GetString(to.ToArray()).Replace(from, by, StringComparison.Ordinal))),
+                plan);
         Assert.True(Read("#", "#").Holds);
         Assert.False(Read("M104 S220", "M104 S225").Holds);
         Assert.False(Read("M104 S220 ; glenfrost", "; glenfrost").Holds);
@@ -229,15 +292,25 @@ public class SteppingTests
     }
 
     [Fact]
-    public void A_plan_to_begin_with_always_fits_its_file() => Gen.Select(Gen.Int[9, 120], Gen.Bool, Gen.Int[180, 210], Gen.Int[215, 260]).Sample((layers, notched, min, max) =>
-    {
-        var f = ReadingTests.Inspect(new SlicedFile { Layers = layers, Fill = false, Sides = 6, Prime = false, Notch = n => notched && n > 6 && (n - 7) % 12 < 3 ? 0.8 : 1 }.ToBytes(), new() { Motion = null });
-        var request = StepPlanning.Suggest(f, Repeats.Of(f), (min, max));
-        Assert.InRange(request.From!.Value, request.To!.Value, max);
-        Assert.Equal(0, request.From % 5);
-        // A file with fewer layers than sections can't hold them; any other one can.
-        Assert.Equal(layers >= (request.From - request.To) / 5 + 1, StepPlanning.Plan(request, f).Plan is not null);
-    }, iter: 40);
+    public void A_plan_to_begin_with_always_fits_its_file() =>
+        Gen.Select(Gen.Int[9, 120], Gen.Bool, Gen.Int[180, 210], Gen.Int[215, 260])
+            .Sample(
+                (layers, notched, min, max) =>
+                {
+                    var f = ReadingTests.Inspect(
+                        new SlicedFile
+                        {
+                            Layers = layers, Fill = false, Sides = 6, Prime = false,
+                            Notch = n => notched && n > 6 && (n - 7) % 12 < 3 ? 0.8 : 1,
+                        }.ToBytes(),
+                        new() { Motion = null });
+                    var request = StepPlanning.Suggest(f, Repeats.Of(f), (min, max));
+                    Assert.InRange(request.From!.Value, request.To!.Value, max);
+                    Assert.Equal(0, request.From % 5);
+                    // A file with fewer layers than sections can't hold them; any other one can.
+                    Assert.Equal(layers >= (request.From - request.To) / 5 + 1, StepPlanning.Plan(request, f).Plan is not null);
+                },
+                iter: 40);
 
     [Fact]
     public void A_disk_that_is_full_is_told_and_nothing_hangs()

@@ -54,23 +54,26 @@ public class GcodeTests
     }
 
     [Fact]
-    public void Time_grows_with_length_and_falls_with_speed_and_acceleration() => Gen.Select(Gen.Double[0.1, 200], Gen.Double[5, 300], Gen.Double[200, 9000]).Sample((length, speed, a) =>
-    {
-        double Time(double l, double v, double acc)
-        {
-            var clock = new MotionClock(acc);
-            clock.Add(l, 0, 0, 0, v);
-            clock.Add(0, l, 0, 0, v);
-            clock.Stop();
-            return clock.Seconds;
-        }
+    public void Time_grows_with_length_and_falls_with_speed_and_acceleration() =>
+        Gen.Select(Gen.Double[0.1, 200], Gen.Double[5, 300], Gen.Double[200, 9000])
+            .Sample(
+                (length, speed, a) =>
+                {
+                    double Time(double l, double v, double acc)
+                    {
+                        var clock = new MotionClock(acc);
+                        clock.Add(l, 0, 0, 0, v);
+                        clock.Add(0, l, 0, 0, v);
+                        clock.Stop();
+                        return clock.Seconds;
+                    }
 
-        var t = Time(length, speed, a);
-        Assert.True(t >= 2 * length / speed);
-        Assert.True(Time(length * 1.1, speed, a) > t);
-        Assert.True(Time(length, speed * 1.1, a) <= t + 1e-9);
-        Assert.True(Time(length, speed, a * 1.1) <= t + 1e-9);
-    });
+                    var t = Time(length, speed, a);
+                    Assert.True(t >= 2 * length / speed);
+                    Assert.True(Time(length * 1.1, speed, a) > t);
+                    Assert.True(Time(length, speed * 1.1, a) <= t + 1e-9);
+                    Assert.True(Time(length, speed, a * 1.1) <= t + 1e-9);
+                });
 
     [Fact]
     public void Feeding_alone_stops_the_axes()
@@ -137,7 +140,8 @@ public class GcodeTests
     [Fact]
     public void The_last_gate_sees_what_leaves_a_limit()
     {
-        string Wrong(string line) => string.Join("; ", GcodeGuard.Check(new StringReader($"M104 S210\n; print begins\nM83\n{line}\n; print ends\nG28"), Machines.Dunnock));
+        string Wrong(string line) =>
+            string.Join("; ", GcodeGuard.Check(new StringReader($"M104 S210\n; print begins\nM83\n{line}\n; print ends\nG28"), Machines.Dunnock));
         Assert.Equal("", Wrong("G1 X10 Y10 Z0.2 E1"));
         Assert.Contains("beside the bed", Wrong("G1 X181 E1"));
         Assert.Contains("beside the bed", Wrong("G0 Y-0.5"));
@@ -152,7 +156,9 @@ public class GcodeTests
     {
         foreach (var c in new[] { 238.0, 169 })
         {
-            var (job, errors) = PieceJob.Make(new JobRequest { Pieces = [Block()], Temperatures = [new(0, 1, 210, "a"), new(0, 2, c, "b")] }, Machines.Dunnock, Machines.Settings(Machines.Dunnock));
+            var (job, errors) = PieceJob.Make(
+                new JobRequest { Pieces = [Block()], Temperatures = [new(0, 1, 210, "a"), new(0, 2, c, "b")] }, Machines.Dunnock,
+                Machines.Settings(Machines.Dunnock));
             Assert.Null(job);
             Assert.Contains("limits, 170 to 237", Assert.Single(errors).Message);
         }
@@ -172,9 +178,23 @@ public class GcodeTests
     [InlineData("whimbrel")]
     public void Golden_files(string printer)
     {
-        var m = printer switch { "dunnock" => Machines.Dunnock, "ptarmigan" => Machines.Ptarmigan, _ => Machines.Whimbrel };
-        var s = Machines.Settings(m, printer == "whimbrel" ? "ABS" : "PETG") with { PressureAdvance = printer == "dunnock" ? null : 0.04, ChamberTemperatureC = printer == "whimbrel" ? 40 : null, SkirtLoops = 1 };
-        var request = new JobRequest { Pieces = [Block()], Temperatures = [new(0, 1, 235, "base"), new(0, 2, 230, "section 1")], PlanLines = ["a block of two layers"], WaitAtChanges = printer == "ptarmigan" };
+        var m = printer switch
+        {
+            "dunnock" => Machines.Dunnock,
+            "ptarmigan" => Machines.Ptarmigan,
+            _ => Machines.Whimbrel,
+        };
+        var s = Machines.Settings(m, printer == "whimbrel" ? "ABS" : "PETG") with
+        {
+            PressureAdvance = printer == "dunnock" ? null : 0.04,
+            ChamberTemperatureC = printer == "whimbrel" ? 40 : null,
+            SkirtLoops = 1,
+        };
+        var request = new JobRequest
+        {
+            Pieces = [Block()], Temperatures = [new(0, 1, 235, "base"), new(0, 2, 230, "section 1")], PlanLines = ["a block of two layers"],
+            WaitAtChanges = printer == "ptarmigan",
+        };
         var (job, errors) = PieceJob.Make(request, m, s);
         Assert.Empty(errors);
         var path = Path.Combine(AppContext.BaseDirectory, "golden", $"block-{printer}.gcode");

@@ -4,7 +4,9 @@ using System.Text.RegularExpressions;
 namespace Glenfrost.Core.Tests.Pieces;
 
 /// <summary>One step as a printer would take it.</summary>
-public sealed record Step(int Line, string Feature, int Piece, int Layer, double X0, double Y0, double Z0, double X, double Y, double Z, double Fed, double MmPerMin, double SetC, bool Ours)
+public sealed record Step(
+    int Line, string Feature, int Piece, int Layer, double X0, double Y0, double Z0, double X, double Y, double Z, double Fed, double MmPerMin, double SetC,
+    bool Ours)
 {
     public double Length => Math.Sqrt(Math.Pow(X - X0, 2) + Math.Pow(Y - Y0, 2));
 
@@ -49,7 +51,8 @@ public sealed partial class PrintedFile
                 continue;
             }
 
-            var words = Word().Matches(line.Split(';')[0]).ToDictionary(w => w.Groups[1].Value[0], w => double.Parse(w.Groups[2].Value, CultureInfo.InvariantCulture));
+            var words = Word().Matches(line.Split(';')[0])
+                .ToDictionary(w => w.Groups[1].Value[0], w => double.Parse(w.Groups[2].Value, CultureInfo.InvariantCulture));
             var code = line.Split(';')[0].Trim().Split(' ')[0];
             switch (code)
             {
@@ -73,7 +76,22 @@ public sealed partial class PrintedFile
                         set = value;
                     Heat.Add((n + 1, code, value, z));
                     break;
-                case "G21" or "G90" or "G28" or "M106" or "M107" or "M204" or "M900" or "M572" or "M84" or "G4" or "" or "T0" or "T1" or "SET_PRESSURE_ADVANCE" or "SET_VELOCITY_LIMIT" or "M141":
+                case "G21"
+                or "G90"
+                or "G28"
+                or "M106"
+                or "M107"
+                or "M204"
+                or "M900"
+                or "M572"
+                or "M84"
+                or "G4"
+                or ""
+                or "T0"
+                or "T1"
+                or "SET_PRESSURE_ADVANCE"
+                or "SET_VELOCITY_LIMIT"
+                or "M141":
                     break;
                 default:
                     Unknown.Add(line);
@@ -86,7 +104,9 @@ public sealed partial class PrintedFile
     public IEnumerable<Step> Print => Steps.Where(s => s.Ours);
 
     /// <summary>Filament laid in a layer of a piece, mm, without skirt and brim.</summary>
-    public double Laid(int piece, int layer) => Print.Where(s => s.Piece == piece && s.Layer == layer && s is { Moves: true, Fed: > 0 } && s.Feature is not ("skirt" or "brim" or "prime line")).Sum(s => s.Fed);
+    public double Laid(int piece, int layer) =>
+        Print.Where(s => s.Piece == piece && s.Layer == layer && s is { Moves: true, Fed: > 0 } && s.Feature is not ("skirt" or "brim" or "prime line"))
+            .Sum(s => s.Fed);
 
     [GeneratedRegex(@"([A-Z])(-?\d*\.?\d+)")]
     private static partial Regex Word();

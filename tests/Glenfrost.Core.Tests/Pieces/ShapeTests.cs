@@ -83,19 +83,24 @@ public class ShapeTests
     }
 
     [Fact]
-    public void Lines_hold_the_area_of_any_rectangle_ring_or_disc() => Gen.Select(Gen.Double[1.5, 40], Gen.Double[1.5, 40], Gen.Double[0.2, 1.2], Gen.Int[1, 4], Gen.Int[0, 2]).Sample((w, h, d, walls, kind) =>
-    {
-        Polygon p = kind switch
-        {
-            0 => Plane.Rectangle(0, 0, w, h),
-            1 => Plane.Disc(0, 0, w / 2),
-            _ => (Polygon)Plane.Rectangle(0, 0, w + 4 * d, h + 4 * d).Difference(Plane.Rectangle(2 * d, 2 * d, w + 2 * d, h + 2 * d)),
-        };
-        if (Math.Min(p.EnvelopeInternal.Width, p.EnvelopeInternal.Height) < 2 * d)
-            return;
-        // Within 2 %, and a speck of half a line's square, which no whole line fits.
-        Assert.InRange(Volume(All(IslandPaths.Make(p, new(d, 0, walls, 45), null, null))), 0.98 * p.Area - 0.5 * d * d, 1.02 * p.Area + 0.5 * d * d);
-    }, iter: 300);
+    public void Lines_hold_the_area_of_any_rectangle_ring_or_disc() =>
+        Gen.Select(Gen.Double[1.5, 40], Gen.Double[1.5, 40], Gen.Double[0.2, 1.2], Gen.Int[1, 4], Gen.Int[0, 2])
+            .Sample(
+                (w, h, d, walls, kind) =>
+                {
+                    Polygon p = kind switch
+                    {
+                        0 => Plane.Rectangle(0, 0, w, h),
+                        1 => Plane.Disc(0, 0, w / 2),
+                        _ => (Polygon)Plane.Rectangle(0, 0, w + 4 * d, h + 4 * d).Difference(Plane.Rectangle(2 * d, 2 * d, w + 2 * d, h + 2 * d)),
+                    };
+                    if (Math.Min(p.EnvelopeInternal.Width, p.EnvelopeInternal.Height) < 2 * d)
+                        return;
+                    // Within 2 %, and a speck of half a line's square, which no whole line fits.
+                    Assert.InRange(
+                        Volume(All(IslandPaths.Make(p, new(d, 0, walls, 45), null, null))), 0.98 * p.Area - 0.5 * d * d, 1.02 * p.Area + 0.5 * d * d);
+                },
+                iter: 300);
 
     [Fact]
     public void Numbers_are_cut_in_three_columns_and_five_rows()
@@ -129,36 +134,55 @@ public class ShapeTests
     }
 
     [Fact]
-    public void Every_stile_stands_on_what_is_below() => Gen.Select(Gen.Int[2, 4], Gen.Int[25, 65], Gen.Int[0, 4]).Sample((sections, angle, n) =>
-    {
-        var nozzle = new[] { 0.2m, 0.4m, 0.6m, 0.8m, 1.2m }[n];
-        var r = new TowerRequest { HottestC = 220, CoolestC = 220 - (sections - 1) * 5, StepC = 5, LayerHeightMm = nozzle / 2, FirstLayerHeightMm = nozzle / 2, BaseHeightMm = nozzle, SectionHeightMm = 25 * nozzle, NozzleDiameterMm = nozzle, SlabAngleDeg = angle };
-        var piece = TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
-        foreach (var (below, layer) in piece.Layers.Zip(piece.Layers.Skip(1)))
-        {
-            Assert.Equal(below.TopMm + layer.HeightMm, layer.TopMm, 6);
-            Assert.All(layer.Islands, i => Assert.True(i.Shape.Intersection(below.Region).Area > 0.2 * Math.Min(i.Shape.Area, 20), $"layer {layer.Number}: an island hangs in the air"));
-        }
-    }, iter: 12);
+    public void Every_stile_stands_on_what_is_below() =>
+        Gen.Select(Gen.Int[2, 4], Gen.Int[25, 65], Gen.Int[0, 4])
+            .Sample(
+                (sections, angle, n) =>
+                {
+                    var nozzle = new[] { 0.2m, 0.4m, 0.6m, 0.8m, 1.2m }[n];
+                    var r = new TowerRequest
+                    {
+                        HottestC = 220, CoolestC = 220 - (sections - 1) * 5, StepC = 5, LayerHeightMm = nozzle / 2, FirstLayerHeightMm = nozzle / 2,
+                        BaseHeightMm = nozzle, SectionHeightMm = 25 * nozzle, NozzleDiameterMm = nozzle, SlabAngleDeg = angle,
+                    };
+                    var piece = TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
+                    foreach (var (below, layer) in piece.Layers.Zip(piece.Layers.Skip(1)))
+                    {
+                        Assert.Equal(below.TopMm + layer.HeightMm, layer.TopMm, 6);
+                        Assert.All(layer.Islands, i =>
+                            Assert.True(
+                                i.Shape.Intersection(below.Region).Area > 0.2 * Math.Min(i.Shape.Area, 20), $"layer {layer.Number}: an island hangs in the air")
+                        );
+                    }
+                },
+                iter: 12);
 
     [Fact]
-    public void The_mesh_is_watertight_and_is_what_the_layers_are() => Gen.Select(Gen.Int[0, 2], Gen.Int[25, 65], Gen.Bool).Sample((n, angle, check) =>
-    {
-        var nozzle = new[] { 0.4m, 0.6m, 0.8m }[n];
-        var m = Machines.Ptarmigan with { NozzleDiameterMm = (double)nozzle };
-        var s = Machines.Settings(m);
-        var r = Machines.Tower(m, 220, 215, 5, nozzle / 2, nozzle * 20) with { SlabAngleDeg = angle };
-        var piece = check ? CheckPiece.Build(new CheckPieceSize(LayerHeightMm: (double)nozzle / 2), s) : TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
-        var mesh = PieceMesh.Of(piece, s.LineWidthMm);
-        Watertight(mesh);
-        Assert.Equal(piece.Layers.Sum(l => Planner.Foot(l, s).Area * l.HeightMm), mesh.VolumeMm3, 0);
-        foreach (var layer in piece.Layers.Where(l => l.Number % 7 == 3))
-        {
-            var cut = Slice(mesh, layer.TopMm - layer.HeightMm / 2);
-            var region = Planner.Foot(layer, s);
-            Assert.True(cut.SymmetricDifference(region).Area < 0.002 * region.Area + 0.01, $"layer {layer.Number}: mesh {cut.Area:0.00}, toolpaths {region.Area:0.00} mm²");
-        }
-    }, iter: 6);
+    public void The_mesh_is_watertight_and_is_what_the_layers_are() =>
+        Gen.Select(Gen.Int[0, 2], Gen.Int[25, 65], Gen.Bool)
+            .Sample(
+                (n, angle, check) =>
+                {
+                    var nozzle = new[] { 0.4m, 0.6m, 0.8m }[n];
+                    var m = Machines.Ptarmigan with { NozzleDiameterMm = (double)nozzle };
+                    var s = Machines.Settings(m);
+                    var r = Machines.Tower(m, 220, 215, 5, nozzle / 2, nozzle * 20) with { SlabAngleDeg = angle };
+                    var piece = check
+                        ? CheckPiece.Build(new CheckPieceSize(LayerHeightMm: (double)nozzle / 2), s)
+                        : TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
+                    var mesh = PieceMesh.Of(piece, s.LineWidthMm);
+                    Watertight(mesh);
+                    Assert.Equal(piece.Layers.Sum(l => Planner.Foot(l, s).Area * l.HeightMm), mesh.VolumeMm3, 0);
+                    foreach (var layer in piece.Layers.Where(l => l.Number % 7 == 3))
+                    {
+                        var cut = Slice(mesh, layer.TopMm - layer.HeightMm / 2);
+                        var region = Planner.Foot(layer, s);
+                        Assert.True(
+                            cut.SymmetricDifference(region).Area < 0.002 * region.Area + 0.01,
+                            $"layer {layer.Number}: mesh {cut.Area:0.00}, toolpaths {region.Area:0.00} mm²");
+                    }
+                },
+                iter: 6);
 
     /// <summary>Each edge is run through as often in one direction as in the other, and no triangle is a line.</summary>
     private static void Watertight(Mesh mesh)

@@ -93,7 +93,10 @@ public class WrittenFileTests
         }
 
         foreach (var checkpoint in planned.Checkpoints)
-            Assert.All(file.Print.Where(s => s is { Moves: true, Fed: > 0 } && s.Feature != "prime line" && s.Layer == checkpoint.Layer && s.Piece == (checkpoint.Piece ?? 0)), s => Assert.Equal((double)checkpoint.TemperatureC, s.SetC));
+            Assert.All(
+                file.Print.Where(s =>
+                    s is { Moves: true, Fed: > 0 } && s.Feature != "prime line" && s.Layer == checkpoint.Layer && s.Piece == (checkpoint.Piece ?? 0)),
+                s => Assert.Equal((double)checkpoint.TemperatureC, s.SetC));
         Balanced(file, job.Settings);
         made();
     }
@@ -110,7 +113,8 @@ public class WrittenFileTests
             if (step is { Moves: true, Fed: > 0 })
                 Assert.True(back < 1e-4, $"line {step.Line}: lays a line while pulled back");
             if (step is { Moves: true, Fed: 0 } && step.Feature != "prime line")
-                Assert.True(back > s.RetractionLengthMm - 1e-3 || step.Length <= 2.05 * s.LineWidthMm, $"line {step.Line}: {step.Length:0.00} mm without retraction");
+                Assert.True(
+                    back > s.RetractionLengthMm - 1e-3 || step.Length <= 2.05 * s.LineWidthMm, $"line {step.Line}: {step.Length:0.00} mm without retraction");
         }
 
         Assert.InRange(back, s.RetractionLengthMm - 1e-3, s.RetractionLengthMm + 1e-3);
@@ -123,7 +127,8 @@ public class WrittenFileTests
         var file = new PrintedFile(Machines.Text(job));
         foreach (var section in plan.Sections)
         {
-            var inside = file.Print.Where(s => s is { Moves: true, Fed: > 0 } && s.Z > (double)section.FromZMm! + 0.01 && s.Z < (double)section.ToZMm! + 0.01).ToList();
+            var inside = file.Print.Where(s => s is { Moves: true, Fed: > 0 } && s.Z > (double)section.FromZMm! + 0.01 && s.Z < (double)section.ToZMm! + 0.01)
+                .ToList();
             Assert.NotEmpty(inside);
             Assert.All(inside, s => Assert.Equal((double)section.TemperatureC, s.SetC));
         }
@@ -190,10 +195,12 @@ public class WrittenFileTests
         var m = Machines.Dunnock;
         var s = Machines.Settings(m, "PETG");
         var (plan, job) = Machines.Job(Machines.Tower(m, section: 10), m, s);
-        var first = plan.BaseLayers + plan.LayersPerSection!.Value - TowerOfStiles.LintelLayers(TowerPiece.StileOf(plan.Request), TowerPiece.LayersOf(plan)) + 1;
+        var first =
+            plan.BaseLayers + plan.LayersPerSection!.Value - TowerOfStiles.LintelLayers(TowerPiece.StileOf(plan.Request), TowerPiece.LayersOf(plan)) + 1;
         var layer = job.Layers[first - 1];
         var stile = TowerPiece.StileOf(plan.Request);
-        var long_lines = layer.Moves.Zip(layer.Moves.Skip(1)).Where(x => x.Second is { Kind: MoveKind.Extrude, Role: PathRole.Bridge } && Math.Abs(x.Second.X - x.First.X) > stile.BridgeSpanMm - 0.5).ToList();
+        var long_lines = layer.Moves.Zip(layer.Moves.Skip(1))
+            .Where(x => x.Second is { Kind: MoveKind.Extrude, Role: PathRole.Bridge } && Math.Abs(x.Second.X - x.First.X) > stile.BridgeSpanMm - 0.5).ToList();
         // Every line of the window's depth, and the walls at its front and back.
         Assert.InRange(long_lines.Count, (int)(stile.DepthMm / s.LineWidthMm) - 3, (int)(stile.DepthMm / s.LineWidthMm) + 3);
         Assert.All(long_lines, l => Assert.Equal(l.First.Y, l.Second.Y, 3));
@@ -210,11 +217,14 @@ public class WrittenFileTests
         var stile = TowerPiece.StileOf(plan.Request);
         foreach (var layer in job.Layers.Skip(6).Take(30))
         {
-            var starts = layer.Moves.Zip(layer.Moves.Skip(1)).Where(x => x.First.Kind == MoveKind.Unretract && x.Second is { Kind: MoveKind.Extrude, Role: PathRole.InnerWall or PathRole.OuterWall });
+            var starts = layer.Moves.Zip(layer.Moves.Skip(1))
+                .Where(x => x.First.Kind == MoveKind.Unretract && x.Second is { Kind: MoveKind.Extrude, Role: PathRole.InnerWall or PathRole.OuterWall });
             Assert.All(starts, x =>
             {
                 Assert.False(x.First.X < stile.LeftPostX, $"layer {layer.Number}: a seam on the half-round");
-                Assert.False(x.First.X > stile.WindowX + 0.1 && x.First.X < stile.RightPostX - 0.1 && x.First.Y < stile.ReedY, $"layer {layer.Number}: a seam toward the strings");
+                Assert.False(
+                    x.First.X > stile.WindowX + 0.1 && x.First.X < stile.RightPostX - 0.1 && x.First.Y < stile.ReedY,
+                    $"layer {layer.Number}: a seam toward the strings");
             });
         }
     }
@@ -270,7 +280,8 @@ public class WrittenFileTests
         }
 
         var file = new PrintedFile(Machines.Text(job));
-        Assert.Equal([240.0, 235, 230, 225, 220], file.Print.Where(s => s is { Moves: true, Fed: > 0 } && s.Feature != "prime line").Select(s => s.SetC).Distinct());
+        Assert.Equal(
+            [240.0, 235, 230, 225, 220], file.Print.Where(s => s is { Moves: true, Fed: > 0 } && s.Feature != "prime line").Select(s => s.SetC).Distinct());
         // Between two pieces the nozzle passes above everything that stands.
         var top = (double)plan.HeightMm!;
         foreach (var (a, b) in file.Print.Zip(file.Print.Skip(1)).Where(x => x.First.Piece != x.Second.Piece))
@@ -287,7 +298,8 @@ public class WrittenFileTests
         var (plan, job) = Machines.Job(Machines.Tower(m), m, s);
         var file = new PrintedFile(Machines.Text(job));
         // Distance over speed is a lower bound of the time; with 1200 mm/s² it is not far below.
-        var least = file.Print.Sum(x => (x.Moves || Math.Abs(x.Z - x.Z0) > 0 ? Math.Sqrt(x.Length * x.Length + Math.Pow(x.Z - x.Z0, 2)) : Math.Abs(x.Fed)) / (x.MmPerMin / 60));
+        var least = file.Print.Sum(x =>
+            (x.Moves || Math.Abs(x.Z - x.Z0) > 0 ? Math.Sqrt(x.Length * x.Length + Math.Pow(x.Z - x.Z0, 2)) : Math.Abs(x.Fed)) / (x.MmPerMin / 60));
         Assert.InRange(job.Seconds, least * 0.99, least * 1.35);
         var fed = file.Print.Where(x => x is { Moves: true, Fed: > 0 }).Sum(x => x.Fed);
         Assert.Equal(fed, job.FeedMm, 1);

@@ -47,7 +47,10 @@ public class BenchAgreesTests
     }, HiddenMaterial.Draw("PLA", 11), HiddenMachine.Draw(12, nozzle, false, m.LongTube ? 420 : null), 13);
 
     private static double Foreseen(string text, Machine m) =>
-        Inspector.Inspect(new MemoryStream(Encoding.ASCII.GetBytes(text)), new InspectionRequest { Motion = MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) }).Seconds;
+        Inspector
+            .Inspect(
+                new MemoryStream(Encoding.ASCII.GetBytes(text)), new InspectionRequest { Motion = MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) })
+            .Seconds;
 
     public static TheoryData<string> Printers => ["Dunnock 180", "Whimbrel 300", "Ptarmigan 350 right"];
 
@@ -88,14 +91,18 @@ public class BenchAgreesTests
     public void Both_clocks_agree_on_files_that_slicing_programs_wrote()
     {
         foreach (var (file, m) in new[]
-        {
-            (new SlicedFile { Layers = 12 }, Machines.Dunnock), (new SlicedFile { Layers = 8, Sides = 180, RelativeE = true }, Machines.Dunnock),
-            (new SlicedFile { Layers = 8, Arcs = true }, Machines.Ptarmigan with { Tools = 1 }), (new SlicedFile { Layers = 10, Spiral = true, Fill = false }, Machines.Dunnock), (new SlicedFile { Layers = 8, Inches = true, FirmwareRetraction = true }, Machines.Dunnock),
-        })
+            {
+                (new SlicedFile { Layers = 12 }, Machines.Dunnock), (new SlicedFile { Layers = 8, Sides = 180, RelativeE = true }, Machines.Dunnock),
+                (new SlicedFile { Layers = 8, Arcs = true }, Machines.Ptarmigan with { Tools = 1 }),
+                (new SlicedFile { Layers = 10, Spiral = true, Fill = false }, Machines.Dunnock),
+                (new SlicedFile { Layers = 8, Inches = true, FirmwareRetraction = true }, Machines.Dunnock),
+            })
         {
             var text = Written(file);
             var trace = Bench(m).Print(text.Split('\n')).Trace;
-            var facts = Inspector.Inspect(new MemoryStream(Encoding.ASCII.GetBytes(text)), new InspectionRequest { Motion = MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
+            var facts = Inspector.Inspect(
+                new MemoryStream(Encoding.ASCII.GetBytes(text)), new InspectionRequest { Motion = MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) }
+            );
             Assert.InRange(trace.PrintSeconds / (facts.Seconds - facts.DwellSeconds), 0.97, 1.03);
         }
     }
@@ -123,14 +130,17 @@ public class BenchAgreesTests
         // The first temperatures stay; the changes on the way are forgotten.
         var begins = Array.FindIndex(lines, l => l.StartsWith("; print begins", StringComparison.Ordinal));
         Assert.True(begins > 0);
-        var flat = lines.Where((l, i) => i < begins || !l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M104 S0", StringComparison.Ordinal)).ToList();
+        var flat = lines.Where((l, i) => i < begins || !l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M104 S0", StringComparison.Ordinal))
+            .ToList();
         Assert.True(lines.Length - flat.Count >= plan.Sections.Count - 1);
         var (stepped, forgotten) = (Bench(m).Print(lines).Piece(), Bench(m).Print(flat).Piece());
         Assert.True(Spread(stepped, plan) > 0.15);
         Assert.True(Spread(forgotten, plan) < 0.02);
         // And so do the readings: what is left is the scatter of the eyes.
         var eyes = new Eyes(4);
-        double Reading(SimulatedPiece p, int i) => Eyes.Aspects.Sum(a => Enumerable.Range(0, 40).Average(k => eyes.Score(p.Look((double)plan.Sections[i].FromZMm!, (double)plan.Sections[i].ToZMm!), a, i, k)!.Value));
+        double Reading(SimulatedPiece p, int i) =>
+            Eyes.Aspects.Sum(a =>
+                Enumerable.Range(0, 40).Average(k => eyes.Score(p.Look((double)plan.Sections[i].FromZMm!, (double)plan.Sections[i].ToZMm!), a, i, k)!.Value));
         var read = plan.Sections.Select(s => Reading(forgotten, s.Index)).ToList();
         Assert.True(read.Max() - read.Min() < 1);
         var steppedRead = plan.Sections.Select(s => Reading(stepped, s.Index)).ToList();
@@ -181,7 +191,8 @@ public class BenchAgreesTests
         Assert.Equal(0.1, n.ZUncertaintyMm, 9);
         Assert.Equal(4.5, n.FlowMm3PerS, 9);
         // Right after a change of layers both may be meant.
-        Assert.Equal((4, 3, 4), (FileClock.At(layers, 61, exact)!.Layer, FileClock.At(layers, 61, exact)!.FirstLayer, FileClock.At(layers, 61, exact)!.LastLayer));
+        Assert.Equal(
+            (4, 3, 4), (FileClock.At(layers, 61, exact)!.Layer, FileClock.At(layers, 61, exact)!.FirstLayer, FileClock.At(layers, 61, exact)!.LastLayer));
         // A printer that takes a tenth longer was at 63.6 s of the file; half known, it may be two layers.
         var slow = FileClock.At(layers, 70.8, new PrinterPace(1.1, 0.2, 2))!;
         Assert.Equal(70 / 1.1, slow.AtS, 6);
@@ -190,7 +201,8 @@ public class BenchAgreesTests
         Assert.Null(FileClock.At(layers, 300, exact));
         Assert.Null(FileClock.At([], 5, exact));
         // At 300 times its own pace a second of reaction is five minutes.
-        Assert.Equal((1, 10), (FileClock.At(layers, 150, exact, 0.8 * 300, 0.6 * 300)!.FirstLayer, FileClock.At(layers, 150, exact, 0.8 * 300, 0.6 * 300)!.LastLayer));
+        Assert.Equal(
+            (1, 10), (FileClock.At(layers, 150, exact, 0.8 * 300, 0.6 * 300)!.FirstLayer, FileClock.At(layers, 150, exact, 0.8 * 300, 0.6 * 300)!.LastLayer));
     }
 
     [Fact]
@@ -216,10 +228,26 @@ public class BenchAgreesTests
     {
         SectionReading At(double t, params double[] s) => new(t, SectionState.Judged, Aspects.All.Zip(s).ToDictionary(p => p.First, p => p.Second));
         // Three alike in the middle: the middle, whatever the shoulders say.
-        var alike = TowerJudging.Judge(new() { Sections = [At(230, 1, 1, 0.5, 1, 2), At(225, 1, 1, 1, 1, 2), At(220, 4, 4, 4, 4, 4), At(215, 4, 4, 4, 4, 4), At(210, 4, 4, 4, 4, 4), At(205, 3, 3, 3, 3, 3), At(200, 2, 3, 3, 3, 2)] });
+        var alike = TowerJudging.Judge(
+            new()
+            {
+                Sections =
+                [
+                    At(230, 1, 1, 0.5, 1, 2), At(225, 1, 1, 1, 1, 2), At(220, 4, 4, 4, 4, 4), At(215, 4, 4, 4, 4, 4), At(210, 4, 4, 4, 4, 4),
+                    At(205, 3, 3, 3, 3, 3), At(200, 2, 3, 3, 3, 2),
+                ],
+            });
         Assert.Equal(215, alike.RecommendedTemperatureC);
         // A lucky section far from where all others point: the curve says so, and its reason is given.
-        var lucky = TowerJudging.Judge(new() { Sections = [At(230, 3, 4, 3, 4, 4), At(225, 3, 3, 3, 3, 4), At(220, 3, 3, 3, 4, 4), At(215, 3, 4, 3, 4, 4), At(210, 4, 3, 4, 3, 4), At(205, 4, 4, 3, 4, 4), At(200, 4, 4, 4, 4, 3), At(195, 3, 4, 4, 4, 3), At(190, 3, 3, 4, 3, 3)] });
+        var lucky = TowerJudging.Judge(
+            new()
+            {
+                Sections =
+                [
+                    At(230, 3, 4, 3, 4, 4), At(225, 3, 3, 3, 3, 4), At(220, 3, 3, 3, 4, 4), At(215, 3, 4, 3, 4, 4), At(210, 4, 3, 4, 3, 4),
+                    At(205, 4, 4, 3, 4, 4), At(200, 4, 4, 4, 4, 3), At(195, 3, 4, 4, 4, 3), At(190, 3, 3, 4, 3, 3),
+                ],
+            });
         Assert.InRange(lucky.RecommendedTemperatureC!.Value, 200, 215);
         Assert.True(lucky.UncertaintyC >= 2.5);
     }

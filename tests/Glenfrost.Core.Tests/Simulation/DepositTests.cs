@@ -15,7 +15,8 @@ public class DepositTests
     private static readonly PrinterSpec Spec = new() { Name = "Dunnock 180", BedXMm = 180, BedYMm = 180, HeightMm = 180, HeaterMaxC = 260 };
 
     // 0.44 mm wide and 0.2 mm high: 0.088 mm³ a mm, in filament of 2.4053 mm² 0.03659 mm a mm.
-    private static string Line(double x, double y, double from) => string.Create(CultureInfo.InvariantCulture, $"G1 X{x:0.###} Y{y:0.###} E{0.03659 * Math.Abs(from):0.#####} F1500");
+    private static string Line(double x, double y, double from) =>
+        string.Create(CultureInfo.InvariantCulture, $"G1 X{x:0.###} Y{y:0.###} E{0.03659 * Math.Abs(from):0.#####} F1500");
 
     private static IEnumerable<string> Head => ["M109 S210", "G28", "G90", "M83", "M106 S255"];
 
@@ -119,7 +120,9 @@ public class DepositTests
     {
         var m = Machines.Whimbrel;
         var (plan, job) = Machines.Job(Machines.Tower(m) with { Separate = true }, m);
-        var bench = new SimulatedBench(Spec with { BedXMm = 300, BedYMm = 300, HeightMm = 320, OriginInMiddle = true, HeaterMaxC = 300, BedMaxC = 120, WaitsForCooling = true }, HiddenMaterial.Draw("PLA", 1), HiddenMachine.Draw(2), 3);
+        var bench = new SimulatedBench(
+            Spec with { BedXMm = 300, BedYMm = 300, HeightMm = 320, OriginInMiddle = true, HeaterMaxC = 300, BedMaxC = 120, WaitsForCooling = true },
+            HiddenMaterial.Draw("PLA", 1), HiddenMachine.Draw(2), 3);
         var piece = bench.Print(Machines.Text(job).Split('\n')).Piece();
         Assert.Equal(plan.Sections.Count, piece.Trace.Layers.Select(l => l.Object).Distinct().Count());
         var per = plan.TotalLayers / plan.Sections.Count;
@@ -131,18 +134,22 @@ public class DepositTests
     }
 
     [Fact]
-    public void What_is_written_with_its_checksum_is_read_as_it_was() => Gen.Select(Gen.Long[0, 1_000_000], Gen.Double[-200, 200], Gen.Double[0, 50], Gen.Int[1, 20]).Sample((n, x, e, at) =>
-    {
-        var line = string.Create(CultureInfo.InvariantCulture, $"G1 X{x:0.###} E{e:0.#####} F1800");
-        var read = CommandLine.Read(CommandLine.WithChecksum(n, line));
-        Assert.False(read.Garbled);
-        Assert.Equal((n, "G1"), (read.Number!.Value, read.Command));
-        Assert.Equal(double.Parse(x.ToString("0.###", CultureInfo.InvariantCulture), CultureInfo.InvariantCulture), read['X']);
-        // One changed byte is always noticed.
-        var text = CommandLine.WithChecksum(n, line).ToCharArray();
-        text[at % (text.Length - 5)] ^= (char)1;
-        Assert.True(CommandLine.Read(new string(text)) is { Garbled: true } or { Number: null } or { Checked: false } || text[0] != 'N');
-    }, iter: 300);
+    public void What_is_written_with_its_checksum_is_read_as_it_was() =>
+        Gen.Select(Gen.Long[0, 1_000_000], Gen.Double[-200, 200], Gen.Double[0, 50], Gen.Int[1, 20])
+            .Sample(
+                (n, x, e, at) =>
+                {
+                    var line = string.Create(CultureInfo.InvariantCulture, $"G1 X{x:0.###} E{e:0.#####} F1800");
+                    var read = CommandLine.Read(CommandLine.WithChecksum(n, line));
+                    Assert.False(read.Garbled);
+                    Assert.Equal((n, "G1"), (read.Number!.Value, read.Command));
+                    Assert.Equal(double.Parse(x.ToString("0.###", CultureInfo.InvariantCulture), CultureInfo.InvariantCulture), read['X']);
+                    // One changed byte is always noticed.
+                    var text = CommandLine.WithChecksum(n, line).ToCharArray();
+                    text[at % (text.Length - 5)] ^= (char)1;
+                    Assert.True(CommandLine.Read(new string(text)) is { Garbled: true } or { Number: null } or { Checked: false } || text[0] != 'N');
+                },
+                iter: 300);
 
     [Fact]
     public void A_heater_comes_near_its_target_and_stays_there() => Gen.Select(Gen.Double[120, 300], Gen.Double[0.01, 30]).Sample((target, step) =>

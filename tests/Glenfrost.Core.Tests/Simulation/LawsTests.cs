@@ -11,8 +11,11 @@ namespace Glenfrost.Core.Tests.Simulation;
 /// <summary>What is physical about the hidden materials, whatever their draw; and that instruments have only their own faults.</summary>
 public class SimulatedLawsTests
 {
-    private static Gen<Laws> Any => Gen.Select(Gen.Int[0, FamilyTraits.All.Count - 1], Gen.ULong, Gen.ULong, Gen.Bool, Gen.Bool)
-        .Select((family, a, b, tube, flow) => new Laws(HiddenMaterial.Draw(FamilyTraits.All[family].Name, a), HiddenMachine.Draw(b, 0.4, flow, tube ? 420 : null)));
+    private static Gen<Laws> Any =>
+        Gen.Select(Gen.Int[0, FamilyTraits.All.Count - 1], Gen.ULong, Gen.ULong, Gen.Bool, Gen.Bool)
+            .Select(
+                (family, a, b, tube, flow) =>
+                    new Laws(HiddenMaterial.Draw(FamilyTraits.All[family].Name, a), HiddenMachine.Draw(b, 0.4, flow, tube ? 420 : null)));
 
     [Fact]
     public void What_must_rise_rises_and_what_must_fall_falls() => Gen.Select(Any, Gen.Double[-25, 25], Gen.Double[0.5, 20]).Sample((l, off, flow) =>
@@ -44,19 +47,23 @@ public class SimulatedLawsTests
     }, iter: 400);
 
     [Fact]
-    public void Water_comes_with_hours_and_goes_in_the_dryer() => Gen.Select(Gen.ULong, Gen.Double[1, 500], Gen.Double[20, 90]).Sample((seed, hours, humidity) =>
-    {
-        var dry = HiddenMaterial.Draw("PA", seed);
-        var damp = dry.After(hours, humidity);
-        Assert.InRange(damp.Moisture, 0, 1);
-        Assert.True(damp.Moisture > dry.Moisture);
-        Assert.True(damp.After(5, humidity).Moisture >= damp.Moisture);
-        var bay = new DryerBay(seed);
-        Assert.True(bay.Dry(damp, 70, 6).Moisture < damp.Moisture);
-        Assert.True(bay.Dry(damp, 70, 10).Moisture < bay.Dry(damp, 70, 6).Moisture);
-        Assert.True(bay.Dry(damp, 80, 6).Moisture < bay.Dry(damp, 60, 6).Moisture);
-        Assert.Equal(bay.InsideC(80), bay.InsideC(200));
-    }, iter: 100);
+    public void Water_comes_with_hours_and_goes_in_the_dryer() =>
+        Gen.Select(Gen.ULong, Gen.Double[1, 500], Gen.Double[20, 90])
+            .Sample(
+                (seed, hours, humidity) =>
+                {
+                    var dry = HiddenMaterial.Draw("PA", seed);
+                    var damp = dry.After(hours, humidity);
+                    Assert.InRange(damp.Moisture, 0, 1);
+                    Assert.True(damp.Moisture > dry.Moisture);
+                    Assert.True(damp.After(5, humidity).Moisture >= damp.Moisture);
+                    var bay = new DryerBay(seed);
+                    Assert.True(bay.Dry(damp, 70, 6).Moisture < damp.Moisture);
+                    Assert.True(bay.Dry(damp, 70, 10).Moisture < bay.Dry(damp, 70, 6).Moisture);
+                    Assert.True(bay.Dry(damp, 80, 6).Moisture < bay.Dry(damp, 60, 6).Moisture);
+                    Assert.Equal(bay.InsideC(80), bay.InsideC(200));
+                },
+                iter: 100);
 
     [Fact]
     public void Foam_peaks_and_solid_plastic_does_not()
@@ -77,7 +84,13 @@ public class SimulatedLawsTests
         Assert.InRange(read.Average(), 0.43, 0.456);
         Assert.All(read, r => Assert.Equal(r, Math.Round(r, 2)));
         Assert.True(read.Distinct().Count() > 2);
-        Assert.Equal(read.Take(5), Enumerable.Range(0, 5).Select(_ => 0).Aggregate((Again: new Calliper(3), List: new List<double>()), (a, _) => { a.List.Add(a.Again.Measure(0.443).Value); return a; }).List);
+        Assert.Equal(
+            read.Take(5), Enumerable.Range(0, 5).Select(_ => 0)
+                .Aggregate((Again: new Calliper(3), List: new List<double>()), (a, _) =>
+                {
+                    a.List.Add(a.Again.Measure(0.443).Value);
+                    return a;
+                }).List);
     }
 
     [Theory]

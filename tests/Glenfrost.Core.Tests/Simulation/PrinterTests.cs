@@ -101,7 +101,8 @@ public class PrinterTests
         Assert.Equal(2.05, Seconds("G1 X40 F3000", "G1 X100"), 3);
         // Back on itself there is a whole one.
         Assert.Equal(2 * 1.05, Seconds("G1 X50 F3000", "G1 X0"), 3);
-        // A right angle is taken at √(a·δ·(cos 45°)/(1 − cos 45°)) = √(1000·0.02·2.41421) = 6.949 mm/s: each leg gains 6.949 mm/s of speed and (6.949²/2000 = 0.02414) mm of ramp.
+        // A right angle is taken at √(a·δ·(cos 45°)/(1 − cos 45°)) = √(1000·0.02·2.41421) = 6.949 mm/s: each leg gains 6.949 mm/s of speed and (6.949²/2000 =
+        // 0.02414) mm of ramp.
         var leg = (50 - 6.949) / 1000 + 0.05 + (50 - 1.25 - (2500 - 6.949 * 6.949) / 2000) / 50;
         Assert.Equal(2 * leg, Seconds("G1 X50 F3000", "G1 Y50"), 3);
     }
@@ -253,7 +254,12 @@ public class PrinterTests
     public void Bad_lines_of_every_kind_are_answered_and_break_nothing()
     {
         var p = Hot();
-        foreach (var line in new[] { "G1 Xnan Y", "G1 X1e400", "*", "N", "N99999999999999999999 G1*3", "G2", "G1 E1e9", "M104 Sinf", "T99", "T-1", "M92 E-5", "(((", "SET_PRESSURE_ADVANCE ADVANCE=", "\0\u0001", new string('X', 10000), "G4 S-5", "M220 S0", "g1x10y10", "M109 S9999" })
+        foreach (var line in new[]
+            {
+                "G1 Xnan Y", "G1 X1e400", "*", "N", "N99999999999999999999 G1*3", "G2", "G1 E1e9", "M104 Sinf", "T99", "T-1", "M92 E-5",
+                "(((",
+                "SET_PRESSURE_ADVANCE ADVANCE=", "\0\u0001", new string('X', 10000), "G4 S-5", "M220 S0", "g1x10y10", "M109 S9999",
+            })
             Assert.Equal("ok", Last(p.Receive(line)));
         Assert.Null(p.Halted);
         Assert.StartsWith("X:", p.Receive("M114")[0]);

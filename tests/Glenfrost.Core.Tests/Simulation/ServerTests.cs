@@ -50,7 +50,10 @@ public sealed class ServerTests
     {
         var taken = new List<PieceFile>();
         var spec = new PrinterSpec { Name = "Dunnock 180", BedXMm = 180, BedYMm = 180, HeightMm = 180 };
-        using var server = new PrinterServer(new(spec, HiddenMaterial.Draw("PLA", 1), HiddenMachine.Draw(2), 3), faults ?? new(), speed) { TakenOff = taken.Add };
+        using var server = new PrinterServer(new(spec, HiddenMaterial.Draw("PLA", 1), HiddenMachine.Draw(2), 3), faults ?? new(), speed)
+        {
+            TakenOff = taken.Add,
+        };
         var port = server.Listen(0);
         using var stop = new CancellationTokenSource();
         var serving = server.ServeAsync(stop.Token);

@@ -11,7 +11,8 @@ namespace Glenfrost.Core.Tests.Trials;
 
 public class FeedTests
 {
-    private static FeedReadings Of(double steps, params double[] left) => new() { StepsPerMm = steps, Readings = [.. left.Select(x => new FeedReading(120, x))] };
+    private static FeedReadings Of(double steps, params double[] left) =>
+        new() { StepsPerMm = steps, Readings = [.. left.Select(x => new FeedReading(120, x))] };
 
     [Fact]
     public void New_steps_worked_by_hand()
@@ -53,7 +54,8 @@ public class FeedTests
     [InlineData(20.5, "within-tolerance")]
     [InlineData(19.5, "within-tolerance")]
     [InlineData(20.6, "adjust")]
-    public void The_mean_within_half_a_millimetre_in_a_hundred_stands(double left, string word) => Assert.Equal(word, FeedJudging.Judge(Of(96.4, left, left, left)).Verdict);
+    public void The_mean_within_half_a_millimetre_in_a_hundred_stands(double left, string word) =>
+        Assert.Equal(word, FeedJudging.Judge(Of(96.4, left, left, left)).Verdict);
 
     [Fact]
     public void Readings_apart_by_more_than_ruler_and_marker_make_are_unsteady_and_give_no_value()
@@ -88,7 +90,8 @@ public class FeedTests
     }
 
     [Fact]
-    public void A_large_change_asks_for_unit_gear_and_microsteps() => Assert.Contains(FeedJudging.Judge(Of(93, 45, 45, 45)).Warnings, w => w.Contains("microsteps"));
+    public void A_large_change_asks_for_unit_gear_and_microsteps() =>
+        Assert.Contains(FeedJudging.Judge(Of(93, 45, 45, 45)).Warnings, w => w.Contains("microsteps"));
 
     [Theory]
     [InlineData(121, "readings[0].remainingMm", "backwards")]
@@ -105,19 +108,26 @@ public class FeedTests
     public void One_value_is_asked_not_two_and_not_none()
     {
         Assert.Equal("stepsPerMm", Assert.Single(FeedJudging.Check(new FeedReadings { Readings = [new(120, 20)] })).Field);
-        Assert.Equal("stepsPerMm", Assert.Single(FeedJudging.Check(new FeedReadings { StepsPerMm = 93, RotationDistanceMm = 7, Readings = [new(120, 20)] })).Field);
+        Assert.Equal(
+            "stepsPerMm", Assert.Single(FeedJudging.Check(new FeedReadings { StepsPerMm = 93, RotationDistanceMm = 7, Readings = [new(120, 20)] }))
+                .Field);
     }
 
     [Fact]
-    public void Fed_at_the_new_value_a_steady_extruder_is_within_tolerance() => Gen.Select(Gen.Double[50, 900], Gen.Double[0.92, 1.08]).Sample((steps, gear) =>
-    {
-        // What is delivered is in proportion to the steps.
-        var left = 220 - 100 * gear;
-        var first = FeedJudging.Judge(new FeedReadings { StepsPerMm = steps, Readings = [new(220, left), new(220, left), new(220, left)] });
-        var value = first.NewStepsPerMm!.Value;
-        var then = 220 - 100 * gear * value / steps;
-        Assert.Equal("within-tolerance", FeedJudging.Judge(new FeedReadings { StepsPerMm = value, Readings = [new(220, then), new(220, then), new(220, then)] }).Verdict);
-    });
+    public void Fed_at_the_new_value_a_steady_extruder_is_within_tolerance() =>
+        Gen.Select(Gen.Double[50, 900], Gen.Double[0.92, 1.08])
+            .Sample(
+                (steps, gear) =>
+                {
+                    // What is delivered is in proportion to the steps.
+                    var left = 220 - 100 * gear;
+                    var first = FeedJudging.Judge(new FeedReadings { StepsPerMm = steps, Readings = [new(220, left), new(220, left), new(220, left)] });
+                    var value = first.NewStepsPerMm!.Value;
+                    var then = 220 - 100 * gear * value / steps;
+                    Assert.Equal(
+                        "within-tolerance",
+                        FeedJudging.Judge(new FeedReadings { StepsPerMm = value, Readings = [new(220, then), new(220, then), new(220, then)] }).Verdict);
+                });
 
     [Theory]
     [InlineData("echo:  M92 X80.00 Y80.00 Z400.00 E93.00\necho:  M301 P21.70 I1.52 D77.60", 0, 93.0)]
@@ -164,7 +174,8 @@ public class FeedTests
         var trial = new ExtruderFeedTrial();
         var c = new PlanContext { Machine = Machines.Dunnock, StepsPerMm = 96.4 };
         var values = trial.Propose(c);
-        Assert.Equal("nozzleTemperatureC", Assert.Single(trial.Plan(values.With(new Dictionary<string, decimal> { ["nozzleTemperatureC"] = 160 }), c).Errors).Field);
+        Assert.Equal(
+            "nozzleTemperatureC", Assert.Single(trial.Plan(values.With(new Dictionary<string, decimal> { ["nozzleTemperatureC"] = 160 }), c).Errors).Field);
         Assert.Contains("above", Assert.Single(trial.Plan(values.With(new Dictionary<string, decimal> { ["nozzleTemperatureC"] = 250 }), c).Errors).Message);
         var short_ = Assert.Single(trial.Plan(values.With(new Dictionary<string, decimal> { ["markMm"] = 105 }), c).Errors);
         Assert.Equal(120, Assert.Single(short_.Offers).Changes["markMm"]);
@@ -174,7 +185,11 @@ public class FeedTests
     public void What_was_found_at_the_old_feed_is_carried_over_in_proportion()
     {
         ProfileSetting S(string key, double v, SettingState state = SettingState.Confirmed) => new(key, v, null, SettingOrigin.Run, "run", state);
-        ProfileSetting[] profile = [S("extrusionMultiplier", 0.978), S("retractionLengthMm", 4.6), S("maxVolumetricFlowMm3PerS", 9.5), S("pressureAdvance", 0.62), S("nozzleTemperatureC", 214), S("zHopMm", 0.2, SettingState.Start)];
+        ProfileSetting[] profile =
+        [
+            S("extrusionMultiplier", 0.978), S("retractionLengthMm", 4.6), S("maxVolumetricFlowMm3PerS", 9.5), S("pressureAdvance", 0.62),
+            S("nozzleTemperatureC", 214), S("zHopMm", 0.2, SettingState.Start),
+        ];
         // 96.4 → 95.6 steps: × 1.008368. 0.978 → 0.9862; 4.6 → 4.638; 9.5 → 9.579, rounded down.
         var ratio = FeedCarryOver.Ratio(96.4, 95.6, false);
         Assert.Equal(1.008368, ratio, 6);

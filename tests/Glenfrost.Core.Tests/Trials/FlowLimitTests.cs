@@ -10,7 +10,10 @@ namespace Glenfrost.Core.Tests.Trials;
 
 public class FlowLimitTests
 {
-    private static readonly StepsReadings Steps = new() { StartSpeedMmPerS = 40, IncreasePercent = 25, LastGoodStep = 4, LayerHeightMm = 0.2, LineWidthMm = 0.45 };
+    private static readonly StepsReadings Steps = new()
+    {
+        StartSpeedMmPerS = 40, IncreasePercent = 25, LastGoodStep = 4, LayerHeightMm = 0.2, LineWidthMm = 0.45,
+    };
 
     [Fact]
     public void Stepped_speed_worked_by_hand()
@@ -56,18 +59,24 @@ public class FlowLimitTests
         Assert.Equal(("not-reached", 16.0), (top.Verdict, top.TopFlowMm3PerS));
         Assert.Equal(12, top.Next!.Values!["startFlowMm3PerS"]);
         Assert.Equal("none-good", RisingJudging.Judge(new() { FailHeightMm = 0.3 }).Verdict);
-        Assert.Contains(RisingJudging.Check(new() { FailHeightMm = 41, TopHeightMm = 40 }), e => e.Field == "failHeightMm" && e.Message.Contains("not from the bed"));
+        Assert.Contains(RisingJudging.Check(new() { FailHeightMm = 41, TopHeightMm = 40 }), e =>
+            e.Field == "failHeightMm" && e.Message.Contains("not from the bed"));
     }
 
     /// <summary>Masses of a curve: full up to the knee, then losing some per cent for each step.</summary>
-    private static List<IReadOnlyList<double>> Curve(double full, params double[] losses) => [.. losses.Select(l => (IReadOnlyList<double>)[full * (1 - l / 100)])];
+    private static List<IReadOnlyList<double>> Curve(double full, params double[] losses) =>
+        [.. losses.Select(l => (IReadOnlyList<double>)[full * (1 - l / 100)])];
 
-    private static readonly WeighedReadings Weighed = new() { StartFlowMm3PerS = 4, StepMm3PerS = 2, MassesG = Curve(0.9, 0, 0, 0, 0, 2, 6, 12, 20), ScaleResolutionG = 0.0001 };
+    private static readonly WeighedReadings Weighed = new()
+    {
+        StartFlowMm3PerS = 4, StepMm3PerS = 2, MassesG = Curve(0.9, 0, 0, 0, 0, 2, 6, 12, 20), ScaleResolutionG = 0.0001,
+    };
 
     [Fact]
     public void Weighed_samples_worked_by_hand()
     {
-        // Flows 4 … 18. Full up to 10; 5 % lies between 12 (2 %) and 14 (6 %): 12 + 2 × 3/4 = 13.5; 10 % between 14 and 16: 14 + 2 × 4/6 = 15.333. Less 5 %: 12.825, down to 12.8.
+        // Flows 4 … 18. Full up to 10; 5 % lies between 12 (2 %) and 14 (6 %): 12 + 2 × 3/4 = 13.5; 10 % between 14 and 16: 14 + 2 × 4/6 = 15.333. Less 5 %:
+        // 12.825, down to 12.8.
         var v = WeighedJudging.Judge(Weighed);
         Assert.Equal("limit", v.Verdict);
         Assert.Equal(0.9, v.FullMassG!.Value, 6);
@@ -96,7 +105,8 @@ public class FlowLimitTests
         Assert.Contains(coarse.Warnings, w => w.Contains("too coarse"));
         // The control is checked against absolute mass: 300 mm should weigh 0.8948 g.
         Assert.Equal(0.8948, coarse.ExpectedMassG!.Value, 3);
-        Assert.Contains(WeighedJudging.Judge(Weighed with { ExtrudedLengthMm = 250, FilamentDiameterMm = 1.75, DensityGPerCm3 = 1.24 }).Warnings, w => w.Contains("look at the feed"));
+        Assert.Contains(WeighedJudging.Judge(Weighed with { ExtrudedLengthMm = 250, FilamentDiameterMm = 1.75, DensityGPerCm3 = 1.24 }).Warnings, w =>
+            w.Contains("look at the feed"));
     }
 
     [Fact]
@@ -122,18 +132,28 @@ public class FlowLimitTests
     }
 
     [Fact]
-    public void The_fitted_loss_never_falls_and_scale_of_mass_changes_nothing() => Gen.Select(Gen.Double[0.2, 2], Gen.Double[-0.02, 0.02].Array[8]).Sample((full, noise) =>
-    {
-        var masses = new double[] { 0, 0, 0, 1, 4, 9, 15, 22 }.Select((l, i) => (IReadOnlyList<double>)[full * (1 - l / 100) * (1 + noise[i])]).ToList();
-        var v = WeighedJudging.Judge(Weighed with { MassesG = masses, ScaleResolutionG = 0.001 * full });
-        var fitted = v.FittedLossPercent.Select(f => f!.Value).ToList();
-        Assert.True(fitted.Zip(fitted.Skip(1)).All(p => p.Second >= p.First - 1e-9));
-        Assert.All(fitted, f => Assert.InRange(f, 0, 100));
-        if (v.RecommendLossFlowMm3PerS is { } r && v.LimitFlowMm3PerS is { } l)
-            Assert.True(r <= l && v.OnsetFlowMm3PerS <= r);
-        var doubled = WeighedJudging.Judge(Weighed with { MassesG = [.. masses.Select(m => (IReadOnlyList<double>)[m[0] * 2])], ScaleResolutionG = 0.002 * full });
-        Assert.Equal(v.RecommendLossFlowMm3PerS ?? 0, doubled.RecommendLossFlowMm3PerS ?? 0, 1e-6);
-    }, iter: 60);
+    public void The_fitted_loss_never_falls_and_scale_of_mass_changes_nothing() =>
+        Gen.Select(Gen.Double[0.2, 2], Gen.Double[-0.02, 0.02].Array[8])
+            .Sample(
+                (full, noise) =>
+                {
+                    var masses = new double[] { 0, 0, 0, 1, 4, 9, 15, 22 }.Select((l, i) => (IReadOnlyList<double>)[full * (1 - l / 100) * (1 + noise[i])])
+                        .ToList();
+                    var v = WeighedJudging.Judge(Weighed with { MassesG = masses, ScaleResolutionG = 0.001 * full });
+                    var fitted = v.FittedLossPercent.Select(f => f!.Value).ToList();
+                    Assert.True(fitted.Zip(fitted.Skip(1)).All(p => p.Second >= p.First - 1e-9));
+                    Assert.All(fitted, f => Assert.InRange(f, 0, 100));
+                    if (v.RecommendLossFlowMm3PerS is { } r && v.LimitFlowMm3PerS is { } l)
+                        Assert.True(r <= l && v.OnsetFlowMm3PerS <= r);
+                    var doubled = WeighedJudging.Judge(
+                        Weighed with
+                        {
+                            MassesG = [.. masses.Select(m => (IReadOnlyList<double>)[m[0] * 2])],
+                            ScaleResolutionG = 0.002 * full,
+                        });
+                    Assert.Equal(v.RecommendLossFlowMm3PerS ?? 0, doubled.RecommendLossFlowMm3PerS ?? 0, 1e-6);
+                },
+                iter: 60);
 
     [Fact]
     public void Limits_and_speeds_round_down() => Gen.Select(Gen.Double[0.5, 60], Gen.Double[0, 30]).Sample((flow, margin) =>
@@ -161,7 +181,11 @@ public class FlowLimitTests
         Assert.Equal(5.3216, Flows.FeedMmPerS(12.8, 1.75), 3);
     }
 
-    private static PlanContext Context(Machine m) => new() { Machine = m, Settings = Machines.Settings(m) with { ExtrusionMultiplier = 1 }, Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+    private static PlanContext Context(Machine m) =>
+        new()
+        {
+            Machine = m, Settings = Machines.Settings(m) with { ExtrusionMultiplier = 1 }, Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220),
+        };
 
     public static TheoryData<string> Names => ["Dunnock 180", "Whimbrel 300", "Ptarmigan 350 right"];
 
@@ -186,7 +210,10 @@ public class FlowLimitTests
             var moves = file.Print.Where(s => s.Fed > 0 && s.Moves && s.Layer >= part.FirstLayer && s.Layer <= part.LastLayer).ToList();
             Assert.Equal(72 * (part.LastLayer - part.FirstLayer + 1), moves.Count);
             // Flow of each move as the file asks it: fed × area ÷ (length ÷ speed), speeds in whole mm/min.
-            Assert.All(moves, s => Assert.Equal(plan.FlowsMm3PerS[part.Index], s.Fed * area / (Math.Sqrt(s.Length * s.Length + (s.Z - s.Z0) * (s.Z - s.Z0)) / (s.MmPerMin / 60)), 0.02 * plan.FlowsMm3PerS[part.Index]));
+            Assert.All(moves, s =>
+                Assert.Equal(
+                    plan.FlowsMm3PerS[part.Index], s.Fed * area / (Math.Sqrt(s.Length * s.Length + (s.Z - s.Z0) * (s.Z - s.Z0)) / (s.MmPerMin / 60)),
+                    0.02 * plan.FlowsMm3PerS[part.Index]));
             Assert.True(moves[0].Z0 >= part.FromZMm!.Value - 1e-3 && moves[^1].Z <= part.ToZMm!.Value + 1e-3);
         }
 
@@ -205,9 +232,15 @@ public class FlowLimitTests
         var base_ = TubeShape.BaseLayers * (double)plan.Request.LayerHeightMm;
         var moves = new PrintedFile(text).Print.Where(s => s.Fed > 0 && s.Moves && s.Z > s.Z0).ToList();
         Assert.Equal(72 * plan.Request.Turns, moves.Count);
-        Assert.All(moves, s => Assert.Equal(plan.FlowAt((s.Z + s.Z0) / 2 - base_), s.Fed * c.Settings!.FilamentAreaMm2 / (Math.Sqrt(s.Length * s.Length + (s.Z - s.Z0) * (s.Z - s.Z0)) / (s.MmPerMin / 60)), 0.02 * plan.FlowAt(plan.TopHeightMm)));
+        Assert.All(moves, s =>
+            Assert.Equal(
+                plan.FlowAt((s.Z + s.Z0) / 2 - base_),
+                s.Fed * c.Settings!.FilamentAreaMm2 / (Math.Sqrt(s.Length * s.Length + (s.Z - s.Z0) * (s.Z - s.Z0)) / (s.MmPerMin / 60)),
+                0.02 * plan.FlowAt(plan.TopHeightMm)));
         // An inspector that knows nothing of it sees a spiral with that flow at its top.
-        var facts = Inspector.Inspect(new MemoryStream(System.Text.Encoding.ASCII.GetBytes(text)), new() { Motion = Glenfrost.Core.Gcode.Motion.MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
+        var facts = Inspector.Inspect(
+            new MemoryStream(System.Text.Encoding.ASCII.GetBytes(text)),
+            new() { Motion = Glenfrost.Core.Gcode.Motion.MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2) });
         Assert.InRange(facts.MaxFlow, 0.9 * (double)plan.Request.TopFlowMm3PerS, 1.03 * (double)plan.Request.TopFlowMm3PerS);
         Assert.True(facts.Model.Count(l => l.Spiral) > plan.Request.Turns * 0.9);
     }
@@ -218,14 +251,16 @@ public class FlowLimitTests
     {
         var (m, trial) = (Of(name), new FlowWeighedTrial());
         var c = Context(m);
-        var values = trial.Propose(c).With(new Dictionary<string, decimal> { ["repeats"] = 2, ["secondTemperatureC"] = 220, ["samples"] = 5, ["nozzleTemperatureC"] = 200 });
+        var values = trial.Propose(c)
+            .With(new Dictionary<string, decimal> { ["repeats"] = 2, ["secondTemperatureC"] = 220, ["samples"] = 5, ["nozzleTemperatureC"] = 200 });
         var plan = (WeighedPlanV1)trial.Plan(values, c).Plan!;
         var text = string.Join('\n', trial.Lines(plan, c)!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var fed = new PrintedFile(text).Print.Where(s => s.Fed > 0).ToList();
         Assert.Equal(1 + 5 * 2 * 2, fed.Count);
         Assert.All(fed.Skip(1), s => Assert.Equal((double)plan.Request.ExtrudedLengthMm, s.Fed, 3));
-        Assert.All(fed.Skip(1).Select((s, i) => (s, i)), x => Assert.Equal(plan.FlowsMm3PerS[x.i % 10 / 2], x.s.MmPerMin / 60 * c.Settings!.FilamentAreaMm2, 0.02 * 40));
+        Assert.All(fed.Skip(1).Select((s, i) => (s, i)), x =>
+            Assert.Equal(plan.FlowsMm3PerS[x.i % 10 / 2], x.s.MmPerMin / 60 * c.Settings!.FilamentAreaMm2, 0.02 * 40));
         Assert.All(fed.Skip(1).Take(10), s => Assert.Equal(200, s.SetC));
         Assert.All(fed.Skip(11), s => Assert.Equal(220, s.SetC));
         Assert.Equal(21, text.Split('\n').Count(l => l.StartsWith("G4 ", StringComparison.Ordinal)));
@@ -236,7 +271,8 @@ public class FlowLimitTests
     {
         var (steps, rising, weighed) = (new FlowStepsTrial(), new FlowRisingTrial(), new FlowWeighedTrial());
         var c = Context(Machines.Dunnock);
-        Settings.FieldError One(Trial t, params (string, decimal)[] changes) => Assert.Single(t.Plan(t.Propose(c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
+        Settings.FieldError One(Trial t, params (string, decimal)[] changes) =>
+            Assert.Single(t.Plan(t.Propose(c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
         var fast = One(steps, ("startSpeedMmPerS", 100));
         Assert.Equal("steps", fast.Field);
         Assert.NotEmpty(fast.Offers);
@@ -251,15 +287,33 @@ public class FlowLimitTests
         var coarse = (WeighedPlanV1)weighed.Plan(weighed.Propose(c).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c).Plan!;
         Assert.False(coarse.ScaleAdequate);
         Assert.Equal(coarse.NeededLengthMm, (double)Assert.Single(coarse.Offers).Changes["extrudedLengthMm"]);
-        Assert.True(((WeighedPlanV1)weighed.Plan(weighed.Propose(c).With(coarse.Offers[0].Changes).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c).Plan!).ScaleAdequate);
+        Assert.True(
+            (
+                (WeighedPlanV1)
+                    weighed.Plan(weighed.Propose(c).With(coarse.Offers[0].Changes).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c)
+                        .Plan!).ScaleAdequate);
     }
 
     [Fact]
     public void Two_temperatures_stand_on_one_chart_and_are_never_averaged()
     {
         var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Whimbrel));
-        var plan = (WeighedPlanV1)trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["startFlowMm3PerS"] = 4, ["stepMm3PerS"] = 2, ["samples"] = 8, ["repeats"] = 1, ["nozzleTemperatureC"] = 200, ["secondTemperatureC"] = 215, ["scaleResolutionG"] = 0.001m }), c).Plan!;
-        RunReadings Read(params double[][] rows) => new(rows.SelectMany((masses, k) => masses.Select((g, i) => ((k * 8 + i, FlowWeighedTrial.Mass + "1"), new CellReading(g, "")))).ToDictionary(x => x.Item1, x => x.Item2));
+        var plan = (WeighedPlanV1)
+            trial
+                .Plan(
+                    trial.Propose(c)
+                        .With(
+                            new Dictionary<string, decimal>
+                            {
+                                ["startFlowMm3PerS"] = 4, ["stepMm3PerS"] = 2, ["samples"] = 8, ["repeats"] = 1, ["nozzleTemperatureC"] = 200,
+                                ["secondTemperatureC"] = 215, ["scaleResolutionG"] = 0.001m,
+                            }),
+                    c)
+                .Plan!;
+        RunReadings Read(params double[][] rows) =>
+            new(
+                rows.SelectMany((masses, k) => masses.Select((g, i) => ((k * 8 + i, FlowWeighedTrial.Mass + "1"), new CellReading(g, ""))))
+                    .ToDictionary(x => x.Item1, x => x.Item2));
         // The hotter one loses two steps of 2 mm³/s later.
         double[] cool = [.. Curve(0.9, 0, 0, 0, 0, 3, 8, 14, 20).Select(g => g[0])], hot = [.. Curve(0.9, 0, 0, 0, 0, 0, 0, 3, 8).Select(g => g[0])];
         var v = (WeighedFlowVerdict)trial.Judge(plan, Read(cool, hot), new());
@@ -281,7 +335,8 @@ public class FlowLimitTests
         var trial = new FlowStepsTrial();
         var c = Context(Machines.Dunnock);
         var plan = trial.Plan(trial.Propose(c), c).Plan!;
-        RunReadings Read(params string[] words) => new(words.Select((w, i) => (w, i)).Where(x => x.w.Length > 0).ToDictionary(x => (x.i, FlowTrial.Fault), x => new CellReading(null, x.w)));
+        RunReadings Read(params string[] words) =>
+            new(words.Select((w, i) => (w, i)).Where(x => x.w.Length > 0).ToDictionary(x => (x.i, FlowTrial.Fault), x => new CellReading(null, x.w)));
         var v = (SteppedFlowVerdict)trial.Judge(plan, Read("good", "good", "good", "thin wall"), new());
         Assert.Equal(((StepsPlanV1)plan).FlowsMm3PerS[2], v.FlowMm3PerS!.Value, 0.002);
         Assert.Equal("none-good", trial.Judge(plan, Read("gaps"), new()).Verdict);
@@ -291,7 +346,9 @@ public class FlowLimitTests
         Assert.DoesNotContain(trial.Waiting(plan, clicked), w => w.Section > 2);
         Assert.Equal("limit", trial.Judge(plan, clicked, new()).Verdict);
         // A tube that was knocked over says nothing of what lay above.
-        var lost = new RunReadings(new Dictionary<(int, string), CellReading> { [(0, FlowTrial.Fault)] = new(null, "good"), [(1, FlowTrial.Fault)] = new(null, "good") }, plan.Parts[1].LastLayer);
+        var lost = new RunReadings(
+            new Dictionary<(int, string), CellReading> { [(0, FlowTrial.Fault)] = new(null, "good"), [(1, FlowTrial.Fault)] = new(null, "good") },
+            plan.Parts[1].LastLayer);
         Assert.Equal("insufficient", trial.Judge(plan, lost, new()).Verdict);
     }
 
@@ -301,7 +358,8 @@ public class FlowLimitTests
         // Two lines of 100 mm, 0.25 mm³ each mm: at 20 mm/s 5, at 40 mm/s 10 mm³/s, slow enough that speeding up takes little.
         var e = 100 * 0.25 * 4 / (Math.PI * 1.75 * 1.75);
         var text = FormattableString.Invariant($"M83\nG1 X0 Y0 Z0.2 F6000\nG1 X100 E{e:0.00000} F1200\nG1 X0 E{e:0.00000} F2400\n");
-        var facts = Inspector.Inspect(new MemoryStream(System.Text.Encoding.ASCII.GetBytes(text)), new() { Motion = Glenfrost.Core.Gcode.Motion.MotionLimits.Of(1000, 10_000) });
+        var facts = Inspector.Inspect(
+            new MemoryStream(System.Text.Encoding.ASCII.GetBytes(text)), new() { Motion = Glenfrost.Core.Gcode.Motion.MotionLimits.Of(1000, 10_000) });
         var at8 = FlowEffect.Of(facts, 8);
         // 2.5 s at 10 mm³/s take 2.5 × 10 ÷ 8 = 3.125 s: 0.625 s more.
         Assert.Equal(0.625, at8.CostSeconds, 0.07);

@@ -19,7 +19,8 @@ public class FoamingTests
     [Fact]
     public void Temperature_and_multiplier_worked_by_hand()
     {
-        // Expansions 1.117, 1.8, 1.833, 1.656: within 4 % of the greatest from 1.76 on, so 230 °C. 0.45 ÷ (0.45 × 1.8) = 0.5556; 1.24 ÷ 1.8 = 0.689 g/cm³, 44 % lighter.
+        // Expansions 1.117, 1.8, 1.833, 1.656: within 4 % of the greatest from 1.76 on, so 230 °C. 0.45 ÷ (0.45 × 1.8) = 0.5556; 1.24 ÷ 1.8 = 0.689 g/cm³, 44 %
+        // lighter.
         var v = FoamingJudging.Judge(Of(Curve));
         Assert.Equal("suggest", v.Verdict);
         Assert.Equal(230, v.ChosenTemperatureC);
@@ -77,15 +78,23 @@ public class FoamingTests
     }
 
     [Fact]
-    public void A_density_that_cannot_be_reached_is_said() => Assert.Contains(FoamingJudging.Judge(Of(Curve) with { TargetDensityGPerCm3 = 0.4 }).Warnings, w => w.Contains("needs an expansion of 3.1"));
+    public void A_density_that_cannot_be_reached_is_said() =>
+        Assert.Contains(FoamingJudging.Judge(Of(Curve) with { TargetDensityGPerCm3 = 0.4 }).Warnings, w => w.Contains("needs an expansion of 3.1"));
 
     [Fact]
-    public void The_unit_of_length_does_not_matter() => Gen.Double[0.5, 2].Sample(k =>
-    {
-        var a = FoamingJudging.Judge(Of(Curve));
-        var b = FoamingJudging.Judge(new FoamReadings { ReferenceWidthMm = 0.45 * k, ResolutionMm = 0.01 * k, Steps = [.. Curve.Select(s => s with { WallsMm = [.. s.WallsMm.Select(w => w * k)] })] });
-        Assert.Equal((a.Verdict, a.SuggestedMultiplier, a.ChosenTemperatureC), (b.Verdict, b.SuggestedMultiplier, b.ChosenTemperatureC));
-    });
+    public void The_unit_of_length_does_not_matter() =>
+        Gen.Double[0.5, 2]
+            .Sample(k =>
+            {
+                var a = FoamingJudging.Judge(Of(Curve));
+                var b = FoamingJudging.Judge(
+                    new FoamReadings
+                    {
+                        ReferenceWidthMm = 0.45 * k, ResolutionMm = 0.01 * k,
+                        Steps = [.. Curve.Select(s => s with { WallsMm = [.. s.WallsMm.Select(w => w * k)] })],
+                    });
+                Assert.Equal((a.Verdict, a.SuggestedMultiplier, a.ChosenTemperatureC), (b.Verdict, b.SuggestedMultiplier, b.ChosenTemperatureC));
+            });
 
     [Fact]
     public void The_uncertainty_of_the_reference_counts()
@@ -95,7 +104,12 @@ public class FoamingTests
         Assert.True(vague.SuggestedUncertainty > exact.SuggestedUncertainty * 1.5);
     }
 
-    private static PlanContext Context => new() { Machine = Machines.Whimbrel, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Whimbrel, Family.Find("foaming PLA")), Family = Family.Find("foaming PLA"), AdvisedC = Family.Find("foaming PLA")!.NozzleC };
+    private static PlanContext Context =>
+        new()
+        {
+            Machine = Machines.Whimbrel, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Whimbrel, Family.Find("foaming PLA")),
+            Family = Family.Find("foaming PLA"), AdvisedC = Family.Find("foaming PLA")!.NozzleC,
+        };
 
     [Fact]
     public void Sections_of_the_file_have_their_temperature_and_all_one_speed()
@@ -116,13 +130,17 @@ public class FoamingTests
     public void Multipliers_change_the_plastic_of_their_section_in_proportion()
     {
         var trial = new FoamingFlowTrial();
-        var values = trial.InMode(FoamingFlowTrial.MultiplierMode, trial.Propose(Context), Context).With(new Dictionary<string, decimal> { ["mostMultiplier"] = 0.8m, ["leastMultiplier"] = 0.5m, ["multiplierStep"] = 0.15m });
+        var values = trial.InMode(FoamingFlowTrial.MultiplierMode, trial.Propose(Context), Context)
+            .With(new Dictionary<string, decimal> { ["mostMultiplier"] = 0.8m, ["leastMultiplier"] = 0.5m, ["multiplierStep"] = 0.15m });
         var (made, job, errors) = trial.Make(trial.Plan(values, Context).Plan!, Context);
         Assert.Empty(errors);
         var plan = (FoamingPlanV1)made;
         Assert.Equal([0.8m, 0.65m, 0.5m], plan.Steps.Select(s => s.Multiplier));
         var walls = new PrintedFile(Machines.Text(job!)).Steps.Where(s => s.Feature == "outer wall" && s.Fed > 0 && s.Length > 0.01 && s.Layer > 1).ToList();
-        double Of(int section) => walls.Where(s => s.Layer > section * plan.SectionLayers + 4 && s.Layer < (section + 1) * plan.SectionLayers).ToList() is var x ? x.Sum(s => s.Fed) / x.Sum(s => s.Length) : 0;
+        double Of(int section) =>
+            walls.Where(s => s.Layer > section * plan.SectionLayers + 4 && s.Layer < (section + 1) * plan.SectionLayers).ToList() is var x
+                ? x.Sum(s => s.Fed) / x.Sum(s => s.Length)
+                : 0;
         Assert.Equal(0.65 / 0.8, Of(1) / Of(0), 3);
         Assert.Equal(0.5 / 0.8, Of(2) / Of(0), 3);
     }
@@ -135,6 +153,7 @@ public class FoamingTests
     public void Plans_that_do_not_fit_are_refused(string field, double value, string at)
     {
         var trial = new FoamingFlowTrial();
-        Assert.Contains(trial.Plan(trial.Propose(Context).With(new Dictionary<string, decimal> { [field] = (decimal)value }), Context).Errors, e => e.Field == at);
+        Assert.Contains(trial.Plan(trial.Propose(Context).With(new Dictionary<string, decimal> { [field] = (decimal)value }), Context).Errors, e =>
+            e.Field == at);
     }
 }

@@ -9,7 +9,10 @@ namespace Glenfrost.Core.Tests.Trials;
 /// <summary>What is typed into a cell of the reading grid.</summary>
 public class GridTests
 {
-    private static readonly PlanContext Context = new() { Machine = Machines.Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Dunnock, null) };
+    private static readonly PlanContext Context = new()
+    {
+        Machine = Machines.Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Dunnock, null),
+    };
 
     private static (Trial Trial, ITrialPlan Plan) Planned(Trial trial, params (string, decimal)[] changes) =>
         (trial, trial.Plan(trial.Propose(Context).With(changes.ToDictionary(c => c.Item1, c => c.Item2)), Context).Plan!);
@@ -59,7 +62,8 @@ public class GridTests
     {
         Assert.Equal(4, ((WallPlanV1)Wall.Plan).Request.TolerancePercent);
         Assert.DoesNotContain(Wall.Plan.Warnings, w => w.Contains("hardly"));
-        Assert.Contains(Planned(new WallFlowTrial(), ("tolerancePercent", 1.5m)).Plan.Warnings, w => w.Contains("16 readings") && w.Contains("hardly be shown"));
+        Assert.Contains(Planned(new WallFlowTrial(), ("tolerancePercent", 1.5m)).Plan.Warnings, w =>
+            w.Contains("16 readings") && w.Contains("hardly be shown"));
         Assert.True(WallJudging.UsualHalfPercent(0.44, 24) < WallJudging.UsualHalfPercent(0.44, 16));
         Assert.Equal(WallJudging.UsualHalfPercent(0.44, 16) / 2, WallJudging.UsualHalfPercent(0.88, 16), 9);
     }
@@ -71,7 +75,8 @@ public class GridTests
     public void A_check_of_foam_stands_as_often_as_its_mean_needs(double most, double least, int sections)
     {
         var trial = new FoamingFlowTrial();
-        var values = trial.Propose(Context).With(new Dictionary<string, decimal> { ["mostMultiplier"] = (decimal)most, ["leastMultiplier"] = (decimal)least, ["multiplierStep"] = 0.1m });
+        var values = trial.Propose(Context)
+            .With(new Dictionary<string, decimal> { ["mostMultiplier"] = (decimal)most, ["leastMultiplier"] = (decimal)least, ["multiplierStep"] = 0.1m });
         values["mode"] = FoamingFlowTrial.MultiplierMode;
         Assert.Equal(sections, trial.Plan(values, Context).Plan!.Parts.Count);
     }

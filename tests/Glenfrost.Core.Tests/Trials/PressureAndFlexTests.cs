@@ -11,7 +11,8 @@ public class PressureAndFlexTests
 {
     private static Machine Of(string name) => new[] { Machines.Dunnock, Machines.Whimbrel, Machines.Ptarmigan }.First(m => m.Name == name);
 
-    private static PlanContext Context(Machine m, string family = "PLA") => new() { Machine = m, Settings = Machines.Settings(m, family), Family = Filaments.Family.Find(family), AdvisedC = new(190, 220) };
+    private static PlanContext Context(Machine m, string family = "PLA") =>
+        new() { Machine = m, Settings = Machines.Settings(m, family), Family = Filaments.Family.Find(family), AdvisedC = new(190, 220) };
 
     [Theory]
     [InlineData(0, 0.005, 17, 7.5, "finer", 0.0375)]
@@ -72,7 +73,9 @@ public class PressureAndFlexTests
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         var set = lines.Where(l => l.StartsWith(command, StringComparison.Ordinal) && l.Contains("number", StringComparison.Ordinal)).ToList();
         Assert.Equal(plan.Ks.Count * (int)plan.Request.Layers, set.Count);
-        Assert.Equal(plan.Ks.Select(k => command + ((double)k).ToString("0.####", System.Globalization.CultureInfo.InvariantCulture)), set.Take(plan.Ks.Count).Select(l => l.Split(" ;")[0]));
+        Assert.Equal(
+            plan.Ks.Select(k => command + ((double)k).ToString("0.####", System.Globalization.CultureInfo.InvariantCulture)),
+            set.Take(plan.Ks.Count).Select(l => l.Split(" ;")[0]));
         var file = new PrintedFile(string.Join('\n', lines));
         var (slow, fast) = ((double)plan.Request.SlowMmPerS, (double)plan.Request.FastMmPerS);
         var legs = file.Print.Where(s => s is { Fed: > 0, Moves: true } && Math.Abs(s.MmPerMin / 60 - fast) < 0.1).ToList();
@@ -95,7 +98,8 @@ public class PressureAndFlexTests
     public void A_row_that_does_not_fit_or_is_no_change_of_speed_is_refused()
     {
         var (trial, c) = (new PressureTrial(), Context(Machines.Dunnock));
-        Settings.FieldError One(params (string, decimal)[] changes) => Assert.Single(trial.Plan(trial.Propose(c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
+        Settings.FieldError One(params (string, decimal)[] changes) =>
+            Assert.Single(trial.Plan(trial.Propose(c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
         Assert.Equal("count", One(("count", 40), ("stepK", 0.01m)).Field);
         Assert.Equal("lineMm", One(("lineMm", 200)).Field);
         Assert.Equal("fastMmPerS", One(("fastMmPerS", 30)).Field);
@@ -107,7 +111,8 @@ public class PressureAndFlexTests
     [Fact]
     public void Compression_worked_by_hand()
     {
-        // Means 40.1 and 41.6333: 1.5333 mm; × 60 ÷ 40 = 2.3 mm. s = 0.1 and 0.15275; u² = 0.01/3 + 0.023333/3 + 0.0025/6 = 0.0115278; ν = u⁴/((0.0033333² + 0.0077778²)/2) = 3.71; t = 2.86: ± 0.307.
+        // Means 40.1 and 41.6333: 1.5333 mm; × 60 ÷ 40 = 2.3 mm. s = 0.1 and 0.15275; u² = 0.01/3 + 0.023333/3 + 0.0025/6 = 0.0115278; ν = u⁴/((0.0033333² +
+        // 0.0077778²)/2) = 3.71; t = 2.86: ± 0.307.
         var v = FlexJudging.Judge(new() { HandLengthsMm = [40.1, 40.0, 40.2], DrivenLengthsMm = [41.6, 41.8, 41.5], StubLengthMm = 40, PathLengthMm = 60 });
         Assert.Equal("compression", v.Verdict);
         Assert.Equal(1.5333, v.CompressionMm!.Value, 3);
@@ -140,13 +145,16 @@ public class PressureAndFlexTests
         var plan = trial.Plan(trial.Propose(c), c).Plan!;
         var lines = trial.Lines(plan, c);
         Assert.Contains(FlexTrial.RigComment, lines);
-        Assert.DoesNotContain(lines, l => l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M109", StringComparison.Ordinal) || l.StartsWith("M140", StringComparison.Ordinal));
+        Assert.DoesNotContain(lines, l =>
+            l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M109", StringComparison.Ordinal) || l.StartsWith("M140", StringComparison.Ordinal));
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         Assert.True(new PrintedFile(string.Join('\n', lines)).Steps.Sum(s => s.Fed) >= 1.5 * 40);
         // The same file may not heat, and no other file may let cold filament be fed.
         Assert.Contains(GcodeGuard.Check(new StringReader(string.Join('\n', lines) + "\nM104 S210"), m), w => w.Contains("rig test"));
         Assert.Contains(GcodeGuard.Check(new StringReader("M302 P1\nG1 E5 F60"), m), w => w.Contains("cold"));
         if (m.Dialect != "macro")
-            Assert.True(lines.ToList().FindIndex(l => l.StartsWith("M302 P0", StringComparison.Ordinal)) > lines.ToList().FindLastIndex(l => l.StartsWith("G1 E", StringComparison.Ordinal)));
+            Assert.True(
+                lines.ToList().FindIndex(l => l.StartsWith("M302 P0", StringComparison.Ordinal))
+                    > lines.ToList().FindLastIndex(l => l.StartsWith("G1 E", StringComparison.Ordinal)));
     }
 }

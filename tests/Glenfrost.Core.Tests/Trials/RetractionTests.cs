@@ -91,7 +91,12 @@ public class RetractionTests
         var both = Judge(P(0.4, 1, 20), P(0.8, 2, 20), P(1.2, 4, 20), P(0.4, 2, 40), P(0.8, 4, 40), P(1.2, 4, 40), P(0, 0, 20), P(0, 0, 40));
         Assert.Equal((0.8, 40.0), (both.LengthMm, both.SpeedMmPerS));
         Assert.Equal(["retractionLengthMm", "retractionSpeedMmPerS"], both.Settings.Select(s => s.Key));
-        var wipe = RetractionJudging.Judge(new() { Factor = "wipe", Points = [P(0.8, 1) with { Value = 0 }, P(0.8, 2) with { Value = 1 }, P(0.8, 4) with { Value = 2 }, P(0.8, 4) with { Value = 3 }] });
+        var wipe = RetractionJudging.Judge(
+            new()
+            {
+                Factor = "wipe",
+                Points = [P(0.8, 1) with { Value = 0 }, P(0.8, 2) with { Value = 1 }, P(0.8, 4) with { Value = 2 }, P(0.8, 4) with { Value = 3 }],
+            });
         Assert.Equal(("clear", 2.0, "wipeMm"), (wipe.Verdict, wipe.Value, wipe.Settings[0].Key));
     }
 
@@ -101,7 +106,8 @@ public class RetractionTests
         var long_ = RetractionJudging.Judge(new() { Drive = "long-tube", Points = [P(2, 0), P(4, 1), P(6, 4), P(8, 4)] });
         Assert.DoesNotContain(long_.Warnings, w => w.Contains("usual"));
         Assert.Contains(Judge(P(2, 0), P(3, 1), P(4, 4), P(4.5, 4)).Warnings, w => w.Contains("longer than the 2 mm that is usual"));
-        Assert.Contains(RetractionJudging.Judge(new() { Soft = true, Points = [P(2, 0), P(3, 1), P(4, 4), P(4.5, 4)] }).Warnings, w => w.Contains("Soft filament"));
+        Assert.Contains(RetractionJudging.Judge(new() { Soft = true, Points = [P(2, 0), P(3, 1), P(4, 4), P(4.5, 4)] }).Warnings, w =>
+            w.Contains("Soft filament"));
     }
 
     [Fact]
@@ -118,17 +124,21 @@ public class RetractionTests
     }
 
     [Fact]
-    public void The_order_of_points_and_their_split_into_repeats_change_nothing() => Gen.Select(Gen.Int[0, 4].Array[6], Gen.Int[0, 1000]).Sample((scores, seed) =>
-    {
-        var points = scores.Select((s, i) => P(i * 0.4, s)).ToList();
-        var random = new Random(seed);
-        var shuffled = points.OrderBy(_ => random.Next()).ToArray();
-        var (a, b) = (Judge([.. points]), Judge(shuffled));
-        Assert.Equal((a.Verdict, a.Value), (b.Verdict, b.Value));
-        // Means that never fall are not smoothed: what is proposed is within the margin of the best.
-        if (a.Value is { } v && scores.SequenceEqual(scores.Order()))
-            Assert.True(a.Means[a.Values.ToList().IndexOf(v)] >= a.Means.Max() - 0.5 - 1e-9);
-    }, iter: 200);
+    public void The_order_of_points_and_their_split_into_repeats_change_nothing() =>
+        Gen.Select(Gen.Int[0, 4].Array[6], Gen.Int[0, 1000])
+            .Sample(
+                (scores, seed) =>
+                {
+                    var points = scores.Select((s, i) => P(i * 0.4, s)).ToList();
+                    var random = new Random(seed);
+                    var shuffled = points.OrderBy(_ => random.Next()).ToArray();
+                    var (a, b) = (Judge([.. points]), Judge(shuffled));
+                    Assert.Equal((a.Verdict, a.Value), (b.Verdict, b.Value));
+                    // Means that never fall are not smoothed: what is proposed is within the margin of the best.
+                    if (a.Value is { } v && scores.SequenceEqual(scores.Order()))
+                        Assert.True(a.Means[a.Values.ToList().IndexOf(v)] >= a.Means.Max() - 0.5 - 1e-9);
+                },
+                iter: 200);
 
     [Theory]
     [InlineData("lengthMm", -1, 30, 3)]
@@ -137,7 +147,8 @@ public class RetractionTests
     public void Nonsense_is_refused_at_its_field(string field, double length, double speed, double score) =>
         Assert.Contains(RetractionJudging.Check(new() { Points = [P(0, 2), new(length, speed, [score], [])] }), e => e.Field == $"points[1].{field}");
 
-    private static PlanContext Context(Machine m) => new() { Machine = m, Settings = Machines.Settings(m), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+    private static PlanContext Context(Machine m) =>
+        new() { Machine = m, Settings = Machines.Settings(m), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
 
     private static (RetractionPlanV1 Plan, PrintedFile File) Written(Machine m, string mode, params (string Name, object Value)[] changes)
     {
@@ -210,7 +221,8 @@ public class RetractionTests
     [InlineData("wipe", 0, 3, 1.5)]
     public void One_factor_changes_and_the_others_stay(string factor, double from, double to, double step)
     {
-        var (plan, file) = Written(Machines.Whimbrel, RetractionTrial.Tower, ("factor", factor), ("from", (decimal)from), ("to", (decimal)to), ("step", (decimal)step));
+        var (plan, file) = Written(
+            Machines.Whimbrel, RetractionTrial.Tower, ("factor", factor), ("from", (decimal)from), ("to", (decimal)to), ("step", (decimal)step));
         foreach (var part in ((ITrialPlan)plan).Parts)
         {
             var moves = file.Print.Where(s => s.Layer > part.FirstLayer && s.Layer <= part.LastLayer && s.Layer < ((ITrialPlan)plan).TotalLayers).ToList();
@@ -228,15 +240,19 @@ public class RetractionTests
                     Assert.All(far, s => Assert.Equal(value, s.Z - moves.Where(x => x.Layer == s.Layer && x.Fed > 0 && x.Moves).Min(x => x.Z), 0.01));
                     break;
                 case "wipe":
-                    Assert.All(moves.GroupBy(s => s.Layer), l => Assert.True(l.Where(s => s is { Fed: < 0, Moves: true }).Sum(s => s.Length) <= 6.5 * value + 0.01));
+                    Assert.All(moves.GroupBy(s => s.Layer), l =>
+                        Assert.True(l.Where(s => s is { Fed: < 0, Moves: true }).Sum(s => s.Length) <= 6.5 * value + 0.01));
                     break;
                 default:
                     // Where it coasts, the last of the way before a retraction is run without feeding.
-                    Assert.Equal(value > 0, moves.Zip(moves.Skip(1)).Any(x => x.First is { Moves: true, Fed: 0, Length: < 1.01 } && x.First.Z == x.Second.Z && x.Second.Fed < 0));
+                    Assert.Equal(
+                        value > 0,
+                        moves.Zip(moves.Skip(1)).Any(x => x.First is { Moves: true, Fed: 0, Length: < 1.01 } && x.First.Z == x.Second.Z && x.Second.Fed < 0));
                     break;
             }
 
-            Assert.All(moves.GroupBy(s => s.Layer).SelectMany(l => Pulled(file, 0, l.Key)), p => Assert.Equal((double)plan.Request.RetractionLengthMm, p, 0.002));
+            Assert.All(moves.GroupBy(s => s.Layer).SelectMany(l => Pulled(file, 0, l.Key)), p =>
+                Assert.Equal((double)plan.Request.RetractionLengthMm, p, 0.002));
         }
     }
 
@@ -258,7 +274,8 @@ public class RetractionTests
     public void Plans_are_refused_at_their_fields_with_what_would_be_right()
     {
         var (trial, c) = (new RetractionTrial(), Context(Machines.Whimbrel));
-        Settings.FieldError One(string mode, params (string, decimal)[] changes) => Assert.Single(trial.Plan(trial.InMode(mode, trial.Propose(c), c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
+        Settings.FieldError One(string mode, params (string, decimal)[] changes) =>
+            Assert.Single(trial.Plan(trial.InMode(mode, trial.Propose(c), c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Errors);
         Assert.Equal(5m, Assert.Single(One(RetractionTrial.Tower, ("to", 7), ("step", 1)).Offers).Changes["to"]);
         Assert.Equal("to", One(RetractionTrial.Tower, ("to", 0)).Field);
         Assert.Equal("step", One(RetractionTrial.Tower, ("step", 0.05m)).Field);

@@ -79,7 +79,10 @@ public class ScoredTrialTests
     {
         var trial = new SurfaceFlowTrial();
         var m = Machines.Dunnock;
-        var c = new PlanContext { Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")), Family = Family.Find("PLA") };
+        var c = new PlanContext
+        {
+            Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")), Family = Family.Find("PLA"),
+        };
         var (made, job, errors) = trial.Make(trial.Plan(trial.Propose(c), c).Plan!, c);
         Assert.Empty(errors);
         var plan = (SurfacePlanV1)made;
@@ -89,7 +92,8 @@ public class ScoredTrialTests
         var left = job.Layout.Pieces[0].X;
         var step = (double)plan.Request.StepMm;
         var seen = new HashSet<int>();
-        foreach (var x in file.Steps.Where(x => x.Ours && x.Layer > StripSize.BaseLayers && x.Fed > 0 && x.Length > 0.5 && x.Feature is "top fill" or "solid fill" or "fill"))
+        foreach (var x in file.Steps.Where(x =>
+                x.Ours && x.Layer > StripSize.BaseLayers && x.Fed > 0 && x.Length > 0.5 && x.Feature is "top fill" or "solid fill" or "fill"))
         {
             var at = (int)Math.Floor(((x.X0 + x.X) / 2 - left) / step);
             Assert.InRange(at, 0, 6);
@@ -111,7 +115,8 @@ public class ScoredTrialTests
     [Fact]
     public void First_layer_patches_worked_by_hand()
     {
-        // Together 2.520, 3.634, 4, 2.884, 1.587; told apart from 1.645 × 0.5 × √(2/3) = 0.6715 on: 0 and −0.02 are equals, weighing 0.6715 and 0.3058: −0.0063.
+        // Together 2.520, 3.634, 4, 2.884, 1.587; told apart from 1.645 × 0.5 × √(2/3) = 0.6715 on: 0 and −0.02 are equals, weighing 0.6715 and 0.3058:
+        // −0.0063.
         var v = FirstLayerJudging.Judge(new FirstLayerReadings { OffsetMm = -0.1, Patches = Five });
         Assert.Equal("clear", v.Verdict);
         Assert.Equal(3.634, v.Means[1]!.Value, 3);
@@ -123,12 +128,14 @@ public class ScoredTrialTests
     public void A_corner_that_wants_another_offset_shows_a_bed_that_is_not_parallel()
     {
         OffsetPatch With(OffsetPatch p, double left) => p with { Corners = new Dictionary<string, double> { ["front left"] = left } };
-        var v = FirstLayerJudging.Judge(new FirstLayerReadings { OffsetMm = 0, Patches = [With(Five[0], 1), With(Five[1], 1), With(Five[2], 1), With(Five[3], 2), With(Five[4], 4)] });
+        var v = FirstLayerJudging.Judge(
+            new FirstLayerReadings { OffsetMm = 0, Patches = [With(Five[0], 1), With(Five[1], 1), With(Five[2], 1), With(Five[3], 2), With(Five[4], 4)] });
         Assert.Equal("uneven", v.Verdict);
         Assert.False(v.Advised);
         Assert.True(v.Corners.First(c => c.Place == "front left").TiltMm > 0.03);
         Assert.Equal("first-layer", v.Next!.Guide);
-        var alike = FirstLayerJudging.Judge(new FirstLayerReadings { OffsetMm = 0, Patches = [With(Five[0], 1), With(Five[1], 3), With(Five[2], 4), With(Five[3], 2), With(Five[4], 1)] });
+        var alike = FirstLayerJudging.Judge(
+            new FirstLayerReadings { OffsetMm = 0, Patches = [With(Five[0], 1), With(Five[1], 3), With(Five[2], 4), With(Five[3], 2), With(Five[4], 1)] });
         Assert.Equal("clear", alike.Verdict);
     }
 
@@ -136,8 +143,13 @@ public class ScoredTrialTests
     public void What_it_was_printed_with_is_kept_with_the_offset()
     {
         var trial = new FirstLayerTrial();
-        var c = new PlanContext { Machine = Machines.Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Dunnock, Family.Find("PLA")), Kept = new Dictionary<string, double> { ["nozzleOffsetMm"] = -0.1 } };
-        var plan = trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["count"] = 5, ["bedTemperatureC"] = 58, ["speedMmPerS"] = 18 }), c).Plan!;
+        var c = new PlanContext
+        {
+            Machine = Machines.Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Machines.Dunnock, Family.Find("PLA")),
+            Kept = new Dictionary<string, double> { ["nozzleOffsetMm"] = -0.1 },
+        };
+        var plan = trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["count"] = 5, ["bedTemperatureC"] = 58, ["speedMmPerS"] = 18 }), c)
+            .Plan!;
         var cells = new Dictionary<(int, string), CellReading>();
         foreach (var (p, i) in Five.Select((p, i) => (p, i)))
         {

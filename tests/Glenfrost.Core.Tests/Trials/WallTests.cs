@@ -26,14 +26,17 @@ public class WallTests
         Assert.Equal(0.00422, v.StandardErrorMm!.Value, 5);
         Assert.Equal("check-piece", v.Next!.Kind);
         Assert.Equal("extrusionMultiplier", Assert.Single(v.Settings).Key);
-        Assert.Equal(0.935, WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = Six, LayerHeightMm = 0.2, Area = BeadModel.Stadium }).NewExtrusionMultiplier);
+        Assert.Equal(
+            0.935, WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = Six, LayerHeightMm = 0.2, Area = BeadModel.Stadium })
+                .NewExtrusionMultiplier);
     }
 
     [Fact]
     public void Two_lines_stand_less_than_twice_as_wide_in_stadium_beads()
     {
         // 2 × 0.45 − 0.04292 = 0.85708 mm.
-        var v = WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, Walls = 2, ReadingsMm = [0.857, 0.857, 0.858, 0.856], LayerHeightMm = 0.2, Area = BeadModel.Stadium });
+        var v = WallJudging.Judge(
+            new WallReadings { TargetWidthMm = 0.45, Walls = 2, ReadingsMm = [0.857, 0.857, 0.858, 0.856], LayerHeightMm = 0.2, Area = BeadModel.Stadium });
         Assert.Equal(0.8571, v.ExpectedMm);
         Assert.Equal("keep", v.Verdict);
         Assert.Equal(0.9, WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, Walls = 2, ReadingsMm = [0.9, 0.9, 0.9, 0.9] }).ExpectedMm);
@@ -43,7 +46,8 @@ public class WallTests
     public void An_override_that_goes_again_is_not_corrected_twice()
     {
         // Printed with 95 % left: 0.4275 mm are right, and the multiplier stands.
-        var goes = WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.427, 0.428, 0.427, 0.428], ResidualFlowPercent = 95, ResidualFlowStays = false });
+        var goes = WallJudging.Judge(
+            new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.427, 0.428, 0.427, 0.428], ResidualFlowPercent = 95, ResidualFlowStays = false });
         Assert.Equal(0.4275, goes.ExpectedMm);
         Assert.Equal("keep", goes.Verdict);
         Assert.Contains(goes.Warnings, w => w.Contains("correct twice"));
@@ -56,7 +60,12 @@ public class WallTests
     {
         // 0.03742 mm of 1.75 filament a millimetre: × 2.40528 ÷ 0.2 = 0.45 mm, at multiplier 1.
         var feed = 0.45 * 0.2 / (Math.PI * 1.75 * 1.75 / 4);
-        var v = WallJudging.Judge(new WallReadings { TargetWidthMm = 0.5, ReadingsMm = [0.45, 0.45, 0.45, 0.45], LayerHeightMm = 0.2, FeedPerMm = feed, FilamentDiameterMm = 1.75, MeasuredDiameterMm = 1.70 });
+        var v = WallJudging.Judge(
+            new WallReadings
+            {
+                TargetWidthMm = 0.5, ReadingsMm = [0.45, 0.45, 0.45, 0.45], LayerHeightMm = 0.2, FeedPerMm = feed, FilamentDiameterMm = 1.75,
+                MeasuredDiameterMm = 1.70,
+            });
         Assert.Equal(0.45, v.ExpectedMm, 4);
         Assert.Equal("keep", v.Verdict);
         Assert.Contains(v.Warnings, w => w.Contains("measures 1.7"));
@@ -86,18 +95,27 @@ public class WallTests
     }
 
     [Fact]
-    public void A_change_beyond_flow_is_asked_about() => Assert.Contains(WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.6, 0.6, 0.61, 0.6] }).Warnings, w => w.Contains("is the feed measured"));
+    public void A_change_beyond_flow_is_asked_about() =>
+        Assert.Contains(WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.6, 0.6, 0.61, 0.6] }).Warnings, w =>
+            w.Contains("is the feed measured"));
 
     [Fact]
-    public void Printed_with_the_new_multiplier_a_wall_of_either_model_has_its_width() => Gen.Select(Gen.Double[0.36, 0.8], Gen.Double[0.1, 0.3], Gen.Double[0.85, 1.15], Gen.Bool).Sample((target, h, real, stadium) =>
-    {
-        var area = stadium ? BeadModel.Stadium : BeadModel.Rectangular;
-        // real: share of plastic that comes at multiplier 1.
-        double Wall(double multiplier) => Bead.Width(area, Bead.Spacing(area, target, h) * multiplier * real, h);
-        var first = WallJudging.Judge(new WallReadings { TargetWidthMm = target, ReadingsMm = [.. Enumerable.Repeat(Wall(1), 5)], LayerHeightMm = h, Area = area, ResolutionMm = 0.0001 });
-        // The multiplier is kept to three decimals.
-        Assert.InRange(Wall(first.NewExtrusionMultiplier!.Value) - target, -0.001, 0.001);
-    });
+    public void Printed_with_the_new_multiplier_a_wall_of_either_model_has_its_width() =>
+        Gen.Select(Gen.Double[0.36, 0.8], Gen.Double[0.1, 0.3], Gen.Double[0.85, 1.15], Gen.Bool)
+            .Sample(
+                (target, h, real, stadium) =>
+                {
+                    var area = stadium ? BeadModel.Stadium : BeadModel.Rectangular;
+                    // real: share of plastic that comes at multiplier 1.
+                    double Wall(double multiplier) => Bead.Width(area, Bead.Spacing(area, target, h) * multiplier * real, h);
+                    var first = WallJudging.Judge(
+                        new WallReadings
+                        {
+                            TargetWidthMm = target, ReadingsMm = [.. Enumerable.Repeat(Wall(1), 5)], LayerHeightMm = h, Area = area, ResolutionMm = 0.0001,
+                        });
+                    // The multiplier is kept to three decimals.
+                    Assert.InRange(Wall(first.NewExtrusionMultiplier!.Value) - target, -0.001, 0.001);
+                });
 
     [Fact]
     public void A_thicker_wall_never_gives_more_flow() => Gen.Select(Gen.Double[0.3, 0.6], Gen.Double[0.0, 0.1]).Sample((w, more) =>
@@ -115,7 +133,12 @@ public class WallTests
         return ((WallPlanV1)made, job!);
     }
 
-    private static PlanContext Context(Machine m, double diameter = 1.75) => new() { Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")) with { FilamentDiameterMm = diameter }, Family = Family.Find("PLA"), AdvisedC = Family.Find("PLA")!.NozzleC };
+    private static PlanContext Context(Machine m, double diameter = 1.75) =>
+        new()
+        {
+            Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")) with { FilamentDiameterMm = diameter },
+            Family = Family.Find("PLA"), AdvisedC = Family.Find("PLA")!.NozzleC,
+        };
 
     [Theory]
     [InlineData(1.75)]

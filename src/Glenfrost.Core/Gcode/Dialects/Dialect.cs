@@ -24,7 +24,8 @@ public sealed record Dialect
     public required Func<double, string> Dwell { get; init; }
 
     /// <summary>Sets firmware retraction: length in mm, speed in mm/s; null leaves one as it is.</summary>
-    public Func<double?, double?, string> FirmwareRetraction { get; init; } = (mm, speed) => "M207" + (mm is { } l ? $" S{N(l)}" : "") + (speed is { } v ? $" F{N(v * 60)}" : "");
+    public Func<double?, double?, string> FirmwareRetraction { get; init; } =
+        (mm, speed) => "M207" + (mm is { } l ? $" S{N(l)}" : "") + (speed is { } v ? $" F{N(v * 60)}" : "");
 
     /// <summary>Sets the extruder's steps per mm; null where they stand in a configuration file as a rotation distance.</summary>
     public Func<double, string>? StepsPerMm { get; init; }
@@ -48,13 +49,15 @@ public sealed record Dialect
     public string? Store { get; init; }
 
     /// <summary>Lets cold filament be driven, or forbids it again: for a rig test with the hotend off, and for nothing else.</summary>
-    public Func<bool, IReadOnlyList<string>> ColdFeed { get; init; } = allow => [allow ? "M302 P1 ; cold feed allowed for this rig test" : "M302 P0 ; forbidden again"];
+    public Func<bool, IReadOnlyList<string>> ColdFeed { get; init; } =
+        allow => [allow ? "M302 P1 ; cold feed allowed for this rig test" : "M302 P0 ; forbidden again"];
 
     /// <summary>Sets the chamber, °C.</summary>
     public Func<double, string> Chamber { get; init; } = c => $"M141 S{N(c)}";
 
     /// <summary>Start code where the printer has none of its own; placeholders as in <see cref="Placeholders"/>.</summary>
-    public string StartCode { get; init; } = "M140 S{firstLayerBedTemperatureC}\nM104 S{firstLayerNozzleTemperatureC}\nG28\nM190 S{firstLayerBedTemperatureC}\nM109 S{firstLayerNozzleTemperatureC}";
+    public string StartCode { get; init; } =
+        "M140 S{firstLayerBedTemperatureC}\nM104 S{firstLayerNozzleTemperatureC}\nG28\nM190 S{firstLayerBedTemperatureC}\nM109 S{firstLayerNozzleTemperatureC}";
 
     /// <summary>End code where the printer has none of its own.</summary>
     public string EndCode { get; init; } = "M104 S0\nM140 S0\nM107\nG28 X0\nM84";
@@ -71,7 +74,8 @@ public sealed record Dialect
             Dwell = s => $"G4 S{N(s)}",
             StepsPerMm = n => $"M92 E{N(n)}",
             TuneHeater = c => $"M303 E0 S{N(c)} C8",
-            KeepTuning = (p, i, d) => ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
+            KeepTuning = (p, i, d) =>
+                ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 R{N(c)}",
             WaitForCoolingBed = c => $"M190 R{N(c)}",
             Store = "M500",
@@ -85,7 +89,8 @@ public sealed record Dialect
             Dwell = s => $"G4 S{N(s)}",
             StepsPerMm = n => $"M92 E{N(n)}",
             TuneHeater = c => $"M303 E0 S{N(c)} C8",
-            KeepTuning = (p, i, d) => ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
+            KeepTuning = (p, i, d) =>
+                ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 R{N(c)}",
             WaitForCoolingBed = c => $"M190 R{N(c)}",
             Store = "M500",
@@ -97,12 +102,17 @@ public sealed record Dialect
             PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
             Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
             Dwell = s => $"G4 P{N(s * 1000)}",
-            ColdFeed = allow => [allow ? "; in the configuration file set min_extrude_temp: 0 for this rig test, and restart" : "; set min_extrude_temp back, and restart"],
+            ColdFeed = allow =>
+                [allow ? "; in the configuration file set min_extrude_temp: 0 for this rig test, and restart" : "; set min_extrude_temp back, and restart"],
             RotationDistance = mm => $"SET_EXTRUDER_ROTATION_DISTANCE EXTRUDER=extruder DISTANCE={N(mm)}",
             TuneHeater = c => $"PID_CALIBRATE HEATER=extruder TARGET={N(c)}",
-            KeepTuning = (p, i, d) => (string.Create(CultureInfo.InvariantCulture, $"pid_kp: {p:0.###}\npid_ki: {i:0.###}\npid_kd: {d:0.###}"), "Goes into the extruder's part of the configuration file; the printer restarts to read it. Note bed mesh and nozzle offset first."),
+            KeepTuning = (p, i, d) =>
+                (
+                    string.Create(CultureInfo.InvariantCulture, $"pid_kp: {p:0.###}\npid_ki: {i:0.###}\npid_kd: {d:0.###}"),
+                    "Goes into the extruder's part of the configuration file; the printer restarts to read it. Note bed mesh and nozzle offset first."),
             WaitForNozzle = c => $"M109 S{N(c)}",
-            FirmwareRetraction = (mm, speed) => "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={N(l)}" : "") + (speed is { } v ? $" RETRACT_SPEED={N(v)} UNRETRACT_SPEED={N(v)}" : ""),
+            FirmwareRetraction = (mm, speed) =>
+                "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={N(l)}" : "") + (speed is { } v ? $" RETRACT_SPEED={N(v)} UNRETRACT_SPEED={N(v)}" : ""),
         },
     ];
 

@@ -37,11 +37,13 @@ public static partial class Placeholders
                 continue;
             if (!m.Groups["name"].Success)
                 return m.Value[0] == '{'
-                    ? $"\"{Short(m.Value)}\" opens a brace that holds no name. A placeholder is a name in braces, for example {{bedTemperatureC}}; two braces, {{{{, write one."
+                    ? $"\"{Short(m.Value)}\" opens a brace that holds no name. A placeholder is a name in braces, for example {{bedTemperatureC}}; two " +
+                        $"braces, {{{{, write one."
                     : "A closing brace has no opening one. Two braces, }}, write one.";
             var name = m.Groups["name"].Value;
             if (All.All(p => p.Name != name))
-                return $"{{{Short(name)}}} is not a placeholder that Glenfrost knows.{(Nearest(name) is { } near ? $" Did you mean {{{near}}}?" : "")} Known: {string.Join(", ", All.Select(p => p.Name))}. Two braces, {{{{, write one.";
+                return $"{{{Short(name)}}} is not a placeholder that Glenfrost knows.{(Nearest(name) is { } near ? $" Did you mean {{{near}}}?" : "")} " +
+                    $"Known: {string.Join(", ", All.Select(p => p.Name))}. Two braces, {{{{, write one.";
         }
 
         return null;
@@ -62,25 +64,16 @@ public static partial class Placeholders
     }
 
     /// <summary>The values for a machine, settings and a piece.</summary>
-    public static IReadOnlyDictionary<string, double> Values(Machine m, PrintSettings s, double startC, double layerMm, double firstLayerMm, int layers, double pieceMm) => new Dictionary<string, double>
-    {
-        ["nozzleTemperatureC"] = startC,
-        ["firstLayerNozzleTemperatureC"] = startC,
-        ["bedTemperatureC"] = s.BedTemperatureC,
-        ["firstLayerBedTemperatureC"] = s.FirstLayerBedTemperatureC,
-        ["chamberTemperatureC"] = s.ChamberTemperatureC ?? 0,
-        ["tool"] = m.Tool,
-        ["nozzleDiameterMm"] = m.NozzleDiameterMm,
-        ["filamentDiameterMm"] = s.FilamentDiameterMm,
-        ["layerHeightMm"] = layerMm,
-        ["firstLayerHeightMm"] = firstLayerMm,
-        ["totalLayers"] = layers,
-        ["pieceHeightMm"] = pieceMm,
-        ["bedXMm"] = m.BedXMm,
-        ["bedYMm"] = m.BedYMm,
-        ["heightMm"] = m.HeightMm,
-        ["acceleration"] = s.AccelerationMmPerS2,
-    };
+    public static IReadOnlyDictionary<string, double> Values(
+        Machine m, PrintSettings s, double startC, double layerMm, double firstLayerMm, int layers, double pieceMm) =>
+        new Dictionary<string, double>
+        {
+            ["nozzleTemperatureC"] = startC, ["firstLayerNozzleTemperatureC"] = startC, ["bedTemperatureC"] = s.BedTemperatureC,
+            ["firstLayerBedTemperatureC"] = s.FirstLayerBedTemperatureC, ["chamberTemperatureC"] = s.ChamberTemperatureC ?? 0, ["tool"] = m.Tool,
+            ["nozzleDiameterMm"] = m.NozzleDiameterMm, ["filamentDiameterMm"] = s.FilamentDiameterMm, ["layerHeightMm"] = layerMm,
+            ["firstLayerHeightMm"] = firstLayerMm, ["totalLayers"] = layers, ["pieceHeightMm"] = pieceMm, ["bedXMm"] = m.BedXMm, ["bedYMm"] = m.BedYMm,
+            ["heightMm"] = m.HeightMm, ["acceleration"] = s.AccelerationMmPerS2,
+        };
 
     private static string? Nearest(string name)
     {

@@ -47,7 +47,19 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
         if (toC is null)
             errors.Add(new("toC", "Down to which temperature? The one at which the part lets go, for example 35 °C."));
         else if ((double)toC < surroundingsC + AboveSurroundingsC)
-            errors.Add(new("toC", string.Create(CultureInfo.InvariantCulture, $"{toC} °C may never be reached: the surroundings have {surroundingsC:0.#} °C. {Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C or more would be right."), [new(string.Create(CultureInfo.InvariantCulture, $"{Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C"), new Dictionary<string, decimal> { ["toC"] = (decimal)Math.Ceiling(surroundingsC + AboveSurroundingsC) })]));
+            errors.Add(
+                new(
+                    "toC",
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{toC} °C may never be reached: the surroundings have {surroundingsC:0.#} °C. " +
+                            $"{Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C or more would be right."
+                    ),
+                    [
+                        new(
+                            string.Create(CultureInfo.InvariantCulture, $"{Math.Ceiling(surroundingsC + AboveSurroundingsC):0} °C"),
+                            new Dictionary<string, decimal> { ["toC"] = (decimal)Math.Ceiling(surroundingsC + AboveSurroundingsC) }),
+                    ]));
         else if (fromC > 0 && (double)toC >= fromC)
             errors.Add(new("toC", string.Create(CultureInfo.InvariantCulture, $"{toC} °C is not below the bed's {fromC:0.#} °C.")));
         if (stepC is null or < 1 or > 50)
@@ -58,11 +70,19 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
             return (null, errors);
         var ramp = new CoolDown(fromC, (double)toC!, (double)stepC!, (double)holdMinutes!);
         if (ramp.AtLeastMinutes > 24 * 60)
-            return (null, [new("holdMinutes", string.Create(CultureInfo.InvariantCulture, $"That makes {ramp.AtLeastMinutes / 60:0} hours; a day at most would be right."))]);
+            return (
+                null,
+                [
+                    new(
+                        "holdMinutes",
+                        string.Create(CultureInfo.InvariantCulture, $"That makes {ramp.AtLeastMinutes / 60:0} hours; a day at most would be right.")),
+                ]);
         return (ramp, []);
     }
 
-    /// <summary>Its lines: nozzle off, then each step set and waited for by time, since waiting for a falling temperature can't be relied on; the bed off at the end.</summary>
+    /// <summary>
+    /// Its lines: nozzle off, then each step set and waited for by time, since waiting for a falling temperature can't be relied on; the bed off at the end.
+    /// </summary>
     /// <param name="dialect">Tells the unit of a wait.</param>
     /// <param name="liftToMm">Height to rise to first; null where the nozzle is clear already.</param>
     public IEnumerable<string> Lines(Dialect dialect, double? liftToMm)

@@ -86,11 +86,16 @@ public static class FixPlanning
 
     private static (Fix?, IReadOnlyList<FieldError>) Temperature(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine)
     {
-        var at = f.Settings.FirstOrDefault(s => s.Line == r.Line && s.Kind is SettingKind.Nozzle or SettingKind.NozzleAndWait or SettingKind.Bed or SettingKind.BedAndWait or SettingKind.Chamber);
+        var at = f.Settings.FirstOrDefault(s =>
+            s.Line == r.Line && s.Kind is SettingKind.Nozzle or SettingKind.NozzleAndWait or SettingKind.Bed or SettingKind.BedAndWait or SettingKind.Chamber);
         if (at is null)
             return (null, [new("line", r.Line is null ? "Which line?" : $"Line {r.Line} sets no temperature.")]);
         var nozzle = at.Kind is SettingKind.Nozzle or SettingKind.NozzleAndWait;
-        var limit = machine is null ? (nozzle ? 500 : 200) : nozzle ? machine.Limits.MaxC : at.Kind == SettingKind.Chamber ? machine.ChamberMaxC : machine.BedMaxC;
+        var limit =
+            machine is null ? (nozzle ? 500 : 200)
+            : nozzle ? machine.Limits.MaxC
+            : at.Kind == SettingKind.Chamber ? machine.ChamberMaxC
+            : machine.BedMaxC;
         if (r.TemperatureC is not { } c || c < 0 || (double)c > limit)
             return (null, [new("temperatureC", $"0 to {N(limit)} °C would be right{(machine is null ? "" : $" on {machine.Name}")}.")]);
         using var read = file();
@@ -102,8 +107,11 @@ public static class FixPlanning
         if (words.Kind != LineKind.Command || !words.Has(letter) || words.ChecksumAt >= 0)
             return (null, [new("line", $"Line {r.Line} is written in a way that is not changed here: {text.Trim()}")]);
         var (from, to) = words.PlaceOf(letter);
-        return (new($"Set {N((double)c)} °C instead of {N(at.Value)} °C in line {at.Line}", [new(at.Offset, at.Length, text[..from] + N((double)c) + text[to..])], null,
-            ["Only this line changes; look whether another one sets the same again."]), []);
+        return (
+            new(
+                $"Set {N((double)c)} °C instead of {N(at.Value)} °C in line {at.Line}", [new(at.Offset, at.Length, text[..from] + N((double)c) + text[to..])],
+                null, ["Only this line changes; look whether another one sets the same again."]),
+            []);
     }
 
     private static (Fix?, IReadOnlyList<FieldError>) LayerTime(FixRequest r, FileFacts f)
@@ -122,9 +130,18 @@ public static class FixPlanning
 
         var change = shares.Sum(s => s.Layer.AskedSeconds / s.Share - s.Layer.AskedSeconds);
         var slowest = shares.Where(s => s.Layer.AskedSeconds > 0).Min(s => s.Share * s.Layer.MinSpeed);
-        return (new($"Minimum layer time of {N((double)minimum)} s: {Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [], new StepMoves(Steppable.SpeedPercent, values, 0),
-            [$"Speeds of {shares.Count(s => Math.Abs(s.Share - 1) >= 0.01)} layers change; no feature gets faster than it usually is in this file. The slowest line is then {N(slowest)} mm/s.",
-            .. slowest < 8 ? new[] { "Below about 8 mm/s the nozzle's heat stays on the line: printing two pieces at once does the same without." } : []]), []);
+        return (
+            new(
+                $"Minimum layer time of {N((double)minimum)} s: {Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [],
+                new StepMoves(Steppable.SpeedPercent, values, 0),
+                [
+                    $"Speeds of {shares.Count(s => Math.Abs(s.Share - 1) >= 0.01)} layers change; no feature gets faster than it usually is in this file. " +
+                        $"The slowest line is then {N(slowest)} mm/s.",
+                    .. slowest < 8
+                        ? new[] { "Below about 8 mm/s the nozzle's heat stays on the line: printing two pieces at once does the same without." }
+                        : [],
+                ]),
+            []);
     }
 
     /// <summary>For each layer in the order of the file how its speeds change, 1 for not at all.</summary>

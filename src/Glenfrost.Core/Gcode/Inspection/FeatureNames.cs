@@ -36,7 +36,8 @@ public static class TowerWords
 {
     /// <summary>True where a text speaks of temperature and of a tower.</summary>
     public static bool In(string text) =>
-        text.Contains("tower", StringComparison.OrdinalIgnoreCase) && (text.Contains("temp", StringComparison.OrdinalIgnoreCase) || text.Contains("heat", StringComparison.OrdinalIgnoreCase));
+        text.Contains("tower", StringComparison.OrdinalIgnoreCase)
+        && (text.Contains("temp", StringComparison.OrdinalIgnoreCase) || text.Contains("heat", StringComparison.OrdinalIgnoreCase));
 }
 
 /// <summary>What a line of the model is for, as files say it: "; feature outer wall", "; type: infill", or one of our own names alone.</summary>

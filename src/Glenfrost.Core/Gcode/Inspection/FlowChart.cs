@@ -94,7 +94,9 @@ public sealed class FlowChart
     {
         var all = new FlowSlice[at + 1];
         for (var i = 0; i <= at; i++)
-            all[i] = new(i * SliceSeconds, slices[i].Seconds, slices[i].Seconds > 0 ? slices[i].Volume / slices[i].Seconds : 0, slices[i].Max, slices[i].Layer, slices[i].Line);
+            all[i] = new(
+                i * SliceSeconds, slices[i].Seconds, slices[i].Seconds > 0 ? slices[i].Volume / slices[i].Seconds : 0, slices[i].Max, slices[i].Layer,
+                slices[i].Line);
         return all;
     }
 }

@@ -14,18 +14,21 @@ public sealed record LayerAbove(int Index, double ZMm, double MaxFlowMm3PerS, in
 /// <param name="CostSeconds">Time that keeping it costs, s.</param>
 /// <param name="SavesSeconds">Time that it would save where the file is held lower, s; at most, since acceleration takes its part.</param>
 /// <param name="CapMm3PerS">Flow that the file seems to be held to, mm³/s.</param>
-public sealed record FlowEffect(double LimitMm3PerS, IReadOnlyList<LayerAbove> Above, double SecondsAbove, double CostSeconds, double SavesSeconds, double CapMm3PerS)
+public sealed record FlowEffect(
+    double LimitMm3PerS, IReadOnlyList<LayerAbove> Above, double SecondsAbove, double CostSeconds, double SavesSeconds, double CapMm3PerS)
 {
     /// <summary>What is within this of a limit counts as at it.</summary>
     public const double Within = 0.005;
 
     /// <summary>
-    /// Reckons from the histogram of flow over time: what is printed at a flow q above the limit L for t seconds takes t·q/L then. What runs at the file's own cap (the flow that one
+    /// Reckons from the histogram of flow over time: what is printed at a flow q above the limit L for t seconds takes t·q/L then. What runs at the file's own
+    /// cap (the flow that one
     /// part in fifty of its time exceeds, and all within 4 % below it) could run at the limit instead, t·cap/L.
     /// </summary>
     public static FlowEffect Of(FileFacts f, double limit)
     {
-        var above = f.Layers.Where(l => !l.Priming && l.MaxFlow > limit * (1 + Within)).Select(l => new LayerAbove(l.Index, l.Z, Math.Round(l.MaxFlow, 3), l.MaxFlowLine)).ToList();
+        var above = f.Layers.Where(l => !l.Priming && l.MaxFlow > limit * (1 + Within))
+            .Select(l => new LayerAbove(l.Index, l.Z, Math.Round(l.MaxFlow, 3), l.MaxFlowLine)).ToList();
         var cap = f.Flow.Total > 0 ? f.Flow.Quantile(0.98) : 0;
         var (over, cost, saves) = (0.0, 0.0, 0.0);
         for (var i = 0; i < f.Flow.Weights.Count; i++)

@@ -29,7 +29,9 @@ public sealed record FlowShape(double FromFlow, double ToFlow, int ClippedFromLa
         // One step of a stair is level too: longer than any level before it is a cut.
         var clipped = long_ >= Math.Max(8, 0.15 * n) && long_ > 1.8 * LongestLevel(asked.AsSpan(0, plateau));
         var held = Array.FindIndex([.. layers], l => l.MeanFlow < 0.8 * l.Volume / l.AskedSeconds);
-        return new(asked[0], peak, clipped ? layers[plateau].Index : -1, f.Request.Motion is not null && held >= 0 ? layers[held].Index : -1, layers[^1].MeanFlow, false);
+        return new(
+            asked[0], peak, clipped ? layers[plateau].Index : -1, f.Request.Motion is not null && held >= 0 ? layers[held].Index : -1, layers[^1].MeanFlow,
+            false);
     }
 
     /// <summary>Goes up by two fifths or more, hardly ever down.</summary>

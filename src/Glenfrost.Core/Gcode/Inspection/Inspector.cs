@@ -22,7 +22,9 @@ public struct MoveTag
     public int Feature;
 }
 
-/// <summary>Reads a file once and says what it is: layers as extruded, times, filament, flow, temperatures, and everything that the findings are made of.</summary>
+/// <summary>
+/// Reads a file once and says what it is: layers as extruded, times, filament, flow, temperatures, and everything that the findings are made of.
+/// </summary>
 public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
 {
     private const int MostFeatures = 60;
@@ -299,7 +301,8 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private void Beside(ref readonly GcodeMove m, bool extrudes)
     {
         if (facts.BesideMoves++ == 0 || extrudes && !facts.BesideExtrudes)
-            (facts.BesideLine, facts.BesideWhere, facts.BesideExtrudes) = (m.Line, FormattableString.Invariant($"X {m.X1:0.##}, Y {m.Y1:0.##}, Z {m.Z1:0.##}"), extrudes);
+            (facts.BesideLine, facts.BesideWhere, facts.BesideExtrudes) = (
+                m.Line, FormattableString.Invariant($"X {m.X1:0.##}, Y {m.Y1:0.##}, Z {m.Z1:0.##}"), extrudes);
     }
 
     private void Feature(LayerFacts now)

@@ -144,7 +144,10 @@ public sealed class LayerFinder
         // The register of E has been moved on by this very move.
         var before = state.Copy();
         before.E -= m.E;
-        now = new() { Index = layers.Count, Object = part, Z = z, Thickness = z - below, Spiral = spiral, FirstLine = m.Line, FirstOffset = m.Offset, Before = before };
+        now = new()
+        {
+            Index = layers.Count, Object = part, Z = z, Thickness = z - below, Spiral = spiral, FirstLine = m.Line, FirstOffset = m.Offset, Before = before,
+        };
         layers.Add(now);
         top = Math.Max(top, z);
         seen.TryAdd(Key(z), now.Index);

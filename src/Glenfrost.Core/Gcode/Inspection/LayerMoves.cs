@@ -112,7 +112,9 @@ public sealed class LayerMoves
             for (var i = 1; i <= parts; i++)
             {
                 var (sin, cos) = Math.SinCos(m.Arc * i / parts);
-                Add(i == parts ? m.X1 : m.CentreX + rx * cos - ry * sin, i == parts ? m.Y1 : m.CentreY + rx * sin + ry * cos, m.Z0 + (m.Z1 - m.Z0) * i / parts, volume / parts, m.Length / parts, m.E / parts, speed, m.Line, s);
+                Add(
+                    i == parts ? m.X1 : m.CentreX + rx * cos - ry * sin, i == parts ? m.Y1 : m.CentreY + rx * sin + ry * cos, m.Z0 + (m.Z1 - m.Z0) * i / parts,
+                    volume / parts, m.Length / parts, m.E / parts, speed, m.Line, s);
             }
         }
 

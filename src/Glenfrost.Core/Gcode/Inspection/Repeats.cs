@@ -32,7 +32,9 @@ public sealed record Repeats(int BaseLayers, int SectionLayers, int Sections, do
             for (var i = from; i + p < n; i++)
                 difference += Math.Abs(v[i] - v[i + p]);
             if (own > 0.02 * middle && difference / (n - from - p) < 0.15 * own)
-                return new(from, p, sections, from == 0 ? 0 : Math.Round(layers[from - 1].Z, 4), Math.Round((layers[^1].Z - (from == 0 ? 0 : layers[from - 1].Z)) / sections, 4));
+                return new(
+                    from, p, sections, from == 0 ? 0 : Math.Round(layers[from - 1].Z, 4),
+                    Math.Round((layers[^1].Z - (from == 0 ? 0 : layers[from - 1].Z)) / sections, 4));
         }
 
         return null;

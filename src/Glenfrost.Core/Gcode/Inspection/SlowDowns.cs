@@ -29,8 +29,10 @@ public sealed record SlowDowns(int Layers, int FirstLayer, double MinimumS, doub
         var middle = times[times.Count / 2];
         var together = times.Count(t => Math.Abs(t - middle) <= 0.1 * middle) >= 0.6 * times.Count;
         // Usual ones, and some around the one that was found.
-        var minimums = new[] { 3, 5, 8, 10, 15, 20 }.Select(t => (double)t).Concat(together ? new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * middle)) : []).Where(t => t > 0).Distinct().Order().ToList();
-        return new(slowed.Count, slowed[0].Layer.Index, together ? middle : double.NaN, slowed.Sum(l => l.Layer.Seconds - l.NaturalS), slowed.Min(l => l.Share),
+        var minimums = new[] { 3, 5, 8, 10, 15, 20 }.Select(t => (double)t)
+            .Concat(together ? new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * middle)) : []).Where(t => t > 0).Distinct().Order().ToList();
+        return new(
+            slowed.Count, slowed[0].Layer.Index, together ? middle : double.NaN, slowed.Sum(l => l.Layer.Seconds - l.NaturalS), slowed.Min(l => l.Share),
             [.. minimums.Select(t => new OtherMinimum(t, layers.Sum(l => Math.Max(l.NaturalS, t) - l.Layer.Seconds), layers.Count(l => l.NaturalS < t)))]);
     }
 
@@ -40,20 +42,27 @@ public sealed record SlowDowns(int Layers, int FirstLayer, double MinimumS, doub
         var model = f.Model.ToList();
         var layers = model.Where((l, i) => i > 0 && model[i - 1].Object == l.Object).ToList();
         var usual = UsualSpeeds(f, layers);
-        return [.. layers.Select(l =>
-        {
-            if (l.AskedSeconds <= 0)
-                return (l, l.Seconds, 1.0);
-            var left = l.AskedSeconds - l.Features.Sum(x => x.Asked);
-            var natural = l.Features.Sum(x => Math.Min(x.Asked, x.Length / usual[x.Feature])) + (l.Features.Count > 0 ? left : Math.Min(left, l.Length / usual[-1]));
-            return (l, l.Seconds - (l.AskedSeconds - natural), natural / l.AskedSeconds);
-        })];
+        return
+        [
+            .. layers.Select(l =>
+            {
+                if (l.AskedSeconds <= 0)
+                    return (l, l.Seconds, 1.0);
+                var left = l.AskedSeconds - l.Features.Sum(x => x.Asked);
+                var natural =
+                    l.Features.Sum(x => Math.Min(x.Asked, x.Length / usual[x.Feature])) + (l.Features.Count > 0 ? left : Math.Min(left, l.Length / usual[-1]));
+                return (l, l.Seconds - (l.AskedSeconds - natural), natural / l.AskedSeconds);
+            }),
+        ];
     }
 
     /// <summary>The speed that most of a feature's layers reach: the one that a fifth of the length exceeds.</summary>
     private static Dictionary<int, double> UsualSpeeds(FileFacts f, List<LayerFacts> layers)
     {
-        var usual = new Dictionary<int, double> { [-1] = Upper(layers.Where(l => l.Length > 0 && l.AskedSeconds > 0).Select(l => (l.Length / l.AskedSeconds, l.Length))) };
+        var usual = new Dictionary<int, double>
+        {
+            [-1] = Upper(layers.Where(l => l.Length > 0 && l.AskedSeconds > 0).Select(l => (l.Length / l.AskedSeconds, l.Length))),
+        };
         for (var i = 0; i < f.Features.Count; i++)
         {
             var of = layers.SelectMany(l => l.Features).Where(x => x.Feature == i && x.Asked > 0).Select(x => (x.Length / x.Asked, x.Length));

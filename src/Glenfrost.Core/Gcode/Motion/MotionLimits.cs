@@ -57,5 +57,6 @@ public sealed record MotionLimits
     /// <summary>The deviation that lets a right-angled corner be taken at this speed: δ = v²·(√2 − 1)/a.</summary>
     /// <param name="cornerMmPerS">mm/s.</param>
     /// <param name="acceleration">mm/s².</param>
-    public static double DeviationOfCorner(double cornerMmPerS, double acceleration) => cornerMmPerS * cornerMmPerS * (Math.Sqrt(2) - 1) / Math.Max(1, acceleration);
+    public static double DeviationOfCorner(double cornerMmPerS, double acceleration) =>
+        cornerMmPerS * cornerMmPerS * (Math.Sqrt(2) - 1) / Math.Max(1, acceleration);
 }

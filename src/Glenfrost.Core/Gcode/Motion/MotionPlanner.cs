@@ -43,7 +43,9 @@ public sealed class MotionPlanner<TTag>(MotionLimits limits, IMoveTimes<TTag> to
     public double MaxX = limits.MaxX, MaxY = limits.MaxY, MaxZ = limits.MaxZ, MaxE = limits.MaxE;
 
     /// <summary>Acceleration per axis, mm/s².</summary>
-    public double AccelerationX = limits.AccelerationX, AccelerationY = limits.AccelerationY, AccelerationZ = limits.AccelerationZ, AccelerationE = limits.AccelerationE;
+    public double AccelerationX = limits.AccelerationX,
+        AccelerationY = limits.AccelerationY, AccelerationZ = limits.AccelerationZ,
+        AccelerationE = limits.AccelerationE;
 
     /// <summary>Adds a straight move.</summary>
     /// <param name="dx">mm.</param>
@@ -215,7 +217,16 @@ public sealed class MotionClock : IMoveTimes<byte>
     /// <param name="acceleration">mm/s².</param>
     /// <param name="junctionDeviation">mm; 0.02 is a usual value.</param>
     public MotionClock(double acceleration, double junctionDeviation = 0.02) =>
-        planner = new(MotionLimits.Free with { Print = acceleration, Travel = acceleration, Retract = acceleration, JunctionDeviationMm = junctionDeviation, LookAhead = 4096 }, this);
+        planner = new(
+            MotionLimits.Free with
+            {
+                Print = acceleration,
+                Travel = acceleration,
+                Retract = acceleration,
+                JunctionDeviationMm = junctionDeviation,
+                LookAhead = 4096,
+            },
+            this);
 
     /// <summary>Seconds so far; all of them only after <see cref="Stop"/>.</summary>
     public double Seconds { get; private set; }

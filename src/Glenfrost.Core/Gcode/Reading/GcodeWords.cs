@@ -175,8 +175,11 @@ public sealed class GcodeWords
         foreach (var part in text.Split([' ', '\t', '\r'], StringSplitOptions.RemoveEmptyEntries))
         {
             var at = part.IndexOf('=');
-            if (at > 0 && part.AsSpan(0, at).Equals(key, StringComparison.OrdinalIgnoreCase)
-                && double.TryParse(part.AsSpan(at + 1), System.Globalization.NumberStyles.AllowDecimalPoint | System.Globalization.NumberStyles.AllowLeadingSign, System.Globalization.CultureInfo.InvariantCulture, out var v))
+            if (at > 0
+                && part.AsSpan(0, at).Equals(key, StringComparison.OrdinalIgnoreCase)
+                && double.TryParse(
+                    part.AsSpan(at + 1), System.Globalization.NumberStyles.AllowDecimalPoint | System.Globalization.NumberStyles.AllowLeadingSign,
+                    System.Globalization.CultureInfo.InvariantCulture, out var v))
                 return v;
         }
 
@@ -291,7 +294,8 @@ public sealed class GcodeWords
                 var aligned = Ssse3.Shuffle(each, Vector128.LoadUnsafe(ref align, (nuint)((all * 16 + point) * 16)));
                 var two = Ssse3.MultiplyAddAdjacent(aligned, Vector128.Create(10, 1, 10, 1, 10, 1, 10, 1, 10, 1, 10, 1, 10, 1, 10, 1));
                 var four = Sse2.MultiplyAddAdjacent(two, Vector128.Create(100, 1, 100, 1, 100, 1, 100, 1));
-                var eight = Sse2.MultiplyAddAdjacent(Sse41.PackUnsignedSaturate(four, four).AsInt16(), Vector128.Create(10000, 1, 10000, 1, 10000, 1, 10000, 1));
+                var eight = Sse2.MultiplyAddAdjacent(
+                    Sse41.PackUnsignedSaturate(four, four).AsInt16(), Vector128.Create(10000, 1, 10000, 1, 10000, 1, 10000, 1));
                 m = eight.GetElement(0) * 100_000_000L + eight.GetElement(1);
                 fraction = points == 0 ? 0 : all - point - 1;
                 digits = points == 0 ? all : all - 1;
@@ -394,7 +398,9 @@ public sealed class GcodeWords
         return new(m, fraction, digits + fraction, i, s.At(i) == '.');
     }
 
-    /// <summary>For each length and place of the point (the length itself for none), where each of sixteen right-aligned digits comes from; 128 and more for none.</summary>
+    /// <summary>
+    /// For each length and place of the point (the length itself for none), where each of sixteen right-aligned digits comes from; 128 and more for none.
+    /// </summary>
     private static readonly byte[] Aligned = AlignedTable();
 
     private static byte[] AlignedTable()
@@ -428,7 +434,21 @@ public sealed class GcodeWords
     /// <summary>Commands that mean nothing here may be written by other rules: text for a display, names of files.</summary>
     private void Bad(string wrong)
     {
-        if (Code is Codes.G0 or Codes.G1 or Codes.G2 or Codes.G3 or Codes.G92 or Codes.M104 or Codes.M109 or Codes.M140 or Codes.M190 or Codes.M106 or Codes.M220 or Codes.M221 or Codes.M572 or Codes.M900)
+        if (Code
+            is Codes.G0
+                or Codes.G1
+                or Codes.G2
+                or Codes.G3
+                or Codes.G92
+                or Codes.M104
+                or Codes.M109
+                or Codes.M140
+                or Codes.M190
+                or Codes.M106
+                or Codes.M220
+                or Codes.M221
+                or Codes.M572
+                or Codes.M900)
             (Kind, Wrong) = (LineKind.Unreadable, wrong);
     }
 
@@ -457,7 +477,9 @@ public sealed class GcodeWords
     private void Name(ref byte s, int i, int length)
     {
         NameFrom = i;
-        while (i < length && s.At(i) is var c && (c is >= (byte)'A' and <= (byte)'Z' or >= (byte)'a' and <= (byte)'z' or (byte)'_' or >= (byte)'0' and <= (byte)'9'))
+        while (i < length
+            && s.At(i) is var c
+            && (c is >= (byte)'A' and <= (byte)'Z' or >= (byte)'a' and <= (byte)'z' or (byte)'_' or >= (byte)'0' and <= (byte)'9'))
             i++;
         NameTo = i;
         if (i - NameFrom < 2 || i < length && s.At(i) is not ((byte)' ' or (byte)'\t' or (byte)'\r' or (byte)';' or (byte)'('))
@@ -485,12 +507,16 @@ internal static class Bytes
 /// <summary>Commands as one value: letter in the upper, number in the lower sixteen bits.</summary>
 public static class Codes
 {
-    public const int G0 = 'G' << 16, G1 = G0 | 1, G2 = G0 | 2, G3 = G0 | 3, G4 = G0 | 4, G10 = G0 | 10, G11 = G0 | 11, G20 = G0 | 20, G21 = G0 | 21, G28 = G0 | 28, G29 = G0 | 29,
-        G90 = G0 | 90, G91 = G0 | 91, G92 = G0 | 92;
+    public const int G0 = 'G' << 16,
+        G1 = G0 | 1, G2 = G0 | 2, G3 = G0 | 3, G4 = G0 | 4, G10 = G0 | 10, G11 = G0 | 11, G20 = G0 | 20, G21 = G0 | 21, G28 = G0 | 28, G29 = G0 | 29,
+        G90 = G0 | 90, G91 = G0 | 91,
+        G92 = G0 | 92;
 
-    public const int M0 = 'M' << 16, M82 = M0 | 82, M83 = M0 | 83, M104 = M0 | 104, M106 = M0 | 106, M107 = M0 | 107, M109 = M0 | 109, M117 = M0 | 117, M140 = M0 | 140, M141 = M0 | 141,
-        M190 = M0 | 190, M191 = M0 | 191, M200 = M0 | 200, M201 = M0 | 201, M203 = M0 | 203, M204 = M0 | 204, M205 = M0 | 205, M207 = M0 | 207, M208 = M0 | 208, M220 = M0 | 220, M221 = M0 | 221,
-        M400 = M0 | 400, M566 = M0 | 566, M572 = M0 | 572, M600 = M0 | 600, M900 = M0 | 900;
+    public const int M0 = 'M' << 16,
+        M82 = M0 | 82, M83 = M0 | 83, M104 = M0 | 104, M106 = M0 | 106, M107 = M0 | 107, M109 = M0 | 109, M117 = M0 | 117, M140 = M0 | 140, M141 = M0 | 141,
+        M190 = M0 | 190, M191 = M0 | 191, M200 = M0 | 200, M201 = M0 | 201, M203 = M0 | 203, M204 = M0 | 204, M205 = M0 | 205, M207 = M0 | 207, M208 = M0 | 208,
+        M220 = M0 | 220, M221 = M0 | 221, M400 = M0 | 400, M566 = M0 | 566, M572 = M0 | 572, M600 = M0 | 600,
+        M900 = M0 | 900;
 
     /// <summary>Letter of a code, as a code with number 0.</summary>
     public const int LetterMask = 0x7F << 16, T = 'T' << 16;

@@ -220,7 +220,9 @@ public static class EditedFile
         {
             // Places count from behind a byte order mark.
             var shift = bytes.Length - words.Length - (bytes[^1] == '\n' ? 1 : 0);
-            var (e, f) = (double.IsNaN(newE) ? (From: int.MaxValue, To: 0) : words.PlaceOf('E'), double.IsNaN(newF) || !words.Has('F') ? (From: int.MaxValue, To: 0) : words.PlaceOf('F'));
+            var (e, f) = (
+                double.IsNaN(newE) ? (From: int.MaxValue, To: 0) : words.PlaceOf('E'),
+                double.IsNaN(newF) || !words.Has('F') ? (From: int.MaxValue, To: 0) : words.PlaceOf('F'));
             if (words.ChecksumAt >= 0 && (e.To > words.ChecksumAt || f.To > words.ChecksumAt))
             {
                 // Words behind the checksum are nobody's.

@@ -25,7 +25,9 @@ public sealed class StepMoves : IMoveEdit
     {
         (this.values, usualLength) = ([.. values], usualRetractionMm);
         // Asked for each of millions of moves.
-        (stepsLength, stepsRetractSpeed, stepsFlow, stepsSpeed, stepsShare) = (what == Steppable.RetractionLength, what == Steppable.RetractionSpeed, what == Steppable.Flow, what == Steppable.Speed, what == Steppable.SpeedPercent);
+        (stepsLength, stepsRetractSpeed, stepsFlow, stepsSpeed, stepsShare) = (
+            what == Steppable.RetractionLength, what == Steppable.RetractionSpeed, what == Steppable.Flow, what == Steppable.Speed,
+            what == Steppable.SpeedPercent);
         From = values.Count > 0 ? values[0].Offset : long.MaxValue;
         next = From;
     }

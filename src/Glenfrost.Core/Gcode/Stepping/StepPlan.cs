@@ -15,14 +15,23 @@ namespace Glenfrost.Core.Gcode.Stepping;
 /// <param name="Help">How it is stepped.</param>
 public sealed record Steppable(string Key, string Label, string Unit, double Min, double Max, string Help)
 {
-    public static readonly Steppable Temperature = new("temperature", "Nozzle temperature", "°C", 150, 500, "M104 at the first line of each section, while moving.");
-    public static readonly Steppable Fan = new("fan", "Fan", "%", 0, 100, "M106 at the first line of each section. The file's own fan changes between the steps are switched off.");
+    public static readonly Steppable Temperature = new(
+        "temperature", "Nozzle temperature", "°C", 150, 500, "M104 at the first line of each section, while moving.");
+    public static readonly Steppable Fan = new(
+        "fan", "Fan", "%", 0, 100, "M106 at the first line of each section. The file's own fan changes between the steps are switched off.");
     public static readonly Steppable Flow = new("flow", "Flow", "%", 30, 200, "The amounts of all printing moves are rewritten; 100 is what the file has.");
-    public static readonly Steppable RetractionLength = new("retraction-length", "Retraction length", "mm", 0.02, 15, "All retractions and their returns are rewritten, or set in firmware where the file retracts with G10.");
-    public static readonly Steppable RetractionSpeed = new("retraction-speed", "Retraction speed", "mm/s", 2, 200, "The speed of all retractions and returns is rewritten, or set in firmware where the file retracts with G10.");
-    public static readonly Steppable PressureAdvance = new("pressure-advance", "Pressure advance", "s", 0, 3, "Set in the printer's own terms at the first line of each section.");
-    public static readonly Steppable Speed = new("speed", "Print speed", "mm/s", 2, 1000, "All printing moves of a section get this speed; travel and retractions keep theirs.");
-    public static readonly Steppable SpeedPercent = new("speed-percent", "Print speed, share of the file's", "%", 5, 500, "All printing moves keep their differences; travel and retractions keep theirs.");
+    public static readonly Steppable RetractionLength = new(
+        "retraction-length", "Retraction length", "mm", 0.02, 15,
+        "All retractions and their returns are rewritten, or set in firmware where the file retracts with G10.");
+    public static readonly Steppable RetractionSpeed = new(
+        "retraction-speed", "Retraction speed", "mm/s", 2, 200,
+        "The speed of all retractions and returns is rewritten, or set in firmware where the file retracts with G10.");
+    public static readonly Steppable PressureAdvance = new(
+        "pressure-advance", "Pressure advance", "s", 0, 3, "Set in the printer's own terms at the first line of each section.");
+    public static readonly Steppable Speed = new(
+        "speed", "Print speed", "mm/s", 2, 1000, "All printing moves of a section get this speed; travel and retractions keep theirs.");
+    public static readonly Steppable SpeedPercent = new(
+        "speed-percent", "Print speed, share of the file's", "%", 5, 500, "All printing moves keep their differences; travel and retractions keep theirs.");
 
     /// <summary>All of them.</summary>
     public static IReadOnlyList<Steppable> All { get; } = [Temperature, Fan, Flow, RetractionLength, RetractionSpeed, PressureAdvance, Speed, SpeedPercent];
@@ -87,7 +96,10 @@ public sealed record StepPlan
     public required IReadOnlyList<string> Notes { get; init; }
 
     /// <summary>In one line, as the file's mark says it.</summary>
-    public string Line => string.Create(CultureInfo.InvariantCulture, $"{What.Key} {Values[0]:0.####} to {Values[^1]:0.####}, {Values.Count} sections of {SectionMm:0.####} mm above {BaseMm:0.####} mm");
+    public string Line =>
+        string.Create(
+            CultureInfo.InvariantCulture,
+            $"{What.Key} {Values[0]:0.####} to {Values[^1]:0.####}, {Values.Count} sections of {SectionMm:0.####} mm above {BaseMm:0.####} mm");
 }
 
 /// <summary>Fits a plan to a file.</summary>
@@ -96,7 +108,10 @@ public static class StepPlanning
     /// <summary>Most sections.</summary>
     public const int MostSections = 100;
 
-    /// <summary>A plan of temperatures to begin with: heights read off the file where its layers repeat, else equal sections of whole layers; steps of 5 °C over the range.</summary>
+    /// <summary>
+    /// A plan of temperatures to begin with: heights read off the file where its layers repeat, else equal sections of whole layers; steps of 5 °C over the
+    /// range.
+    /// </summary>
     /// <param name="f">The file; something is extruded in it.</param>
     /// <param name="repeats">Its own sections; null where it shows none.</param>
     /// <param name="range">Temperatures that filament and machine bear, °C; 190 to 230 where null.</param>
@@ -128,7 +143,12 @@ public static class StepPlanning
         if (model.Count == 0)
             errors.Add(new("", "Nothing is extruded in this file; there is nothing to step."));
         if (f.StepMarks.Count > 0 && !r.Again)
-            errors.Add(new("again", $"This file was stepped here before ({f.StepMarks[0][StepMark.Text.Length..].Trim(':', ' ')}). Take the file that it was made from, or say that you mean it."));
+            errors.Add(
+                new(
+                    "again",
+                    $"This file was stepped here before ({f.StepMarks[0][StepMark.Text.Length..].Trim(':', ' ')}). Take the file that it was made from, or " +
+                        $"say that you mean it."
+                ));
         if (f.Settings.Count >= FileFacts.MostSettings)
             errors.Add(new("", $"More than {FileFacts.MostSettings} lines set something in this file; its own steps can't be told from yours."));
         var values = Values(r, what, machine, errors);
@@ -140,14 +160,24 @@ public static class StepPlanning
         if (sections.Count == 0 || count < values.Count)
         {
             var height = model.Where(l => l.Object == model[0].Object).Max(l => l.Z);
-            errors.Add(new("section", $"{values.Count} sections of {N(sectionMm)} mm above {N(baseMm)} mm need {N(baseMm + values.Count * sectionMm)} mm; the model is {N(height)} mm high and would hold {count}. Lower sections, fewer or larger steps would fit.",
-                Lower(height, baseMm, values.Count)));
+            errors.Add(
+                new(
+                    "section",
+                    $"{values.Count} sections of {N(sectionMm)} mm above {N(baseMm)} mm need {N(baseMm + values.Count * sectionMm)} mm; the model is " +
+                        $"{N(height)} mm high and would hold {count}. Lower sections, fewer or larger steps would fit.",
+                    Lower(height, baseMm, values.Count)));
             return (null, errors);
         }
 
         if (Missing(what, f, r.Dialect) is { } missing)
             return (null, [missing]);
-        return (new() { What = what, Values = values, BaseMm = baseMm, SectionMm = sectionMm, Dialect = Dialect.Of(r.Dialect), Sections = sections, Notes = Notes(what, values, baseMm, sectionMm, sections, model, f) }, []);
+        return (
+            new()
+            {
+                What = what, Values = values, BaseMm = baseMm, SectionMm = sectionMm, Dialect = Dialect.Of(r.Dialect), Sections = sections,
+                Notes = Notes(what, values, baseMm, sectionMm, sections, model, f),
+            },
+            []);
     }
 
     private static List<double> Values(StepRequest r, Steppable? what, Machine? machine, List<FieldError> errors)
@@ -178,7 +208,14 @@ public static class StepPlanning
         else if (n < 1)
             errors.Add(new("to", $"{from} to {to} by {step} makes a single section; there would be nothing to compare."));
         else if (n != decimal.Truncate(n))
-            errors.Add(new("by", $"{from} to {to} is no whole number of steps of {step}.", [new($"to {from + Math.Sign(to - from) * decimal.Truncate(n) * step}", new Dictionary<string, decimal> { ["to"] = from + Math.Sign(to - from) * decimal.Truncate(n) * step })]));
+            errors.Add(
+                new(
+                    "by", $"{from} to {to} is no whole number of steps of {step}.",
+                    [
+                        new(
+                            $"to {from + Math.Sign(to - from) * decimal.Truncate(n) * step}",
+                            new Dictionary<string, decimal> { ["to"] = from + Math.Sign(to - from) * decimal.Truncate(n) * step }),
+                    ]));
         if (errors.Count > 0)
             return values;
         for (var i = 0; i <= (int)n; i++)
@@ -240,7 +277,10 @@ public static class StepPlanning
                 if (first[k] is not { } begin)
                     continue;
                 var own = layers.Where(l => SectionAt(l, baseMm, sectionMm, values.Count) == k).ToList();
-                result.Add(new(k, values[k], part.Key, begin.Index, own.Count, Math.Round(begin.Z - begin.Thickness, 4), Math.Round(own.Max(l => l.Z), 4), Math.Round(baseMm + k * sectionMm, 4)));
+                result.Add(
+                    new(
+                        k, values[k], part.Key, begin.Index, own.Count, Math.Round(begin.Z - begin.Thickness, 4), Math.Round(own.Max(l => l.Z), 4),
+                        Math.Round(baseMm + k * sectionMm, 4)));
             }
         }
 
@@ -274,7 +314,8 @@ public static class StepPlanning
         return null;
     }
 
-    private static List<string> Notes(Steppable what, List<double> values, double baseMm, double sectionMm, List<StepSection> sections, List<LayerFacts> model, FileFacts f)
+    private static List<string> Notes(
+        Steppable what, List<double> values, double baseMm, double sectionMm, List<StepSection> sections, List<LayerFacts> model, FileFacts f)
     {
         var notes = new List<string>();
         var thickness = Usual(model);
@@ -283,11 +324,17 @@ public static class StepPlanning
         {
             var (less, more) = (Math.Floor(layers) * thickness, Math.Ceiling(layers) * thickness);
             var counts = sections.Where(s => s.Section < values.Count - 1).Select(s => s.Layers).Distinct().Order().ToList();
-            notes.Add($"{N(sectionMm)} mm are {N(layers, 2)} layers of {N(thickness)} mm, not a whole number: sections get {string.Join(" or ", counts)} layers and begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from the model's own marks. {(less > 0 ? $"{N(less)} or " : "")}{N(more)} mm would be whole.");
+            notes.Add(
+                $"{N(sectionMm)} mm are {N(layers, 2)} layers of {N(thickness)} mm, not a whole number: sections get {string.Join(" or ", counts)} layers " +
+                    $"and begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from the model's own marks. " +
+                    $"{(less > 0 ? $"{N(less)} or " : "")}{N(more)} mm would be whole."
+            );
         }
         else if (sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)) > 0.01)
         {
-            notes.Add($"Sections begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from {N(baseMm)} mm and its multiples: the layers lie so.");
+            notes.Add(
+                $"Sections begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from {N(baseMm)} mm and its multiples: the layers lie so."
+            );
         }
 
         var height = model.Where(l => l.Object == model[0].Object).Max(l => l.Z);
@@ -312,7 +359,9 @@ public static class StepPlanning
         var shortest = sections.Min(s => f.Layers.Skip(s.Layer).Take(s.Layers).Sum(l => l.Seconds));
         var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / Trials.TemperatureTower.TowerPiece.FollowCPerS;
         var text = $"A step takes the nozzle about {N(lag, 0)} s, and the shortest section is printed in {N(shortest, 0)} s";
-        return lag > shortest / 3 ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps." : $"{text}: read the upper part of each section.";
+        return lag > shortest / 3
+            ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps."
+            : $"{text}: read the upper part of each section.";
     }
 
     private static string N(double v, int digits = 3) => Math.Round(v, digits).ToString(CultureInfo.InvariantCulture);

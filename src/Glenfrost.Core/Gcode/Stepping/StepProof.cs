@@ -20,7 +20,9 @@ public sealed record StepProof(IReadOnlyList<ProvenSection> Sections, LineDiff D
     /// <summary>Every section has its value and nothing else changed.</summary>
     public bool Holds => Sections.All(s => s.Holds) && Others.Count == 0;
 
-    /// <summary>Reads the written file with the same reader as any other, from its bytes alone, and compares it with the plan and with the file that it was made from.</summary>
+    /// <summary>
+    /// Reads the written file with the same reader as any other, from its bytes alone, and compares it with the plan and with the file that it was made from.
+    /// </summary>
     public static StepProof Read(Func<Stream> before, FileFacts was, Func<Stream> after, StepPlan plan, CancellationToken stop = default)
     {
         FileFacts now;
@@ -30,7 +32,12 @@ public sealed record StepProof(IReadOnlyList<ProvenSection> Sections, LineDiff D
         var others = new List<string>();
         if (now.Layers.Count != was.Layers.Count)
             others.Add($"The written file has {now.Layers.Count} layers instead of {was.Layers.Count}.");
-        var onlyMoves = plan.What == Steppable.Flow || plan.What == Steppable.RetractionLength || plan.What == Steppable.RetractionSpeed || plan.What == Steppable.Speed || plan.What == Steppable.SpeedPercent;
+        var onlyMoves =
+            plan.What == Steppable.Flow
+            || plan.What == Steppable.RetractionLength
+            || plan.What == Steppable.RetractionSpeed
+            || plan.What == Steppable.Speed
+            || plan.What == Steppable.SpeedPercent;
         if (diff.Other > 0 || !onlyMoves && diff.Moves > 0)
             others.Add($"{diff.Other + (onlyMoves ? 0 : diff.Moves)} lines changed that should not have.");
         if (plan.What != Steppable.Flow && Math.Abs(now.Volume - was.Volume) > 1e-3 * Math.Max(1, was.Volume))
@@ -42,7 +49,11 @@ public sealed record StepProof(IReadOnlyList<ProvenSection> Sections, LineDiff D
                 continue;
             var layers = Of(now, plan, s).Where(l => l.Index < was.Layers.Count).ToList();
             var (min, max) = Found(plan.What, layers, was, now.Retraction.Firmware > 0);
-            var tolerance = plan.What == Steppable.Fan ? 0.25 : plan.What == Steppable.Flow || plan.What == Steppable.SpeedPercent ? Math.Max(0.02, 0.002 * s.Value) : plan.What == Steppable.RetractionLength ? 0.006 : 1e-3 * Math.Max(1, s.Value);
+            var tolerance =
+                plan.What == Steppable.Fan ? 0.25
+                : plan.What == Steppable.Flow || plan.What == Steppable.SpeedPercent ? Math.Max(0.02, 0.002 * s.Value)
+                : plan.What == Steppable.RetractionLength ? 0.006
+                : 1e-3 * Math.Max(1, s.Value);
             // A section without a retraction has none to prove.
             var none = double.IsNaN(min) && (plan.What == Steppable.RetractionLength || plan.What == Steppable.RetractionSpeed);
             sections.Add(new(s, min, max, now.Layers[s.Layer].FirstLine, none || min >= s.Value - tolerance && max <= s.Value + tolerance));

@@ -36,7 +36,8 @@ public static class Stepper
             if (edits.Count == 0)
                 text.Append(CultureInfo.InvariantCulture, $"; {StepMark.Text}: {plan.Line}{end}");
             var command = Command(plan, s.Value, facts, tools ? layer.Before.Tool : null, layer.Before.Unit);
-            text.Append(CultureInfo.InvariantCulture, $"{(command is null ? "" : command + " ")}; {StepMark.Text} {plan.What.Key} {Value(s.Value)}, {mark}{end}");
+            text.Append(
+                CultureInfo.InvariantCulture, $"{(command is null ? "" : command + " ")}; {StepMark.Text} {plan.What.Key} {Value(s.Value)}, {mark}{end}");
             edits.Add(new(layer.FirstOffset, 0, text.ToString()));
         }
 
@@ -62,13 +63,17 @@ public static class Stepper
             : (plan.What == Steppable.RetractionLength || plan.What == Steppable.RetractionSpeed) && facts.Retraction.Firmware > 0 ? [SettingKind.RetractLength]
             : [];
         // A macro that heats may do more than that: it stays.
-        return facts.Settings.Where(s => kinds.Contains(s.Kind) && s.Line > from && s.Line < facts.LastExtrudeLine && (plan.What != Steppable.Temperature || s.Value > 0));
+        return facts.Settings.Where(s =>
+            kinds.Contains(s.Kind) && s.Line > from && s.Line < facts.LastExtrudeLine && (plan.What != Steppable.Temperature || s.Value > 0));
     }
 
     private static StepMoves? Moves(FileFacts facts, StepPlan plan)
     {
         var firmware = facts.Retraction.Firmware > 0;
-        if (plan.What == Steppable.Temperature || plan.What == Steppable.Fan || plan.What == Steppable.PressureAdvance || firmware && (plan.What == Steppable.RetractionLength || plan.What == Steppable.RetractionSpeed))
+        if (plan.What == Steppable.Temperature
+            || plan.What == Steppable.Fan
+            || plan.What == Steppable.PressureAdvance
+            || firmware && (plan.What == Steppable.RetractionLength || plan.What == Steppable.RetractionSpeed))
             return null;
         var values = new List<ValueFrom>();
         for (var i = 0; i < plan.Sections.Count; i++)
@@ -94,7 +99,9 @@ public static class Stepper
         if (plan.What == Steppable.Temperature)
             return $"M104{t} S{Value(value)}";
         if (plan.What == Steppable.Fan)
-            return value <= 0 ? "M107" : $"M106 S{Math.Max(1, Math.Round(value * 255 / 100, MidpointRounding.AwayFromZero)).ToString(CultureInfo.InvariantCulture)}";
+            return value <= 0
+                ? "M107"
+                : $"M106 S{Math.Max(1, Math.Round(value * 255 / 100, MidpointRounding.AwayFromZero)).ToString(CultureInfo.InvariantCulture)}";
         if (plan.What == Steppable.PressureAdvance)
             return plan.Dialect.PressureAdvance(value);
         if (facts.Retraction.Firmware == 0)

@@ -21,7 +21,8 @@ public sealed record TimedLayer(int Layer, double ZMm, double ThicknessMm, doubl
 /// <param name="ZUncertaintyMm">95 % half-width, half a layer at least.</param>
 /// <param name="FlowMm3PerS">mm³/s.</param>
 /// <param name="FlowUncertainty">Half of what the flow changes over those layers, mm³/s.</param>
-public sealed record Noticed(double AtS, double UncertaintyS, int Layer, int FirstLayer, int LastLayer, double ZMm, double ZUncertaintyMm, double FlowMm3PerS, double FlowUncertainty);
+public sealed record Noticed(
+    double AtS, double UncertaintyS, int Layer, int FirstLayer, int LastLayer, double ZMm, double ZUncertaintyMm, double FlowMm3PerS, double FlowUncertainty);
 
 /// <summary>From the time of a print to its place: the file's own clock, paced as its printer is.</summary>
 public static class FileClock
@@ -39,7 +40,8 @@ public static class FileClock
     /// <param name="reactionS">Between the event and the key, s.</param>
     /// <param name="reactionUncertaintyS">95 % half-width of that.</param>
     /// <returns>Null before the first layer, and well after the last.</returns>
-    public static Noticed? At(IReadOnlyList<TimedLayer> layers, double elapsedS, PrinterPace pace, double reactionS = ReactionS, double reactionUncertaintyS = ReactionUncertaintyS)
+    public static Noticed? At(
+        IReadOnlyList<TimedLayer> layers, double elapsedS, PrinterPace pace, double reactionS = ReactionS, double reactionUncertaintyS = ReactionUncertaintyS)
     {
         if (layers.Count == 0 || elapsedS < 0)
             return null;
@@ -51,7 +53,8 @@ public static class FileClock
         var (now, first, last) = (Find(layers, at), Find(layers, at - u), Find(layers, at + u));
         var flows = layers.Skip(first).Take(last - first + 1).Select(l => l.FlowMm3PerS).ToList();
         var half = Math.Max(layers[now].ThicknessMm / 2, Math.Max(layers[last].ZMm - layers[now].ZMm, layers[now].ZMm - layers[first].ZMm));
-        return new(at, u, layers[now].Layer, layers[first].Layer, layers[last].Layer, layers[now].ZMm, half, layers[now].FlowMm3PerS, (flows.Max() - flows.Min()) / 2);
+        return new(
+            at, u, layers[now].Layer, layers[first].Layer, layers[last].Layer, layers[now].ZMm, half, layers[now].FlowMm3PerS, (flows.Max() - flows.Min()) / 2);
     }
 
     private static int Find(IReadOnlyList<TimedLayer> layers, double at)

@@ -55,11 +55,21 @@ public static class MeshFiles
             write(writer);
         }
 
-        Part("[Content_Types].xml", w => w.Write("""<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>"""));
-        Part("_rels/.rels", w => w.Write("""<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>"""));
+        Part("[Content_Types].xml", w =>
+            w.Write(
+                """<?xml version="1.0" encoding="UTF-8"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="model" ContentType="application/vnd.ms-package.3dmanufacturing-3dmodel+xml"/></Types>"""
+            )
+        );
+        Part("_rels/.rels", w =>
+            w.Write(
+                """<?xml version="1.0" encoding="UTF-8"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Target="/3D/3dmodel.model" Id="rel0" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>"""
+            )
+        );
         Part("3D/3dmodel.model", w =>
         {
-            w.Write("""<?xml version="1.0" encoding="UTF-8"?><model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">""");
+            w.Write(
+                """<?xml version="1.0" encoding="UTF-8"?><model unit="millimeter" xml:lang="en" xmlns="http://schemas.microsoft.com/3dmanufacturing/core/2015/02">"""
+            );
             w.Write($"<metadata name=\"Title\">{Xml(title)}</metadata><metadata name=\"Application\">Glenfrost</metadata><resources>");
             for (var i = 0; i < meshes.Count; i++)
             {
@@ -74,7 +84,10 @@ public static class MeshFiles
 
             w.Write("</resources><build>");
             for (var i = 0; i < meshes.Count; i++)
-                w.Write(string.Create(CultureInfo.InvariantCulture, $"<item objectid=\"{i + 1}\" transform=\"1 0 0 0 1 0 0 0 1 {meshes[i].X:0.####} {meshes[i].Y:0.####} 0\"/>"));
+                w.Write(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"<item objectid=\"{i + 1}\" transform=\"1 0 0 0 1 0 0 0 1 {meshes[i].X:0.####} {meshes[i].Y:0.####} 0\"/>"));
             w.Write("</build></model>");
         });
     }

@@ -36,11 +36,14 @@ public static class PieceMesh
         var corners = new Dictionary<Coordinate, int>();
         var rings = faces.Select(f => f.ExteriorRing.Coordinates[..^1].Select(c => Index(corners, c)).ToArray()).ToList();
         var points = corners.OrderBy(c => c.Value).Select(c => c.Key).ToList();
-        var inside = regions.ToDictionary(r => r, r =>
-        {
-            var locate = new NetTopologySuite.Algorithm.Locate.IndexedPointInAreaLocator(r);
-            return faces.Select(f => r.EnvelopeInternal.Contains(f.EnvelopeInternal) && locate.Locate(f.InteriorPoint.Coordinate) == Location.Interior).ToArray();
-        });
+        var inside = regions.ToDictionary(
+            r => r,
+            r =>
+            {
+                var locate = new NetTopologySuite.Algorithm.Locate.IndexedPointInAreaLocator(r);
+                return faces.Select(f => r.EnvelopeInternal.Contains(f.EnvelopeInternal) && locate.Locate(f.InteriorPoint.Coordinate) == Location.Interior)
+                    .ToArray();
+            });
         var filled = slabs.Select(s => Enumerable.Range(0, faces.Count).Select(f => s.Regions.Any(r => inside[r][f])).ToArray()).ToList();
         var caps = rings.Select(r => Triangulate(r, points)).ToList();
         var left = new Dictionary<(int, int), int>();
@@ -107,7 +110,9 @@ public static class PieceMesh
 
             foreach (var wall in layer.Walls.Where(w => !drawn.ContainsKey(w)))
                 drawn[wall] = [.. Plane.Polygons(Plane.Drawn(wall.Centre, width))];
-            slabs.Add(new(Math.Round(layer.TopMm - layer.HeightMm, 6), layer.TopMm, [.. layer.Islands.Select(i => i.Shape), .. layer.Walls.SelectMany(w => drawn[w])]));
+            slabs.Add(
+                new(Math.Round(layer.TopMm - layer.HeightMm, 6), layer.TopMm, [.. layer.Islands.Select(i => i.Shape), .. layer.Walls.SelectMany(w => drawn[w])])
+            );
             before = what;
         }
 
@@ -127,7 +132,8 @@ public static class PieceMesh
             var polygonizer = new Polygonizer();
             polygonizer.Add(noded);
             var faces = polygonizer.GetPolygons().Cast<Polygon>().ToList();
-            var holes = faces.SelectMany(f => f.InteriorRings).Select(h => Math.Round((h.EnvelopeInternal.MinX + h.EnvelopeInternal.MaxX) / 2, 3)).Distinct().ToList();
+            var holes = faces.SelectMany(f => f.InteriorRings).Select(h => Math.Round((h.EnvelopeInternal.MinX + h.EnvelopeInternal.MaxX) / 2, 3)).Distinct()
+                .ToList();
             if (holes.Count == 0)
             {
                 foreach (var f in faces)
@@ -155,7 +161,8 @@ public static class PieceMesh
     {
         var rest = ring.ToList();
         var made = new List<(int, int, int)>(ring.Length);
-        double Cross(int a, int b, int c) => (points[b].X - points[a].X) * (points[c].Y - points[a].Y) - (points[b].Y - points[a].Y) * (points[c].X - points[a].X);
+        double Cross(int a, int b, int c) =>
+            (points[b].X - points[a].X) * (points[c].Y - points[a].Y) - (points[b].Y - points[a].Y) * (points[c].X - points[a].X);
         while (rest.Count > 3)
         {
             var best = -1;

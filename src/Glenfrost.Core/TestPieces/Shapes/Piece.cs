@@ -28,14 +28,17 @@ public sealed class Island(Polygon shape, int id, string mark)
 /// <param name="Centre">Centre line, mm; closed where first and last point agree.</param>
 public sealed record SingleWall(LineString Centre);
 
-/// <summary>How the nozzle goes from line to line in a layer, where that is the factor under test; null keeps what the settings say. Lengths in mm, speeds in mm/s.</summary>
+/// <summary>
+/// How the nozzle goes from line to line in a layer, where that is the factor under test; null keeps what the settings say. Lengths in mm, speeds in mm/s.
+/// </summary>
 /// <param name="LengthMm">Retraction.</param>
 /// <param name="SpeedMmPerS">Its speed; forward again at the same.</param>
 /// <param name="WipeMm">Moved back over the line meanwhile.</param>
 /// <param name="CoastMm">End of a line that is printed by pressure alone.</param>
 /// <param name="HopMm">Lift.</param>
 /// <param name="TravelMmPerS">Speed of the travel.</param>
-public sealed record TravelWay(double? LengthMm = null, double? SpeedMmPerS = null, double? WipeMm = null, double? CoastMm = null, double? HopMm = null, double? TravelMmPerS = null);
+public sealed record TravelWay(
+    double? LengthMm = null, double? SpeedMmPerS = null, double? WipeMm = null, double? CoastMm = null, double? HopMm = null, double? TravelMmPerS = null);
 
 /// <summary>One layer of a piece.</summary>
 /// <param name="Number">From 1.</param>
@@ -140,5 +143,6 @@ public sealed class Islands
         return island;
     }
 
-    private static string Key(Polygon p) => string.Join(' ', p.Coordinates.Select(c => string.Create(CultureInfo.InvariantCulture, $"{c.X:0.####},{c.Y:0.####}")));
+    private static string Key(Polygon p) =>
+        string.Join(' ', p.Coordinates.Select(c => string.Create(CultureInfo.InvariantCulture, $"{c.X:0.####},{c.Y:0.####}")));
 }

@@ -49,7 +49,9 @@ public static class Plane
     public static Polygon HalfDiscLeft(double x, double y, double radius)
     {
         var n = Segments(radius) / 2;
-        return Polygon([.. Enumerable.Range(0, n + 1).Select(i => Math.PI / 2 + Math.PI * i / n).Select(a => (x + radius * Math.Cos(a), y + radius * Math.Sin(a)))]);
+        return Polygon([
+            .. Enumerable.Range(0, n + 1).Select(i => Math.PI / 2 + Math.PI * i / n).Select(a => (x + radius * Math.Cos(a), y + radius * Math.Sin(a))),
+        ]);
     }
 
     /// <summary>The region shrunk by a distance, mm; what is narrower than twice the distance vanishes.</summary>

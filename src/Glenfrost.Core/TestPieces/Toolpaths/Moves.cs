@@ -22,7 +22,10 @@ public enum MoveKind
     Wait,
 }
 
-/// <summary>One step of the printer. X, y, z are where it ends, mm in the piece's coordinates; E is fed filament, mm; speed is mm/s along the path, or of the filament where nothing else moves.</summary>
+/// <summary>
+/// One step of the printer. X, y, z are where it ends, mm in the piece's coordinates; E is fed filament, mm; speed is mm/s along the path, or of the filament
+/// where nothing else moves.
+/// </summary>
 public readonly record struct Move(MoveKind Kind, PathRole Role, double X, double Y, double Z, double E, double Speed, double Spacing = 0);
 
 /// <summary>A layer as moves.</summary>
@@ -36,4 +39,5 @@ public readonly record struct Move(MoveKind Kind, PathRole Role, double X, doubl
 /// <param name="FeedMm">Filament laid in the piece itself, mm; without brim and skirt.</param>
 /// <param name="Slowed">Factor by which it was slowed to last long enough; 1 where it was not.</param>
 /// <param name="TooShort">True where it stays below the least layer time even at the slowest print speed.</param>
-public sealed record MovedLayer(int Piece, int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Move> Moves, double Seconds, double FeedMm, double Slowed, bool TooShort);
+public sealed record MovedLayer(
+    int Piece, int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Move> Moves, double Seconds, double FeedMm, double Slowed, bool TooShort);

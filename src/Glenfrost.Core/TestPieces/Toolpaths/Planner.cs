@@ -144,19 +144,22 @@ public sealed class Planner(PrintSettings s)
             }
         }
 
-        var lines = needed.Values.AsParallel().Select(a =>
-        {
-            var mark = $"{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}";
-            if (!Remembered.TryGetValue(mark, out var lines))
+        var lines = needed.Values.AsParallel()
+            .Select(a =>
             {
-                var wallMark = $"{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}";
-                if (!RememberedWalls.TryGetValue(wallMark, out var walls))
-                    RememberedWalls[wallMark] = walls = IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0));
-                Remembered[mark] = lines = IslandPaths.Fill(walls, LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)), a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape)));
-            }
+                var mark = $"{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}";
+                if (!Remembered.TryGetValue(mark, out var lines))
+                {
+                    var wallMark = $"{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}";
+                    if (!RememberedWalls.TryGetValue(wallMark, out var walls))
+                        RememberedWalls[wallMark] = walls = IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0));
+                    Remembered[mark] = lines = IslandPaths.Fill(
+                        walls, LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
+                        a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape)));
+                }
 
-            return (a.Key, Lines: lines with { Walls = [.. lines.Walls.Select(Seamed)] });
-        }).ToList();
+                return (a.Key, Lines: lines with { Walls = [.. lines.Walls.Select(Seamed)] });
+            }).ToList();
         foreach (var (key, one) in lines)
             made[key] = one;
         if (Remembered.Count > MostRemembered)
@@ -277,7 +280,10 @@ public sealed class Planner(PrintSettings s)
             feed += e;
         (x, y) = (toX, toY);
         var speed = s.Speed(role, layer.Number == 1 || layer.OnBed, line.SpacingMm, layer.HeightMm);
-        moves.Add(new(MoveKind.Extrude, role, x, y, z, e, factor > 1 ? Math.Min(speed, s.MaxFlowMm3PerS / (line.SpacingMm * layer.HeightMm * factor)) : speed, line.SpacingMm));
+        moves.Add(
+            new(
+                MoveKind.Extrude, role, x, y, z, e, factor > 1 ? Math.Min(speed, s.MaxFlowMm3PerS / (line.SpacingMm * layer.HeightMm * factor)) : speed,
+                line.SpacingMm));
     }
 
     /// <summary>Goes there without extruding: retracted, unless it only steps to a neighbouring line of the same island.</summary>
@@ -418,8 +424,13 @@ public sealed class Planner(PrintSettings s)
     }
 
     /// <summary>What the first layer covers, single walls drawn in.</summary>
-    public static Geometry Foot(PieceLayer layer, PrintSettings s) => layer.Walls.Count == 0 ? layer.Region
-        : NetTopologySuite.Operation.Union.UnaryUnionOp.Union([.. layer.Islands.Select(i => (Geometry)i.Shape), .. layer.Walls.Select(w => Plane.Drawn(w.Centre, s.LineWidthMm))]);
+    public static Geometry Foot(PieceLayer layer, PrintSettings s) =>
+        layer.Walls.Count == 0
+            ? layer.Region
+            : NetTopologySuite.Operation.Union.UnaryUnionOp.Union([
+                .. layer.Islands.Select(i => (Geometry)i.Shape),
+                .. layer.Walls.Select(w => Plane.Drawn(w.Centre, s.LineWidthMm)),
+            ]);
 
     /// <summary>Slows what is laid until the layer lasts long enough, bridges and travel excepted, never below the slowest speed.</summary>
     private (double Seconds, double Factor, bool TooShort) Slow(Move[] list, double fromX, double fromY, double fromZ)

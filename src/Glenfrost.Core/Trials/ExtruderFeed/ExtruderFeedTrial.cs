@@ -43,7 +43,8 @@ public sealed class ExtruderFeedTrial : Trial
     public override IEnumerable<string> SetAside(ITrialPlan plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
 
     /// <inheritdoc/>
-    public override string Purpose => "How much filament comes for each mm asked. A feed error shows up as a false flow on every material, so it comes first, once per toolhead.";
+    public override string Purpose =>
+        "How much filament comes for each mm asked. A feed error shows up as a false flow on every material, so it comes first, once per toolhead.";
 
     /// <inheritdoc/>
     public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
@@ -78,28 +79,46 @@ public sealed class ExtruderFeedTrial : Trial
         var r = values.To<FeedRequest>();
         var errors = new List<FieldError>();
         if (r.StepsPerMm is null && r.RotationDistanceMm is null)
-            errors.Add(new("stepsPerMm", "Type the value that stands on the printer now: steps per mm, or the rotation distance. The printer's settings report has it."));
+            errors.Add(
+                new(
+                    "stepsPerMm", "Type the value that stands on the printer now: steps per mm, or the rotation distance. The printer's settings report has it."
+                ));
         if (r.StepsPerMm is not null && r.RotationDistanceMm is not null)
             errors.Add(new("rotationDistanceMm", "A printer counts one of the two: steps per mm or a rotation distance. Empty the other."));
         if (r.MarkMm < r.CommandedMm + 10)
         {
             var mark = Math.Ceiling((r.CommandedMm + 20) / 10) * 10;
-            errors.Add(new("markMm", $"A mark at {Say.N(r.MarkMm)} mm goes in when {Say.N(r.CommandedMm)} mm are fed a little too far. {Say.N(mark)} mm would be right.", [new($"mark at {Say.N(mark)} mm", new Dictionary<string, decimal> { ["markMm"] = mark })]));
+            errors.Add(
+                new(
+                    "markMm",
+                    $"A mark at {Say.N(r.MarkMm)} mm goes in when {Say.N(r.CommandedMm)} mm are fed a little too far. {Say.N(mark)} mm would be right.",
+                    [new($"mark at {Say.N(mark)} mm", new Dictionary<string, decimal> { ["markMm"] = mark })]));
         }
 
         if (c.Machine is { } m)
         {
             if ((double)r.NozzleTemperatureC > m.Limits.MaxC)
-                errors.Add(new("nozzleTemperatureC", $"{Say.N(r.NozzleTemperatureC)} °C is above this machine's limit of {Say.N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
+                errors.Add(
+                    new(
+                        "nozzleTemperatureC",
+                        $"{Say.N(r.NozzleTemperatureC)} °C is above this machine's limit of {Say.N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
             if ((double)r.NozzleTemperatureC < m.Limits.MinC)
-                errors.Add(new("nozzleTemperatureC", $"{Say.N(r.NozzleTemperatureC)} °C is below the cold-extrusion limit of {Say.N(m.Limits.MinC)} °C: the printer would refuse to feed, or the gear would grind the filament."));
+                errors.Add(
+                    new(
+                        "nozzleTemperatureC",
+                        $"{Say.N(r.NozzleTemperatureC)} °C is below the cold-extrusion limit of {Say.N(m.Limits.MinC)} °C: the printer would refuse to " +
+                            $"feed, or the gear would grind the filament."
+                    ));
         }
 
         if (errors.Count > 0)
             return new(null, errors);
         var warnings = new List<string>();
         if (c.AdvisedC is { Min: { } low } && (double)r.NozzleTemperatureC < low)
-            warnings.Add($"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its range is better.");
+            warnings.Add(
+                $"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its " +
+                    $"range is better."
+            );
         if (r.FeedMmPerMin > 100)
             warnings.Add($"{Say.N(r.FeedMmPerMin)} mm/min: a gear that slips for want of melting looks like wrong steps. 60 to 100 would be right.");
         if (r.Repeats < 3 && !r.Check)
@@ -111,26 +130,44 @@ public sealed class ExtruderFeedTrial : Trial
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<FeedPlanV1>(json);
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([.. plan.Parts.Select(p => new GridRow(p.Index, $"Repeat {p.Index + 1}"))],
-    [
-        new(Remaining, "Left to the mark, mm", CellKind.Number) { Quantity = new("Left to the mark", "mm", 0, 500, "between the entry and the mark"), Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2, Plausible = ((double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m), (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 0.8m)) },
-        new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", "went in"] },
-    ])
-    { RowHead = "Repeat" };
+    public override ReadingGrid Grid(ITrialPlan plan) =>
+        new(
+            [.. plan.Parts.Select(p => new GridRow(p.Index, $"Repeat {p.Index + 1}"))],
+            [
+                new(Remaining, "Left to the mark, mm", CellKind.Number)
+                {
+                    Quantity = new("Left to the mark", "mm", 0, 500, "between the entry and the mark"),
+                    Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2,
+                    Plausible = (
+                        (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m),
+                        (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 0.8m)),
+                },
+                new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", "went in"] },
+            ])
+        { RowHead = "Repeat" };
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Cautions => ["Stand by while it feeds; stop at grinding or clicking.", "Driver current is the last thing to touch: mains off and discharged first; a live adjustment only by someone qualified, with an insulated tool."];
+    public override IReadOnlyList<string> Cautions =>
+        [
+            "Stand by while it feeds; stop at grinding or clicking.",
+            "Driver current is the last thing to touch: mains off and discharged first; a live adjustment only by someone qualified, with an insulated tool.",
+        ];
 
     /// <inheritdoc/>
     public override (PlanValues? Values, string Said) ReadReport(string text, PlanContext c)
     {
         var report = SettingsReport.Read(text, c.Machine?.Tool ?? 0);
         return report.StepsPerMm is { } steps ? (new PlanValues { ["stepsPerMm"] = (decimal)steps }, $"The report says {Say.N(steps)} steps per mm.")
-            : report.RotationDistanceMm is { } mm ? (new PlanValues { ["rotationDistanceMm"] = (decimal)mm }, $"The file says a rotation distance of {Say.N(mm, 4)} mm.")
-            : (null, "No steps per mm and no rotation distance were found in it: a line like M92 X80.00 Y80.00 Z400.00 E93.00, or rotation_distance: 7.71, would be right.");
+            : report.RotationDistanceMm is { } mm
+                ? (new PlanValues { ["rotationDistanceMm"] = (decimal)mm }, $"The file says a rotation distance of {Say.N(mm, 4)} mm.")
+            : (
+                null,
+                "No steps per mm and no rotation distance were found in it: a line like M92 X80.00 Y80.00 Z400.00 E93.00, or rotation_distance: 7.71, " +
+                    "would be right."
+            );
     }
 
     /// <inheritdoc/>
@@ -149,8 +186,14 @@ public sealed class ExtruderFeedTrial : Trial
             ResolutionMm = resolution,
             ToleranceMm = (double?)r.ToleranceMm,
             Dialect = c.Dialect,
-            Readings = [.. plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in").Select(p =>
-                readings.Text(p.Index, Mark) == "went in" ? new FeedReading((double)r.MarkMm, null, null, true) : new((double)r.MarkMm, readings.Value(p.Index, Remaining)))],
+            Readings =
+            [
+                .. plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in")
+                    .Select(p =>
+                        readings.Text(p.Index, Mark) == "went in"
+                            ? new FeedReading((double)r.MarkMm, null, null, true)
+                            : new((double)r.MarkMm, readings.Value(p.Index, Remaining))),
+            ],
         };
         if (FeedJudging.Check(input) is { Count: > 0 } errors)
             return new FeedVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
@@ -159,11 +202,14 @@ public sealed class ExtruderFeedTrial : Trial
 
     /// <inheritdoc/>
     public override SettingValue? MachineValue(ITrialPlan plan, TrialVerdict verdict) =>
-        verdict.Verdict != "within-tolerance" || ((FeedVerdict)verdict).DeliveredMm.Count(d => d is not null) < (((FeedPlanV1)plan).Request.Check ? 1 : 2) ? null
-        : ((FeedPlanV1)plan).Request is { StepsPerMm: { } steps } ? new("stepsPerMm", (double)steps, 0) : new("rotationDistanceMm", (double)((FeedPlanV1)plan).Request.RotationDistanceMm!.Value, 0);
+        verdict.Verdict != "within-tolerance" || ((FeedVerdict)verdict).DeliveredMm.Count(d => d is not null) < (((FeedPlanV1)plan).Request.Check ? 1 : 2)
+            ? null
+        : ((FeedPlanV1)plan).Request is { StepsPerMm: { } steps } ? new("stepsPerMm", (double)steps, 0)
+        : new("rotationDistanceMm", (double)((FeedPlanV1)plan).Request.RotationDistanceMm!.Value, 0);
 
     /// <inheritdoc/>
-    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) => base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != "went in");
+    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) =>
+        base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != "went in");
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "repeat");
@@ -173,16 +219,28 @@ public sealed class ExtruderFeedTrial : Trial
     {
         var r = ((FeedPlanV1)plan).Request;
         return plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in")
-            .ToDictionary(p => p.Index, p => readings.Text(p.Index, Mark) == "went in" ? $"more than {Say.N(r.MarkMm)} mm" : $"{Say.N((double)r.MarkMm - readings.Value(p.Index, Remaining)!.Value)} mm delivered");
+            .ToDictionary(
+                p => p.Index,
+                p =>
+                    readings.Text(p.Index, Mark) == "went in"
+                        ? $"more than {Say.N(r.MarkMm)} mm"
+                        : $"{Say.N((double)r.MarkMm - readings.Value(p.Index, Remaining)!.Value)} mm delivered");
     }
 
     /// <inheritdoc/>
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
     {
         var (r, v) = (((FeedPlanV1)plan).Request, (FeedVerdict)verdict);
-        var points = v.DeliveredMm.Select((d, i) => (d, i)).Where(x => x.d is not null).Select(x => new ChartPoint(x.i + 1, x.d!.Value, x.d - (double)r.ResolutionMm / 2, x.d + (double)r.ResolutionMm / 2)).ToList();
+        var points = v.DeliveredMm.Select((d, i) => (d, i)).Where(x => x.d is not null)
+            .Select(x => new ChartPoint(x.i + 1, x.d!.Value, x.d - (double)r.ResolutionMm / 2, x.d + (double)r.ResolutionMm / 2)).ToList();
         var tolerance = (double)(r.ToleranceMm ?? 0.5m * r.CommandedMm / 100);
-        return points.Count == 0 ? null : new("Repeat", "Delivered, mm", points) { Good = ((double)r.CommandedMm - tolerance, (double)r.CommandedMm + tolerance), WholeX = true, Summary = $"Delivered lengths of {Say.Plural(points.Count, "repeat")}; the band is what counts as right." };
+        return points.Count == 0
+            ? null
+            : new("Repeat", "Delivered, mm", points)
+            {
+                Good = ((double)r.CommandedMm - tolerance, (double)r.CommandedMm + tolerance), WholeX = true,
+                Summary = $"Delivered lengths of {Say.Plural(points.Count, "repeat")}; the band is what counts as right.",
+            };
     }
 
     /// <inheritdoc/>
@@ -234,7 +292,8 @@ public sealed class ExtruderFeedTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(FeedRequest), typeof(FeedPlanV1), typeof(FeedReadings), typeof(FeedVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(FeedRequest), typeof(FeedPlanV1), typeof(FeedReadings), typeof(FeedVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -247,7 +306,12 @@ public sealed class ExtruderFeedTrial : Trial
             ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.5m),
             ToleranceMm = (double?)door.Number("toleranceMm"),
             Dialect = door.Word("dialect", [.. Dialect.All.Select(d => d.Key)]) ?? "m900",
-            Readings = [.. (door.List("readings", true) ?? []).Select(x => new FeedReading((double)(x.Number("markMm") ?? 120), (double?)x.Number("remainingMm"), (double?)(x.Number("stepsPerMm") ?? x.Number("rotationDistanceMm")), x.Flag("markGone")))],
+            Readings =
+            [
+                .. (door.List("readings", true) ?? []).Select(x => new FeedReading(
+                    (double)(x.Number("markMm") ?? 120), (double?)x.Number("remainingMm"), (double?)(x.Number("stepsPerMm") ?? x.Number("rotationDistanceMm")),
+                    x.Flag("markGone"))),
+            ],
         };
         if (door.Errors.Count == 0)
             door.Take(FeedJudging.Check(readings));
@@ -258,5 +322,6 @@ public sealed class ExtruderFeedTrial : Trial
     public override string PlanExample => """{"stepsPerMm": 93}""";
 
     /// <inheritdoc/>
-    public override string Example => """{"stepsPerMm": 93, "commandedMm": 100, "readings": [{"markMm": 120, "remainingMm": 23}, {"markMm": 120, "remainingMm": 23.5}, {"markMm": 120, "remainingMm": 23}]}""";
+    public override string Example =>
+        """{"stepsPerMm": 93, "commandedMm": 100, "readings": [{"markMm": 120, "remainingMm": 23}, {"markMm": 120, "remainingMm": 23.5}, {"markMm": 120, "remainingMm": 23}]}""";
 }

@@ -82,11 +82,17 @@ public static class FeedJudging
     /// <summary>Change over which unit, gear or microsteps are asked about, per cent.</summary>
     public const double LargeChangePercent = 10;
 
-    /// <summary>95 % point of the range of n normal values over their standard deviation (studentized range, infinite degrees of freedom), from n = 2.</summary>
+    /// <summary>
+    /// 95 % point of the range of n normal values over their standard deviation (studentized range, infinite degrees of freedom), from n = 2.
+    /// </summary>
     private static readonly double[] Range95 = [2.77, 3.31, 3.63, 3.86, 4.03, 4.17, 4.29, 4.39, 4.47];
 
-    /// <summary>Range that ruler and marker alone would stay within in 95 of 100 cases, mm: two steps of the instrument in each value, one for the mark, one for the reading.</summary>
-    public static double RulerRangeMm(int count, double resolutionMm) => count < 2 ? 0 : Range95[Math.Min(count, Range95.Length + 1) - 2] * resolutionMm * Math.Sqrt(2.0 / 12);
+    /// <summary>
+    /// Range that ruler and marker alone would stay within in 95 of 100 cases, mm: two steps of the instrument in each value, one for the mark, one for the
+    /// reading.
+    /// </summary>
+    public static double RulerRangeMm(int count, double resolutionMm) =>
+        count < 2 ? 0 : Range95[Math.Min(count, Range95.Length + 1) - 2] * resolutionMm * Math.Sqrt(2.0 / 12);
 
     /// <summary>What is wrong with readings, by field.</summary>
     public static IReadOnlyList<FieldError> Check(FeedReadings r)
@@ -115,7 +121,10 @@ public static class FeedJudging
             else if (x.RemainingMm is < 0)
                 errors.Add(new($"readings[{i}].remainingMm", "What is left can't be below 0. A mark that went in is said with markGone."));
             else if (x.RemainingMm > x.MarkMm)
-                errors.Add(new($"readings[{i}].remainingMm", $"{Say.N(x.RemainingMm.Value)} mm left is more than the mark was away, {Say.N(x.MarkMm)} mm: it would have fed backwards."));
+                errors.Add(
+                    new(
+                        $"readings[{i}].remainingMm",
+                        $"{Say.N(x.RemainingMm.Value)} mm left is more than the mark was away, {Say.N(x.MarkMm)} mm: it would have fed backwards."));
             else if (x.RemainingMm == x.MarkMm)
                 errors.Add(new($"readings[{i}].remainingMm", "Nothing was fed. Grip, tension, a cold or blocked nozzle: mend that first, then measure."));
             if (x.StepsPerMm is <= 0)
@@ -141,11 +150,19 @@ public static class FeedJudging
             return new FeedVerdict
             {
                 Verdict = "insufficient",
-                Sentence = gone == 0 ? "Nothing is read yet." : $"The mark went in: more than {Say.N(r.Readings.Max(x => x.MarkMm))} mm were fed where {Say.N(r.CommandedMm)} were asked.",
+                Sentence =
+                    gone == 0
+                        ? "Nothing is read yet."
+                        : $"The mark went in: more than {Say.N(r.Readings.Max(x => x.MarkMm))} mm were fed where {Say.N(r.CommandedMm)} were asked.",
                 Reasons = gone == 0 ? [] : ["A mark that went in says \"more than\", not how much."],
                 DeliveredMm = delivered,
                 Advised = false,
-                Next = gone == 0 ? null : new("longer-mark", $"Mark at {Say.N(Math.Ceiling(r.Readings.Max(x => x.MarkMm) * 1.25 / 10) * 10)} mm and feed again.", "extruder-feed", new Dictionary<string, decimal> { ["markMm"] = (decimal)(Math.Ceiling(r.Readings.Max(x => x.MarkMm) * 1.25 / 10) * 10) }),
+                Next =
+                    gone == 0
+                        ? null
+                        : new(
+                            "longer-mark", $"Mark at {Say.N(Math.Ceiling(r.Readings.Max(x => x.MarkMm) * 1.25 / 10) * 10)} mm and feed again.", "extruder-feed",
+                            new Dictionary<string, decimal> { ["markMm"] = (decimal)(Math.Ceiling(r.Readings.Max(x => x.MarkMm) * 1.25 / 10) * 10) }),
             };
         }
 
@@ -160,17 +177,28 @@ public static class FeedJudging
         var within = Math.Abs(m.Mean - r.CommandedMm) <= tolerance + 1e-9;
         var warnings = new List<string>();
         if (gone > 0)
-            warnings.Add($"{Say.Plural(gone, "mark")} went in and {(gone == 1 ? "counts" : "count")} as \"more than {Say.N(r.Readings.Where(x => x.MarkGone).Min(x => x.MarkMm))} mm\"; the mean leaves {(gone == 1 ? "it" : "them")} out and is too low for it. Use a longer mark.");
+            warnings.Add(
+                $"{Say.Plural(gone, "mark")} went in and {(gone == 1 ? "counts" : "count")} as \"more than " +
+                    $"{Say.N(r.Readings.Where(x => x.MarkGone).Min(x => x.MarkMm))} mm\"; the mean leaves {(gone == 1 ? "it" : "them")} out and is too low " +
+                    $"for it. Use a longer mark."
+            );
         if (Math.Abs(change) > LargeChangePercent)
-            warnings.Add($"A change of {Say.N(Math.Abs(change), 1)} % is no wear: look at the unit (steps or rotation distance), the gear that is fitted and the microsteps before you take it.");
+            warnings.Add(
+                $"A change of {Say.N(Math.Abs(change), 1)} % is no wear: look at the unit (steps or rotation distance), the gear that is fitted and the " +
+                    $"microsteps before you take it."
+            );
         if (read.Count < 3)
             warnings.Add($"{Say.Plural(read.Count, "repeat")} can't tell a feed that slips from one that is off: three would.");
         var arithmetic = new List<string>
         {
             $"delivered = mark − left: {string.Join(", ", delivered.Select(d => d is { } v ? Say.N(v) : "more than the mark"))} mm",
             $"mean {Say.N(m.Mean)} mm, range {Say.N(range)} mm = {Say.N(spread, 1)} %; ruler and marker alone stay within {Say.N(ruler)} mm in 95 of 100",
-            double.IsFinite(m.HalfWidth) ? $"u² = s²/n + r²/12 = {Say.N(m.Sd, 3)}²/{m.Count} + {Say.N(r.ResolutionMm)}²/12, so ± {Say.N(m.HalfWidth)} mm at 95 %" : "one value: its scatter is not known",
-            r.StepsPerMm is null ? $"{Say.N(tried, 3)} × {Say.N(m.Mean)} ÷ {Say.N(r.CommandedMm)} = {Say.N(value, 3)} mm a turn" : $"{Say.N(tried)} × {Say.N(r.CommandedMm)} ÷ {Say.N(m.Mean)} = {Say.N(value)} steps per mm",
+            double.IsFinite(m.HalfWidth)
+                ? $"u² = s²/n + r²/12 = {Say.N(m.Sd, 3)}²/{m.Count} + {Say.N(r.ResolutionMm)}²/12, so ± {Say.N(m.HalfWidth)} mm at 95 %"
+                : "one value: its scatter is not known",
+            r.StepsPerMm is null
+                ? $"{Say.N(tried, 3)} × {Say.N(m.Mean)} ÷ {Say.N(r.CommandedMm)} = {Say.N(value, 3)} mm a turn"
+                : $"{Say.N(tried)} × {Say.N(r.CommandedMm)} ÷ {Say.N(m.Mean)} = {Say.N(value)} steps per mm",
         };
         var verdict = new FeedVerdict
         {
@@ -178,12 +206,25 @@ public static class FeedJudging
             Sentence = unsteady ? $"The repeats differ by {Say.N(spread, 1)} %: it slips or loses steps, and no value mends that."
                 : within ? $"{Say.N(m.Mean)} mm for {Say.N(r.CommandedMm)}: within {Say.N(tolerance)} mm. {Say.N(tried, 3)} {unit} stands."
                 : $"{Say.N(value, 3)} {unit}. {Say.N(m.Mean)} mm came where {Say.N(r.CommandedMm)} were asked, at {Say.N(tried, 3)}.",
-            Reasons = unsteady ? [$"{Say.N(read.Min())} to {Say.N(read.Max())} mm: {Say.N(range)} mm apart, where ruler and marker alone make {Say.N(ruler)}.", "Hold the filament while it feeds: does it stop while the gear turns (slip), or does the gear stop (skipped steps)?"]
-                : [$"{Say.Plural(read.Count, "repeat")}, {Say.N(spread, 1)} % apart{(within ? "" : $"; off by {Say.Signed(100 * (m.Mean / r.CommandedMm - 1))} %, more than the tolerance of {Say.N(tolerance)} mm")}."],
+            Reasons = unsteady
+                ?
+                [
+                    $"{Say.N(read.Min())} to {Say.N(read.Max())} mm: {Say.N(range)} mm apart, where ruler and marker alone make {Say.N(ruler)}.",
+                    "Hold the filament while it feeds: does it stop while the gear turns (slip), or does the gear stop (skipped steps)?",
+                ]
+                :
+                [
+                    $"{Say.Plural(read.Count, "repeat")}, {Say.N(spread, 1)} % apart" +
+                        $"{(within ? "" : $"; off by {Say.Signed(100 * (m.Mean / r.CommandedMm - 1))} %, more than the tolerance of {Say.N(tolerance)} mm")}.",
+                ],
             Warnings = warnings,
             Next = unsteady ? new("guide", "Find out whether it slips or skips, mend that, then measure again.") { Guide = "slip-or-skip" }
                 : within ? null
-                : new("check-run", $"One check run at {Say.N(value, 3)} {unit}: the printer's value changes when that is within tolerance.", "extruder-feed", new Dictionary<string, decimal> { [r.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm"] = (decimal)value }) { Words = new Dictionary<string, string> { ["check"] = "1" } },
+                : new(
+                    "check-run", $"One check run at {Say.N(value, 3)} {unit}: the printer's value changes when that is within tolerance.", "extruder-feed",
+                    new Dictionary<string, decimal> { [r.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm"] = (decimal)value }
+                )
+                { Words = new Dictionary<string, string> { ["check"] = "1" } },
             DeliveredMm = [.. delivered.Select(d => d is { } v ? (double?)Math.Round(v, 3) : null)],
             MeanDeliveredMm = Math.Round(m.Mean, 3),
             UncertaintyMm = double.IsFinite(m.HalfWidth) ? Math.Round(m.HalfWidth, 3) : null,
@@ -191,7 +232,9 @@ public static class FeedJudging
             NewStepsPerMm = r.StepsPerMm is null ? null : value,
             NewRotationDistanceMm = r.StepsPerMm is null ? value : null,
             NewUncertainty = uncertainty,
-            Commands = unsteady ? [] : Commands(r.Dialect, r.StepsPerMm is null ? null : within ? tried : value, r.StepsPerMm is null ? within ? tried : value : null),
+            Commands = unsteady
+                ? []
+                : Commands(r.Dialect, r.StepsPerMm is null ? null : within ? tried : value, r.StepsPerMm is null ? within ? tried : value : null),
             Arithmetic = arithmetic,
             Advised = !unsteady,
         };
@@ -207,8 +250,15 @@ public static class FeedJudging
             return
             [
                 new("until-restart", steps(n), "Holds until the printer restarts; nothing else changes."),
-                new("store", $"{steps(n)}\n{dialect.Store}", $"{dialect.Store} stores every other value that is set now too, tried ones among them, over what was stored before. Note bed mesh and nozzle offset first."),
-                new("start-code", $"{steps(n)} ; extruder feed", "A line in the start code sets it before each print; it beats the stored value, so a later change there has no effect until this line goes."),
+                new(
+                    "store", $"{steps(n)}\n{dialect.Store}",
+                    $"{dialect.Store} stores every other value that is set now too, tried ones among them, over what was stored before. Note bed mesh and " +
+                        $"nozzle offset first."
+                ),
+                new(
+                    "start-code", $"{steps(n)} ; extruder feed",
+                    "A line in the start code sets it before each print; it beats the stored value, so a later change there has no effect until this line goes."
+                ),
             ];
         }
 
@@ -217,12 +267,23 @@ public static class FeedJudging
             return
             [
                 new("until-restart", distance(mm), "Holds until the printer restarts; nothing else changes."),
-                new("store", string.Create(System.Globalization.CultureInfo.InvariantCulture, $"rotation_distance: {mm:0.###}"), "Goes into the extruder's part of the configuration file, in place of the line that stands there; the printer restarts to read it, and what was set but not saved (mesh, offset) is gone. Note bed mesh and nozzle offset first."),
-                new("start-code", $"{distance(mm)} ; extruder feed", "A line in the start code sets it before each print; it beats the file, so a later change there has no effect until this line goes."),
+                new(
+                    "store", string.Create(System.Globalization.CultureInfo.InvariantCulture, $"rotation_distance: {mm:0.###}"),
+                    "Goes into the extruder's part of the configuration file, in place of the line that stands there; the printer restarts to read it, and " +
+                        "what was set but not saved (mesh, offset) is gone. Note bed mesh and nozzle offset first."
+                ),
+                new(
+                    "start-code", $"{distance(mm)} ; extruder feed",
+                    "A line in the start code sets it before each print; it beats the file, so a later change there has no effect until this line goes."),
             ];
         }
 
-        return [new("by-hand", stepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"rotation distance {Say.N(rotationDistanceMm ?? 0, 3)} mm", $"This printer's dialect ({dialect.Label}) takes the other form of the value: enter it there, note bed mesh and nozzle offset first.")];
+        return
+        [
+            new(
+                "by-hand", stepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"rotation distance {Say.N(rotationDistanceMm ?? 0, 3)} mm",
+                $"This printer's dialect ({dialect.Label}) takes the other form of the value: enter it there, note bed mesh and nozzle offset first."),
+        ];
     }
 }
 

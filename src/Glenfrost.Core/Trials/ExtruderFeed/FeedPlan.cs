@@ -66,10 +66,16 @@ public sealed record FeedPlanV1 : ITrialPlan
     IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. Enumerable.Range(0, (int)Request.Repeats).Select(i => new PlanPart(i, $"repeat {i + 1}"))];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => $"{Say.Plural((int)Request.Repeats, "repeat")} of {Say.N(Request.CommandedMm)} mm, marked at {Say.N(Request.MarkMm)}, at {(Request.StepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"a rotation distance of {Say.N(Request.RotationDistanceMm ?? 0, 3)} mm")}{(Request.Check ? ", a check" : "")}";
+    string ITrialPlan.Summary =>
+        $"{Say.Plural((int)Request.Repeats, "repeat")} of {Say.N(Request.CommandedMm)} mm, marked at {Say.N(Request.MarkMm)}, at " +
+            $"{(Request.StepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"a rotation distance of {Say.N(Request.RotationDistanceMm ?? 0, 3)} mm")}" +
+            $"{(Request.Check ? ", a check" : "")}";
 
     [JsonIgnore]
-    TrialEstimate ITrialPlan.Estimate => new((int)Math.Ceiling(Request.Repeats * (4 + (Request.CommandedMm + Request.PrimeMm) / Request.FeedMmPerMin)), (double)(Request.Repeats * (Request.CommandedMm + Request.PrimeMm)) * 2.405 * 1.24 / 1000, 0);
+    TrialEstimate ITrialPlan.Estimate =>
+        new(
+            (int)Math.Ceiling(Request.Repeats * (4 + (Request.CommandedMm + Request.PrimeMm) / Request.FeedMmPerMin)),
+            (double)(Request.Repeats * (Request.CommandedMm + Request.PrimeMm)) * 2.405 * 1.24 / 1000, 0);
 
     [JsonIgnore]
     int ITrialPlan.TotalLayers => 0;

@@ -9,7 +9,8 @@ namespace Glenfrost.Core.Trials.ExtruderFeed;
 /// <param name="Pid">P, I and D of the nozzle's heater; null where it says none.</param>
 /// <param name="OffsetMm">Nozzle or probe offset in z, mm; null where it says none.</param>
 /// <param name="PressureAdvanceS">Pressure advance, s; null where it says none.</param>
-public sealed record SettingsReport(double? StepsPerMm, double? RotationDistanceMm, (double P, double I, double D)? Pid, double? OffsetMm, double? PressureAdvanceS)
+public sealed record SettingsReport(
+    double? StepsPerMm, double? RotationDistanceMm, (double P, double I, double D)? Pid, double? OffsetMm, double? PressureAdvanceS)
 {
     /// <summary>Longer texts are no report.</summary>
     public const int MostCharacters = 100_000;
@@ -33,14 +34,18 @@ public sealed record SettingsReport(double? StepsPerMm, double? RotationDistance
             if (line.StartsWith('['))
                 inExtruder = line == (tool == 0 ? "[extruder]" : $"[extruder{tool}]");
             var at = line.IndexOf(';');
-            var code = (at >= 0 && !line.Contains("M92", StringComparison.Ordinal) ? line[..at] : at > 0 ? line[..at] : line).Replace("echo:", "", StringComparison.OrdinalIgnoreCase).Trim().ToUpperInvariant();
+            var code = (
+                at >= 0 && !line.Contains("M92", StringComparison.Ordinal) ? line[..at]
+                : at > 0 ? line[..at]
+                : line).Replace("echo:", "", StringComparison.OrdinalIgnoreCase).Trim().ToUpperInvariant();
             if (inExtruder && code.Split(':', '=') is [var name, var value, ..] && name.Trim() == "ROTATION_DISTANCE" && Number(value) is { } mm)
                 rotation = mm;
             var command = Regex.Match(code, @"^\s*(M\d+)\b");
             if (!command.Success)
                 continue;
             var rest = code[(command.Index + command.Length)..];
-            var words = Word.Matches(rest).GroupBy(m => m.Groups["l"].Value[0]).ToDictionary(g => g.Key, g => double.Parse(g.Last().Groups["n"].Value, CultureInfo.InvariantCulture));
+            var words = Word.Matches(rest).GroupBy(m => m.Groups["l"].Value[0])
+                .ToDictionary(g => g.Key, g => double.Parse(g.Last().Groups["n"].Value, CultureInfo.InvariantCulture));
             if (words.TryGetValue('T', out var t) && (int)t != tool)
                 continue;
             switch (command.Groups[1].Value)
@@ -70,5 +75,6 @@ public sealed record SettingsReport(double? StepsPerMm, double? RotationDistance
         return new(steps, rotation, pid, offset, advance);
     }
 
-    private static double? Number(string text) => double.TryParse(text.Trim().Split(' ', '#', ';')[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : null;
+    private static double? Number(string text) =>
+        double.TryParse(text.Trim().Split(' ', '#', ';')[0], NumberStyles.Float, CultureInfo.InvariantCulture, out var v) ? v : null;
 }

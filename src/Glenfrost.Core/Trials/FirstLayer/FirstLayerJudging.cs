@@ -52,7 +52,8 @@ public sealed record FirstLayerVerdict : TrialVerdict
 }
 
 /// <summary>
-/// Nozzle offset from patches: gaps, ridges and grip are put together as a geometric mean, so that one that is unusable spoils the patch. The corners are judged against the
+/// Nozzle offset from patches: gaps, ridges and grip are put together as a geometric mean, so that one that is unusable spoils the patch. The corners are
+/// judged against the
 /// middle: a bed that does not lie parallel wants another offset at each place.
 /// </summary>
 public static class FirstLayerJudging
@@ -99,13 +100,28 @@ public static class FirstLayerJudging
         // The geometric mean of n scores scatters like their mean where they are alike: n scores for one step.
         double? Together(OffsetPatch p) => p.Scores.Count == 0 ? null : 4 * Math.Pow(p.Scores.Values.Aggregate(1.0, (a, s) => a * s / 4), 1.0 / p.Scores.Count);
         double?[] means = [.. patches.Select(Together)];
-        var v = StepsVerdict.Of([.. patches.Select((p, i) => new ScoredStep(p.ChangeMm, means[i] is { } m ? [.. Enumerable.Repeat(m, p.Scores.Count)] : []))], r.ScoreNoise);
-        var basis = new FirstLayerVerdict { Verdict = "insufficient", Sentence = "", ChangesMm = [.. patches.Select(p => p.ChangeMm)], Means = [.. means.Select(m => m is { } x ? (double?)Math.Round(x, 3) : null)], Advised = false };
+        var v = StepsVerdict.Of(
+            [.. patches.Select((p, i) => new ScoredStep(p.ChangeMm, means[i] is { } m ? [.. Enumerable.Repeat(m, p.Scores.Count)] : []))],
+            r.ScoreNoise);
+        var basis = new FirstLayerVerdict
+        {
+            Verdict = "insufficient", Sentence = "", ChangesMm = [.. patches.Select(p => p.ChangeMm)],
+            Means = [.. means.Select(m => m is { } x ? (double?)Math.Round(x, 3) : null)], Advised = false,
+        };
         if (v.Best < 0)
         {
             var read = means.Count(m => m is not null);
-            return read < 3 ? basis with { Sentence = read == 0 ? "Nothing is read yet." : $"{Say.Plural(read, "patch", "patches")} read in the middle: three are the least." }
-                : basis with { Sentence = "No patch holds: that is no matter of the offset.", Reasons = ["Every one was called unusable in gaps, ridges or grip. Bed, dirt, temperature and level come first."], Next = new("guide", "Find out why the first layer does not hold.") { Guide = "first-layer" } };
+            return read < 3
+                ? basis with
+                {
+                    Sentence = read == 0 ? "Nothing is read yet." : $"{Say.Plural(read, "patch", "patches")} read in the middle: three are the least.",
+                }
+                : basis with
+                {
+                    Sentence = "No patch holds: that is no matter of the offset.",
+                    Reasons = ["Every one was called unusable in gaps, ridges or grip. Bed, dirt, temperature and level come first."],
+                    Next = new("guide", "Find out why the first layer does not hold.") { Guide = "first-layer" },
+                };
         }
 
         var step = patches.Zip(patches.Skip(1), (a, b) => b.ChangeMm - a.ChangeMm).DefaultIfEmpty(0.02).Average();
@@ -121,17 +137,30 @@ public static class FirstLayerJudging
             Verdict = word,
             Sentence = word switch
             {
-                "edge" => $"{Mm(patches[v.Best].ChangeMm)} is the best, and the {(v.Best == 0 ? "lowest" : "highest")} of the patches: the best may lie beyond.",
-                "uneven" => $"The bed does not lie parallel: {Say.List(uneven.Select(c => $"{c.Place} wants {Say.Signed(c.TiltMm!.Value, 2)} mm against the middle"))}.",
-                "noise" => $"{Say.N(offset, 3)} mm, but {Say.List(equals.Concat(v.Apart.Select(i => patches[i].ChangeMm)).Order().Select(Mm))} can't be told apart.",
-                _ => $"{Say.N(offset, 3)} mm. {(equals.Count == 1 ? $"{Mm(equals[0])} lies best" : $"{Mm(equals[0])} to {Mm(equals[^1])} lie alike; this is their middle")}.",
+                "edge" =>
+                    $"{Mm(patches[v.Best].ChangeMm)} is the best, and the {(v.Best == 0 ? "lowest" : "highest")} of the patches: the best may lie beyond.",
+                "uneven" =>
+                    $"The bed does not lie parallel: {Say.List(uneven.Select(c => $"{c.Place} wants {Say.Signed(c.TiltMm!.Value, 2)} mm against the middle"))}.",
+                "noise" =>
+                    $"{Say.N(offset, 3)} mm, but {Say.List(equals.Concat(v.Apart.Select(i => patches[i].ChangeMm)).Order().Select(Mm))} can't be told apart.",
+                _ =>
+                    $"{Say.N(offset, 3)} mm. {(equals.Count == 1 ? $"{Mm(equals[0])} lies best" : $"{Mm(equals[0])} to {Mm(equals[^1])} lie alike; this is their middle")}.",
             },
-            Reasons = [$"Best {Say.N(v.Best >= 0 ? means[v.Best]!.Value : 0)} of 4 for gaps, ridges and grip together; what lies within {Say.N(v.Separation)} of it is not told apart."],
+            Reasons =
+            [
+                $"Best {Say.N(v.Best >= 0 ? means[v.Best]!.Value : 0)} of 4 for gaps, ridges and grip together; what lies within {Say.N(v.Separation)} of " +
+                    $"it is not told apart.",
+            ],
             Next = word switch
             {
-                "edge" => new("edge", $"Patches around {Say.N(offset, 3)} mm, by {Say.N(step, 3)} again.", FirstLayerTrial.Word, new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(step, 3) }),
+                "edge" => new(
+                    "edge", $"Patches around {Say.N(offset, 3)} mm, by {Say.N(step, 3)} again.", FirstLayerTrial.Word,
+                    new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(step, 3) }),
                 "uneven" => new("guide", "Level the bed, or renew its mesh, then print the patches again.") { Guide = "first-layer" },
-                "noise" => new("print", $"Patches around {Say.N(offset, 3)} mm, in steps of {Say.N(2 * step, 3)}: farther apart, they are told apart.", FirstLayerTrial.Word, new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(2 * step, 3) }),
+                "noise" => new(
+                    "print", $"Patches around {Say.N(offset, 3)} mm, in steps of {Say.N(2 * step, 3)}: farther apart, they are told apart.",
+                    FirstLayerTrial.Word,
+                    new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(2 * step, 3) }),
                 _ => null,
             },
             Settings = [new("nozzleOffsetMm", offset, Math.Round(v.HalfWidth, 4))],
@@ -142,10 +171,17 @@ public static class FirstLayerJudging
             Corners = corners,
             Arithmetic =
             [
-                .. patches.Select((p, i) => $"{Mm(p.ChangeMm)}: {(p.Scores.Count == 0 ? "not read" : $"{string.Join(", ", p.Scores.Select(s => $"{s.Key} {Say.N(s.Value)}"))}; together {Say.N(means[i]!.Value)}")}"),
+                .. patches.Select(
+                    (p, i) =>
+                        $"{Mm(p.ChangeMm)}: {(p.Scores.Count == 0 ? "not read" : $"{string.Join(", ", p.Scores.Select(s => $"{s.Key} {Say.N(s.Value)}"))}; together {Say.N(means[i]!.Value)}")}"
+                ),
                 $"told apart from {Say.N(v.Separation)} on: 1.645 × noise {Say.N(r.ScoreNoise)} × √(2 ÷ scores a patch)",
                 $"{Say.N(r.OffsetMm, 3)} {(change < 0 ? "−" : "+")} {Say.N(Math.Abs(change), 3)} = {Say.N(offset, 3)} mm",
-                .. corners.Where(c => c.ChangeMm is not null).Select(c => $"{c.Place}: best at {Mm(c.ChangeMm!.Value)}, {Say.Signed(c.TiltMm!.Value, 3)} mm against the middle{(c.Told ? "" : ", within what scores can hide")}"),
+                .. corners.Where(c => c.ChangeMm is not null)
+                    .Select(c =>
+                        $"{c.Place}: best at {Mm(c.ChangeMm!.Value)}, {Say.Signed(c.TiltMm!.Value, 3)} mm against the " +
+                            $"middle{(c.Told ? "" : ", within what scores can hide")}"
+                    ),
             ],
         };
     }

@@ -69,13 +69,21 @@ public sealed record FirstLayerPlanV1 : ITrialPlan
 
     /// <summary>The patches' measures.</summary>
     [JsonIgnore]
-    public TestPieces.PatchSize Size => new([.. ChangesMm.Select(c => (double)c)], (double)Request.FirstLayerHeightMm, (double)Request.PatchMm, BedXMm, BedYMm, Request.Corners);
+    public TestPieces.PatchSize Size =>
+        new([.. ChangesMm.Select(c => (double)c)], (double)Request.FirstLayerHeightMm, (double)Request.PatchMm, BedXMm, BedYMm, Request.Corners);
 
     [JsonIgnore]
-    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. ChangesMm.Select((c, i) => new PlanPart(i, Label(c), i + 1, i + 1, 0, (double)(Request.FirstLayerHeightMm + c), (double)Request.NozzleTemperatureC))];
+    IReadOnlyList<PlanPart> ITrialPlan.Parts =>
+        [
+            .. ChangesMm.Select(
+                (c, i) => new PlanPart(i, Label(c), i + 1, i + 1, 0, (double)(Request.FirstLayerHeightMm + c), (double)Request.NozzleTemperatureC)),
+        ];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => $"{ChangesMm.Count} offsets around {Say.N(Request.NozzleOffsetMm, 3)} mm by {Say.N(Request.StepMm, 3)}, {(Request.Corners ? "in the middle and in four corners" : "in the middle")} · nozzle {Say.N(Request.NozzleTemperatureC)}, bed {Say.N(Request.BedTemperatureC)} °C, {Say.N(Request.SpeedMmPerS)} mm/s";
+    string ITrialPlan.Summary =>
+        $"{ChangesMm.Count} offsets around {Say.N(Request.NozzleOffsetMm, 3)} mm by {Say.N(Request.StepMm, 3)}, " +
+            $"{(Request.Corners ? "in the middle and in four corners" : "in the middle")} · nozzle {Say.N(Request.NozzleTemperatureC)}, bed " +
+            $"{Say.N(Request.BedTemperatureC)} °C, {Say.N(Request.SpeedMmPerS)} mm/s";
 
     [JsonIgnore]
     int ITrialPlan.TotalLayers => ChangesMm.Count;
@@ -84,7 +92,11 @@ public sealed record FirstLayerPlanV1 : ITrialPlan
     int? ITrialPlan.LayersPerPiece => null;
 
     [JsonIgnore]
-    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints => [.. ChangesMm.Select((c, i) => new PlanCheckpoint(i + 1, (double)(Request.FirstLayerHeightMm + c), $"z {Say.N(Request.FirstLayerHeightMm + c, 3)}", Label(c)))];
+    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints =>
+        [
+            .. ChangesMm.Select(
+                (c, i) => new PlanCheckpoint(i + 1, (double)(Request.FirstLayerHeightMm + c), $"z {Say.N(Request.FirstLayerHeightMm + c, 3)}", Label(c))),
+        ];
 
     [JsonIgnore]
     string ITrialPlan.CheckpointHead => "Display, z";

@@ -91,27 +91,64 @@ public sealed class FirstLayerTrial : Trial
         var errors = new List<FieldError>();
         PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
         if (c.Machine is { } bed && (double)r.BedTemperatureC > bed.BedMaxC)
-            errors.Add(new("bedTemperatureC", $"{Say.N(r.BedTemperatureC)} °C is above what this bed reaches, {Say.N(bed.BedMaxC)} °C.", [new($"{Say.N(bed.BedMaxC)} °C", new Dictionary<string, decimal> { ["bedTemperatureC"] = (decimal)bed.BedMaxC })]));
+            errors.Add(
+                new(
+                    "bedTemperatureC", $"{Say.N(r.BedTemperatureC)} °C is above what this bed reaches, {Say.N(bed.BedMaxC)} °C.",
+                    [new($"{Say.N(bed.BedMaxC)} °C", new Dictionary<string, decimal> { ["bedTemperatureC"] = (decimal)bed.BedMaxC })]));
         if (c.Machine is { } n && (double)r.FirstLayerHeightMm > 0.8 * n.NozzleDiameterMm)
-            errors.Add(new("firstLayerHeightMm", $"{Say.N(r.FirstLayerHeightMm, 3)} mm is more than a {Say.N(n.NozzleDiameterMm)} mm nozzle lays: at most {Say.N(0.8 * n.NozzleDiameterMm, 3)} mm."));
+            errors.Add(
+                new(
+                    "firstLayerHeightMm",
+                    $"{Say.N(r.FirstLayerHeightMm, 3)} mm is more than a {Say.N(n.NozzleDiameterMm)} mm nozzle lays: at most " +
+                        $"{Say.N(0.8 * n.NozzleDiameterMm, 3)} mm."
+                ));
         if (r.Count % 2 == 0)
-            errors.Add(new("count", $"{Say.N(r.Count)} offsets leave out the present one: {Say.N(r.Count + 1)} would be right.", [new($"{Say.N(r.Count + 1)} offsets", new Dictionary<string, decimal> { ["count"] = r.Count + 1 })]));
+            errors.Add(
+                new(
+                    "count", $"{Say.N(r.Count)} offsets leave out the present one: {Say.N(r.Count + 1)} would be right.",
+                    [new($"{Say.N(r.Count + 1)} offsets", new Dictionary<string, decimal> { ["count"] = r.Count + 1 })]));
         var half = (r.Count - 1) / 2 * r.StepMm;
         if (r.FirstLayerHeightMm - half < 0.05m)
-            errors.Add(new("stepMm", $"The lowest patch would be {Say.N(r.FirstLayerHeightMm - half, 3)} mm above the bed: the nozzle would scrape it. At least 0.05 mm must be left."));
+            errors.Add(
+                new(
+                    "stepMm",
+                    $"The lowest patch would be {Say.N(r.FirstLayerHeightMm - half, 3)} mm above the bed: the nozzle would scrape it. At least 0.05 mm " +
+                        $"must be left."
+                ));
         var changes = Enumerable.Range(0, (int)r.Count).Select(i => (i - ((int)r.Count - 1) / 2) * r.StepMm).ToList();
-        var plan = new FirstLayerPlanV1 { Request = r, ChangesMm = changes, BedXMm = c.Machine?.BedXMm ?? 220, BedYMm = c.Machine?.BedYMm ?? 220, Estimate = new(1, null, 0) };
+        var plan = new FirstLayerPlanV1
+        {
+            Request = r, ChangesMm = changes, BedXMm = c.Machine?.BedXMm ?? 220, BedYMm = c.Machine?.BedYMm ?? 220, Estimate = new(1, null, 0),
+        };
         if (!OffsetPatches.Fits(plan.Size))
-            errors.Add(new("patchMm", $"{Say.N(r.Count)} patches of {Say.N(r.PatchMm)} mm {(r.Corners ? "in the middle and in four corners " : "")}don't fit on a bed of {Say.N(plan.BedXMm)} × {Say.N(plan.BedYMm)} mm: smaller or fewer ones{(r.Corners ? ", or the middle alone" : "")} would be right.", r.PatchMm > 8 ? [new("patches of 8 mm", new Dictionary<string, decimal> { ["patchMm"] = 8 })] : []));
+            errors.Add(
+                new(
+                    "patchMm",
+                    $"{Say.N(r.Count)} patches of {Say.N(r.PatchMm)} mm {(r.Corners ? "in the middle and in four corners " : "")}don't fit on a bed of " +
+                        $"{Say.N(plan.BedXMm)} × {Say.N(plan.BedYMm)} mm: smaller or fewer ones{(r.Corners ? ", or the middle alone" : "")} would be right.",
+                    r.PatchMm > 8 ? [new("patches of 8 mm", new Dictionary<string, decimal> { ["patchMm"] = 8 })] : []));
         if (errors.Count > 0)
             return new(null, errors);
         var groups = r.Corners ? 5 : 1;
         var volume = (double)(groups * r.Count * r.PatchMm * r.PatchMm * r.FirstLayerHeightMm);
-        return new(plan with
-        {
-            Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0),
-            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. r.Adhesive == "none" ? Array.Empty<string>() : [r.Adhesive == "grip" ? "With an adhesive for grip: note which; it is a factor." : "With a release layer: parts that bond too well tear glass or coating."]],
-        }, []);
+        return new(
+            plan with
+            {
+                Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0),
+                Warnings =
+                [
+                    .. PieceFields.Advice(c, r.NozzleTemperatureC),
+                    .. r.Adhesive == "none"
+                        ? Array.Empty<string>()
+                        :
+                        [
+                            r.Adhesive == "grip"
+                                ? "With an adhesive for grip: note which; it is a factor."
+                                : "With a release layer: parts that bond too well tear glass or coating.",
+                        ],
+                ],
+            },
+            []);
     }
 
     /// <inheritdoc/>
@@ -121,29 +158,31 @@ public sealed class FirstLayerTrial : Trial
     public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
     {
         var (p, r) = ((FirstLayerPlanV1)plan, ((FirstLayerPlanV1)plan).Request);
-        var (job, errors) = PieceJob.Make(new JobRequest
-        {
-            Pieces = [OffsetPatches.Build(p.Size)],
-            Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")],
-            PlanLines =
-            [
-                $"first layer, {c.Subject}",
-                $"patches at nozzle offsets of {string.Join(", ", p.ChangesMm.Select(x => Say.N(r.NozzleOffsetMm + x, 3)))} mm, the lowest first; the cut corner marks the present one",
-                "a live offset of the printer is not touched: the height of each layer makes the difference",
-            ],
-        }, c.Machine!, c.Settings! with
-        {
-            FirstLayerBedTemperatureC = (double)r.BedTemperatureC,
-            BedTemperatureC = (double)r.BedTemperatureC,
-            FirstLayerSpeedMmPerS = (double)r.SpeedMmPerS,
-            FanFirstLayers = 99,
-            BrimWidthMm = 0,
-            SkirtLoops = 0,
-            SkirtGapMm = 0,
-            MinLayerTimeS = 0,
-            ZHopMm = Math.Max(0.3, c.Settings!.ZHopMm),
-        });
-        return job is null ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "patchMm", Offers = [] } : e)])
+        var (job, errors) = PieceJob.Make(
+            new JobRequest
+            {
+                Pieces = [OffsetPatches.Build(p.Size)], Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                [
+                    $"first layer, {c.Subject}",
+                    $"patches at nozzle offsets of {string.Join(", ", p.ChangesMm.Select(x => Say.N(r.NozzleOffsetMm + x, 3)))} mm, the lowest first; the " +
+                        $"cut corner marks the present one",
+                    "a live offset of the printer is not touched: the height of each layer makes the difference",
+                ],
+            },
+            c.Machine!, c.Settings! with
+            {
+                FirstLayerBedTemperatureC = (double)r.BedTemperatureC,
+                BedTemperatureC = (double)r.BedTemperatureC,
+                FirstLayerSpeedMmPerS = (double)r.SpeedMmPerS,
+                FanFirstLayers = 99,
+                BrimWidthMm = 0,
+                SkirtLoops = 0,
+                SkirtGapMm = 0,
+                MinLayerTimeS = 0,
+                ZHopMm = Math.Max(0.3, c.Settings!.ZHopMm),
+            });
+        return job is null
+            ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "patchMm", Offers = [] } : e)])
             : (p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
     }
 
@@ -169,13 +208,18 @@ public sealed class FirstLayerTrial : Trial
     public override ReadingGrid Grid(ITrialPlan plan)
     {
         var p = (FirstLayerPlanV1)plan;
-        return new([.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlanV1.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
-        [
-            new("gaps", "Gaps", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "gaps between lines, by eye" },
-            new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb" },
-            new("grip", "Grip", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how it holds" },
-            .. p.Request.Corners ? FirstLayerJudging.Corners.Select(c => new GridColumn(Of(c), char.ToUpperInvariant(c[0]) + c[1..], CellKind.Score) { Resolution = 1, Digits = 2, Lead = $"{c} corner, all together" }) : [],
-        ])
+        return new(
+            [.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlanV1.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
+            [
+                new("gaps", "Gaps", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "gaps between lines, by eye" },
+                new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb" },
+                new("grip", "Grip", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how it holds" }, .. p.Request.Corners
+                    ? FirstLayerJudging.Corners.Select(c => new GridColumn(Of(c), char.ToUpperInvariant(c[0]) + c[1..], CellKind.Score)
+                    {
+                        Resolution = 1, Digits = 2, Lead = $"{c} corner, all together",
+                    })
+                    : [],
+            ])
         { RowHead = "Offset", ManyColumns = true };
     }
 
@@ -195,26 +239,37 @@ public sealed class FirstLayerTrial : Trial
                 FirstLayerJudging.Corners.Where(k => readings.Value(i, Of(k)) is not null).ToDictionary(k => k, k => readings.Value(i, Of(k))!.Value)))],
         });
         // What it was printed with belongs to it.
-        return v.Settings.Count == 0 ? v : v with { Settings = [.. v.Settings, new("firstLayerNozzleTemperatureC", (double)r.NozzleTemperatureC, 0), new("firstLayerBedTemperatureC", (double)r.BedTemperatureC, 0), new("firstLayerSpeedMmPerS", (double)r.SpeedMmPerS, 0)] };
+        return v.Settings.Count == 0
+            ? v
+            : v with
+            {
+                Settings =
+                [
+                    .. v.Settings,
+                    new("firstLayerNozzleTemperatureC", (double)r.NozzleTemperatureC, 0), new("firstLayerBedTemperatureC", (double)r.BedTemperatureC, 0),
+                    new("firstLayerSpeedMmPerS", (double)r.SpeedMmPerS, 0),
+                ],
+            };
     }
 
     /// <inheritdoc/>
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
     {
         var v = (FirstLayerVerdict)verdict;
-        var points = v.ChangesMm.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null).Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsMm.Contains(x.c) ? "best" : "")).ToList();
-        return points.Count == 0 ? null : new("offset against the present one, mm", "gaps, ridges, grip together, 0–4", points)
-        {
-            Band = v.EqualsMm.Count > 0 && v.Verdict != "edge" ? (v.EqualsMm[0], v.EqualsMm[^1]) : null,
-            Line = [.. points.Select(p => (p.X, p.Y))],
-            Chosen = v.ChangeMm,
-            WholeX = true,
-            Summary = v.Sentence,
-        };
+        var points = v.ChangesMm.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null)
+            .Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsMm.Contains(x.c) ? "best" : "")).ToList();
+        return points.Count == 0
+            ? null
+            : new("offset against the present one, mm", "gaps, ridges, grip together, 0–4", points)
+            {
+                Band = v.EqualsMm.Count > 0 && v.Verdict != "edge" ? (v.EqualsMm[0], v.EqualsMm[^1]) : null, Line = [.. points.Select(p => (p.X, p.Y))],
+                Chosen = v.ChangeMm, WholeX = true, Summary = v.Sentence,
+            };
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(FirstLayerRequest), typeof(FirstLayerPlanV1), typeof(EvaluateBody), typeof(FirstLayerVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(FirstLayerRequest), typeof(FirstLayerPlanV1), typeof(EvaluateBody), typeof(FirstLayerVerdict));
 
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateBody(double OffsetMm, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise);
@@ -228,7 +283,11 @@ public sealed class FirstLayerTrial : Trial
         var readings = new FirstLayerReadings
         {
             OffsetMm = (double)(door.Number("offsetMm", true) ?? 0),
-            Patches = [.. (door.List("patches", true) ?? []).Select(x => new OffsetPatch((double)(x.Number("changeMm", true) ?? 0), x.Object("scores")?.Numbers() ?? [], x.Object("corners")?.Numbers() ?? []))],
+            Patches =
+            [
+                .. (door.List("patches", true) ?? []).Select(x => new OffsetPatch(
+                    (double)(x.Number("changeMm", true) ?? 0), x.Object("scores")?.Numbers() ?? [], x.Object("corners")?.Numbers() ?? [])),
+            ],
             ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
         };
         if (door.Errors.Count == 0)
@@ -237,5 +296,6 @@ public sealed class FirstLayerTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"offsetMm": -0.1, "patches": [{"changeMm": -0.04, "scores": {"gaps": 4, "ridges": 1, "grip": 4}}, {"changeMm": -0.02, "scores": {"gaps": 4, "ridges": 3, "grip": 4}}, {"changeMm": 0, "scores": {"gaps": 4, "ridges": 4, "grip": 4}}, {"changeMm": 0.02, "scores": {"gaps": 2, "ridges": 4, "grip": 3}}, {"changeMm": 0.04, "scores": {"gaps": 1, "ridges": 4, "grip": 1}}]}""";
+    public override string Example =>
+        """{"offsetMm": -0.1, "patches": [{"changeMm": -0.04, "scores": {"gaps": 4, "ridges": 1, "grip": 4}}, {"changeMm": -0.02, "scores": {"gaps": 4, "ridges": 3, "grip": 4}}, {"changeMm": 0, "scores": {"gaps": 4, "ridges": 4, "grip": 4}}, {"changeMm": 0.02, "scores": {"gaps": 2, "ridges": 4, "grip": 3}}, {"changeMm": 0.04, "scores": {"gaps": 1, "ridges": 4, "grip": 1}}]}""";
 }

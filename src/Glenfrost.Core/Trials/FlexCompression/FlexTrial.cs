@@ -78,7 +78,12 @@ public static class FlexJudging
     {
         var (hand, driven) = (r.HandLengthsMm, r.DrivenLengthsMm);
         if (hand.Count < Least || driven.Count < Least)
-            return new() { Verdict = "insufficient", Sentence = hand.Count + driven.Count == 0 ? "Nothing is read yet." : $"{hand.Count} by hand and {driven.Count} driven: three of each are the least.", Advised = false };
+            return new()
+            {
+                Verdict = "insufficient", Sentence =
+                    hand.Count + driven.Count == 0 ? "Nothing is read yet." : $"{hand.Count} by hand and {driven.Count} driven: three of each are the least.",
+                Advised = false,
+            };
         var spread = hand.Max() - hand.Min();
         if (spread > HandApartMm + 1e-9)
         {
@@ -103,14 +108,22 @@ public static class FlexJudging
         [
             $"by hand {string.Join(", ", hand.Select(v => Say.N(v)))}: mean {Say.N(a.Mean, 3)} mm",
             $"driven {string.Join(", ", driven.Select(v => Say.N(v)))}: mean {Say.N(b.Mean, 3)} mm",
-            $"compression = {Say.N(b.Mean, 3)} − {Say.N(a.Mean, 3)} = {Say.N(compression, 3)} mm ± {Say.N(half, 3)} (Welch, {Say.N(freedom, 1)} degrees of freedom, step {Say.N(r.ResolutionMm, 3)} mm)",
+            $"compression = {Say.N(b.Mean, 3)} − {Say.N(a.Mean, 3)} = {Say.N(compression, 3)} mm ± {Say.N(half, 3)} (Welch, {Say.N(freedom, 1)} degrees of " +
+                $"freedom, step {Say.N(r.ResolutionMm, 3)} mm)",
         ];
-        var basis = new FlexVerdict { Verdict = "no-compression", Sentence = "", CompressionMm = Math.Round(compression, 4), UncertaintyMm = Math.Round(half, 4), CompressionPercent = r.StubLengthMm is { } stub ? Math.Round(100 * compression / stub, 2) : null, Arithmetic = lines };
+        var basis = new FlexVerdict
+        {
+            Verdict = "no-compression", Sentence = "", CompressionMm = Math.Round(compression, 4), UncertaintyMm = Math.Round(half, 4),
+            CompressionPercent = r.StubLengthMm is { } stub ? Math.Round(100 * compression / stub, 2) : null, Arithmetic = lines,
+        };
         if (compression - half <= 0)
         {
             return basis with
             {
-                Sentence = compression < 0 ? $"The driven pieces are shorter by {Say.N(-compression)} mm: no compression." : $"{Say.N(compression)} mm ± {Say.N(half)}: no compression beyond the scatter.",
+                Sentence =
+                    compression < 0
+                        ? $"The driven pieces are shorter by {Say.N(-compression)} mm: no compression."
+                        : $"{Say.N(compression)} mm ± {Say.N(half)}: no compression beyond the scatter.",
                 Reasons = ["It does not pack in the path, or less than cutting and measuring scatter: the drive's usual retraction is where to begin."],
                 Next = new("sweep", "Sweep the retraction over the drive's usual range.", RetractionTrial.Word, new Dictionary<string, decimal>()),
                 Advised = false,
@@ -124,12 +137,19 @@ public static class FlexJudging
         return basis with
         {
             Verdict = "compression",
-            Sentence = $"{Say.N(start)} mm. It packs {Say.N(compression)} ± {Say.N(half)} mm in the stub{(scaled != 1 ? $", {Say.N(start)} over the whole path" : "")}: the ceiling where a sweep begins, downward.",
+            Sentence =
+                $"{Say.N(start)} mm. It packs {Say.N(compression)} ± {Say.N(half)} mm in the " +
+                    $"stub{(scaled != 1 ? $", {Say.N(start)} over the whole path" : "")}: the ceiling where a sweep begins, downward.",
             Reasons = ["The force at which the gear slips is more than printing needs, so the true retraction lies below it."],
             Warnings = scaled == 1 ? ["Without the lengths of stub and path it is the stub's own compression: the path is longer, and packs more."] : [],
             StartRetractionMm = start,
             Settings = [new("retractionLengthMm", start, Math.Round(half * scaled, 3))],
-            Next = new("sweep", $"Sweep the retraction downward from {Say.N(start)} mm.", RetractionTrial.Word, new Dictionary<string, decimal> { ["from"] = Math.Round((decimal)start * 0.25m, 2), ["to"] = (decimal)start, ["step"] = Math.Max(0.05m, Math.Round((decimal)start / 8, 2)) }) { Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower, ["factor"] = "length" } },
+            Next = new(
+                "sweep", $"Sweep the retraction downward from {Say.N(start)} mm.", RetractionTrial.Word, new Dictionary<string, decimal>
+                {
+                    ["from"] = Math.Round((decimal)start * 0.25m, 2), ["to"] = (decimal)start, ["step"] = Math.Max(0.05m, Math.Round((decimal)start / 8, 2)),
+                })
+            { Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower, ["factor"] = "length" } },
             Arithmetic = lines,
             Proves = false,
         };
@@ -165,7 +185,8 @@ public sealed record FlexPlanV1 : PlanRecord
     protected override IReadOnlyList<PlanPart> PartsOf => [.. Enumerable.Range(0, (int)Request.Pieces).Select(i => new PlanPart(i, $"pieces {i + 1}"))];
 
     /// <inheritdoc/>
-    protected override string InWords => $"{Say.N(Request.Pieces)} pieces by hand and as many driven, in a blocked stub of {Say.N(Request.StubLengthMm)} mm, hotend off";
+    protected override string InWords =>
+        $"{Say.N(Request.Pieces)} pieces by hand and as many driven, in a blocked stub of {Say.N(Request.StubLengthMm)} mm, hotend off";
 
     /// <inheritdoc/>
     protected override double NozzleC => 0;
@@ -211,10 +232,14 @@ public sealed class FlexTrial : Trial
     public override IEnumerable<string> SetAside(ITrialPlan plan) => ["pieces"];
 
     /// <inheritdoc/>
-    public override string Purpose => "How much soft filament packs in the path, from pieces cut off a blocked stub: the ceiling where its retraction sweep begins.";
+    public override string Purpose =>
+        "How much soft filament packs in the path, from pieces cut off a blocked stub: the ceiling where its retraction sweep begins.";
 
     /// <inheritdoc/>
-    public override (string Print, string Measure, string Done) BenchWords => ("take the sheet, the blocked stub and a fresh blade to the printer; the file runs once for each driven piece", "Push and cut by hand, then drive and cut; measure each piece after a minute's rest.", "the file runs once for each driven piece");
+    public override (string Print, string Measure, string Done) BenchWords =>
+        (
+            "take the sheet, the blocked stub and a fresh blade to the printer; the file runs once for each driven piece",
+            "Push and cut by hand, then drive and cut; measure each piece after a minute's rest.", "the file runs once for each driven piece");
 
     /// <inheritdoc/>
     public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
@@ -237,13 +262,22 @@ public sealed class FlexTrial : Trial
     {
         var r = values.To<FlexRequest>();
         if (r.PathLengthMm < r.StubLengthMm / 4)
-            return PlanResult.Refused(new FieldError("pathLengthMm", $"A path of {Say.N(r.PathLengthMm)} mm is far shorter than the stub of {Say.N(r.StubLengthMm)}: measure from the gear to the heat break."));
+            return PlanResult.Refused(
+                new FieldError(
+                    "pathLengthMm",
+                    $"A path of {Say.N(r.PathLengthMm)} mm is far shorter than the stub of {Say.N(r.StubLengthMm)}: measure from the gear to the heat break."));
         List<string> warnings = [];
         if (c.Family is { Name: not "TPU" } family)
             warnings.Add($"{family.Name} is stiff: it hardly packs. This is for soft filament.");
         if (r.StubLengthMm < 25)
             warnings.Add("A stub below 25 mm packs too little to be measured.");
-        return new(new FlexPlanV1 { Request = r, Estimate = new((int)(4 * r.Pieces), Math.Round((double)r.Pieces * 2 * ((double)r.StubLengthMm + 20) * 2.405 * 1.21 / 1000, 1), 0), Warnings = warnings }, []);
+        return new(
+            new FlexPlanV1
+            {
+                Request = r, Estimate = new((int)(4 * r.Pieces), Math.Round((double)r.Pieces * 2 * ((double)r.StubLengthMm + 20) * 2.405 * 1.21 / 1000, 1), 0),
+                Warnings = warnings,
+            },
+            []);
     }
 
     /// <inheritdoc/>
@@ -253,7 +287,12 @@ public sealed class FlexTrial : Trial
     public override string? Refused(ITrialPlan plan, Equipment.HotendLimits limits) => null;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Cautions => ["Hotend off and cold, or taken off: nothing is heated in this test.", "Blades cut away from the hand. Keep fingers from gear and idler while the motor drives.", "A gear that slips files soft filament: clean it after the test, and cut the chewed end off."];
+    public override IReadOnlyList<string> Cautions =>
+        [
+            "Hotend off and cold, or taken off: nothing is heated in this test.",
+            "Blades cut away from the hand. Keep fingers from gear and idler while the motor drives.",
+            "A gear that slips files soft filament: clean it after the test, and cut the chewed end off.",
+        ];
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => $"{2 * plan.Parts.Count} cut pieces";
@@ -268,8 +307,16 @@ public sealed class FlexTrial : Trial
     public override ReadingGrid Grid(ITrialPlan plan)
     {
         var r = ((FlexPlanV1)plan).Request;
-        GridColumn Column(string aspect, string label, string name) => new(aspect, label, CellKind.Number) { Quantity = new(name, "mm", 0, 2000, "a cut piece"), Resolution = (double)r.ResolutionMm, Digits = 3, Plausible = (0.5 * (double)r.StubLengthMm, 2 * (double)r.StubLengthMm) };
-        return new([.. plan.Parts.Select(p => new GridRow(p.Index, $"{p.Index + 1}."))], [Column(Hand, "By hand, mm", "Pushed by hand"), Column(Driven, "Driven, mm", "Driven by the motor")]) { RowHead = "Piece" };
+        GridColumn Column(string aspect, string label, string name) =>
+            new(aspect, label, CellKind.Number)
+            {
+                Quantity = new(name, "mm", 0, 2000, "a cut piece"), Resolution = (double)r.ResolutionMm, Digits = 3,
+                Plausible = (0.5 * (double)r.StubLengthMm, 2 * (double)r.StubLengthMm),
+            };
+        return new(
+            [.. plan.Parts.Select(p => new GridRow(p.Index, $"{p.Index + 1}."))],
+            [Column(Hand, "By hand, mm", "Pushed by hand"), Column(Driven, "Driven, mm", "Driven by the motor")])
+        { RowHead = "Piece" };
     }
 
     /// <inheritdoc/>
@@ -287,7 +334,9 @@ public sealed class FlexTrial : Trial
             StubLengthMm = (double)r.StubLengthMm,
             PathLengthMm = (double)r.PathLengthMm,
         };
-        return FlexJudging.Check(input) is { Count: > 0 } wrong ? new FlexVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false } : Practice.Beside(FlexJudging.Judge(input), context.Practice, RetractionTrial.Word);
+        return FlexJudging.Check(input) is { Count: > 0 } wrong
+            ? new FlexVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }
+            : Practice.Beside(FlexJudging.Judge(input), context.Practice, RetractionTrial.Word);
     }
 
     /// <inheritdoc/>
@@ -321,7 +370,8 @@ public sealed class FlexTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(FlexRequest), typeof(FlexPlanV1), typeof(FlexReadings), typeof(FlexVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(FlexRequest), typeof(FlexPlanV1), typeof(FlexReadings), typeof(FlexVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -340,5 +390,6 @@ public sealed class FlexTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"handLengthsMm": [40.1, 40.0, 40.2], "drivenLengthsMm": [41.6, 41.8, 41.5], "resolutionMm": 0.05, "stubLengthMm": 40, "pathLengthMm": 60}""";
+    public override string Example =>
+        """{"handLengthsMm": [40.1, 40.0, 40.2], "drivenLengthsMm": [41.6, 41.8, 41.5], "resolutionMm": 0.05, "stubLengthMm": 40, "pathLengthMm": 60}""";
 }

@@ -64,10 +64,17 @@ public sealed record RisingPlanV1 : PlanRecord
     public double FlowAt(double heightMm) => (double)Request.StartFlowMm3PerS + FlowPerMm * heightMm;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf => [new(0, "the rise", TubeShape.BaseLayers + 1, LayersOf, TubeShape.BaseLayers * (double)Request.LayerHeightMm, TubeShape.BaseLayers * (double)Request.LayerHeightMm + TopHeightMm, NozzleC)];
+    protected override IReadOnlyList<PlanPart> PartsOf =>
+        [
+            new(
+                0, "the rise", TubeShape.BaseLayers + 1, LayersOf, TubeShape.BaseLayers * (double)Request.LayerHeightMm,
+                TubeShape.BaseLayers * (double)Request.LayerHeightMm + TopHeightMm, NozzleC),
+        ];
 
     /// <inheritdoc/>
-    protected override string InWords => $"a spiral of {Say.N(TopHeightMm, 1)} mm whose flow rises from {Say.N(Request.StartFlowMm3PerS)} to {Say.N(Request.TopFlowMm3PerS)} mm³/s, {Say.N(FlowPerMm, 3)} for each mm, {Say.N(Request.NozzleTemperatureC)} °C";
+    protected override string InWords =>
+        $"a spiral of {Say.N(TopHeightMm, 1)} mm whose flow rises from {Say.N(Request.StartFlowMm3PerS)} to {Say.N(Request.TopFlowMm3PerS)} mm³/s, " +
+            $"{Say.N(FlowPerMm, 3)} for each mm, {Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -79,7 +86,13 @@ public sealed record RisingPlanV1 : PlanRecord
     protected override string ChecksHead => "Flow";
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [.. Enumerable.Range(0, 9).Select(i => (int)Math.Round(i * Request.Turns / 8.0)).Select(t => new PlanCheckpoint(TubeShape.BaseLayers + Math.Max(1, t), (TubeShape.BaseLayers + t) * (double)Request.LayerHeightMm, $"{Say.N(FlowAt(t * (double)Request.LayerHeightMm), 1)} mm³/s", $"height {Say.N(t * (double)Request.LayerHeightMm, 1)} mm of the rise"))];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
+        [
+            .. Enumerable.Range(0, 9).Select(i => (int)Math.Round(i * Request.Turns / 8.0))
+                .Select(t => new PlanCheckpoint(
+                    TubeShape.BaseLayers + Math.Max(1, t), (TubeShape.BaseLayers + t) * (double)Request.LayerHeightMm,
+                    $"{Say.N(FlowAt(t * (double)Request.LayerHeightMm), 1)} mm³/s", $"height {Say.N(t * (double)Request.LayerHeightMm, 1)} mm of the rise")),
+        ];
 }
 
 /// <summary>Flow limit by a rising spiral: the height at which the wall first fails is a flow.</summary>
@@ -113,7 +126,8 @@ public sealed class FlowRisingTrial : FlowTrial
     public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startFlowMm3PerS", "topFlowMm3PerS", "riseHeightMm", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) => ((RisingPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
+    public override string? FoundWith(ITrialPlan plan, string key) =>
+        ((RisingPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
 
     /// <inheritdoc/>
     public override string Purpose => "Flow limit from a spiral whose flow rises with height: one print, one height to measure.";
@@ -155,13 +169,22 @@ public sealed class FlowRisingTrial : FlowTrial
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
         if (r.TopFlowMm3PerS <= r.StartFlowMm3PerS)
-            errors.Add(new("topFlowMm3PerS", $"The top, {Say.N(r.TopFlowMm3PerS)} mm³/s, must lie above the start, {Say.N(r.StartFlowMm3PerS)}: {Say.N(4 * r.StartFlowMm3PerS)} would be right.", [new($"{Say.N(4 * r.StartFlowMm3PerS)} mm³/s", new Dictionary<string, decimal> { ["topFlowMm3PerS"] = 4 * r.StartFlowMm3PerS })]));
+            errors.Add(
+                new(
+                    "topFlowMm3PerS",
+                    $"The top, {Say.N(r.TopFlowMm3PerS)} mm³/s, must lie above the start, {Say.N(r.StartFlowMm3PerS)}: {Say.N(4 * r.StartFlowMm3PerS)} " +
+                        $"would be right.",
+                    [new($"{Say.N(4 * r.StartFlowMm3PerS)} mm³/s", new Dictionary<string, decimal> { ["topFlowMm3PerS"] = 4 * r.StartFlowMm3PerS })]));
         if (errors.Count > 0)
             return new(null, errors);
         var top = r.Turns * (double)r.LayerHeightMm;
         var rise = ((double)r.TopFlowMm3PerS - (double)r.StartFlowMm3PerS) / top;
         var mean = (double)(r.StartFlowMm3PerS + r.TopFlowMm3PerS) / 2;
-        var plan = new RisingPlanV1 { Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, FlowPerMm = Math.Round(rise, 6), TopHeightMm = Math.Round(top, 4), Estimate = Tubes.Rough((double)r.DiameterMm, r.Turns, mean / Flows.AreaMm2(r.Area, (double)r.LineWidthMm, (double)r.LayerHeightMm), mean) };
+        var plan = new RisingPlanV1
+        {
+            Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, FlowPerMm = Math.Round(rise, 6), TopHeightMm = Math.Round(top, 4),
+            Estimate = Tubes.Rough((double)r.DiameterMm, r.Turns, mean / Flows.AreaMm2(r.Area, (double)r.LineWidthMm, (double)r.LayerHeightMm), mean),
+        };
         List<string> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
         if (rise * 0.5 > 0.06 * (double)r.TopFlowMm3PerS)
             warnings.Add($"Half a millimetre of height is {Say.N(rise * 0.5, 2)} mm³/s: a taller rise, or a narrower range, tells finer.");
@@ -172,22 +195,44 @@ public sealed class FlowRisingTrial : FlowTrial
         if (errors.Count > 0)
             return new(null, errors);
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, Reached = tube.Reaches(m, s), ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = warnings }, []);
+        return wrong.Count > 0
+            ? new(null, wrong)
+            : new(
+                plan with
+                {
+                    Estimate = estimate,
+                    Reached = tube.Reaches(m, s),
+                    ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)),
+                    Warnings = warnings,
+                },
+                []);
     }
 
     private static TubeShape Shape(RisingPlanV1 p)
     {
         var r = p.Request;
         var area = Flows.AreaMm2(r.Area, (double)r.LineWidthMm, (double)r.LayerHeightMm);
-        return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, r.Turns, up => p.FlowAt(up) / area);
+        return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, r.Turns, up =>
+            p.FlowAt(up) / area);
     }
 
     /// <inheritdoc/>
     protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c)
     {
         var p = (RisingPlanV1)plan;
-        return Shape(p).Write(c, [$"flow limit by a rising spiral, {c.Subject}", $"flow {Say.N(p.Request.StartFlowMm3PerS)} to {Say.N(p.Request.TopFlowMm3PerS)} mm3/s over {Say.N(p.TopHeightMm, 2)} mm, {Say.N(p.FlowPerMm, 4)} mm3/s for each mm", "stand by; stop at clicking or grinding and measure the height from where the spiral begins"],
-            up => Math.Abs(up / 5 - Math.Round(up / 5)) * 5 < (double)p.Request.LayerHeightMm / 2 ? $"{Say.N(p.FlowAt(up), 2)} mm3/s at {Say.N(up, 2)} mm of the rise" : null);
+        return Shape(p)
+            .Write(
+                c,
+                [
+                    $"flow limit by a rising spiral, {c.Subject}",
+                    $"flow {Say.N(p.Request.StartFlowMm3PerS)} to {Say.N(p.Request.TopFlowMm3PerS)} mm3/s over {Say.N(p.TopHeightMm, 2)} mm, " +
+                        $"{Say.N(p.FlowPerMm, 4)} mm3/s for each mm",
+                    "stand by; stop at clicking or grinding and measure the height from where the spiral begins",
+                ],
+                up =>
+                    Math.Abs(up / 5 - Math.Round(up / 5)) * 5 < (double)p.Request.LayerHeightMm / 2
+                        ? $"{Say.N(p.FlowAt(up), 2)} mm3/s at {Say.N(up, 2)} mm of the rise"
+                        : null);
     }
 
     /// <inheritdoc/>
@@ -203,26 +248,41 @@ public sealed class FlowRisingTrial : FlowTrial
     public override string Basis(ITrialPlan plan) => $"one spiral at {Say.N(plan.HottestC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([new GridRow(0, "First fault")],
-    [
-        new(Fault, "Seen or heard", CellKind.Word, true) { Words = ["", "none up to the top", .. Flows.Faults.Skip(1)], Lead = "what was seen or heard" },
-        new(Height, "Height, mm", CellKind.Number) { Quantity = new("Height of the first fault", "mm", 0, 1000, "from where the rise begins"), Resolution = 0.5, Digits = 2, Plausible = (1, ((RisingPlanV1)plan).TopHeightMm) },
-        new(Sure, "± mm", CellKind.Number, false) { Quantity = new("How surely", "mm", 0, 50, "0.5 is usual"), Resolution = 0.1, Digits = 2, Lead = "how surely it is read" },
-    ])
-    { RowHead = "Reading", ManyColumns = true };
+    public override ReadingGrid Grid(ITrialPlan plan) =>
+        new(
+            [new GridRow(0, "First fault")],
+            [
+                new(Fault, "Seen or heard", CellKind.Word, true)
+                {
+                    Words = ["", "none up to the top", .. Flows.Faults.Skip(1)], Lead = "what was seen or heard",
+                },
+                new(Height, "Height, mm", CellKind.Number)
+                {
+                    Quantity = new("Height of the first fault", "mm", 0, 1000, "from where the rise begins"), Resolution = 0.5, Digits = 2,
+                    Plausible = (1, ((RisingPlanV1)plan).TopHeightMm),
+                },
+                new(Sure, "± mm", CellKind.Number, false)
+                {
+                    Quantity = new("How surely", "mm", 0, 50, "0.5 is usual"), Resolution = 0.1, Digits = 2, Lead = "how surely it is read",
+                },
+            ])
+        { RowHead = "Reading", ManyColumns = true };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Height or Sure or Fault;
 
     /// <inheritdoc/>
-    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) => base.Waiting(plan, readings).Where(c => c.Aspect != Height || readings.Text(0, Fault) != "none up to the top");
+    public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) =>
+        base.Waiting(plan, readings).Where(c => c.Aspect != Height || readings.Text(0, Fault) != "none up to the top");
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
     public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) =>
-        readings.Value(0, Height) is { } h ? new Dictionary<int, string> { [0] = $"{Say.N(((RisingPlanV1)plan).FlowAt(h), 1)} mm³/s there" } : new Dictionary<int, string>();
+        readings.Value(0, Height) is { } h
+            ? new Dictionary<int, string> { [0] = $"{Say.N(((RisingPlanV1)plan).FlowAt(h), 1)} mm³/s there" }
+            : new Dictionary<int, string>();
 
     /// <inheritdoc/>
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
@@ -230,7 +290,11 @@ public sealed class FlowRisingTrial : FlowTrial
         var p = (RisingPlanV1)plan;
         var (fault, height) = (readings.Text(0, Fault), readings.Value(0, Height));
         if (height is null && fault != "none up to the top")
-            return new RisingFlowVerdict { Verdict = "insufficient", Sentence = fault.Length > 0 ? $"{char.ToUpperInvariant(fault[0])}{fault[1..]}: at which height?" : "Nothing is read yet.", Advised = false };
+            return new RisingFlowVerdict
+            {
+                Verdict = "insufficient",
+                Sentence = fault.Length > 0 ? $"{char.ToUpperInvariant(fault[0])}{fault[1..]}: at which height?" : "Nothing is read yet.", Advised = false,
+            };
         // A spiral that ended early without a fault says nothing above its end.
         var top = readings.EndedAtLayer is { } layer ? Math.Max(0.1, (layer - TubeShape.BaseLayers) * (double)p.Request.LayerHeightMm) : p.TopHeightMm;
         var input = new RisingReadings
@@ -245,14 +309,17 @@ public sealed class FlowRisingTrial : FlowTrial
             Area = p.Request.Area,
             NozzleMm = p.NozzleMm,
         };
-        return RisingJudging.Check(input) is { Count: > 0 } wrong ? new RisingFlowVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false } : Beside(RisingJudging.Judge(input), context.Practice);
+        return RisingJudging.Check(input) is { Count: > 0 } wrong
+            ? new RisingFlowVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }
+            : Beside(RisingJudging.Judge(input), context.Practice);
     }
 
     /// <inheritdoc/>
     public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} rising";
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(RisingRequest), typeof(RisingPlanV1), typeof(RisingReadings), typeof(RisingFlowVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(RisingRequest), typeof(RisingPlanV1), typeof(RisingReadings), typeof(RisingFlowVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)

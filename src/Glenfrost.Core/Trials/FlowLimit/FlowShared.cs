@@ -55,7 +55,8 @@ public static class Flows
     public const string Key = "maxVolumetricFlowMm3PerS";
 
     /// <summary>Cross-section of a line, mm²: w·h, or (w − h)·h + π(h/2)².</summary>
-    public static double AreaMm2(string area, double widthMm, double heightMm) => Bead.Area(area == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular, widthMm, heightMm);
+    public static double AreaMm2(string area, double widthMm, double heightMm) =>
+        Bead.Area(area == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular, widthMm, heightMm);
 
     /// <summary>Speed of the filament, mm/s, for a flow: flow ÷ (π d²/4).</summary>
     public static double FeedMmPerS(double flowMm3PerS, double filamentMm) => flowMm3PerS / (Math.PI * filamentMm * filamentMm / 4);
@@ -71,7 +72,9 @@ public static class Flows
     {
         double[] widths = [.. new[] { 0.9, 1.0, 1.1, 1.2, 1.5 }.Select(f => Math.Round(f * nozzleMm, 2))];
         double[] heights = [.. new[] { 0.25, 0.4, 0.5, 0.6, 0.7 }.Select(f => Math.Round(f * nozzleMm, 2))];
-        return new(flowMm3PerS, area, widths, [.. heights.Select(h => new SpeedRow(h, [.. widths.Select(w => Math.Floor(flowMm3PerS / AreaMm2(area, w, h) + 1e-9))]))]);
+        return new(
+            flowMm3PerS, area, widths, [.. heights.Select(h => new SpeedRow(h, [.. widths.Select(w => Math.Floor(flowMm3PerS / AreaMm2(area, w, h) + 1e-9))]))]
+        );
     }
 
     /// <summary>Checks of line and margin that all share.</summary>
@@ -116,8 +119,10 @@ public static class Flows
     /// <summary>The cautions of all three.</summary>
     internal static IReadOnlyList<string> Cautions { get; } =
     [
-        "Stand by: this looks for the point where the extruder gives up. Stop at the first clicking or grinding; say at which step it was. That is the reading.",
-        "Nozzle burns, hot plastic gives off fumes: ventilate. A gear that went on grinding has filed the filament: cut the chewed end off before the next print.",
+        "Stand by: this looks for the point where the extruder gives up. Stop at the first clicking or grinding; say at which step it was. That is the " +
+            "reading.",
+        "Nozzle burns, hot plastic gives off fumes: ventilate. A gear that went on grinding has filed the filament: cut the chewed end off before the next " +
+            "print.",
     ];
 
     /// <summary>Words for what was heard or seen; the first one is good.</summary>

@@ -84,11 +84,20 @@ public sealed record StepsPlanV1 : PlanRecord
     public double? ReachableSpeedMmPerS { get; init; }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf => [.. FlowsMm3PerS.Select((q, i) => new PlanPart(i, $"step {i}, {Say.N(q, 1)} mm³/s", TubeShape.BaseLayers + i * Request.TurnsEach + 1, TubeShape.BaseLayers + (i + 1) * Request.TurnsEach,
-        (double)Request.LayerHeightMm * (TubeShape.BaseLayers + i * Request.TurnsEach), (double)Request.LayerHeightMm * (TubeShape.BaseLayers + (i + 1) * Request.TurnsEach), (double)Request.NozzleTemperatureC))];
+    protected override IReadOnlyList<PlanPart> PartsOf =>
+        [
+            .. FlowsMm3PerS.Select(
+                (q, i) =>
+                    new PlanPart(
+                        i, $"step {i}, {Say.N(q, 1)} mm³/s", TubeShape.BaseLayers + i * Request.TurnsEach + 1,
+                        TubeShape.BaseLayers + (i + 1) * Request.TurnsEach, (double)Request.LayerHeightMm * (TubeShape.BaseLayers + i * Request.TurnsEach),
+                        (double)Request.LayerHeightMm * (TubeShape.BaseLayers + (i + 1) * Request.TurnsEach), (double)Request.NozzleTemperatureC)),
+        ];
 
     /// <inheritdoc/>
-    protected override string InWords => $"{Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {Say.N(Request.NozzleTemperatureC)} °C";
+    protected override string InWords =>
+        $"{Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, " +
+            $"{Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -100,7 +109,8 @@ public sealed record StepsPlanV1 : PlanRecord
     protected override string ChecksHead => "Speed";
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [.. PartsOf.Select(p => new PlanCheckpoint(p.FirstLayer, p.FromZMm, $"{Say.N(SpeedsMmPerS[p.Index], 0)} mm/s", $"step {p.Index}"))];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
+        [.. PartsOf.Select(p => new PlanCheckpoint(p.FirstLayer, p.FromZMm, $"{Say.N(SpeedsMmPerS[p.Index], 0)} mm/s", $"step {p.Index}"))];
 }
 
 /// <summary>Flow limit by stepped speed: a round wall whose speed rises in steps; the last step that came out well tells.</summary>
@@ -125,13 +135,16 @@ public sealed class FlowStepsTrial : FlowTrial
     public override IReadOnlyList<string> Areas => ["flow-limit"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startSpeedMmPerS", "increasePercent", "compounding", "increaseMmPerS", "steps", "maxVolumetricFlowMm3PerS"];
+    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+        ["startSpeedMmPerS", "increasePercent", "compounding", "increaseMmPerS", "steps", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) => ((StepsPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
+    public override string? FoundWith(ITrialPlan plan, string key) =>
+        ((StepsPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
 
     /// <inheritdoc/>
-    public override string Purpose => "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
+    public override string Purpose =>
+        "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
 
     /// <inheritdoc/>
     public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
@@ -188,9 +201,15 @@ public sealed class FlowStepsTrial : FlowTrial
         if (r.IncreasePercent > 0 && r.IncreaseMmPerS > 0)
             errors.Add(new("increaseMmPerS", "A rise is given in per cent or in mm/s, not in both: 0 in one of them."));
         else if (r.IncreasePercent <= 0 && r.IncreaseMmPerS <= 0)
-            errors.Add(new("increasePercent", "Without a rise all steps are alike: 10 to 25 % would be right.", [new("20 %", new Dictionary<string, decimal> { ["increasePercent"] = 20 })]));
+            errors.Add(
+                new(
+                    "increasePercent", "Without a rise all steps are alike: 10 to 25 % would be right.",
+                    [new("20 %", new Dictionary<string, decimal> { ["increasePercent"] = 20 })]));
         if (r.StepHeightMm < 3 * r.LayerHeightMm)
-            errors.Add(new("stepHeightMm", $"A step of {Say.N(r.StepHeightMm)} mm has fewer than three layers: {Say.N(5 * r.LayerHeightMm)} mm would be right.", [new($"{Say.N(5 * r.LayerHeightMm)} mm", new Dictionary<string, decimal> { ["stepHeightMm"] = 5 * r.LayerHeightMm })]));
+            errors.Add(
+                new(
+                    "stepHeightMm", $"A step of {Say.N(r.StepHeightMm)} mm has fewer than three layers: {Say.N(5 * r.LayerHeightMm)} mm would be right.",
+                    [new($"{Say.N(5 * r.LayerHeightMm)} mm", new Dictionary<string, decimal> { ["stepHeightMm"] = 5 * r.LayerHeightMm })]));
         if (errors.Count > 0)
             return new(null, errors);
         var steps = r.Readings;
@@ -209,13 +228,24 @@ public sealed class FlowStepsTrial : FlowTrial
         if (errors.Count > 0)
             return new(null, errors);
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate, Reached = tube.Reaches(m, s), ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)), Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] }, []);
+        return wrong.Count > 0
+            ? new(null, wrong)
+            : new(
+                plan with
+                {
+                    Estimate = estimate,
+                    Reached = tube.Reaches(m, s),
+                    ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)),
+                    Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)],
+                },
+                []);
     }
 
     private static TubeShape Shape(StepsPlanV1 p)
     {
         var (r, each) = (p.Request, p.Request.TurnsEach * (double)p.Request.LayerHeightMm);
-        return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, (int)r.Steps * r.TurnsEach, up => p.SpeedsMmPerS[Math.Clamp((int)Math.Floor(up / each + 1e-9), 0, p.SpeedsMmPerS.Count - 1)]);
+        return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, (int)r.Steps * r.TurnsEach, up =>
+            p.SpeedsMmPerS[Math.Clamp((int)Math.Floor(up / each + 1e-9), 0, p.SpeedsMmPerS.Count - 1)]);
     }
 
     /// <inheritdoc/>
@@ -223,8 +253,20 @@ public sealed class FlowStepsTrial : FlowTrial
     {
         var p = (StepsPlanV1)plan;
         var each = p.Request.TurnsEach * (double)p.Request.LayerHeightMm;
-        return Shape(p).Write(c, [$"flow limit by stepped speed, {c.Subject}", $"speeds: {string.Join(", ", p.SpeedsMmPerS.Select(v => Say.N(v, 1)))} mm/s; flows: {string.Join(", ", p.FlowsMm3PerS.Select(v => Say.N(v, 2)))} mm3/s", "stand by; stop at clicking or grinding and note the step"],
-            up => Math.Abs(up / each - Math.Round(up / each)) < 1e-6 ? $"step {(int)Math.Round(up / each)}: {Say.N(p.SpeedsMmPerS[(int)Math.Round(up / each)], 1)} mm/s, {Say.N(p.FlowsMm3PerS[(int)Math.Round(up / each)], 2)} mm3/s" : null);
+        return Shape(p)
+            .Write(
+                c,
+                [
+                    $"flow limit by stepped speed, {c.Subject}",
+                    $"speeds: {string.Join(", ", p.SpeedsMmPerS.Select(v => Say.N(v, 1)))} mm/s; flows: " +
+                        $"{string.Join(", ", p.FlowsMm3PerS.Select(v => Say.N(v, 2)))} mm3/s",
+                    "stand by; stop at clicking or grinding and note the step",
+                ],
+                up =>
+                    Math.Abs(up / each - Math.Round(up / each)) < 1e-6
+                        ? $"step {(int)Math.Round(up / each)}: {Say.N(p.SpeedsMmPerS[(int)Math.Round(up / each)], 1)} mm/s, " +
+                            $"{Say.N(p.FlowsMm3PerS[(int)Math.Round(up / each)], 2)} mm3/s"
+                        : null);
     }
 
     /// <inheritdoc/>
@@ -240,9 +282,15 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string Basis(ITrialPlan plan) => $"one tube at {Say.N(plan.HottestC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((StepsPlanV1)plan).SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s")).Reverse()],
-        [new(Fault, "How it came out", CellKind.Word, true) { Words = ["", .. Flows.Faults], Lead = "how it came out" }])
-    { RowHead = "Step" };
+    public override ReadingGrid Grid(ITrialPlan plan) =>
+        new(
+            [
+                .. ((StepsPlanV1)plan)
+                    .SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s"))
+                    .Reverse(),
+            ],
+            [new(Fault, "How it came out", CellKind.Word, true) { Words = ["", .. Flows.Faults], Lead = "how it came out" }])
+        { RowHead = "Step" };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect == Fault;
@@ -267,10 +315,24 @@ public sealed class FlowStepsTrial : FlowTrial
         var bad = words.FindIndex(w => w.Length > 0 && w != "good");
         var good = bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
         if (bad < 0 && states.Any(s => s == SectionState.Lost))
-            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good], 1)} mm³/s; what came above is lost, not failed.", Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false };
+            return new SteppedFlowVerdict
+            {
+                Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good], 1)} mm³/s; what came above is lost, not failed.",
+                Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false,
+            };
         if (bad > 0 && words.Take(bad).Any(w => w.Length == 0))
-            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = $"Step {words.FindIndex(w => w.Length == 0)} below the fault is not read yet.", Advised = false };
-        var v = StepsJudging.Judge(p.Request.Readings with { LastGoodStep = good, Steps = bad < 0 && good < words.Count - 1 ? good + 1 : words.Count, Fault = bad >= 0 ? words[bad] : "", NozzleMm = p.NozzleMm });
+            return new SteppedFlowVerdict
+            {
+                Verdict = "insufficient", Sentence = $"Step {words.FindIndex(w => w.Length == 0)} below the fault is not read yet.", Advised = false,
+            };
+        var v = StepsJudging.Judge(
+            p.Request.Readings with
+            {
+                LastGoodStep = good,
+                Steps = bad < 0 && good < words.Count - 1 ? good + 1 : words.Count,
+                Fault = bad >= 0 ? words[bad] : "",
+                NozzleMm = p.NozzleMm,
+            });
         return Beside(v, context.Practice);
     }
 
@@ -281,7 +343,8 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} steps";
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(StepsRequest), typeof(StepsPlanV1), typeof(StepsReadings), typeof(SteppedFlowVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(StepsRequest), typeof(StepsPlanV1), typeof(StepsReadings), typeof(SteppedFlowVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -307,16 +370,20 @@ public sealed class FlowStepsTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45, "area": "rectangular"}""";
+    public override string Example =>
+        """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45, "area": "rectangular"}""";
 }
 
 /// <summary>What both tubes propose.</summary>
 internal static class Tubes
 {
     /// <summary>A diameter that fits the bed.</summary>
-    internal static decimal Diameter(PlanContext c) => c.Machine is { } m ? Math.Clamp(Math.Floor((decimal)Math.Min(m.BedXMm, m.BedYMm - 16) - 30), 20, 100) : 80;
+    internal static decimal Diameter(PlanContext c) =>
+        c.Machine is { } m ? Math.Clamp(Math.Floor((decimal)Math.Min(m.BedXMm, m.BedYMm - 16) - 30), 20, 100) : 80;
 
-    /// <summary>A line that carries much flow at little speed, a tube that fits, and the flow that is reached at most: about twice what stands as flow limit.</summary>
+    /// <summary>
+    /// A line that carries much flow at little speed, a tube that fits, and the flow that is reached at most: about twice what stands as flow limit.
+    /// </summary>
     internal static (double HeightMm, double WidthMm, decimal DiameterMm, double TopMm3PerS) Line(PlanContext c)
     {
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;

@@ -80,10 +80,21 @@ public sealed record WeighedPlanV1 : PlanRecord
     internal IReadOnlyList<decimal> Temperatures => Request.SecondTemperatureC is { } t ? [Request.NozzleTemperatureC, t] : [Request.NozzleTemperatureC];
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf => [.. Temperatures.SelectMany((t, k) => FlowsMm3PerS.Select((q, i) => new PlanPart(k * FlowsMm3PerS.Count + i, Temperatures.Count > 1 ? $"{Say.N(q, 1)} mm³/s, {Say.N(t)} °C" : $"{Say.N(q, 1)} mm³/s", NozzleC: (double)t)))];
+    protected override IReadOnlyList<PlanPart> PartsOf =>
+        [
+            .. Temperatures.SelectMany(
+                (t, k) =>
+                    FlowsMm3PerS.Select(
+                        (q, i) =>
+                            new PlanPart(
+                                k * FlowsMm3PerS.Count + i, Temperatures.Count > 1 ? $"{Say.N(q, 1)} mm³/s, {Say.N(t)} °C" : $"{Say.N(q, 1)} mm³/s",
+                                NozzleC: (double)t))),
+        ];
 
     /// <inheritdoc/>
-    protected override string InWords => $"each of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", {Say.N(Request.Repeats)} at each flow" : "")}, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
+    protected override string InWords =>
+        $"each of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", {Say.N(Request.Repeats)} at each flow" : "")}, " +
+            $"{Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -123,13 +134,18 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override IReadOnlyList<string> Areas => ["flow-limit"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
+    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+        ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    public override string Purpose => "Flow limit from equal lengths extruded into the air and weighed: the finest way, with a loss curve. Free air loses less than printing.";
+    public override string Purpose =>
+        "Flow limit from equal lengths extruded into the air and weighed: the finest way, with a loss curve. Free air loses less than printing.";
 
     /// <inheritdoc/>
-    public override (string Print, string Measure, string Done) BenchWords => ("take sheet, side cutters and numbered cups to the printer; the file runs once", "Run the file, cut each sample in its pause, weigh them cold. A scale that types goes from cell to cell.", "the file ran once");
+    public override (string Print, string Measure, string Done) BenchWords =>
+        (
+            "take sheet, side cutters and numbered cups to the printer; the file runs once",
+            "Run the file, cut each sample in its pause, weigh them cold. A scale that types goes from cell to cell.", "the file ran once");
 
     /// <inheritdoc/>
     public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
@@ -181,11 +197,17 @@ public sealed class FlowWeighedTrial : FlowTrial
         }
 
         if (r.LimitLossPercent < r.RecommendLossPercent)
-            errors.Add(new("limitLossPercent", $"The limit, {Say.N(r.LimitLossPercent)} %, lies below the accepted loss, {Say.N(r.RecommendLossPercent)} %: 10 and 5 are usual."));
+            errors.Add(
+                new(
+                    "limitLossPercent",
+                    $"The limit, {Say.N(r.LimitLossPercent)} %, lies below the accepted loss, {Say.N(r.RecommendLossPercent)} %: 10 and 5 are usual."));
         var (diameter, density) = (c.Settings?.FilamentDiameterMm ?? 1.75, c.DensityGPerCm3 ?? c.Settings?.DensityGPerCm3 ?? 1.24);
         var top = (double)(r.StartFlowMm3PerS + (r.Samples - 1) * r.StepMm3PerS);
         if (top > 200)
-            errors.Add(new("stepMm3PerS", $"The last sample would be extruded at {Say.N(top)} mm³/s: no hotend melts that. Fewer samples or a smaller step would be right."));
+            errors.Add(
+                new(
+                    "stepMm3PerS",
+                    $"The last sample would be extruded at {Say.N(top)} mm³/s: no hotend melts that. Fewer samples or a smaller step would be right."));
         if (errors.Count > 0)
             return new(null, errors);
         var mass = WeighedJudging.MassG((double)r.ExtrudedLengthMm, diameter, density);
@@ -194,11 +216,18 @@ public sealed class FlowWeighedTrial : FlowTrial
         var adequate = points <= WeighedJudging.PointsAsked + 1e-9;
         List<string> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
         if (!adequate)
-            warnings.Add($"The scale is too coarse for {Say.N(r.RecommendLossPercent)} %: with {Say.N(r.ScaleResolutionG, 4)} g steps a sample of {Say.N(mass, 3)} g tells a loss within ± {Say.N(points, 1)} points. {Say.N(needed)} mm would do.");
+            warnings.Add(
+                $"The scale is too coarse for {Say.N(r.RecommendLossPercent)} %: with {Say.N(r.ScaleResolutionG, 4)} g steps a sample of {Say.N(mass, 3)} " +
+                    $"g tells a loss within ± {Say.N(points, 1)} points. {Say.N(needed)} mm would do."
+            );
         if (r.SecondTemperatureC is { } t2)
             warnings.AddRange(PieceFields.Advice(c, t2));
         var n = (int)(r.Samples * r.Repeats) * (r.SecondTemperatureC is null ? 1 : 2);
-        var feeds = Enumerable.Range(0, (int)r.Samples).Sum(i => (double)r.ExtrudedLengthMm / Flows.FeedMmPerS((double)(r.StartFlowMm3PerS + i * r.StepMm3PerS), diameter)) * n / (double)r.Samples;
+        var feeds =
+            Enumerable.Range(0, (int)r.Samples)
+                .Sum(i => (double)r.ExtrudedLengthMm / Flows.FeedMmPerS((double)(r.StartFlowMm3PerS + i * r.StepMm3PerS), diameter))
+            * n
+            / (double)r.Samples;
         var plan = new WeighedPlanV1
         {
             Request = r,
@@ -212,7 +241,10 @@ public sealed class FlowWeighedTrial : FlowTrial
             NeededLengthMm = needed,
             Estimate = new((int)Math.Ceiling((feeds + n * (double)r.PauseS) / 60), Math.Round(n * mass, 1), 0),
             Warnings = warnings,
-            Offers = adequate || needed > 2000 ? [] : [new($"samples of {Say.N(needed)} mm", new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })],
+            Offers =
+                adequate || needed > 2000
+                    ? []
+                    : [new($"samples of {Say.N(needed)} mm", new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })],
         };
         if (c.Machine is null || c.Settings is null)
             return new(plan, []);
@@ -225,8 +257,14 @@ public sealed class FlowWeighedTrial : FlowTrial
     {
         var (p, r, m, s) = ((WeighedPlanV1)plan, ((WeighedPlanV1)plan).Request, c.Machine!, c.Settings!);
         // A sample is fed as it is asked: no multiplier, no retraction that would be missing from the next one.
-        var (f, errors) = PatternFile.Begin(m, s with { ExtrusionMultiplier = 1, RetractionLengthMm = 0 }, (double)r.NozzleTemperatureC,
-            [$"flow limit by weighed samples, {c.Subject}", $"each sample {Say.N(r.ExtrudedLengthMm)} mm of filament, {Say.N(p.ExpectedMassG, 3)} g where nothing is lost", "cut each sample at the nozzle in its pause, label it, weigh it cold; stop at clicking or grinding and note the sample"], 0.2, 1, false);
+        var (f, errors) = PatternFile.Begin(
+            m, s with { ExtrusionMultiplier = 1, RetractionLengthMm = 0 }, (double)r.NozzleTemperatureC,
+            [
+                $"flow limit by weighed samples, {c.Subject}",
+                $"each sample {Say.N(r.ExtrudedLengthMm)} mm of filament, {Say.N(p.ExpectedMassG, 3)} g where nothing is lost",
+                "cut each sample at the nozzle in its pause, label it, weigh it cold; stop at clicking or grinding and note the sample",
+            ],
+            0.2, 1, false);
         if (f is null)
             return (null, new(0, null, 0), errors);
         f.Go(m.BedXMm / 2, Math.Min(20, m.BedYMm / 4), Math.Min(60, Math.Floor(m.HeightMm / 2)));
@@ -247,7 +285,9 @@ public sealed class FlowWeighedTrial : FlowTrial
             {
                 for (var i = 0; i < (int)r.Repeats; i++)
                 {
-                    f.Say($"sample {++n}: {Say.N(q, 2)} mm3/s{(r.Repeats > 1 ? $", the {i + 1}. time" : "")}{(p.Temperatures.Count > 1 ? $", {Say.N(t)} C" : "")}");
+                    f.Say(
+                        $"sample {++n}: {Say.N(q, 2)} mm3/s{(r.Repeats > 1 ? $", the {i + 1}. time" : "")}{(p.Temperatures.Count > 1 ? $", {Say.N(t)} C" : "")}"
+                    );
                     f.Feed((double)r.ExtrudedLengthMm, Flows.FeedMmPerS(q, p.FilamentDiameterMm));
                     f.Line("M400");
                     f.Dwell((double)r.PauseS);
@@ -257,7 +297,9 @@ public sealed class FlowWeighedTrial : FlowTrial
 
         var mass = f.FeedMm * Math.PI * p.FilamentDiameterMm * p.FilamentDiameterMm / 4 / 1000 * p.DensityGPerCm3;
         var lines = f.End(false);
-        return (lines, new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } price ? Math.Round(price * mass / 1000) : null), []);
+        return (
+            lines,
+            new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } price ? Math.Round(price * mass / 1000) : null), []);
     }
 
     /// <inheritdoc/>
@@ -273,19 +315,30 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override ReadingGrid Grid(ITrialPlan plan)
     {
         var p = (WeighedPlanV1)plan;
-        return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))],
-        [
-            .. Enumerable.Range(1, (int)p.Request.Repeats).Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
-            {
-                Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0, 1000, "as the scale shows it"), Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
-            }),
-            new(Fault, "Heard, or wrong", CellKind.Word, false) { Words = ["nothing", "clicking", "grinding", "tangle", "piece lost"], Lead = "what was heard or went wrong" },
-        ])
+        return new(
+            [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))],
+            [
+                .. Enumerable.Range(1, (int)p.Request.Repeats)
+                    .Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
+                    {
+                        Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0, 1000, "as the scale shows it"),
+                        Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
+                    }),
+                new(Fault, "Heard, or wrong", CellKind.Word, false)
+                {
+                    Words = ["nothing", "clicking", "grinding", "tangle", "piece lost"], Lead = "what was heard or went wrong",
+                },
+            ])
         { RowHead = "Flow", Across = p.Request.Repeats > 1 };
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect == Fault || (aspect.StartsWith(Mass, StringComparison.Ordinal) && int.TryParse(aspect[Mass.Length..], System.Globalization.CultureInfo.InvariantCulture, out var i) && i is > 0 and <= 5);
+    public override bool IsAspect(string aspect) =>
+        aspect == Fault
+        || (
+            aspect.StartsWith(Mass, StringComparison.Ordinal)
+            && int.TryParse(aspect[Mass.Length..], System.Globalization.CultureInfo.InvariantCulture, out var i)
+            && i is > 0 and <= 5);
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
@@ -321,8 +374,11 @@ public sealed class FlowWeighedTrial : FlowTrial
     {
         var (r, n) = (p.Request, p.FlowsMm3PerS.Count);
         var from = temperature * n;
-        var masses = Enumerable.Range(from, n).Select(s => (IReadOnlyList<double>)[.. Enumerable.Range(1, (int)r.Repeats).Select(i => readings.Value(s, $"{Mass}{i}")).OfType<double>()]).ToList();
-        var failed = Enumerable.Range(0, n).Where(i => readings.Text(from + i, Fault) is "tangle" or "piece lost").ToDictionary(i => i, i => readings.Text(from + i, Fault));
+        var masses = Enumerable.Range(from, n)
+            .Select(s => (IReadOnlyList<double>)[.. Enumerable.Range(1, (int)r.Repeats).Select(i => readings.Value(s, $"{Mass}{i}")).OfType<double>()])
+            .ToList();
+        var failed = Enumerable.Range(0, n).Where(i => readings.Text(from + i, Fault) is "tangle" or "piece lost")
+            .ToDictionary(i => i, i => readings.Text(from + i, Fault));
         var click = Enumerable.Range(0, n).Where(i => Ends(readings.Text(from + i, Fault))).Select(i => (int?)i).FirstOrDefault();
         return WeighedJudging.Judge(new()
         {
@@ -352,9 +408,10 @@ public sealed class FlowWeighedTrial : FlowTrial
         if (p.Temperatures.Count > 1)
         {
             var other = One(p, 1, readings, context.Seed);
-            var compared = v.RecommendLossFlowMm3PerS is { } a && other.RecommendLossFlowMm3PerS is { } b
-                ? $"At {Say.N(p.Temperatures[1])} °C {Say.N(p.Request.RecommendLossPercent)} % are lost at {Say.N(b, 1)} mm³/s in place of {Say.N(a, 1)}{(v.RecommendInterval is { } i && other.RecommendInterval is { } j && i.From <= j.To && j.From <= i.To ? ": within their scatter" : $", {Say.Signed(100 * (b / a - 1), 0)} %")}. The two are never averaged."
-                : $"At {Say.N(p.Temperatures[1])} °C: {other.Sentence}";
+            var compared =
+                v.RecommendLossFlowMm3PerS is { } a && other.RecommendLossFlowMm3PerS is { } b
+                    ? $"At {Say.N(p.Temperatures[1])} °C {Say.N(p.Request.RecommendLossPercent)} % are lost at {Say.N(b, 1)} mm³/s in place of {Say.N(a, 1)}{(v.RecommendInterval is { } i && other.RecommendInterval is { } j && i.From <= j.To && j.From <= i.To ? ": within their scatter" : $", {Say.Signed(100 * (b / a - 1), 0)} %")}. The two are never averaged."
+                    : $"At {Say.N(p.Temperatures[1])} °C: {other.Sentence}";
             v = v with { Other = other, Reasons = [.. v.Reasons, compared] };
         }
 
@@ -365,8 +422,11 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
     {
         var v = (WeighedFlowVerdict)verdict;
-        IReadOnlyList<(double X, double Y)> Line(WeighedFlowVerdict w) => [.. w.FlowsMm3PerS.Zip(w.FittedLossPercent).Where(x => x.Second is not null).Select(x => (x.First, x.Second!.Value))];
-        IEnumerable<ChartPoint> Points(WeighedFlowVerdict w, string mark) => w.FlowsMm3PerS.Zip(w.LossPercent).Where(x => x.Second is not null).Select(x => new ChartPoint(x.First, x.Second!.Value, x.Second - w.LossUncertaintyPoints, x.Second + w.LossUncertaintyPoints, mark));
+        IReadOnlyList<(double X, double Y)> Line(WeighedFlowVerdict w) =>
+            [.. w.FlowsMm3PerS.Zip(w.FittedLossPercent).Where(x => x.Second is not null).Select(x => (x.First, x.Second!.Value))];
+        IEnumerable<ChartPoint> Points(WeighedFlowVerdict w, string mark) =>
+            w.FlowsMm3PerS.Zip(w.LossPercent).Where(x => x.Second is not null)
+                .Select(x => new ChartPoint(x.First, x.Second!.Value, x.Second - w.LossUncertaintyPoints, x.Second + w.LossUncertaintyPoints, mark));
         if (v.LossPercent.All(l => l is null))
             return null;
         return new("flow, mm³/s", "loss, %", [.. Points(v, "best"), .. v.Other is { } o ? Points(o, "") : []])
@@ -374,7 +434,11 @@ public sealed class FlowWeighedTrial : FlowTrial
             Line = Line(v),
             OtherLine = v.Other is { } other ? Line(other) : [],
             Legend = v.Other is { NozzleTemperatureC: { } c } ? [$"{Say.N(v.NozzleTemperatureC ?? 0)} °C, filled", $"{Say.N(c)} °C, open"] : [],
-            Levels = [(((WeighedPlanV1)plan).Request.RecommendLossPercent is var r ? (double)r : 5, $"{Say.N(r)} % accepted"), ((double)((WeighedPlanV1)plan).Request.LimitLossPercent, $"{Say.N(((WeighedPlanV1)plan).Request.LimitLossPercent)} % limit")],
+            Levels =
+            [
+                (((WeighedPlanV1)plan).Request.RecommendLossPercent is var r ? (double)r : 5, $"{Say.N(r)} % accepted"),
+                ((double)((WeighedPlanV1)plan).Request.LimitLossPercent, $"{Say.N(((WeighedPlanV1)plan).Request.LimitLossPercent)} % limit"),
+            ],
             Chosen = v.RecommendedFlowMm3PerS,
             Summary = v.Sentence,
         };
@@ -384,13 +448,17 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} weighed";
 
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(double StartFlowMm3PerS, double StepMm3PerS, IReadOnlyList<double> MassesG, double ScaleResolutionG, double? RecommendLossPercent, double? LimitLossPercent, double? MarginPercent, double? ExtrudedLengthMm, double? FilamentDiameterMm, double? DensityGPerCm3, IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS);
+    public sealed record EvaluateBody(
+        double StartFlowMm3PerS, double StepMm3PerS, IReadOnlyList<double> MassesG, double ScaleResolutionG, double? RecommendLossPercent,
+        double? LimitLossPercent, double? MarginPercent, double? ExtrudedLengthMm, double? FilamentDiameterMm, double? DensityGPerCm3,
+        IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS);
 
     /// <summary>A sample that failed otherwise.</summary>
     public sealed record FailedSample(int Sample, string Reason);
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(WeighedRequest), typeof(WeighedPlanV1), typeof(EvaluateBody), typeof(WeighedFlowVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(WeighedRequest), typeof(WeighedPlanV1), typeof(EvaluateBody), typeof(WeighedFlowVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -427,5 +495,6 @@ public sealed class FlowWeighedTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"startFlowMm3PerS": 4, "stepMm3PerS": 2, "massesG": [0.895, 0.896, 0.894, 0.895, 0.88, 0.853, 0.81, 0.752], "scaleResolutionG": 0.001, "extrudedLengthMm": 300, "filamentDiameterMm": 1.75, "densityGPerCm3": 1.24}""";
+    public override string Example =>
+        """{"startFlowMm3PerS": 4, "stepMm3PerS": 2, "massesG": [0.895, 0.896, 0.894, 0.895, 0.88, 0.853, 0.81, 0.752], "scaleResolutionG": 0.001, "extrudedLengthMm": 300, "filamentDiameterMm": 1.75, "densityGPerCm3": 1.24}""";
 }

@@ -63,7 +63,9 @@ public static class RisingJudging
         if (r.TopHeightMm is { } t && !(t is > 0 and <= 1000))
             errors.Add(new("topHeightMm", $"{Say.N(t)} mm is no height: above 0 to 1,000 would be right."));
         if (r is { FailHeightMm: { } fail, TopHeightMm: { } top } && fail > top)
-            errors.Add(new("failHeightMm", $"{Say.N(fail)} mm lies above the top of the rise, {Say.N(top)} mm. Measure from where the rise begins, not from the bed."));
+            errors.Add(
+                new("failHeightMm", $"{Say.N(fail)} mm lies above the top of the rise, {Say.N(top)} mm. Measure from where the rise begins, not from the bed.")
+            );
         if (!(r.HeightUncertaintyMm is >= 0 and <= 50))
             errors.Add(new("heightUncertaintyMm", $"± {Say.N(r.HeightUncertaintyMm)} mm is none: 0 to 50 would be right, 0.5 is usual."));
         Flows.CheckMargin(errors, r.MarginPercent);
@@ -79,11 +81,19 @@ public static class RisingJudging
             return new()
             {
                 Verdict = "not-reached",
-                Sentence = top is { } reached ? $"At least {Say.N(Math.Floor(reached * 10) / 10, 1)} mm³/s: nothing failed up to the top." : "Nothing failed; how high the rise went was not said.",
+                Sentence = top is { } reached
+                    ? $"At least {Say.N(Math.Floor(reached * 10) / 10, 1)} mm³/s: nothing failed up to the top."
+                    : "Nothing failed; how high the rise went was not said.",
                 Reasons = ["Without a fault there is no limit yet: only what was printed well is known."],
                 TopFlowMm3PerS = top,
                 MarginPercent = r.MarginPercent,
-                Next = top is { } t ? new("higher", $"A higher range, from {Say.N(Math.Floor(t * 0.8))} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Floor(t * 0.8), ["topFlowMm3PerS"] = (decimal)Math.Ceiling(t * 1.6) }) : null,
+                Next = top is { } t
+                    ? new(
+                        "higher", $"A higher range, from {Say.N(Math.Floor(t * 0.8))} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal>
+                        {
+                            ["startFlowMm3PerS"] = (decimal)Math.Floor(t * 0.8), ["topFlowMm3PerS"] = (decimal)Math.Ceiling(t * 1.6),
+                        })
+                    : null,
                 Advised = false,
             };
         }
@@ -96,9 +106,13 @@ public static class RisingJudging
         return new()
         {
             Verdict = early ? "none-good" : "limit",
-            Sentence = early ? $"It failed where the rise begins, at {Say.N(limit, 1)} mm³/s: start lower." : $"{Say.N(recommended, 1)} mm³/s. The wall fails at {Say.N(at, 1)} mm, {Say.N(limit, 1)} ± {Say.N(u, 1)} mm³/s{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; this is {Say.N(r.MarginPercent)} % below.",
+            Sentence = early
+                ? $"It failed where the rise begins, at {Say.N(limit, 1)} mm³/s: start lower."
+                : $"{Say.N(recommended, 1)} mm³/s. The wall fails at {Say.N(at, 1)} mm, {Say.N(limit, 1)} ± {Say.N(u, 1)} " +
+                    $"mm³/s{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; this is {Say.N(r.MarginPercent)} % below.",
             Reasons = [$"{Say.N(r.StartFlowMm3PerS)} + {Say.N(r.FlowPerMm, 3)} × {Say.N(at, 1)} = {Say.N(limit, 2)} mm³/s."],
-            Warnings = u > 0.1 * limit ? [$"± {Say.N(r.HeightUncertaintyMm)} mm of height are ± {Say.N(100 * u / limit)} % of flow: a gentler rise tells more."] : [],
+            Warnings =
+                u > 0.1 * limit ? [$"± {Say.N(r.HeightUncertaintyMm)} mm of height are ± {Say.N(100 * u / limit)} % of flow: a gentler rise tells more."] : [],
             LimitFlowMm3PerS = Math.Round(limit, 4),
             RecommendedFlowMm3PerS = early ? null : recommended,
             UncertaintyMm3PerS = Math.Round(u, 4),
@@ -108,9 +122,14 @@ public static class RisingJudging
             Basis = "where the wall fails",
             Speeds = early ? null : Flows.Table(recommended, r.Area, r.NozzleMm),
             Settings = early ? [] : [new(Flows.Key, recommended, Math.Round(u, 2))],
-            Next = early ? new("lower", $"Start at {Say.N(lower)} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)lower })
-                : new("check", $"A second spiral from {Say.N(from)} to {Say.N(to)} mm³/s, with a gentler rise, confirms it within about ± {Say.N((to - from) / UsualRiseMm * Math.Max(0.3, r.HeightUncertaintyMm), 2)}.", FlowRisingTrial.Word,
-                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)from, ["topFlowMm3PerS"] = (decimal)to }),
+            Next = early
+                ? new(
+                    "lower", $"Start at {Say.N(lower)} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)lower })
+                : new(
+                    "check",
+                    $"A second spiral from {Say.N(from)} to {Say.N(to)} mm³/s, with a gentler rise, confirms it within about ± " +
+                        $"{Say.N((to - from) / UsualRiseMm * Math.Max(0.3, r.HeightUncertaintyMm), 2)}.",
+                    FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)from, ["topFlowMm3PerS"] = (decimal)to }),
             Advised = !early,
             Arithmetic =
             [

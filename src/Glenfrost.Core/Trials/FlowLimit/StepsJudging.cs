@@ -98,7 +98,9 @@ public static class StepsJudging
                 Verdict = "none-good",
                 Sentence = $"Not even the start at {Say.N(r.Speed(0))} mm/s, {Say.N(r.Flow(0), 1)} mm³/s, came out well.",
                 Reasons = ["A limit below the slowest step is no flow limit yet: a slower start, or the nozzle first."],
-                Next = new("slower", "Start at half of that speed, with the nozzle checked.", FlowStepsTrial.Word, new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Max(5, Math.Floor(r.StartSpeedMmPerS / 2)) }),
+                Next = new(
+                    "slower", "Start at half of that speed, with the nozzle checked.", FlowStepsTrial.Word,
+                    new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Max(5, Math.Floor(r.StartSpeedMmPerS / 2)) }),
                 AreaMm2 = area,
                 MarginPercent = r.MarginPercent,
                 Advised = false,
@@ -134,7 +136,9 @@ public static class StepsJudging
                 Verdict = "not-reached",
                 Sentence = $"At least {Say.N(flow, 1)} mm³/s: all steps up to {Say.N(speed)} mm/s came out well.",
                 Reasons = ["The fault was not reached, so there is no limit yet. What is known good may be used."],
-                Next = new("higher", $"Go on from there: a start at {Say.N(Math.Floor(speed))} mm/s.", FlowStepsTrial.Word, new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Floor(speed) }),
+                Next = new(
+                    "higher", $"Go on from there: a start at {Say.N(Math.Floor(speed))} mm/s.", FlowStepsTrial.Word,
+                    new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Floor(speed) }),
                 Advised = false,
             };
         }
@@ -142,17 +146,26 @@ public static class StepsJudging
         var next = Bracketing.Plan(flow, above, 0, Math.Max(0.2, 0.02 * flow), r.Flow(0), Math.Max(above, r.Flow((r.Steps ?? r.LastGoodStep + 2) - 1)), 0.1);
         return shared with
         {
-            Sentence = $"{Say.N(recommended, 1)} mm³/s. {Say.N(flow, 1)} came out well, {Say.N(above, 1)} did not{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; this is {Say.N(r.MarginPercent)} % below the last good one.",
+            Sentence =
+                $"{Say.N(recommended, 1)} mm³/s. {Say.N(flow, 1)} came out well, {Say.N(above, 1)} did not{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; " +
+                    $"this is {Say.N(r.MarginPercent)} % below the last good one.",
             Reasons = [$"The limit lies between {Say.N(flow, 2)} and {Say.N(above, 2)} mm³/s: a step is as fine as this way tells."],
-            Warnings = (above - flow) / flow > 0.2 ? [$"One step is {Say.N(100 * (above - flow) / flow)} % of flow: a finer way inside the bracket tells more."] : [],
+            Warnings =
+                (above - flow) / flow > 0.2 ? [$"One step is {Say.N(100 * (above - flow) / flow)} % of flow: a finer way inside the bracket tells more."] : [],
             LimitFlowMm3PerS = Math.Round(flow, 4),
             RecommendedFlowMm3PerS = recommended,
             Bracket = new(Math.Round(flow, 4), Math.Round(above, 4)),
             Speeds = Flows.Table(recommended, r.Area, r.NozzleMm),
             Settings = [new(Flows.Key, recommended, uncertainty)],
             NextPlaces = next,
-            Next = new("inside", $"Weighed samples from {Say.N(Math.Floor(flow * 10) / 10, 1)} to {Say.N(Math.Ceiling(above * 10) / 10, 1)} mm³/s settle it inside the bracket{(next is null ? "" : $": {Say.Plural(next.Places.Count, "flow")} bring it from ± {Say.N(next.HalfNow, 1)} to about ± {Say.N(next.HalfThen, 1)}")}.",
-                FlowWeighedTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = Math.Max(1, Math.Floor((decimal)flow * 0.5m)), ["stepMm3PerS"] = Math.Round(Math.Max(0.5m, (decimal)(above - flow) / 2), 1) }),
+            Next = new(
+                "inside",
+                $"Weighed samples from {Say.N(Math.Floor(flow * 10) / 10, 1)} to {Say.N(Math.Ceiling(above * 10) / 10, 1)} mm³/s settle it inside the bracket{(next is null ? "" : $": {Say.Plural(next.Places.Count, "flow")} bring it from ± {Say.N(next.HalfNow, 1)} to about ± {Say.N(next.HalfThen, 1)}")}.",
+                FlowWeighedTrial.Word, new Dictionary<string, decimal>
+                {
+                    ["startFlowMm3PerS"] = Math.Max(1, Math.Floor((decimal)flow * 0.5m)),
+                    ["stepMm3PerS"] = Math.Round(Math.Max(0.5m, (decimal)(above - flow) / 2), 1),
+                }),
         };
     }
 }

@@ -4,7 +4,10 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
-/// <summary>A round wall of one line that rises all the time, so that nothing but the flow changes: for stepped speed and for rising flow. Lengths in mm, speeds in mm/s.</summary>
+/// <summary>
+/// A round wall of one line that rises all the time, so that nothing but the flow changes: for stepped speed and for rising flow. Lengths in mm, speeds in
+/// mm/s.
+/// </summary>
 /// <param name="DiameterMm">Of the line's middle.</param>
 /// <param name="LayerHeightMm">Rise of a turn.</param>
 /// <param name="LineWidthMm">Width of the line.</param>
@@ -40,15 +43,23 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
         var around = 2 * (Brim + 2) * LineWidthMm + 6;
         var room = Math.Min(m.BedXMm, m.BedYMm - 16) - around;
         if (DiameterMm > room)
-            errors.Add(new("diameterMm", $"A tube of {Say.N(DiameterMm)} mm needs {Say.N(DiameterMm + around, 0)} mm with its rings: {Say.N(Math.Floor(room))} mm would fit on {m.Name}.", room >= 20 ? [new($"{Say.N(Math.Floor(room))} mm", new Dictionary<string, decimal> { ["diameterMm"] = (decimal)Math.Floor(room) })] : []));
+            errors.Add(
+                new(
+                    "diameterMm",
+                    $"A tube of {Say.N(DiameterMm)} mm needs {Say.N(DiameterMm + around, 0)} mm with its rings: {Say.N(Math.Floor(room))} mm would fit on " +
+                        $"{m.Name}.",
+                    room >= 20 ? [new($"{Say.N(Math.Floor(room))} mm", new Dictionary<string, decimal> { ["diameterMm"] = (decimal)Math.Floor(room) })] : []));
         if (HeightMm > m.HeightMm)
             errors.Add(new("diameterMm", $"It would stand {Say.N(HeightMm, 0)} mm tall; {m.Name} has {Say.N(m.HeightMm)} mm above the bed."));
         var (fastest, most) = (Fastest(DiameterMm, m), Math.Max(Speed(0), Speed(RiseMm)));
         if (most > fastest + 1e-6)
         {
             var width = Math.Min(1.5 * m.NozzleDiameterMm, Math.Ceiling(LineWidthMm * most / fastest * 100) / 100);
-            errors.Add(new(flowField, $"{Say.N(most, 0)} mm/s are not reached: {(fastest < m.MaxSpeedMmPerS - 0.01 ? $"with {Say.N(m.MaxAccelerationMmPerS2)} mm/s² a circle of {Say.N(DiameterMm)} mm runs at most at {Say.N(Math.Floor(fastest))} mm/s" : $"{m.Name} runs at most {Say.N(m.MaxSpeedMmPerS)} mm/s")}. A wider line or a higher layer carries more flow at less speed.",
-                width > LineWidthMm ? [new($"line of {Say.N(width)} mm", new Dictionary<string, decimal> { ["lineWidthMm"] = (decimal)width })] : []));
+            errors.Add(
+                new(
+                    flowField,
+                    $"{Say.N(most, 0)} mm/s are not reached: {(fastest < m.MaxSpeedMmPerS - 0.01 ? $"with {Say.N(m.MaxAccelerationMmPerS2)} mm/s² a circle of {Say.N(DiameterMm)} mm runs at most at {Say.N(Math.Floor(fastest))} mm/s" : $"{m.Name} runs at most {Say.N(m.MaxSpeedMmPerS)} mm/s")}. A wider line or a higher layer carries more flow at less speed.",
+                    width > LineWidthMm ? [new($"line of {Say.N(width)} mm", new Dictionary<string, decimal> { ["lineWidthMm"] = (decimal)width })] : []));
         }
     }
 
@@ -56,14 +67,17 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
     public string Reaches(Machine m, PrintSettings s)
     {
         var most = Math.Max(Speed(0), Speed(RiseMm));
-        return $"Its fastest part runs at {Say.N(most, 0)} mm/s; acceleration lets a circle of {Say.N(DiameterMm)} mm run at {Say.N(Math.Floor(Fastest(DiameterMm, m)))}. Nothing flattens it: the file has no flow cap and no least layer time, and the extruder needs {Say.N(Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm), 1)} mm/s of filament.";
+        return $"Its fastest part runs at {Say.N(most, 0)} mm/s; acceleration lets a circle of {Say.N(DiameterMm)} mm run at " +
+            $"{Say.N(Math.Floor(Fastest(DiameterMm, m)))}. Nothing flattens it: the file has no flow cap and no least layer time, and the extruder needs " +
+            $"{Say.N(Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm), 1)} mm/s of filament.";
     }
 
     /// <summary>Writes it.</summary>
     /// <param name="c">Machine and settings.</param>
     /// <param name="head">Words for the head.</param>
     /// <param name="stepOf">Section that begins at a height above the base, in words; null where none does.</param>
-    public (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(PlanContext c, IReadOnlyList<string> head, Func<double, string?> stepOf)
+    public (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(
+        PlanContext c, IReadOnlyList<string> head, Func<double, string?> stepOf)
     {
         var (m, kept) = (c.Machine!, c.Settings!);
         var s = kept with { LineWidthMm = LineWidthMm };
@@ -102,7 +116,8 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
 
         var mass = f.FeedMm * f.FilamentAreaMm2 / 1000 * s.DensityGPerCm3;
         var lines = f.End();
-        return (lines, new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } p ? Math.Round(p * mass / 1000) : null), []);
+        return (
+            lines, new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } p ? Math.Round(p * mass / 1000) : null), []);
     }
 
     private static void Circle(PatternFile f, double cx, double cy, double r, double z, double area, double speed)

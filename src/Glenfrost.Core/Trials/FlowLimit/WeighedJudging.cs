@@ -108,8 +108,10 @@ public sealed record WeighedFlowVerdict : FlowVerdict
 }
 
 /// <summary>
-/// Flow limit from weighed samples. One fit: full mass up to an onset, then a curve that never rises (isotonic). How many samples are at full mass is chosen by Akaike's criterion
-/// with the scatter known. Losses are relative to the fitted full mass; flows at a loss lie on straight lines between samples. Intervals by a parametric bootstrap in which each
+/// Flow limit from weighed samples. One fit: full mass up to an onset, then a curve that never rises (isotonic). How many samples are at full mass is chosen by
+/// Akaike's criterion
+/// with the scatter known. Losses are relative to the fitted full mass; flows at a loss lie on straight lines between samples. Intervals by a parametric
+/// bootstrap in which each
 /// mass is drawn within the scale's step and with its scatter.
 /// </summary>
 public static class WeighedJudging
@@ -126,10 +128,12 @@ public static class WeighedJudging
     private const int Draws = 400;
 
     /// <summary>Mass of a length of filament, g: length × π d²/4 × density.</summary>
-    public static double MassG(double lengthMm, double diameterMm, double densityGPerCm3) => lengthMm * Math.PI * diameterMm * diameterMm / 4 * densityGPerCm3 / 1000;
+    public static double MassG(double lengthMm, double diameterMm, double densityGPerCm3) =>
+        lengthMm * Math.PI * diameterMm * diameterMm / 4 * densityGPerCm3 / 1000;
 
     /// <summary>How surely a loss is known with a scale, ± points at 95 %: two masses with a step of r each, 1.96 · √2 · (r/√12) ÷ m.</summary>
-    public static double LossUncertainty(double resolutionG, double massG) => massG <= 0 ? double.PositiveInfinity : 100 * 1.96 * Math.Sqrt(2) * resolutionG / Math.Sqrt(12) / massG;
+    public static double LossUncertainty(double resolutionG, double massG) =>
+        massG <= 0 ? double.PositiveInfinity : 100 * 1.96 * Math.Sqrt(2) * resolutionG / Math.Sqrt(12) / massG;
 
     /// <summary>Length of sample for which the loss is known within a point, rounded up to 10 mm.</summary>
     public static double NeededLengthMm(double resolutionG, double diameterMm, double densityGPerCm3) =>
@@ -156,9 +160,11 @@ public static class WeighedJudging
         if (!(r.ScaleResolutionG is > 0 and <= 10))
             errors.Add(new("scaleResolutionG", $"{Say.N(r.ScaleResolutionG, 4)} g is no step of a scale: 0.1, 0.01 or 0.001 would be right."));
         if (!(r.RecommendLossPercent is > 0 and < 100))
-            errors.Add(new("recommendLossPercent", $"{Say.N(r.RecommendLossPercent)} % is no loss to accept: above 0 and below 100 would be right, 5 is usual."));
+            errors.Add(
+                new("recommendLossPercent", $"{Say.N(r.RecommendLossPercent)} % is no loss to accept: above 0 and below 100 would be right, 5 is usual."));
         if (!(r.LimitLossPercent is > 0 and < 100) || r.LimitLossPercent < r.RecommendLossPercent)
-            errors.Add(new("limitLossPercent", $"{Say.N(r.LimitLossPercent)} % is no limit above the accepted {Say.N(r.RecommendLossPercent)} %: 10 is usual."));
+            errors.Add(
+                new("limitLossPercent", $"{Say.N(r.LimitLossPercent)} % is no limit above the accepted {Say.N(r.RecommendLossPercent)} %: 10 is usual."));
         Flows.CheckMargin(errors, r.MarginPercent);
         if (r.ExtrudedLengthMm is { } l && !(l is > 0 and <= 5000))
             errors.Add(new("extrudedLengthMm", $"{Say.N(l)} mm is no sample: above 0 to 5,000 would be right, 100 to 300 is usual."));
@@ -221,9 +227,14 @@ public static class WeighedJudging
         var level = masses.Max();
         // Scatter of one mass: the scale's step and what the filament makes of it, or what repeats show where that is more.
         var repeated = used.Where(i => r.MassesG[i].Count > 1).ToList();
-        var pooled = repeated.Count == 0 ? 0 : Math.Sqrt(repeated.Sum(i => r.MassesG[i].Variance() * (r.MassesG[i].Count - 1)) / repeated.Sum(i => r.MassesG[i].Count - 1));
+        var pooled =
+            repeated.Count == 0
+                ? 0
+                : Math.Sqrt(repeated.Sum(i => r.MassesG[i].Variance() * (r.MassesG[i].Count - 1)) / repeated.Sum(i => r.MassesG[i].Count - 1));
         var each = Math.Max(pooled, Math.Sqrt(r.ScaleResolutionG * r.ScaleResolutionG / 12 + MassScatter * level * MassScatter * level));
-        var sd = counts.Select(c => Math.Sqrt(Math.Max(each * each - r.ScaleResolutionG * r.ScaleResolutionG / 12, 0) / c + r.ScaleResolutionG * r.ScaleResolutionG / 12)).ToArray();
+        var sd = counts
+            .Select(c => Math.Sqrt(Math.Max(each * each - r.ScaleResolutionG * r.ScaleResolutionG / 12, 0) / c + r.ScaleResolutionG * r.ScaleResolutionG / 12))
+            .ToArray();
         var curve = Fit(masses, sd);
         var scale = LossUncertainty(r.ScaleResolutionG, curve.FullG);
         var adequate = scale <= PointsAsked + 1e-9;
@@ -232,19 +243,38 @@ public static class WeighedJudging
         var (recommend, limit) = (curve.FlowAt(r.RecommendLossPercent, flows), curve.FlowAt(r.LimitLossPercent, flows));
         var onset = flows[Math.Min(curve.Full, flows.Length) - 1];
         var (low, high, onsets) = Drawn(r, flows, curve, sd);
-        double?[] Spread(Func<int, double> of) => [.. Enumerable.Range(0, n).Select(i => used.IndexOf(i) is var k && k >= 0 ? Math.Round(of(k), 3) : (double?)null)];
+        double?[] Spread(Func<int, double> of) =>
+            [.. Enumerable.Range(0, n).Select(i => used.IndexOf(i) is var k && k >= 0 ? Math.Round(of(k), 3) : (double?)null)];
         var expected = r is { ExtrudedLengthMm: { } mm, FilamentDiameterMm: { } dia, DensityGPerCm3: { } rho } ? MassG(mm, dia, rho) : (double?)null;
         var warnings = new List<string>();
         if (!adequate)
-            warnings.Add($"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of {Say.N(curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would do, or a finer scale.");
+            warnings.Add(
+                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of {Say.N(curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
+                    $"do, or a finer scale."
+            );
         if (expected is { } e && Math.Abs(curve.FullG / e - 1) > 0.03)
-            warnings.Add($"The full mass is {Say.N(curve.FullG, 3)} g, the commanded length should have {Say.N(e, 3)} g ({Say.Signed(100 * (curve.FullG / e - 1))} %): look at the feed, the diameter and the density. Losses are relative, so they stand.");
+            warnings.Add(
+                $"The full mass is {Say.N(curve.FullG, 3)} g, the commanded length should have {Say.N(e, 3)} g ({Say.Signed(100 * (curve.FullG / e - 1))} " +
+                    $"%): look at the feed, the diameter and the density. Losses are relative, so they stand."
+            );
         if (used.Skip(1).Take(used.Count - 2).Where(i => Dips(used.IndexOf(i))).Select(i => flowOf[i]).ToList() is { Count: > 0 } dips)
-            warnings.Add($"{Say.List(dips.Select(f => Say.N(f, 1)))} mm³/s is lighter than both neighbours: a tangle, or a piece that was lost? Exclude it with its reason, or weigh it again.");
+            warnings.Add(
+                $"{Say.List(dips.Select(f => Say.N(f, 1)))} mm³/s is lighter than both neighbours: a tangle, or a piece that was lost? Exclude it with its " +
+                    $"reason, or weigh it again."
+            );
         if (r.ClickedAt is { } click && click < n)
             warnings.Add($"Clicking or grinding at {Say.N(flowOf[click], 1)} mm³/s ended the run: nothing above it is proposed.");
-        var lines = used.Select((i, k) => $"{Say.N(flows[k], 1)} mm³/s: {string.Join(" and ", r.MassesG[i].Select(m => Say.N(m, 4)))} g{(counts[k] > 1 ? $", mean {Say.N(masses[k], 4)}" : "")}, loss {Say.N(100 * (1 - masses[k] / curve.FullG), 1)} %, fitted {Say.N(curve.Loss(k), 1)} %").ToList();
-        lines.Insert(0, $"full mass m0 = mean of the first {curve.Full} = {Say.N(curve.FullG, 4)} g; how many is chosen by Akaike's criterion, scatter of one mass {Say.N(each, 4)} g");
+        var lines = used.Select(
+                (i, k) =>
+                    $"{Say.N(flows[k], 1)} mm³/s: {string.Join(" and ", r.MassesG[i].Select(m => Say.N(m, 4)))} " +
+                        $"g{(counts[k] > 1 ? $", mean {Say.N(masses[k], 4)}" : "")}, loss {Say.N(100 * (1 - masses[k] / curve.FullG), 1)} %, fitted " +
+                        $"{Say.N(curve.Loss(k), 1)} %"
+            ).ToList();
+        lines.Insert(
+            0,
+            $"full mass m0 = mean of the first {curve.Full} = {Say.N(curve.FullG, 4)} g; how many is chosen by Akaike's criterion, scatter of one mass " +
+                $"{Say.N(each, 4)} g"
+        );
         basis = basis with
         {
             LossPercent = Spread(k => curve.FullG <= 0 ? 0 : 100 * (1 - masses[k] / curve.FullG)),
@@ -267,7 +297,9 @@ public static class WeighedJudging
                 Verdict = "not-reached",
                 Sentence = $"At least {Say.N(top, 1)} mm³/s: the loss reached {Say.N(curve.Loss(flows.Length - 1), 1)} %, not {Say.N(r.RecommendLossPercent)}.",
                 Reasons = ["Without the loss there is no limit yet: only what still came out is known.", .. left],
-                Next = new("higher", $"Go on from {Say.N(Math.Floor(0.8 * top))} mm³/s.", FlowWeighedTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(0.8 * top)) }),
+                Next = new(
+                    "higher", $"Go on from {Say.N(Math.Floor(0.8 * top))} mm³/s.", FlowWeighedTrial.Word,
+                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(0.8 * top)) }),
             };
         }
 
@@ -279,8 +311,14 @@ public static class WeighedJudging
         return basis with
         {
             Verdict = "limit",
-            Sentence = $"{Say.N(recommended, 1)} mm³/s. {Say.N(r.RecommendLossPercent)} % are lost at {Say.N(at, 1)}{(low is null ? "" : $" ({Say.N(low.From, 1)} to {Say.N(low.To, 1)})")}; this is {Say.N(r.MarginPercent)} % below.",
-            Reasons = [$"Full mass up to {Say.N(onset, 1)} mm³/s{(limit is { } l ? $", {Say.N(r.LimitLossPercent)} % lost at {Say.N(l, 1)}" : $"; {Say.N(r.LimitLossPercent)} % were not reached")}. In free air less is lost than in a print: a wall at this flow confirms it.", .. left],
+            Sentence =
+                $"{Say.N(recommended, 1)} mm³/s. {Say.N(r.RecommendLossPercent)} % are lost at " +
+                    $"{Say.N(at, 1)}{(low is null ? "" : $" ({Say.N(low.From, 1)} to {Say.N(low.To, 1)})")}; this is {Say.N(r.MarginPercent)} % below.",
+            Reasons =
+            [
+                $"Full mass up to {Say.N(onset, 1)} mm³/s{(limit is { } l ? $", {Say.N(r.LimitLossPercent)} % lost at {Say.N(l, 1)}" : $"; {Say.N(r.LimitLossPercent)} % were not reached")}. In free air less is lost than in a print: a wall at this flow confirms it.",
+                .. left,
+            ],
             RecommendLossFlowMm3PerS = Math.Round(at, 4),
             RecommendInterval = low,
             LimitFlowMm3PerS = limit is { } lf ? Math.Round(lf, 4) : null,
@@ -290,20 +328,36 @@ public static class WeighedJudging
             Speeds = Flows.Table(recommended, r.Area, r.NozzleMm),
             Settings = [new(Flows.Key, recommended, Math.Round(half, 2))],
             NextPlaces = grid,
-            Next = !adequate ? new("longer", $"Samples of {Say.N(needed)} mm, or a finer scale.", FlowWeighedTrial.Word, new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })
-                : grid is not null ? new("bracket", $"{Say.Plural(grid.Places.Count, "sample")} at {Say.List(grid.Places.Select(p => Say.N(p, 1)))} mm³/s bring ± {Say.N(grid.HalfNow, 1)} to about ± {Say.N(grid.HalfThen, 1)}; the plain grid needs {grid.GridPieces}.", FlowWeighedTrial.Word,
-                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(0.5, Math.Round(grid.Places[0] - Step(grid), 1)), ["stepMm3PerS"] = (decimal)Step(grid), ["samples"] = Math.Max(Least, grid.Places.Count + 2) })
-                : new("check", $"A wall at {Say.N(recommended, 1)} mm³/s by stepped speed confirms it in a print.", FlowStepsTrial.Word, new Dictionary<string, decimal>()),
+            Next =
+                !adequate
+                    ? new(
+                        "longer", $"Samples of {Say.N(needed)} mm, or a finer scale.", FlowWeighedTrial.Word,
+                        new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })
+                : grid is not null
+                    ? new(
+                        "bracket",
+                        $"{Say.Plural(grid.Places.Count, "sample")} at {Say.List(grid.Places.Select(p => Say.N(p, 1)))} mm³/s bring ± " +
+                            $"{Say.N(grid.HalfNow, 1)} to about ± {Say.N(grid.HalfThen, 1)}; the plain grid needs {grid.GridPieces}.",
+                        FlowWeighedTrial.Word, new Dictionary<string, decimal>
+                        {
+                            ["startFlowMm3PerS"] = (decimal)Math.Max(0.5, Math.Round(grid.Places[0] - Step(grid), 1)), ["stepMm3PerS"] = (decimal)Step(grid),
+                            ["samples"] = Math.Max(Least, grid.Places.Count + 2),
+                        })
+                : new(
+                    "check", $"A wall at {Say.N(recommended, 1)} mm³/s by stepped speed confirms it in a print.", FlowStepsTrial.Word,
+                    new Dictionary<string, decimal>()),
             Advised = adequate,
             Arithmetic =
             [
                 .. lines,
-                $"{Say.N(r.RecommendLossPercent)} % between {Say.N(flows.LastOrDefault(f => f <= at), 1)} and {Say.N(flows.FirstOrDefault(f => f >= at), 1)}: {Say.N(at, 2)} mm³/s",
+                $"{Say.N(r.RecommendLossPercent)} % between {Say.N(flows.LastOrDefault(f => f <= at), 1)} and " +
+                    $"{Say.N(flows.FirstOrDefault(f => f >= at), 1)}: {Say.N(at, 2)} mm³/s",
                 $"less {Say.N(r.MarginPercent)} %, rounded down: {Say.N(recommended, 1)} mm³/s",
             ],
         };
 
-        bool Dips(int k) => k > 0 && k < masses.Length - 1 && masses[k] < Math.Min(masses[k - 1], masses[k + 1]) - 4 * Math.Sqrt(sd[k] * sd[k] + sd[k + 1] * sd[k + 1]);
+        bool Dips(int k) =>
+            k > 0 && k < masses.Length - 1 && masses[k] < Math.Min(masses[k - 1], masses[k + 1]) - 4 * Math.Sqrt(sd[k] * sd[k] + sd[k + 1] * sd[k + 1]);
     }
 
     private static double Step(BracketPlan p) => Math.Max(0.1, Math.Round(p.Places.Count > 1 ? p.Places[1] - p.Places[0] : p.HalfNow / 0.95, 1));
@@ -358,7 +412,10 @@ public static class WeighedJudging
             high.Add(again.FlowAt(r.LimitLossPercent, flows) ?? flows[^1]);
         }
 
-        FlowBracket? Of(List<double> list, double? at) => at is null ? null : new(Math.Round(Math.Min(at.Value, list.Quantile(0.025)), 3), Math.Round(Math.Max(at.Value, list.Quantile(0.975)), 3));
-        return (Of(low, curve.FlowAt(r.RecommendLossPercent, flows)), Of(high, curve.FlowAt(r.LimitLossPercent, flows)), new(onset.Quantile(0.025), onset.Quantile(0.975)));
+        FlowBracket? Of(List<double> list, double? at) =>
+            at is null ? null : new(Math.Round(Math.Min(at.Value, list.Quantile(0.025)), 3), Math.Round(Math.Max(at.Value, list.Quantile(0.975)), 3));
+        return (
+            Of(low, curve.FlowAt(r.RecommendLossPercent, flows)), Of(high, curve.FlowAt(r.LimitLossPercent, flows)),
+            new(onset.Quantile(0.025), onset.Quantile(0.975)));
     }
 }

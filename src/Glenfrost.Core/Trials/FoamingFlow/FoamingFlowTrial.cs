@@ -52,7 +52,11 @@ public sealed class FoamingFlowTrial : Trial
 
     // Curve, multipliers and check piece are one inquiry: the wall is the same, what it is swept over is not.
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["mode", FactorRegistry.PieceKind, "hottestC", "coolestC", "stepC", "nozzleTemperatureC", "mostMultiplier", "leastMultiplier", "multiplierStep", "extrusionMultiplier", "referenceWidthMm", "targetDensityGPerCm3"];
+    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+        [
+            "mode", FactorRegistry.PieceKind, "hottestC", "coolestC", "stepC", "nozzleTemperatureC", "mostMultiplier", "leastMultiplier", "multiplierStep",
+            "extrusionMultiplier", "referenceWidthMm", "targetDensityGPerCm3",
+        ];
 
     /// <inheritdoc/>
     public override string? FoundWith(ITrialPlan plan, string key) => $"{Say.N(((FoamingPlanV1)plan).Request.SpeedMmPerS)} mm/s";
@@ -127,7 +131,10 @@ public sealed class FoamingFlowTrial : Trial
             else if ((r.HottestC - r.CoolestC) % r.StepC != 0)
             {
                 var fit = r.HottestC - Math.Floor((r.HottestC - r.CoolestC) / r.StepC) * r.StepC;
-                errors.Add(new("stepC", $"Steps of {Say.N(r.StepC)} °C do not end at {Say.N(r.CoolestC)}.", fit < r.HottestC ? [new($"{Say.N(fit)} °C at the top", new Dictionary<string, decimal> { ["coolestC"] = fit })] : []));
+                errors.Add(
+                    new(
+                        "stepC", $"Steps of {Say.N(r.StepC)} °C do not end at {Say.N(r.CoolestC)}.",
+                        fit < r.HottestC ? [new($"{Say.N(fit)} °C at the top", new Dictionary<string, decimal> { ["coolestC"] = fit })] : []));
             }
         }
         else if (r.LeastMultiplier > r.MostMultiplier)
@@ -137,22 +144,45 @@ public sealed class FoamingFlowTrial : Trial
         else if ((r.MostMultiplier - r.LeastMultiplier) % r.MultiplierStep != 0)
         {
             var fit = r.MostMultiplier - Math.Floor((r.MostMultiplier - r.LeastMultiplier) / r.MultiplierStep) * r.MultiplierStep;
-            errors.Add(new("multiplierStep", $"Steps of {Say.N(r.MultiplierStep, 3)} do not end at {Say.N(r.LeastMultiplier, 3)}.", [new($"{Say.N(fit, 3)} at the top", new Dictionary<string, decimal> { ["leastMultiplier"] = fit }), new($"step {Say.N(r.MostMultiplier - r.LeastMultiplier, 3)}", new Dictionary<string, decimal> { ["multiplierStep"] = r.MostMultiplier - r.LeastMultiplier })]));
+            errors.Add(
+                new(
+                    "multiplierStep", $"Steps of {Say.N(r.MultiplierStep, 3)} do not end at {Say.N(r.LeastMultiplier, 3)}.",
+                    [
+                        new($"{Say.N(fit, 3)} at the top", new Dictionary<string, decimal> { ["leastMultiplier"] = fit }),
+                        new(
+                            $"step {Say.N(r.MostMultiplier - r.LeastMultiplier, 3)}",
+                            new Dictionary<string, decimal> { ["multiplierStep"] = r.MostMultiplier - r.LeastMultiplier }),
+                    ]));
         }
 
         if (r.SectionHeightMm % r.LayerHeightMm != 0)
         {
             var whole = Math.Max(1, Math.Round(r.SectionHeightMm / r.LayerHeightMm)) * r.LayerHeightMm;
-            errors.Add(new("sectionHeightMm", $"{Say.N(r.SectionHeightMm)} mm is no whole number of layers of {Say.N(r.LayerHeightMm, 3)} mm. {Say.N(whole, 3)} mm would be right.", [new($"{Say.N(whole, 3)} mm", new Dictionary<string, decimal> { ["sectionHeightMm"] = whole })]));
+            errors.Add(
+                new(
+                    "sectionHeightMm",
+                    $"{Say.N(r.SectionHeightMm)} mm is no whole number of layers of {Say.N(r.LayerHeightMm, 3)} mm. {Say.N(whole, 3)} mm would be right.",
+                    [new($"{Say.N(whole, 3)} mm", new Dictionary<string, decimal> { ["sectionHeightMm"] = whole })]));
         }
 
         if (errors.Count > 0)
             return new(null, errors);
         List<PlannedFoam> steps = byTemperature
-            ? [.. Enumerable.Range(0, (int)((r.HottestC - r.CoolestC) / r.StepC) + 1).Select(i => new PlannedFoam(r.HottestC - i * r.StepC, r.ExtrusionMultiplier))]
-            : [.. Enumerable.Range(0, (int)((r.MostMultiplier - r.LeastMultiplier) / r.MultiplierStep) + 1).Select(i => new PlannedFoam(r.NozzleTemperatureC, r.MostMultiplier - i * r.MultiplierStep))];
+            ?
+            [
+                .. Enumerable.Range(0, (int)((r.HottestC - r.CoolestC) / r.StepC) + 1)
+                    .Select(i => new PlannedFoam(r.HottestC - i * r.StepC, r.ExtrusionMultiplier)),
+            ]
+            :
+            [
+                .. Enumerable.Range(0, (int)((r.MostMultiplier - r.LeastMultiplier) / r.MultiplierStep) + 1)
+                    .Select(i => new PlannedFoam(r.NozzleTemperatureC, r.MostMultiplier - i * r.MultiplierStep)),
+            ];
         if (steps.Count > 15)
-            return PlanResult.Refused(new FieldError(byTemperature ? "stepC" : "multiplierStep", $"{steps.Count} sections of foam make a wall that wobbles: at most 15. A coarser step, then a finer one around the best, tells more."));
+            return PlanResult.Refused(
+                new FieldError(
+                    byTemperature ? "stepC" : "multiplierStep",
+                    $"{steps.Count} sections of foam make a wall that wobbles: at most 15. A coarser step, then a finer one around the best, tells more."));
         // One or two multipliers are to be proved: foam is rough, so each stands as often as its mean needs.
         if (!byTemperature && steps.Count <= 2)
             steps = [.. steps.SelectMany(s => Enumerable.Repeat(s, steps.Count == 1 ? 3 : 2))];
@@ -165,16 +195,19 @@ public sealed class FoamingFlowTrial : Trial
             warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC));
         warnings.AddRange(PieceFields.DiameterAdvice(c));
         if (r.ReferenceWidthMm is null)
-            warnings.Add("Nobody measured a wall where it does not foam: the sliced line stands for it. A wall printed cool, at the foot of its range, would be better.");
-        return new(new FoamingPlanV1
-        {
-            Request = r,
-            Steps = steps,
-            SectionLayers = layers,
-            Estimate = new((int)Math.Ceiling(path / (double)r.SpeedMmPerS / 60), Math.Round(path * (double)(r.TargetWidthMm * r.LayerHeightMm * steps.Average(s => s.Multiplier)) * 1.24 / 1000, 1), 0),
-            MeasuredDiameterMm = c.Diameter?.MeanMm,
-            Warnings = warnings,
-        }, []);
+            warnings.Add(
+                "Nobody measured a wall where it does not foam: the sliced line stands for it. A wall printed cool, at the foot of its range, would be better."
+            );
+        return new(
+            new FoamingPlanV1
+            {
+                Request = r, Steps = steps, SectionLayers = layers,
+                Estimate = new(
+                    (int)Math.Ceiling(path / (double)r.SpeedMmPerS / 60),
+                    Math.Round(path * (double)(r.TargetWidthMm * r.LayerHeightMm * steps.Average(s => s.Multiplier)) * 1.24 / 1000, 1), 0),
+                MeasuredDiameterMm = c.Diameter?.MeanMm, Warnings = warnings,
+            },
+            []);
     }
 
     /// <inheritdoc/>
@@ -187,7 +220,12 @@ public sealed class FoamingFlowTrial : Trial
         // Marks at the foot of each section tell side and section alike: where the bumps stand, the next one begins.
         var marks = Enumerable.Range(0, p.Steps.Count).Select(i => i * p.SectionLayers + 2).ToList();
         var flows = p.ByTemperature ? [] : p.Steps.Select((s, i) => new FlowZone((double)(s.Multiplier / r.ExtrusionMultiplier), i)).ToList();
-        return [MarkedWall.Build(new((double)r.SideMm, (double)r.LayerHeightMm, [.. p.Steps.Select(_ => p.SectionLayers)], (double)r.TargetWidthMm, p.NozzleMm, marks), "Foaming walls", flows)];
+        return
+        [
+            MarkedWall.Build(
+                new((double)r.SideMm, (double)r.LayerHeightMm, [.. p.Steps.Select(_ => p.SectionLayers)], (double)r.TargetWidthMm, p.NozzleMm, marks),
+                "Foaming walls", flows),
+        ];
     }
 
     /// <inheritdoc/>
@@ -205,21 +243,41 @@ public sealed class FoamingFlowTrial : Trial
             MinLayerTimeS = 0,
             BrimWidthMm = r.Brim ? Math.Max(4, c.Settings!.BrimWidthMm) : 0,
         };
-        var (job, errors) = PieceJob.Make(new JobRequest
-        {
-            Pieces = Pieces(p),
-            Temperatures = [.. p.Steps.Select((x, i) => new TemperatureFrom(0, i * p.SectionLayers + 1, (double)x.TemperatureC, $"section {i + 1}")).Where((t, i) => i == 0 || p.ByTemperature)],
-            PlanLines = [$"foaming filament, {c.Subject}", $"single walls, sections from the bed up: {string.Join(", ", p.Steps.Select(x => $"{Say.N(x.TemperatureC)} C x {Say.N(x.Multiplier, 3)}"))}, all at {Say.N(r.SpeedMmPerS)} mm/s", "stop rule: when extrusion turns to blobs, stop; the section is a reading"],
-        }, c.Machine!, s);
+        var (job, errors) = PieceJob.Make(
+            new JobRequest
+            {
+                Pieces = Pieces(p), Temperatures =
+                [
+                    .. p.Steps.Select((x, i) => new TemperatureFrom(0, i * p.SectionLayers + 1, (double)x.TemperatureC, $"section {i + 1}"))
+                        .Where((t, i) => i == 0 || p.ByTemperature),
+                ],
+                PlanLines =
+                [
+                    $"foaming filament, {c.Subject}",
+                    $"single walls, sections from the bed up: {string.Join(", ", p.Steps.Select(x => $"{Say.N(x.TemperatureC)} C x {Say.N(x.Multiplier, 3)}"))}, all at {Say.N(r.SpeedMmPerS)} mm/s",
+                    "stop rule: when extrusion turns to blobs, stop; the section is a reading",
+                ],
+            },
+            c.Machine!, s);
         if (job is null)
-            return (plan, null, [.. errors.Select(PieceFields.At).Select(e => e.Field == "nozzleTemperatureC" && p.ByTemperature ? e with { Field = "hottestC" } : e.Field == "heightMm" ? e with { Field = "sectionHeightMm" } : e)]);
-        return (p with
-        {
-            FileDiameterMm = s.FilamentDiameterMm,
-            StartSeconds = [.. p.Steps.Select((_, i) => Math.Round(job.SecondsAt(0, i * p.SectionLayers + 1)))],
-            Estimate = PieceFields.EstimateOf(job),
-            Warnings = [.. plan.Warnings, .. job.Warnings],
-        }, job, []);
+            return (
+                plan, null,
+                [
+                    .. errors.Select(PieceFields.At)
+                        .Select(e =>
+                            e.Field == "nozzleTemperatureC" && p.ByTemperature ? e with { Field = "hottestC" }
+                            : e.Field == "heightMm" ? e with { Field = "sectionHeightMm" }
+                            : e),
+                ]);
+        return (
+            p with
+            {
+                FileDiameterMm = s.FilamentDiameterMm,
+                StartSeconds = [.. p.Steps.Select((_, i) => Math.Round(job.SecondsAt(0, i * p.SectionLayers + 1)))],
+                Estimate = PieceFields.EstimateOf(job),
+                Warnings = [.. plan.Warnings, .. job.Warnings],
+            },
+            job, []);
     }
 
     /// <inheritdoc/>
@@ -235,25 +293,46 @@ public sealed class FoamingFlowTrial : Trial
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Cautions => ["Stop rule: when the strand breaks into blobs, stop the print; what stands is read, that section is \"blobs\".", "Foam gives off more fumes than solid filament: ventilate."];
+    public override IReadOnlyList<string> Cautions =>
+        [
+            "Stop rule: when the strand breaks into blobs, stop the print; what stands is read, that section is \"blobs\".",
+            "Foam gives off more fumes than solid filament: ventilate.",
+        ];
 
     /// <inheritdoc/>
     public override ReadingGrid Grid(ITrialPlan plan)
     {
         var p = (FoamingPlanV1)plan;
         var width = (double)p.Request.TargetWidthMm;
-        return new([.. p.Steps.Select((s, i) => new GridRow(i, p.Label(s), $"{i + 1}")).Reverse()],
-        [
-            .. MarkedWall.Sides.Select((s, i) => new GridColumn($"{Wall}{i + 1}", char.ToUpperInvariant(s[0]) + s[1..], CellKind.Number) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {s}" }),
-            new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] },
-            new(CellAspects.Mass, "Mass, g", CellKind.Number, false) { Quantity = new("Mass of a piece cut from it", "g", 0.001m, 1000, "a piece cut from this step"), Resolution = 0.01, Digits = 4 },
-            new(Volume, "Volume, cm³", CellKind.Number, false) { Quantity = new("Volume of that piece", "cm³", 0.001m, 1000, "the same piece: sides multiplied, or water"), Resolution = 0.01, Digits = 4 },
-        ])
+        return new(
+            [.. p.Steps.Select((s, i) => new GridRow(i, p.Label(s), $"{i + 1}")).Reverse()],
+            [
+                .. MarkedWall.Sides.Select(
+                    (s, i) =>
+                        new GridColumn($"{Wall}{i + 1}", char.ToUpperInvariant(s[0]) + s[1..], CellKind.Number)
+                        {
+                            Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3,
+                            Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {s}",
+                        }),
+                new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] }, new(CellAspects.Mass, "Mass, g", CellKind.Number, false)
+                {
+                    Quantity = new("Mass of a piece cut from it", "g", 0.001m, 1000, "a piece cut from this step"), Resolution = 0.01, Digits = 4,
+                },
+                new(Volume, "Volume, cm³", CellKind.Number, false)
+                {
+                    Quantity = new("Volume of that piece", "cm³", 0.001m, 1000, "the same piece: sides multiplied, or water"), Resolution = 0.01, Digits = 4,
+                },
+            ])
         { Across = true, ManyColumns = true };
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Ran or Volume || (aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 9);
+    public override bool IsAspect(string aspect) =>
+        aspect is Ran or Volume
+        || (
+            aspect.StartsWith(Wall, StringComparison.Ordinal)
+            && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n)
+            && n is >= 1 and <= 9);
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
@@ -270,10 +349,16 @@ public sealed class FoamingFlowTrial : Trial
     {
         var (p, reference) = ((FoamingPlanV1)plan, Reference((FoamingPlanV1)plan));
         return p.Steps.Select((s, i) => (s, i, Walls: Walls(readings, i))).Where(x => x.Walls.Count > 0)
-            .ToDictionary(x => x.i, x => $"{Say.N(x.Walls.Average() * (double)(p.Request.ExtrusionMultiplier / x.s.Multiplier) / reference, 2)} times{(readings.Text(x.i, Ran) == "blobs" ? ", blobs" : "")}");
+            .ToDictionary(
+                x => x.i,
+                x =>
+                    $"{Say.N(x.Walls.Average() * (double)(p.Request.ExtrusionMultiplier / x.s.Multiplier) / reference, 2)} " +
+                        $"times{(readings.Text(x.i, Ran) == "blobs" ? ", blobs" : "")}"
+            );
     }
 
-    private static List<double> Walls(RunReadings readings, int section) => [.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
+    private static List<double> Walls(RunReadings readings, int section) =>
+        [.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
 
     private static double Reference(FoamingPlanV1 p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
 
@@ -281,9 +366,12 @@ public sealed class FoamingFlowTrial : Trial
     {
         var p = (FoamingPlanV1)plan;
         var states = States(plan, readings);
-        return p.Steps.Select((s, i) => (s, i)).Where(x => states[x.i] != SectionState.Lost && (Walls(readings, x.i).Count > 0 || readings.Text(x.i, Ran) == "blobs"))
-            .Select(x => new FoamStep((double)x.s.TemperatureC, (double)x.s.Multiplier, Walls(readings, x.i),
-                readings.Value(x.i, Volume) is null ? null : readings.Value(x.i, CellAspects.Mass), readings.Value(x.i, CellAspects.Mass) is null ? null : readings.Value(x.i, Volume), readings.Text(x.i, Ran) != "blobs"));
+        return p.Steps.Select((s, i) => (s, i))
+            .Where(x => states[x.i] != SectionState.Lost && (Walls(readings, x.i).Count > 0 || readings.Text(x.i, Ran) == "blobs"))
+            .Select(x => new FoamStep(
+                (double)x.s.TemperatureC, (double)x.s.Multiplier, Walls(readings, x.i),
+                readings.Value(x.i, Volume) is null ? null : readings.Value(x.i, CellAspects.Mass),
+                readings.Value(x.i, CellAspects.Mass) is null ? null : readings.Value(x.i, Volume), readings.Text(x.i, Ran) != "blobs"));
     }
 
     /// <inheritdoc/>
@@ -291,7 +379,13 @@ public sealed class FoamingFlowTrial : Trial
     {
         var (p, r) = ((FoamingPlanV1)plan, ((FoamingPlanV1)plan).Request);
         // Steps of the runs that it follows belong to the same curve, at the same speed and layer.
-        var before = c.Earlier.Where(e => ((FoamingPlanV1)e.Plan).Request is var q && q.SpeedMmPerS == r.SpeedMmPerS && q.LayerHeightMm == r.LayerHeightMm && q.TargetWidthMm == r.TargetWidthMm).SelectMany(e => StepsOf(e.Plan, e.Readings));
+        var before = c
+            .Earlier.Where(e =>
+                ((FoamingPlanV1)e.Plan).Request is var q
+                && q.SpeedMmPerS == r.SpeedMmPerS
+                && q.LayerHeightMm == r.LayerHeightMm
+                && q.TargetWidthMm == r.TargetWidthMm)
+            .SelectMany(e => StepsOf(e.Plan, e.Readings));
         var input = new FoamReadings
         {
             ReferenceWidthMm = Reference(p),
@@ -307,7 +401,16 @@ public sealed class FoamingFlowTrial : Trial
             return new FoamVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
         var v = FoamingJudging.Judge(input);
         return p is { MeasuredDiameterMm: { } real, FileDiameterMm: { } file } && Math.Abs(real * real / (file * file) - 1) > 0.005
-            ? v with { Warnings = [.. v.Warnings, $"The file counts with filament of {Say.N(file, 3)} mm; this spool measures {Say.N(real, 3)}: part of the expansion is diameter. Put the measured one in the profile first."] } : v;
+            ? v with
+            {
+                Warnings =
+                [
+                    .. v.Warnings,
+                    $"The file counts with filament of {Say.N(file, 3)} mm; this spool measures {Say.N(real, 3)}: part of the expansion is diameter. Put " +
+                        $"the measured one in the profile first.",
+                ],
+            }
+            : v;
     }
 
     /// <inheritdoc/>
@@ -319,23 +422,39 @@ public sealed class FoamingFlowTrial : Trial
         if (read.Count == 0)
             return null;
         var most = read.Max(e => e.ExtrusionMultiplier);
-        var points = read.Select(e => new ChartPoint(byTemperature ? e.TemperatureC : e.ExtrusionMultiplier, e.Expansion!.Value, e.Expansion - e.Uncertainty, e.Expansion + e.Uncertainty, !e.Stable ? "out" : byTemperature && e.TemperatureC == v.ChosenTemperatureC ? "best" : "", !e.Stable ? "blobs" : byTemperature && e.ExtrusionMultiplier < most ? $"× {Say.N(e.ExtrusionMultiplier, 2)}" : "")).ToList();
+        var points = read.Select(e => new ChartPoint(
+                byTemperature ? e.TemperatureC : e.ExtrusionMultiplier, e.Expansion!.Value, e.Expansion - e.Uncertainty, e.Expansion + e.Uncertainty,
+                !e.Stable ? "out"
+                    : byTemperature && e.TemperatureC == v.ChosenTemperatureC ? "best"
+                    : "",
+                !e.Stable ? "blobs"
+                    : byTemperature && e.ExtrusionMultiplier < most ? $"× {Say.N(e.ExtrusionMultiplier, 2)}"
+                    : ""))
+            .ToList();
         return new(byTemperature ? "nozzle, °C" : "multiplier", "expansion", points)
         {
-            Line = [.. read.Where(e => e.Stable && (!byTemperature || e.ExtrusionMultiplier == most)).Select(e => (byTemperature ? e.TemperatureC : e.ExtrusionMultiplier, e.Expansion!.Value)).OrderBy(x => x.Item1)],
+            Line =
+            [
+                .. read.Where(e => e.Stable && (!byTemperature || e.ExtrusionMultiplier == most))
+                    .Select(e => (byTemperature ? e.TemperatureC : e.ExtrusionMultiplier, e.Expansion!.Value)).OrderBy(x => x.Item1),
+            ],
             Chosen = byTemperature ? v.ChosenTemperatureC : v.SuggestedMultiplier,
             Summary = v.Sentence,
         };
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(FoamingRequest), typeof(FoamingPlanV1), typeof(EvaluateBody), typeof(FoamVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(FoamingRequest), typeof(FoamingPlanV1), typeof(EvaluateBody), typeof(FoamVerdict));
 
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(double ReferenceWidthMm, double? ReferenceUncertaintyMm, double? TargetWidthMm, double ExtrusionMultiplier, double SolidDensityGPerCm3, double? TargetDensityGPerCm3, IReadOnlyList<EvaluateStep> Steps, double? ResolutionMm, EvaluateLimits? Limits);
+    public sealed record EvaluateBody(
+        double ReferenceWidthMm, double? ReferenceUncertaintyMm, double? TargetWidthMm, double ExtrusionMultiplier, double SolidDensityGPerCm3,
+        double? TargetDensityGPerCm3, IReadOnlyList<EvaluateStep> Steps, double? ResolutionMm, EvaluateLimits? Limits);
 
     /// <summary>A step of the body: one wall, or several.</summary>
-    public sealed record EvaluateStep(double TemperatureC, double ExtrusionMultiplier, double? WallMm, IReadOnlyList<double>? WallsMm, double? MassG, double? VolumeCm3, bool Stable);
+    public sealed record EvaluateStep(
+        double TemperatureC, double ExtrusionMultiplier, double? WallMm, IReadOnlyList<double>? WallsMm, double? MassG, double? VolumeCm3, bool Stable);
 
     /// <summary>Machine limits, °C.</summary>
     public sealed record EvaluateLimits(double? Min, double? Max);
@@ -353,8 +472,13 @@ public sealed class FoamingFlowTrial : Trial
             TargetDensityGPerCm3 = (double?)door.Number("targetDensityGPerCm3"),
             ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
             MaxC = (double?)door.Object("limits")?.Number("max"),
-            Steps = [.. (door.List("steps", true) ?? []).Select(x => new FoamStep((double)(x.Number("temperatureC", true) ?? 0), (double)(x.Number("extrusionMultiplier", true) ?? 0),
-                x.Number("wallMm") is { } w ? [(double)w] : [.. x.Values("wallsMm", false).Select(v => (double)v)], (double?)x.Number("massG"), (double?)x.Number("volumeCm3"), x.FlagOr("stable", true)))],
+            Steps =
+            [
+                .. (door.List("steps", true) ?? []).Select(x => new FoamStep(
+                    (double)(x.Number("temperatureC", true) ?? 0), (double)(x.Number("extrusionMultiplier", true) ?? 0),
+                    x.Number("wallMm") is { } w ? [(double)w] : [.. x.Values("wallsMm", false).Select(v => (double)v)], (double?)x.Number("massG"),
+                    (double?)x.Number("volumeCm3"), x.FlagOr("stable", true))),
+            ],
         };
         if (door.Errors.Count == 0)
             door.Take(FoamingJudging.Check(readings));
@@ -362,5 +486,6 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"referenceWidthMm": 0.45, "extrusionMultiplier": 1, "solidDensityGPerCm3": 1.24, "steps": [{"temperatureC": 210, "extrusionMultiplier": 1, "wallsMm": [0.5, 0.51, 0.5, 0.5], "stable": true}, {"temperatureC": 230, "extrusionMultiplier": 1, "wallsMm": [0.8, 0.82, 0.81, 0.81], "stable": true}, {"temperatureC": 250, "extrusionMultiplier": 1, "wallsMm": [0.82, 0.83, 0.82, 0.83], "stable": true}, {"temperatureC": 260, "extrusionMultiplier": 1, "wallsMm": [0.74, 0.75, 0.74, 0.75], "stable": true}]}""";
+    public override string Example =>
+        """{"referenceWidthMm": 0.45, "extrusionMultiplier": 1, "solidDensityGPerCm3": 1.24, "steps": [{"temperatureC": 210, "extrusionMultiplier": 1, "wallsMm": [0.5, 0.51, 0.5, 0.5], "stable": true}, {"temperatureC": 230, "extrusionMultiplier": 1, "wallsMm": [0.8, 0.82, 0.81, 0.81], "stable": true}, {"temperatureC": 250, "extrusionMultiplier": 1, "wallsMm": [0.82, 0.83, 0.82, 0.83], "stable": true}, {"temperatureC": 260, "extrusionMultiplier": 1, "wallsMm": [0.74, 0.75, 0.74, 0.75], "stable": true}]}""";
 }

@@ -10,7 +10,8 @@ namespace Glenfrost.Core.Trials.FoamingFlow;
 /// <param name="MassG">Mass of a piece cut from it, g; null where nobody weighed.</param>
 /// <param name="VolumeCm3">Volume of that piece, cm³.</param>
 /// <param name="Stable">False where extrusion turned to blobs.</param>
-public sealed record FoamStep(double TemperatureC, double ExtrusionMultiplier, IReadOnlyList<double> WallsMm, double? MassG = null, double? VolumeCm3 = null, bool Stable = true);
+public sealed record FoamStep(
+    double TemperatureC, double ExtrusionMultiplier, IReadOnlyList<double> WallsMm, double? MassG = null, double? VolumeCm3 = null, bool Stable = true);
 
 /// <summary>Readings of foaming walls and how to judge them.</summary>
 public sealed record FoamReadings
@@ -55,7 +56,8 @@ public sealed record FoamReadings
 /// <param name="DensityGPerCm3">Solid over expansion, or from mass and volume where given.</param>
 /// <param name="Weighed">True where density came from mass and volume.</param>
 /// <param name="Stable">False where extrusion turned to blobs.</param>
-public sealed record Expanded(double TemperatureC, double ExtrusionMultiplier, double? WallMm, double? Expansion, double? Uncertainty, double? DensityGPerCm3, bool Weighed, bool Stable);
+public sealed record Expanded(
+    double TemperatureC, double ExtrusionMultiplier, double? WallMm, double? Expansion, double? Uncertainty, double? DensityGPerCm3, bool Weighed, bool Stable);
 
 /// <summary>The verdict on foaming walls: suggest, bounded, settled, adjust, edge, measure-more or insufficient.</summary>
 public sealed record FoamVerdict : TrialVerdict
@@ -86,8 +88,10 @@ public sealed record FoamVerdict : TrialVerdict
 }
 
 /// <summary>
-/// Multiplier of foaming filament from single walls at a fixed speed. Expansion at the full multiplier is wall over reference; the lowest temperature that is not inferior to the
-/// greatest expansion is chosen, and the multiplier is target ÷ (reference × expansion). Less flow stays longer in the melt, so the expansion shifts: a check piece always follows.
+/// Multiplier of foaming filament from single walls at a fixed speed. Expansion at the full multiplier is wall over reference; the lowest temperature that is
+/// not inferior to the
+/// greatest expansion is chosen, and the multiplier is target ÷ (reference × expansion). Less flow stays longer in the melt, so the expansion shifts: a check
+/// piece always follows.
 /// </summary>
 public static class FoamingJudging
 {
@@ -136,29 +140,52 @@ public static class FoamingJudging
     public static FoamVerdict Judge(FoamReadings r)
     {
         var target = r.TargetWidthMm ?? r.ReferenceWidthMm;
-        var groups = r.Steps.GroupBy(s => (s.TemperatureC, s.ExtrusionMultiplier)).OrderBy(g => g.Key.TemperatureC).ThenByDescending(g => g.Key.ExtrusionMultiplier).ToList();
+        var groups = r.Steps.GroupBy(s => (s.TemperatureC, s.ExtrusionMultiplier)).OrderBy(g => g.Key.TemperatureC)
+            .ThenByDescending(g => g.Key.ExtrusionMultiplier).ToList();
         var list = groups.Select(g => Of(g.Key.TemperatureC, g.Key.ExtrusionMultiplier, [.. g], r)).ToList();
-        var arithmetic = list.Where(e => e.Expansion is not null).Select(e => $"{Say.N(e.TemperatureC)} °C at {Say.N(e.ExtrusionMultiplier, 3)}: {Say.N(e.WallMm!.Value, 3)} × {Say.N(r.ExtrusionMultiplier, 3)} ÷ ({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(e.ExtrusionMultiplier, 3)}) = {Say.N(e.Expansion!.Value, 3)}{(e.Uncertainty is { } u ? $" ± {Say.N(u, 3)}" : "")}{(e.Stable ? "" : ", blobs")}").ToList();
+        var arithmetic = list.Where(e => e.Expansion is not null)
+            .Select(e =>
+                $"{Say.N(e.TemperatureC)} °C at {Say.N(e.ExtrusionMultiplier, 3)}: {Say.N(e.WallMm!.Value, 3)} × {Say.N(r.ExtrusionMultiplier, 3)} ÷ " +
+                    $"({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(e.ExtrusionMultiplier, 3)}) = " +
+                    $"{Say.N(e.Expansion!.Value, 3)}{(e.Uncertainty is { } u ? $" ± {Say.N(u, 3)}" : "")}{(e.Stable ? "" : ", blobs")}"
+            ).ToList();
         var basis = new FoamVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Expansion = list, Arithmetic = arithmetic, Advised = false };
         var usable = list.Where(e => e.Stable && e.Expansion is not null).ToList();
         if (usable.Count == 0)
         {
-            return list.Any(e => !e.Stable) ? basis with { Sentence = "Every step that was read turned to blobs: hotter foams no better here.", Next = new("cooler", "A cooler range, or more flow.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 10) }) } : basis;
+            return list.Any(e => !e.Stable)
+                ? basis with
+                {
+                    Sentence = "Every step that was read turned to blobs: hotter foams no better here.",
+                    Next = new(
+                        "cooler", "A cooler range, or more flow.", FoamingFlowTrial.Word,
+                        new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 10) }),
+                }
+                : basis;
         }
 
         // The curve over temperature is that of the greatest multiplier printed; steps at lower ones belong to the multiplier.
         var full = usable.Max(e => e.ExtrusionMultiplier);
         var curve = usable.Where(e => Math.Abs(e.ExtrusionMultiplier - full) < 1e-9).ToList();
         var greatest = curve.MaxBy(e => e.Expansion!.Value)!;
-        var equals = curve.Where(e => e.Expansion >= greatest.Expansion * (1 - EqualShare) && (r.MaxC is not { } most || e.TemperatureC <= most)).OrderBy(e => e.TemperatureC).ToList();
+        var equals = curve.Where(e => e.Expansion >= greatest.Expansion * (1 - EqualShare) && (r.MaxC is not { } most || e.TemperatureC <= most))
+            .OrderBy(e => e.TemperatureC).ToList();
         if (equals.Count == 0)
-            return basis with { Sentence = $"Nothing foams enough below the limit of {Say.N(r.MaxC!.Value)} °C.", Reasons = [$"The greatest expansion, {Say.N(greatest.Expansion!.Value)}, was at {Say.N(greatest.TemperatureC)} °C."] };
+            return basis with
+            {
+                Sentence = $"Nothing foams enough below the limit of {Say.N(r.MaxC!.Value)} °C.",
+                Reasons = [$"The greatest expansion, {Say.N(greatest.Expansion!.Value)}, was at {Say.N(greatest.TemperatureC)} °C."],
+            };
         var chosen = equals[0];
         var warnings = new List<string>();
         if (curve.Count > 1 && Distinct(curve) == false)
             warnings.Add("The steps differ by less than their readings scatter: more readings a step would tell more than a finer step.");
         var hottest = curve.Max(e => e.TemperatureC);
-        if (curve.Count > 1 && greatest.TemperatureC == hottest && (r.MaxC is not { } limit || hottest <= limit - LeastStepC) && !list.Any(e => !e.Stable && e.TemperatureC > hottest) && equals.Count < 2)
+        if (curve.Count > 1
+            && greatest.TemperatureC == hottest
+            && (r.MaxC is not { } limit || hottest <= limit - LeastStepC)
+            && !list.Any(e => !e.Stable && e.TemperatureC > hottest)
+            && equals.Count < 2)
         {
             // Two steps beyond and one back, of a step that the limit leaves room for.
             var step = (r.MaxC ?? 500) - hottest >= 10 ? 10 : LeastStepC;
@@ -168,17 +195,23 @@ public static class FoamingJudging
                 Verdict = "edge",
                 Sentence = $"{Say.N(hottest)} °C foams most, {Say.N(greatest.Expansion!.Value)} times, and is the hottest printed: it may foam more beyond.",
                 Warnings = warnings,
-                Next = new("edge", $"Temperatures from {Say.N(less)} to {Say.N(more)} °C.", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)more, ["coolestC"] = (decimal)less, ["stepC"] = (decimal)step }),
+                Next = new(
+                    "edge", $"Temperatures from {Say.N(less)} to {Say.N(more)} °C.", FoamingFlowTrial.Word,
+                    new Dictionary<string, decimal> { ["hottestC"] = (decimal)more, ["coolestC"] = (decimal)less, ["stepC"] = (decimal)step }),
                 ChosenTemperatureC = hottest,
             };
         }
 
         if (r.TargetDensityGPerCm3 is { } wanted && r.SolidDensityGPerCm3 / wanted > greatest.Expansion * 1.02)
-            warnings.Add($"A density of {Say.N(wanted)} g/cm³ needs an expansion of {Say.N(r.SolidDensityGPerCm3 / wanted)}; the most here is {Say.N(greatest.Expansion!.Value)}.");
+            warnings.Add(
+                $"A density of {Say.N(wanted)} g/cm³ needs an expansion of {Say.N(r.SolidDensityGPerCm3 / wanted)}; the most here is " +
+                    $"{Say.N(greatest.Expansion!.Value)}."
+            );
         return AtChosen(basis with { Warnings = warnings }, r, target, list, usable, chosen, equals, greatest);
     }
 
-    private static FoamVerdict AtChosen(FoamVerdict basis, FoamReadings r, double target, List<Expanded> list, List<Expanded> usable, Expanded chosen, List<Expanded> equals, Expanded greatest)
+    private static FoamVerdict AtChosen(
+        FoamVerdict basis, FoamReadings r, double target, List<Expanded> list, List<Expanded> usable, Expanded chosen, List<Expanded> equals, Expanded greatest)
     {
         var here = usable.Where(e => Math.Abs(e.TemperatureC - chosen.TemperatureC) < 0.5).OrderBy(e => e.ExtrusionMultiplier).ToList();
         // The step nearest to the target tells the expansion best: less flow foams a little differently.
@@ -187,7 +220,8 @@ public static class FoamingJudging
         var wish = r.ExtrusionMultiplier * target / (r.ReferenceWidthMm * expansion);
         double? half = nearest.Uncertainty is { } u ? wish * u / expansion : null;
         var lowestStable = here.Min(e => e.ExtrusionMultiplier);
-        var unstableBelow = list.Where(e => !e.Stable && Math.Abs(e.TemperatureC - chosen.TemperatureC) < 0.5 && e.ExtrusionMultiplier < lowestStable).Select(e => e.ExtrusionMultiplier).DefaultIfEmpty(double.NaN).Max();
+        var unstableBelow = list.Where(e => !e.Stable && Math.Abs(e.TemperatureC - chosen.TemperatureC) < 0.5 && e.ExtrusionMultiplier < lowestStable)
+            .Select(e => e.ExtrusionMultiplier).DefaultIfEmpty(double.NaN).Max();
         var tried = here.Count > 1 || here[0].ExtrusionMultiplier < r.ExtrusionMultiplier - 1e-9;
         var bounded = !double.IsNaN(unstableBelow) && wish <= unstableBelow + 1e-9;
         var value = Math.Round(bounded ? lowestStable : Math.Clamp(wish, 0.1, 1.5), 3);
@@ -198,37 +232,66 @@ public static class FoamingJudging
         var settled = tried && Math.Abs(nearest.WallMm!.Value - target) + readingHalf <= tolerance;
         var off = tried && Math.Abs(nearest.WallMm!.Value - target) > readingHalf;
         var between = bounded ? Math.Round((lowestStable + unstableBelow) / 2, 3) : double.NaN;
-        var word = bounded ? "bounded" : settled ? "settled" : !double.IsFinite(readingHalf) ? "measure-more" : tried && !off ? "measure-more" : tried ? "adjust" : "suggest";
+        var word =
+            bounded ? "bounded"
+            : settled ? "settled"
+            : !double.IsFinite(readingHalf) ? "measure-more"
+            : tried && !off ? "measure-more"
+            : tried ? "adjust"
+            : "suggest";
         if (word == "settled")
             value = Math.Round(nearest.ExtrusionMultiplier, 3);
         var reasons = new List<string>
         {
-            equals.Count > 1 ? $"{Say.N(chosen.TemperatureC)} °C is the lowest that is not inferior to the greatest expansion ({Say.N(greatest.Expansion!.Value)} at {Say.N(greatest.TemperatureC)} °C): cooler strings and oozes less." : $"{Say.N(chosen.TemperatureC)} °C foams most: {Say.N(greatest.Expansion!.Value)} times.",
+            equals.Count > 1
+                ? $"{Say.N(chosen.TemperatureC)} °C is the lowest that is not inferior to the greatest expansion ({Say.N(greatest.Expansion!.Value)} at " +
+                    $"{Say.N(greatest.TemperatureC)} °C): cooler strings and oozes less."
+                : $"{Say.N(chosen.TemperatureC)} °C foams most: {Say.N(greatest.Expansion!.Value)} times.",
         };
         if (bounded)
-            reasons.Add($"A wall of {Say.N(target, 2)} mm would want {Say.N(wish, 3)}, but {Say.N(unstableBelow, 3)} turned to blobs: {Say.N(lowestStable, 3)} is the lowest seen stable.");
+            reasons.Add(
+                $"A wall of {Say.N(target, 2)} mm would want {Say.N(wish, 3)}, but {Say.N(unstableBelow, 3)} turned to blobs: {Say.N(lowestStable, 3)} is " +
+                    $"the lowest seen stable."
+            );
         var belongs = wall > target * 1.02 ? $" Walls come out {Say.N(wall, 2)} mm: slice with that line width." : "";
         return basis with
         {
             Verdict = word,
             Sentence = word switch
             {
-                "settled" => $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. The wall measures {Say.N(nearest.WallMm!.Value, 3)} mm, within {Say.N(r.TolerancePercent)} % of {Say.N(target, 3)}: {Say.N(density, 2)} g/cm³.",
+                "settled" =>
+                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. The wall measures {Say.N(nearest.WallMm!.Value, 3)} mm, within " +
+                        $"{Say.N(r.TolerancePercent)} % of {Say.N(target, 3)}: {Say.N(density, 2)} g/cm³.",
                 "bounded" => $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C, the lowest that ran steadily.{belongs}",
-                "measure-more" => double.IsFinite(readingHalf) ? $"{Say.N(nearest.WallMm!.Value, 3)} ± {Say.N(readingHalf, 3)} mm where {Say.N(target, 3)} are wanted: not to be told yet." : "One reading a step: its scatter is not known. Four sides would tell.",
-                "adjust" => $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C: at {Say.N(nearest.ExtrusionMultiplier, 3)} the wall is {Say.N(nearest.WallMm!.Value, 3)} mm where {Say.N(target, 3)} are wanted.",
-                _ => $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. It foams {Say.N(expansion, 2)} times: {Say.N(density, 2)} g/cm³, {Say.N(100 * (1 - density / r.SolidDensityGPerCm3), 0)} % lighter.",
+                "measure-more" => double.IsFinite(readingHalf)
+                    ? $"{Say.N(nearest.WallMm!.Value, 3)} ± {Say.N(readingHalf, 3)} mm where {Say.N(target, 3)} are wanted: not to be told yet."
+                    : "One reading a step: its scatter is not known. Four sides would tell.",
+                "adjust" =>
+                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C: at {Say.N(nearest.ExtrusionMultiplier, 3)} the wall is " +
+                        $"{Say.N(nearest.WallMm!.Value, 3)} mm where {Say.N(target, 3)} are wanted.",
+                _ =>
+                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. It foams {Say.N(expansion, 2)} times: {Say.N(density, 2)} g/cm³, " +
+                        $"{Say.N(100 * (1 - density / r.SolidDensityGPerCm3), 0)} % lighter.",
             },
             Reasons = reasons,
             Next = word switch
             {
                 "settled" => null,
                 "measure-more" => new("measure-more", "Read all four sides of the step, or print it again."),
-                "bounded" when lowestStable - unstableBelow > 0.03 => new("between", $"Try {Say.N(between, 3)} first: between what ran steadily and what turned to blobs.", FoamingFlowTrial.Word, Values(chosen, between + 0.03, between, 0.03m)) { Words = Multipliers },
+                "bounded" when lowestStable - unstableBelow > 0.03 => new(
+                    "between", $"Try {Say.N(between, 3)} first: between what ran steadily and what turned to blobs.", FoamingFlowTrial.Word,
+                    Values(chosen, between + 0.03, between, 0.03m))
+                { Words = Multipliers },
                 "bounded" => null,
-                _ => new("check-piece", $"A check piece at {Say.N(value, 3)} and {Say.N(chosen.TemperatureC)} °C: less flow stays longer in the melt, so the expansion shifts.", FoamingFlowTrial.Word, Values(chosen, value + (tried ? 0 : 0.1), value, tried ? 0.05m : 0.1m)) { Words = Multipliers },
+                _ => new(
+                    "check-piece",
+                    $"A check piece at {Say.N(value, 3)} and {Say.N(chosen.TemperatureC)} °C: less flow stays longer in the melt, so the expansion shifts.",
+                    FoamingFlowTrial.Word, Values(chosen, value + (tried ? 0 : 0.1), value, tried ? 0.05m : 0.1m))
+                { Words = Multipliers },
             },
-            Settings = word is "measure-more" ? [] : [new("extrusionMultiplier", value, half is { } h ? Math.Round(h, 4) : 0), new("nozzleTemperatureC", chosen.TemperatureC, 0)],
+            Settings = word is "measure-more"
+                ? []
+                : [new("extrusionMultiplier", value, half is { } h ? Math.Round(h, 4) : 0), new("nozzleTemperatureC", chosen.TemperatureC, 0)],
             Proves = word == "settled",
             Advised = word is "settled" or "suggest" or "adjust" or "bounded",
             ChosenTemperatureC = chosen.TemperatureC,
@@ -241,8 +304,12 @@ public static class FoamingJudging
             Arithmetic =
             [
                 .. basis.Arithmetic,
-                $"multiplier: {Say.N(r.ExtrusionMultiplier, 3)} × {Say.N(target, 3)} ÷ ({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(expansion, 3)}) = {Say.N(wish, 3)}",
-                nearest.Weighed ? $"density from mass and volume: {Say.N(density, 3)} g/cm³" : $"density: {Say.N(r.SolidDensityGPerCm3, 3)} ÷ {Say.N(expansion, 3)} = {Say.N(density, 3)} g/cm³; callipers ride the rough peaks, mass and volume tell better",
+                $"multiplier: {Say.N(r.ExtrusionMultiplier, 3)} × {Say.N(target, 3)} ÷ ({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(expansion, 3)}) = " +
+                    $"{Say.N(wish, 3)}",
+                nearest.Weighed
+                    ? $"density from mass and volume: {Say.N(density, 3)} g/cm³"
+                    : $"density: {Say.N(r.SolidDensityGPerCm3, 3)} ÷ {Say.N(expansion, 3)} = {Say.N(density, 3)} g/cm³; callipers ride the rough peaks, " +
+                        $"mass and volume tell better",
             ],
         };
     }
@@ -266,7 +333,9 @@ public static class FoamingJudging
         var factor = r.ExtrusionMultiplier / (r.ReferenceWidthMm * multiplier);
         var e = m.Mean * factor;
         // Both widths count: relative uncertainties add in squares.
-        double? u = double.IsFinite(m.HalfWidth) ? e * Math.Sqrt(Math.Pow(m.HalfWidth / m.Mean, 2) + Math.Pow(r.ReferenceUncertaintyMm / r.ReferenceWidthMm, 2)) : null;
+        double? u = double.IsFinite(m.HalfWidth)
+            ? e * Math.Sqrt(Math.Pow(m.HalfWidth / m.Mean, 2) + Math.Pow(r.ReferenceUncertaintyMm / r.ReferenceWidthMm, 2))
+            : null;
         var weighed = steps.FirstOrDefault(s => s is { MassG: not null, VolumeCm3: > 0 });
         return new(t, multiplier, m.Mean, e, u, weighed is { MassG: { } g, VolumeCm3: { } v } ? g / v : r.SolidDensityGPerCm3 / e, weighed is not null, stable);
     }

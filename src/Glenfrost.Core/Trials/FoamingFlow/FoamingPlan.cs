@@ -107,12 +107,22 @@ public sealed record FoamingPlanV1 : ITrialPlan
     public string Label(PlannedFoam s) => ByTemperature ? $"{Say.N(s.TemperatureC)} °C" : $"× {Say.N(s.Multiplier, 3)}";
 
     [JsonIgnore]
-    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. Steps.Select((s, i) => new PlanPart(i, Label(s), i * SectionLayers + 1, (i + 1) * SectionLayers, (double)(i * SectionLayers * Request.LayerHeightMm), (double)((i + 1) * SectionLayers * Request.LayerHeightMm), (double)s.TemperatureC))];
+    IReadOnlyList<PlanPart> ITrialPlan.Parts =>
+        [
+            .. Steps.Select(
+                (s, i) =>
+                    new PlanPart(
+                        i, Label(s), i * SectionLayers + 1, (i + 1) * SectionLayers, (double)(i * SectionLayers * Request.LayerHeightMm),
+                        (double)((i + 1) * SectionLayers * Request.LayerHeightMm), (double)s.TemperatureC)),
+        ];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => ByTemperature
-        ? $"{Steps.Count} sections, {Say.N(Steps[0].TemperatureC)} → {Say.N(Steps[^1].TemperatureC)} °C by {Say.N(Request.StepC)} at multiplier {Say.N(Request.ExtrusionMultiplier, 3)}, all at {Say.N(Request.SpeedMmPerS)} mm/s"
-        : $"{Say.Plural(Steps.Count, "section")} at {Say.N(Request.NozzleTemperatureC)} °C, multiplier {Say.N(Steps[0].Multiplier, 3)}{(Steps.Count > 1 ? $" → {Say.N(Steps[^1].Multiplier, 3)}" : "")}, all at {Say.N(Request.SpeedMmPerS)} mm/s";
+    string ITrialPlan.Summary =>
+        ByTemperature
+            ? $"{Steps.Count} sections, {Say.N(Steps[0].TemperatureC)} → {Say.N(Steps[^1].TemperatureC)} °C by {Say.N(Request.StepC)} at multiplier " +
+                $"{Say.N(Request.ExtrusionMultiplier, 3)}, all at {Say.N(Request.SpeedMmPerS)} mm/s"
+            : $"{Say.Plural(Steps.Count, "section")} at {Say.N(Request.NozzleTemperatureC)} °C, multiplier " +
+                $"{Say.N(Steps[0].Multiplier, 3)}{(Steps.Count > 1 ? $" → {Say.N(Steps[^1].Multiplier, 3)}" : "")}, all at {Say.N(Request.SpeedMmPerS)} mm/s";
 
     [JsonIgnore]
     int ITrialPlan.TotalLayers => SectionLayers * Steps.Count;
@@ -121,7 +131,15 @@ public sealed record FoamingPlanV1 : ITrialPlan
     int? ITrialPlan.LayersPerPiece => null;
 
     [JsonIgnore]
-    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints => [.. Steps.Select((s, i) => new PlanCheckpoint(i * SectionLayers + 1, (double)(i * SectionLayers * Request.LayerHeightMm), $"{Say.N(s.TemperatureC)} °C{(ByTemperature ? "" : $", × {Say.N(s.Multiplier, 3)}")}", $"{i + 1}", StartSeconds?.ElementAtOrDefault(i)))];
+    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints =>
+        [
+            .. Steps.Select(
+                (s, i) =>
+                    new PlanCheckpoint(
+                        i * SectionLayers + 1, (double)(i * SectionLayers * Request.LayerHeightMm),
+                        $"{Say.N(s.TemperatureC)} °C{(ByTemperature ? "" : $", × {Say.N(s.Multiplier, 3)}")}", $"{i + 1}", StartSeconds?.ElementAtOrDefault(i))
+            ),
+        ];
 
     [JsonIgnore]
     string ITrialPlan.CheckpointHead => ByTemperature ? "Display" : "Display, flow";

@@ -116,13 +116,23 @@ public static class PressureJudging
         {
             (best, half) = (named, r.StepK / (named == Math.Floor(named) ? 2 : 4));
             word = named <= 0 && r.StartK > 1e-9 || named >= r.Count - 1 ? "edge" : "clear";
-            why = named == Math.Floor(named) ? $"Number {Say.N(named)} reads best." : $"It lies between {Say.N(Math.Floor(named))} and {Say.N(Math.Ceiling(named))}.";
+            why =
+                named == Math.Floor(named)
+                    ? $"Number {Say.N(named)} reads best."
+                    : $"It lies between {Say.N(Math.Floor(named))} and {Say.N(Math.Ceiling(named))}.";
         }
         else
         {
             var v = StepsVerdict.Of([.. ks.Select((k, i) => new ScoredStep(k, r.Scores[i] is { } s ? [s] : []))], r.ScoreNoise);
             if (v.Word == "insufficient")
-                return new() { Verdict = "insufficient", Sentence = r.Scores.Count(s => s is not null) < 3 ? $"{Say.Plural(r.Scores.Count(s => s is not null), "score")}: three are the least." : "All of them were called unusable: look at flow and retraction first.", Ks = ks, Scores = r.Scores, Advised = false };
+                return new()
+                {
+                    Verdict = "insufficient", Sentence =
+                        r.Scores.Count(s => s is not null) < 3
+                            ? $"{Say.Plural(r.Scores.Count(s => s is not null), "score")}: three are the least."
+                            : "All of them were called unusable: look at flow and retraction first.",
+                    Ks = ks, Scores = r.Scores, Advised = false,
+                };
             best = (v.Value - r.StartK) / r.StepK;
             half = v.HalfWidth;
             word = v.Word == "edge" && v.Best == 0 && r.StartK <= 1e-9 ? "clear" : v.Word;
@@ -138,12 +148,16 @@ public static class PressureJudging
         var fine = Math.Max(FineK / 2, Math.Round(r.StepK / 5, 4));
         KRange? next = word switch
         {
-            "edge" => best <= 0.5 ? new(Math.Round(Math.Max(0, k - (r.Count - 2) * r.StepK), 4), r.StepK, r.Count) : new(Math.Round(Math.Max(0, k - r.StepK), 4), r.StepK, r.Count),
+            "edge" => best <= 0.5
+                ? new(Math.Round(Math.Max(0, k - (r.Count - 2) * r.StepK), 4), r.StepK, r.Count)
+                : new(Math.Round(Math.Max(0, k - r.StepK), 4), r.StepK, r.Count),
             "finer" => new(Math.Round(Math.Max(0, k - 5 * fine), 4), fine, 11),
             "noise" => new(Math.Round(Math.Max(0, k - 5 * Math.Max(fine, r.StepK / 2)), 4), Math.Max(fine, Math.Round(r.StepK / 2, 4)), 11),
             _ => null,
         };
-        var at = r.FoundAt is { } f ? $" at {Say.N(f.NozzleTemperatureC)} °C, {Say.N(f.SlowMmPerS)} to {Say.N(f.FastMmPerS)} mm/s, {Say.N(f.AccelerationMmPerS2)} mm/s²" : "";
+        var at = r.FoundAt is { } f
+            ? $" at {Say.N(f.NozzleTemperatureC)} °C, {Say.N(f.SlowMmPerS)} to {Say.N(f.FastMmPerS)} mm/s, {Say.N(f.AccelerationMmPerS2)} mm/s²"
+            : "";
         return new()
         {
             Verdict = word,
@@ -155,12 +169,18 @@ public static class PressureJudging
                 _ => $"{Say.N(k, 4)} s ± {Say.N(half, 4)}{at}.",
             },
             Reasons = [why, "It belongs to its temperature, speeds and acceleration: another tube, nozzle or gear asks for another one."],
-            Warnings = k > 0.25 && r.Drive != "long-tube" ? ["Above 0.25 s is a long tube's factor. On a direct drive look at the unit, and at the dialect."] : [],
-            Next = next is null ? null : new(word == "noise" ? "print" : word, word switch
-            {
-                "edge" => $"A row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}.",
-                _ => $"A finer row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}, {next.Count} of them.",
-            }, PressureTrial.Word, new Dictionary<string, decimal> { ["startK"] = (decimal)next.StartK, ["stepK"] = (decimal)next.StepK, ["count"] = next.Count }),
+            Warnings =
+                k > 0.25 && r.Drive != "long-tube" ? ["Above 0.25 s is a long tube's factor. On a direct drive look at the unit, and at the dialect."] : [],
+            Next = next is null
+                ? null
+                : new(
+                    word == "noise" ? "print" : word, word switch
+                    {
+                        "edge" => $"A row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}.",
+                        _ => $"A finer row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}, {next.Count} of them.",
+                    },
+                    PressureTrial.Word,
+                    new Dictionary<string, decimal> { ["startK"] = (decimal)next.StartK, ["stepK"] = (decimal)next.StepK, ["count"] = next.Count }),
             K = k,
             UncertaintyK = Math.Round(half, 5),
             NextRange = next,
@@ -170,7 +190,11 @@ public static class PressureJudging
             Scores = r.Scores,
             Settings = [new("pressureAdvance", k, Math.Round(half, 5))],
             Advised = word is "clear" or "finer",
-            Arithmetic = [$"k = {Say.N(r.StartK, 4)} + {Say.N(best, 2)} × {Say.N(r.StepK, 4)} = {Say.N(k, 4)} s", .. Dialect.All.Select(d => $"{d.Label.Split(',')[0]}: {d.PressureAdvance(k)}")],
+            Arithmetic =
+            [
+                $"k = {Say.N(r.StartK, 4)} + {Say.N(best, 2)} × {Say.N(r.StepK, 4)} = {Say.N(k, 4)} s",
+                .. Dialect.All.Select(d => $"{d.Label.Split(',')[0]}: {d.PressureAdvance(k)}"),
+            ],
         };
     }
 }
@@ -234,10 +258,15 @@ public sealed record PressurePlanV1 : PlanRecord
     public string Dialect { get; init; } = "m900";
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf => Request.ReadBy == "scores" ? [.. Ks.Select((_, i) => new PlanPart(i, $"number {i}", NozzleC: NozzleC))] : [new PlanPart(0, "the row", NozzleC: NozzleC)];
+    protected override IReadOnlyList<PlanPart> PartsOf =>
+        Request.ReadBy == "scores"
+            ? [.. Ks.Select((_, i) => new PlanPart(i, $"number {i}", NozzleC: NozzleC))]
+            : [new PlanPart(0, "the row", NozzleC: NozzleC)];
 
     /// <inheritdoc/>
-    protected override string InWords => $"numbered, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
+    protected override string InWords =>
+        $"numbered, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} " +
+            $"mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -246,7 +275,8 @@ public sealed record PressurePlanV1 : PlanRecord
     protected override int LayersOf => (int)Request.Layers;
 
     /// <summary>What a factor of it is found at.</summary>
-    internal FoundAt FoundAt => new((double)Request.NozzleTemperatureC, (double)Request.SlowMmPerS, (double)Request.FastMmPerS, (double)Request.AccelerationMmPerS2);
+    internal FoundAt FoundAt =>
+        new((double)Request.NozzleTemperatureC, (double)Request.SlowMmPerS, (double)Request.FastMmPerS, (double)Request.AccelerationMmPerS2);
 }
 
 /// <summary>Pressure advance from numbered lines or corners, one factor each.</summary>
@@ -289,7 +319,8 @@ public sealed class PressureTrial : Trial
     public override IEnumerable<string> SetAside(ITrialPlan plan) => ["startK", "stepK", "count", "pressureAdvance"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) => ((PressurePlanV1)plan).Request is var r ? $"{Say.N(r.SlowMmPerS)} to {Say.N(r.FastMmPerS)} mm/s, {Say.N(r.AccelerationMmPerS2)} mm/s²" : null;
+    public override string? FoundWith(ITrialPlan plan, string key) =>
+        ((PressurePlanV1)plan).Request is var r ? $"{Say.N(r.SlowMmPerS)} to {Say.N(r.FastMmPerS)} mm/s, {Say.N(r.AccelerationMmPerS2)} mm/s²" : null;
 
     /// <inheritdoc/>
     public override string Purpose => "Pressure advance from numbered lines that go slow, fast, slow, or from corners: the evenest one tells.";
@@ -328,15 +359,16 @@ public sealed class PressureTrial : Trial
     public override PlanValues Propose(PlanContext c)
     {
         var tube = c.Machine?.LongTube == true;
-        var fast = (decimal)Math.Floor(Math.Min(c.Machine?.MaxSpeedMmPerS ?? 120, Math.Min(120, (c.Settings?.MaxFlowMm3PerS ?? 8) / ((c.Settings?.LineWidthMm ?? 0.44) * 0.2))));
-        return PlanValues.Of(new PressureRequest
-        {
-            NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
-            StepK = tube ? 0.06m : 0.005m,
-            FastMmPerS = Math.Max(30, fast),
-            AccelerationMmPerS2 = (decimal)Math.Min(1500, c.Machine?.MaxAccelerationMmPerS2 ?? 1000),
-            LayerHeightMm = (decimal)Math.Round((c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 2),
-        });
+        var fast = (decimal)
+            Math.Floor(
+                Math.Min(c.Machine?.MaxSpeedMmPerS ?? 120, Math.Min(120, (c.Settings?.MaxFlowMm3PerS ?? 8) / ((c.Settings?.LineWidthMm ?? 0.44) * 0.2))));
+        return PlanValues.Of(
+            new PressureRequest
+            {
+                NozzleTemperatureC = (decimal)Math.Round(c.NozzleC), StepK = tube ? 0.06m : 0.005m, FastMmPerS = Math.Max(30, fast),
+                AccelerationMmPerS2 = (decimal)Math.Min(1500, c.Machine?.MaxAccelerationMmPerS2 ?? 1000),
+                LayerHeightMm = (decimal)Math.Round((c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 2),
+            });
     }
 
     /// <inheritdoc/>
@@ -349,22 +381,47 @@ public sealed class PressureTrial : Trial
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (r.FastMmPerS < 2 * r.SlowMmPerS)
-            errors.Add(new("fastMmPerS", $"{Say.N(r.FastMmPerS)} mm/s is less than twice the slow {Say.N(r.SlowMmPerS)}: the change must be plain. {Say.N(4 * r.SlowMmPerS)} would be right.", [new($"{Say.N(4 * r.SlowMmPerS)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = 4 * r.SlowMmPerS })]));
+            errors.Add(
+                new(
+                    "fastMmPerS",
+                    $"{Say.N(r.FastMmPerS)} mm/s is less than twice the slow {Say.N(r.SlowMmPerS)}: the change must be plain. {Say.N(4 * r.SlowMmPerS)} " +
+                        $"would be right.",
+                    [new($"{Say.N(4 * r.SlowMmPerS)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = 4 * r.SlowMmPerS })]));
         if (r.StartK + (r.Count - 1) * r.StepK > 3)
             errors.Add(new("stepK", $"The last one would be {Say.N(r.StartK + (r.Count - 1) * r.StepK, 3)} s: above 3 the unit is another one."));
         if (c.Machine is { } m)
         {
             if ((double)r.FastMmPerS > m.MaxSpeedMmPerS)
-                errors.Add(new("fastMmPerS", $"{m.Name} runs at most at {Say.N(m.MaxSpeedMmPerS)} mm/s.", [new($"{Say.N(m.MaxSpeedMmPerS)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = (decimal)m.MaxSpeedMmPerS })]));
+                errors.Add(
+                    new(
+                        "fastMmPerS", $"{m.Name} runs at most at {Say.N(m.MaxSpeedMmPerS)} mm/s.",
+                        [new($"{Say.N(m.MaxSpeedMmPerS)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = (decimal)m.MaxSpeedMmPerS })]));
             if ((double)r.AccelerationMmPerS2 > m.MaxAccelerationMmPerS2)
-                errors.Add(new("accelerationMmPerS2", $"{m.Name} accelerates at most with {Say.N(m.MaxAccelerationMmPerS2)} mm/s².", [new($"{Say.N(m.MaxAccelerationMmPerS2)} mm/s²", new Dictionary<string, decimal> { ["accelerationMmPerS2"] = (decimal)m.MaxAccelerationMmPerS2 })]));
+                errors.Add(
+                    new(
+                        "accelerationMmPerS2", $"{m.Name} accelerates at most with {Say.N(m.MaxAccelerationMmPerS2)} mm/s².",
+                        [
+                            new(
+                                $"{Say.N(m.MaxAccelerationMmPerS2)} mm/s²",
+                                new Dictionary<string, decimal> { ["accelerationMmPerS2"] = (decimal)m.MaxAccelerationMmPerS2 }),
+                        ]));
             var (w, d) = Size(r);
             if (w + 12 > m.BedXMm)
-                errors.Add(new("lineMm", $"The row is {Say.N(w, 0)} mm wide with its numbers; {m.Name} has {Say.N(m.BedXMm)} mm.", [new($"{Say.N(Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)))} mm", new Dictionary<string, decimal> { ["lineMm"] = (decimal)Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)) })]));
+                errors.Add(
+                    new(
+                        "lineMm", $"The row is {Say.N(w, 0)} mm wide with its numbers; {m.Name} has {Say.N(m.BedXMm)} mm.",
+                        [
+                            new(
+                                $"{Say.N(Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)))} mm",
+                                new Dictionary<string, decimal> { ["lineMm"] = (decimal)Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)) }),
+                        ]));
             if (d + 20 > m.BedYMm)
             {
                 var fits = Math.Floor((m.BedYMm - 20 - (d - (double)(r.Count * r.SpacingMm))) / (double)r.SpacingMm);
-                errors.Add(new("count", $"{Say.N(r.Count)} of them are {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedYMm)} mm. {Say.N(fits)} would fit.", fits >= 3 ? [new($"{Say.N(fits)} of them", new Dictionary<string, decimal> { ["count"] = (decimal)fits })] : []));
+                errors.Add(
+                    new(
+                        "count", $"{Say.N(r.Count)} of them are {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedYMm)} mm. {Say.N(fits)} would fit.",
+                        fits >= 3 ? [new($"{Say.N(fits)} of them", new Dictionary<string, decimal> { ["count"] = (decimal)fits })] : []));
             }
         }
 
@@ -374,10 +431,26 @@ public sealed class PressureTrial : Trial
         // v² = 2·a·s on the way up and down: the middle must be reached.
         var way = 2 * ((double)(r.FastMmPerS * r.FastMmPerS) - (double)(r.SlowMmPerS * r.SlowMmPerS)) / (2 * (double)r.AccelerationMmPerS2);
         if (r.Mode == Lines1 && way > 0.8 * (double)r.LineMm / 2)
-            warnings.Add($"Of the {Say.N(r.LineMm / 2, 0)} mm that are fast, {Say.N(way, 0)} are speeding up and braking: a longer line or less speed shows more.");
+            warnings.Add(
+                $"Of the {Say.N(r.LineMm / 2, 0)} mm that are fast, {Say.N(way, 0)} are speeding up and braking: a longer line or less speed shows more.");
         if (c.Settings is { } s && (double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm > s.MaxFlowMm3PerS + 1e-6)
-            warnings.Add($"The fast part asks {Say.N((double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm, 1)} mm³/s, more than the {Say.N(s.MaxFlowMm3PerS, 1)} that stand as flow limit: a thin fast part may be starved, not lagging.");
-        var plan = new PressurePlanV1 { Request = r, Ks = [.. Enumerable.Range(0, (int)r.Count).Select(i => r.StartK + i * r.StepK)], Dialect = c.Machine?.Dialect ?? "m900", Drive = c.Machine is { } head ? head.LongTube ? "long-tube" : "direct" : null, Estimate = new((int)Math.Ceiling((double)(r.Count * r.LineMm * r.Layers / r.SlowMmPerS) / 60 * 1.3), Math.Round((double)(r.Count * r.LineMm * r.Layers * r.LayerHeightMm) * 0.44 * 1.24 / 1000, 1), 0), Warnings = warnings };
+            warnings.Add(
+                $"The fast part asks {Say.N((double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm, 1)} mm³/s, more than the " +
+                    $"{Say.N(s.MaxFlowMm3PerS, 1)} that stand as flow limit: a thin fast part may be starved, not lagging."
+            );
+        var plan = new PressurePlanV1
+        {
+            Request = r, Ks = [.. Enumerable.Range(0, (int)r.Count).Select(i => r.StartK + i * r.StepK)], Dialect = c.Machine?.Dialect ?? "m900",
+            Drive = c.Machine is { } head
+                ? head.LongTube
+                    ? "long-tube"
+                    : "direct"
+                : null,
+            Estimate = new(
+                (int)Math.Ceiling((double)(r.Count * r.LineMm * r.Layers / r.SlowMmPerS) / 60 * 1.3),
+                Math.Round((double)(r.Count * r.LineMm * r.Layers * r.LayerHeightMm) * 0.44 * 1.24 / 1000, 1), 0),
+            Warnings = warnings,
+        };
         if (c.Machine is null || c.Settings is null)
             return new(plan, []);
         var (_, estimate, wrong) = Write(plan, c);
@@ -395,7 +468,10 @@ public sealed class PressureTrial : Trial
     {
         var (r, m, s) = (p.Request, c.Machine!, c.Settings! with { AccelerationMmPerS2 = (double)p.Request.AccelerationMmPerS2 });
         var h = (double)r.LayerHeightMm;
-        var (f, errors) = PatternFile.Begin(m, s, (double)r.NozzleTemperatureC, [$"pressure advance, {c.Subject}", ((ITrialPlan)p).Summary, $"factors: {string.Join(", ", p.Ks.Select((k, i) => $"{i} = {Say.N(k, 4)}"))}"], h, h * (double)r.Layers);
+        var (f, errors) = PatternFile.Begin(
+            m, s, (double)r.NozzleTemperatureC,
+            [$"pressure advance, {c.Subject}", ((ITrialPlan)p).Summary, $"factors: {string.Join(", ", p.Ks.Select((k, i) => $"{i} = {Say.N(k, 4)}"))}"], h,
+            h * (double)r.Layers);
         if (f is null)
             return (null, new(0, null, 0), errors);
         var area = s.SpacingMm(h) * h;
@@ -435,7 +511,9 @@ public sealed class PressureTrial : Trial
         f.Line($"{f.Dialect.PressureAdvance(s.PressureAdvance ?? 0)} ; as before");
         var mass = f.FeedMm * f.FilamentAreaMm2 / 1000 * s.DensityGPerCm3;
         var lines = f.End();
-        return (lines, new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } price ? Math.Round(price * mass / 1000) : null), []);
+        return (
+            lines,
+            new((int)Math.Ceiling(f.Seconds / 60), Math.Round(mass, 1), 0, true, s.PriceMinorPerKg is { } price ? Math.Round(price * mass / 1000) : null), []);
     }
 
     private static void OneLine(PatternFile f, PressureRequest r, double x, double y, double z, double area)
@@ -485,13 +563,15 @@ public sealed class PressureTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) => Write((PressurePlanV1)plan, context).Lines ?? throw new InvalidOperationException("the file can't be written");
+    public override IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) =>
+        Write((PressurePlanV1)plan, context).Lines ?? throw new InvalidOperationException("the file can't be written");
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<PressurePlanV1>(json);
 
     /// <inheritdoc/>
-    public override string? Faults(ITrialPlan plan) => ((PressurePlanV1)plan).Ks.Count is 0 or > 200 ? "plan has no lines, or more than 200" : base.Faults(plan);
+    public override string? Faults(ITrialPlan plan) =>
+        ((PressurePlanV1)plan).Ks.Count is 0 or > 200 ? "plan has no lines, or more than 200" : base.Faults(plan);
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => $"{((PressurePlanV1)plan).Ks.Count} {((PressurePlanV1)plan).Request.Mode}";
@@ -508,9 +588,21 @@ public sealed class PressureTrial : Trial
     {
         var p = (PressurePlanV1)plan;
         if (p.Request.ReadBy != "scores")
-            return new([new GridRow(0, "Best one", $"0 to {p.Ks.Count - 1}, halves allowed")], [new(Best, "Its number", CellKind.Number) { Quantity = new("The best one", "", 0, p.Ks.Count - 1, "its number; 7.5 lies between 7 and 8"), Resolution = 0.5, Digits = 1, Lead = "number of the best one" }]) { RowHead = "Row" };
+            return new(
+                [new GridRow(0, "Best one", $"0 to {p.Ks.Count - 1}, halves allowed")],
+                [
+                    new(Best, "Its number", CellKind.Number)
+                    {
+                        Quantity = new("The best one", "", 0, p.Ks.Count - 1, "its number; 7.5 lies between 7 and 8"), Resolution = 0.5, Digits = 1,
+                        Lead = "number of the best one",
+                    },
+                ])
+            { RowHead = "Row" };
         IReadOnlyList<GridRow> rows = [.. p.Ks.Select((k, i) => new GridRow(i, $"{i}", $"K {Say.N(k, 4)}"))];
-        return new(p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows, [new(Score, "Even?", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how even it is" }]) { RowHead = "Number" };
+        return new(
+            p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows, [new(Score, "Even?", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how even it is" }]
+        )
+        { RowHead = "Number" };
     }
 
     /// <inheritdoc/>
@@ -521,14 +613,19 @@ public sealed class PressureTrial : Trial
     {
         var p = (PressurePlanV1)plan;
         return p.Request.ReadBy == "scores" ? p.Ks.Select((k, i) => (k, i)).ToDictionary(x => x.i, x => $"K {Say.N(x.k, 4)}")
-            : readings.Value(0, Best) is { } best ? new Dictionary<int, string> { [0] = $"K {Say.N((double)p.Request.StartK + best * (double)p.Request.StepK, 4)}" } : new Dictionary<int, string>();
+            : readings.Value(0, Best) is { } best
+                ? new Dictionary<int, string> { [0] = $"K {Say.N((double)p.Request.StartK + best * (double)p.Request.StepK, 4)}" }
+            : new Dictionary<int, string>();
     }
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Score or Best;
 
     /// <inheritdoc/>
-    public override string? Question(ITrialPlan plan, int section, string aspect, double value) => aspect == Best && Math.Abs(value * 2 - Math.Round(value * 2)) > 1e-9 ? "Halves are as fine as that is read: 7 or 7.5." : base.Question(plan, section, aspect, value);
+    public override string? Question(ITrialPlan plan, int section, string aspect, double value) =>
+        aspect == Best && Math.Abs(value * 2 - Math.Round(value * 2)) > 1e-9
+            ? "Halves are as fine as that is read: 7 or 7.5."
+            : base.Question(plan, section, aspect, value);
 
     /// <inheritdoc/>
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
@@ -538,23 +635,38 @@ public sealed class PressureTrial : Trial
         var scores = p.Ks.Select((_, i) => readings.Value(i, Score)).ToList();
         if (best is null && scores.All(s => s is null))
             return new PressureVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
-        var input = new PressureReadings { StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null, Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt, Drive = p.Drive };
-        return PressureJudging.Check(input) is { Count: > 0 } wrong ? new PressureVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false } : Practice.Beside(PressureJudging.Judge(input), context.Practice, Word);
+        var input = new PressureReadings
+        {
+            StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null,
+            Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt, Drive = p.Drive,
+        };
+        return PressureJudging.Check(input) is { Count: > 0 } wrong
+            ? new PressureVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }
+            : Practice.Beside(PressureJudging.Judge(input), context.Practice, Word);
     }
 
     /// <inheritdoc/>
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
     {
         var v = (PressureVerdict)verdict;
-        var points = v.Ks.Zip(v.Scores.Count > 0 ? v.Scores : []).Where(x => x.Second is not null).Select(x => new ChartPoint(x.First, x.Second!.Value, null, null, v.K is { } k && Math.Abs(x.First - k) <= (v.UncertaintyK ?? 0) + 1e-9 ? "best" : "")).ToList();
-        return points.Count == 0 ? null : new("K, s", "score, 0–4", points) { Line = [.. points.Select(p => (p.X, p.Y))], Chosen = v.K, Summary = v.Sentence };
+        var points = v.Ks.Zip(v.Scores.Count > 0 ? v.Scores : []).Where(x => x.Second is not null)
+            .Select(x => new ChartPoint(
+                x.First, x.Second!.Value, null, null, v.K is { } k && Math.Abs(x.First - k) <= (v.UncertaintyK ?? 0) + 1e-9 ? "best" : ""))
+            .ToList();
+        return points.Count == 0
+            ? null
+            : new("K, s", "score, 0–4", points)
+            {
+                Line = [.. points.Select(p => (p.X, p.Y))], Chosen = v.K, Summary = v.Sentence,
+            };
     }
 
     /// <inheritdoc/>
     public override string FileWords(ITrialPlan plan) => $"{((PressurePlanV1)plan).Request.Mode} {Say.N(plan.HottestC, 0)}";
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(PressureRequest), typeof(PressurePlanV1), typeof(PressureReadings), typeof(PressureVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(PressureRequest), typeof(PressurePlanV1), typeof(PressureReadings), typeof(PressureVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -570,7 +682,11 @@ public sealed class PressureTrial : Trial
             Scores = [.. scores.Select(s => s.Count > 0 ? s.Average() : (double?)null)],
             ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
             Drive = door.Word("drive", ["direct", "long-tube"]),
-            FoundAt = at is null ? null : new((double)(at.Number("nozzleTemperatureC") ?? 0), (double)(at.Number("slowMmPerS") ?? 0), (double)(at.Number("fastMmPerS") ?? 0), (double)(at.Number("accelerationMmPerS2") ?? 0)),
+            FoundAt = at is null
+                ? null
+                : new(
+                    (double)(at.Number("nozzleTemperatureC") ?? 0), (double)(at.Number("slowMmPerS") ?? 0), (double)(at.Number("fastMmPerS") ?? 0),
+                    (double)(at.Number("accelerationMmPerS2") ?? 0)),
         };
         if (door.Errors.Count == 0)
             door.Take(PressureJudging.Check(r));

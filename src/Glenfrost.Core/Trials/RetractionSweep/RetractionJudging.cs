@@ -10,7 +10,8 @@ namespace Glenfrost.Core.Trials.RetractionSweep;
 /// <param name="Strings">Counted strings, one or several.</param>
 /// <param name="Gaps">Gaps after travel, counted; 0 for none.</param>
 /// <param name="Value">Value of another factor; null where length or speed is the factor.</param>
-public sealed record RetractionPoint(double LengthMm, double SpeedMmPerS, IReadOnlyList<double> Scores, IReadOnlyList<double> Strings, double Gaps = 0, double? Value = null);
+public sealed record RetractionPoint(
+    double LengthMm, double SpeedMmPerS, IReadOnlyList<double> Scores, IReadOnlyList<double> Strings, double Gaps = 0, double? Value = null);
 
 /// <summary>Readings of a sweep and how to judge them.</summary>
 public sealed record RetractionReadings
@@ -107,7 +108,8 @@ public sealed record SweepFactor(string Word, string Label, string Key, string U
 }
 
 /// <summary>
-/// The smallest value that is not inferior to the best by the margin. Counts become scores by 4 − log₂(1 + n), never below 0, with the noise that a Poisson count brings.
+/// The smallest value that is not inferior to the best by the margin. Counts become scores by 4 − log₂(1 + n), never below 0, with the noise that a Poisson
+/// count brings.
 /// Equal values are repeats. Whether it is told from the next smaller one is a one-sided normal test against the pooled values from it upward.
 /// </summary>
 public static class RetractionJudging
@@ -139,7 +141,10 @@ public static class RetractionJudging
             if (!(p.LengthMm is >= 0 and <= 15))
                 errors.Add(new($"points[{i}].lengthMm", $"{Say.N(p.LengthMm)} mm is no retraction: 0 to 15 would be right."));
             if (!(p.SpeedMmPerS is > 0 and <= 200))
-                errors.Add(new($"points[{i}].speedMmPerS", $"{Say.N(p.SpeedMmPerS)} mm/s is no speed of retraction: above 0 to 200 would be right; per second, not per minute."));
+                errors.Add(
+                    new(
+                        $"points[{i}].speedMmPerS",
+                        $"{Say.N(p.SpeedMmPerS)} mm/s is no speed of retraction: above 0 to 200 would be right; per second, not per minute."));
             if (p.Scores.Any(s => !(s is >= 0 and <= 4)))
                 errors.Add(new($"points[{i}].score", "A score is 0 (unusable) to 4 (clean)."));
             if (p.Strings.Any(s => !(s is >= 0 and <= 10000)))
@@ -159,13 +164,22 @@ public static class RetractionJudging
 
     private sealed record Cell(double At, double Speed, double Mean, double Se, int Count, double Gaps);
 
-    private static IReadOnlyList<Cell> Cells(RetractionReadings r) => [.. r.Points.GroupBy(p => (At: AtOf(r, p), Speed: r.Factor == "length" ? p.SpeedMmPerS : 0)).Select(g =>
-    {
-        var each = g.SelectMany(p => p.Scores.Select(s => (Score: s, Sd: r.ScoreNoise)).Concat(p.Strings.Select(n => (Score: ScoreOf(n), Sd: NoiseOf(n))))).ToList();
-        return new Cell(g.Key.At, g.Key.Speed, each.Average(e => e.Score), Math.Sqrt(each.Sum(e => e.Sd * e.Sd)) / each.Count, each.Count, g.Average(p => p.Gaps));
-    }).OrderBy(c => c.At).ThenBy(c => c.Speed)];
+    private static IReadOnlyList<Cell> Cells(RetractionReadings r) =>
+        [
+            .. r.Points.GroupBy(p => (At: AtOf(r, p), Speed: r.Factor == "length" ? p.SpeedMmPerS : 0))
+                .Select(g =>
+                {
+                    var each = g.SelectMany(p =>
+                            p.Scores.Select(s => (Score: s, Sd: r.ScoreNoise)).Concat(p.Strings.Select(n => (Score: ScoreOf(n), Sd: NoiseOf(n)))))
+                        .ToList();
+                    return new Cell(
+                        g.Key.At, g.Key.Speed, each.Average(e => e.Score), Math.Sqrt(each.Sum(e => e.Sd * e.Sd)) / each.Count, each.Count,
+                        g.Average(p => p.Gaps));
+                }).OrderBy(c => c.At).ThenBy(c => c.Speed),
+        ];
 
-    private static double AtOf(RetractionReadings r, RetractionPoint p) => Math.Round(r.Factor switch { "length" => p.LengthMm, "speed" => p.SpeedMmPerS, _ => p.Value ?? 0 }, 4);
+    private static double AtOf(RetractionReadings r, RetractionPoint p) =>
+        Math.Round(r.Factor switch { "length" => p.LengthMm, "speed" => p.SpeedMmPerS, _ => p.Value ?? 0 }, 4);
 
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
     public static RetractionVerdict Judge(RetractionReadings r)
@@ -178,7 +192,8 @@ public static class RetractionJudging
         var clean = all.Where(c => c.Gaps <= 0).ToList();
         var usable = clean.Count > 0 ? clean : [.. all];
         var best = usable.MaxBy(c => c.Mean)!;
-        // Strings never get more with more retraction, wipe or speed, until gaps rule it out: means are smoothed so (isotonic), which takes the luck out of the highest one.
+        // Strings never get more with more retraction, wipe or speed, until gaps rule it out: means are smoothed so (isotonic), which takes the luck out of the
+        // highest one.
         var smooth = f.Word == "hop" ? usable.ToDictionary(c => c, c => c.Mean) : usable.GroupBy(c => c.Speed).SelectMany(g =>
         {
             var rising = g.OrderBy(c => c.At).ToList();
@@ -200,18 +215,27 @@ public static class RetractionJudging
         var others = plateau.Where(c => c.At > at.At).ToList();
         // Near the margin's edge a point that is likely worse is not called as good: at most half of the margin behind the rest of what is as good.
         var behind = others.Count == 0 ? 0 : Pool(others).Mean - at.Mean;
-        var shown = others.Count == 0 || Pool(others) is var (rest, restSe) && rest - at.Mean + OneSided * Math.Sqrt(restSe * restSe + at.Se * at.Se) <= r.Margin;
+        var shown =
+            others.Count == 0 || Pool(others) is var (rest, restSe) && rest - at.Mean + OneSided * Math.Sqrt(restSe * restSe + at.Se * at.Se) <= r.Margin;
         var (low, high) = (row.Min(c => c.At), row.Max(c => c.At));
         var step = row.Zip(row.Skip(1), (a, b) => b.At - a.At).DefaultIfEmpty((double)f.Step).Average();
         var advised = r.Advised ?? Advisory(r.Drive);
         var most = r.Limits?.Max ?? (f.Word == "length" ? MostMm(r.Drive) : double.MaxValue);
         string V(double v) => $"{Say.N(v)} {f.Unit}";
         var tooLong = all.Where(c => c.Gaps > 0).Select(c => c.At).Distinct().ToList();
-        var lines = all.Select(c => $"{V(c.At)}{(speeds.Count > 1 ? $" at {Say.N(c.Speed)} mm/s" : "")}: mean {Say.N(c.Mean)} ± {Say.N(1.96 * c.Se)} from {Say.Plural(c.Count, "reading")}{(c.Gaps > 0 ? ", gaps after travel" : "")}").ToList();
+        var lines = all.Select(c =>
+                $"{V(c.At)}{(speeds.Count > 1 ? $" at {Say.N(c.Speed)} mm/s" : "")}: mean {Say.N(c.Mean)} ± {Say.N(1.96 * c.Se)} from " +
+                    $"{Say.Plural(c.Count, "reading")}{(c.Gaps > 0 ? ", gaps after travel" : "")}"
+            ).ToList();
         lines.Add($"smoothed, so that it never falls with the factor: {string.Join(", ", usable.Select(c => $"{V(c.At)} {Say.N(smooth[c])}"))}");
-        lines.Add($"best {Say.N(height)}; not inferior from {Say.N(height - r.Margin)} on (margin {Say.N(r.Margin)}): {string.Join(", ", good.Select(c => V(c.At)))}");
+        lines.Add(
+            $"best {Say.N(height)}; not inferior from {Say.N(height - r.Margin)} on (margin {Say.N(r.Margin)}): {string.Join(", ", good.Select(c => V(c.At)))}"
+        );
         if (shorter is not null)
-            lines.Add($"from {V(at.At)} on {Say.N(level)} ± {Say.N(1.96 * se)} against {Say.N(shorter.Mean)} at {V(shorter.At)}: told apart from {Say.N(OneSided * Math.Sqrt(se * se + shorter.Se * shorter.Se))} on");
+            lines.Add(
+                $"from {V(at.At)} on {Say.N(level)} ± {Say.N(1.96 * se)} against {Say.N(shorter.Mean)} at {V(shorter.At)}: told apart from " +
+                    $"{Say.N(OneSided * Math.Sqrt(se * se + shorter.Se * shorter.Se))} on"
+            );
         var basis = new RetractionVerdict
         {
             Verdict = "insufficient",
@@ -230,7 +254,11 @@ public static class RetractionJudging
             {
                 Verdict = "not-retraction",
                 Sentence = $"No {Words(f)} helps: the best scores {Say.N(best.Mean, 1)} of 4{(alike ? ", and none can be told from another" : "")}.",
-                Reasons = ["Strings that stay whatever is set come from somewhere else: nozzle, moisture, temperature, wipe and coast, travel speed, an idle toolhead, in that order."],
+                Reasons =
+                [
+                    "Strings that stay whatever is set come from somewhere else: nozzle, moisture, temperature, wipe and coast, travel speed, an idle " +
+                        "toolhead, in that order.",
+                ],
                 Warnings = ["Colder until it stops is a trap: the part goes weak and starved before the strings are gone."],
                 Next = new("guide", "Find out where the strings come from.") { Guide = "strings" },
                 Advised = false,
@@ -248,20 +276,37 @@ public static class RetractionJudging
         if (tooLong.Count > 0)
             warnings.Add($"Gaps after travel at {Say.List(tooLong.Select(V))}: too much is pulled back. Longer is not better; it clogs, too.");
         if (f.Word == "length" && at.At > (advised.Max ?? double.MaxValue))
-            warnings.Add($"{V(at.At)} is longer than the {Say.N(advised.Max!.Value)} mm that is usual for a {(r.Drive == "long-tube" ? "long tube" : "direct drive")}.{(r.Soft ? " Soft filament may need more than that." : " Is the nozzle clean and the filament dry? Long retraction clogs.")}");
+            warnings.Add(
+                $"{V(at.At)} is longer than the {Say.N(advised.Max!.Value)} mm that is usual for a " +
+                    $"{(r.Drive == "long-tube" ? "long tube" : "direct drive")}." +
+                    $"{(r.Soft ? " Soft filament may need more than that." : " Is the nozzle clean and the filament dry? Long retraction clogs.")}"
+            );
         if (f.Word == "length" && at.At >= most - 1e-9)
             warnings.Add($"{V(most)} is the most for this machine: the range is not extended.");
-        var notShown = !shown && word is "clear" or "noise" && others.Count > 0 ? $"That it is as good as {Say.List(others.Select(c => V(c.At)))} is not shown: the interval is wider than the margin. {Say.Plural(More(at, r), "more reading")} at it would show it." : null;
+        var notShown =
+            !shown && word is "clear" or "noise" && others.Count > 0
+                ? $"That it is as good as {Say.List(others.Select(c => V(c.At)))} is not shown: the interval is wider than the margin. " +
+                    $"{Say.Plural(More(at, r), "more reading")} at it would show it."
+                : null;
         // A long tube has play of its own: finer than a quarter of a millimetre is nothing there.
         var fine = f.Word == "length" && r.Drive == "long-tube" ? 0.25 : f.Fine;
-        var place = shorter is null || word != "clear" ? null : Bracketing.Plan(shorter.At, at.At, fine / 2, fine, low, high, f.Word is "speed" or "travel" ? 1 : 0.05);
+        var place =
+            shorter is null || word != "clear" ? null : Bracketing.Plan(shorter.At, at.At, fine / 2, fine, low, high, f.Word is "speed" or "travel" ? 1 : 0.05);
         var speedNote = speeds.Count > 1 ? $" at {Say.N(at.Speed)} mm/s" : "";
         TrialNext next = word switch
         {
-            "edge" => Range(r, f, atEnd ? $"Go on from {V(at.At)} upward: the best may lie beyond." : $"Go below {V(at.At)}: shorter may be as clean.", atEnd ? at.At : Math.Max(0, at.At - 4 * step), atEnd ? Math.Min(most, at.At + 4 * step) : at.At, step, "edge"),
-            "noise" when near => Range(r, f, $"{V(at.At)} and {V(others[0].At)} once more on one plate, twice each.", at.At, others[0].At, others[0].At - at.At, "repeat"),
+            "edge" => Range(
+                r, f, atEnd ? $"Go on from {V(at.At)} upward: the best may lie beyond." : $"Go below {V(at.At)}: shorter may be as clean.",
+                atEnd ? at.At : Math.Max(0, at.At - 4 * step), atEnd ? Math.Min(most, at.At + 4 * step) : at.At, step, "edge"),
+            "noise" when near => Range(
+                r, f, $"{V(at.At)} and {V(others[0].At)} once more on one plate, twice each.", at.At, others[0].At, others[0].At - at.At, "repeat"),
             "noise" => Range(r, f, $"{V(shorter!.At)} and {V(at.At)} once more on one plate, twice each.", shorter.At, at.At, at.At - shorter.At, "repeat"),
-            _ when place is not null => Range(r, f, $"{Say.Plural(place.Places.Count, "value")} between {V(shorter!.At)} and {V(at.At)} ({Say.List(place.Places.Select(p => Say.N(p)))}) would bring ± {Say.N(place.HalfNow)} to about ± {Say.N(place.HalfThen)} {f.Unit}; a plain grid needs {place.GridPieces} pieces for as much.", place.Places[0], place.Places.Count > 1 ? place.Places[^1] : at.At, place.Places.Count > 1 ? place.Places[1] - place.Places[0] : at.At - place.Places[0], "bracket"),
+            _ when place is not null => Range(
+                r, f,
+                $"{Say.Plural(place.Places.Count, "value")} between {V(shorter!.At)} and {V(at.At)} ({Say.List(place.Places.Select(p => Say.N(p)))}) would " +
+                    $"bring ± {Say.N(place.HalfNow)} to about ± {Say.N(place.HalfThen)} {f.Unit}; a plain grid needs {place.GridPieces} pieces for as much.",
+                place.Places[0], place.Places.Count > 1 ? place.Places[^1] : at.At,
+                place.Places.Count > 1 ? place.Places[1] - place.Places[0] : at.At - place.Places[0], "bracket"),
             _ => Range(r, f, $"{V(at.At)} again on one plate, beside its neighbour, confirms it.", Math.Max(0, at.At - step), at.At + step, step, "repeat"),
         };
         return basis with
@@ -274,15 +319,30 @@ public static class RetractionJudging
                 "noise" when near => $"{V(at.At)}{speedNote}, but that it is as good as longer ones is not shown: {Say.N(behind, 1)} behind them.",
                 "noise" => $"{V(at.At)}{speedNote}, but it can't be told from {V(shorter!.At)}.",
                 _ when at.At <= 1e-9 => $"{V(0)}. As clean as the best without it.",
-                _ => $"{V(at.At)}{speedNote}. The shortest that is not inferior to the best by {Say.N(r.Margin)}; {(shorter is null ? "nothing shorter was tried" : $"{V(shorter.At)} is worse by {Say.N(level - shorter.Mean, 1)}")}.",
+                _ =>
+                    $"{V(at.At)}{speedNote}. The shortest that is not inferior to the best by {Say.N(r.Margin)}; " +
+                        $"{(shorter is null ? "nothing shorter was tried" : $"{V(shorter.At)} is worse by {Say.N(level - shorter.Mean, 1)}")}.",
             },
-            Reasons = [$"Best mean {Say.N(best.Mean, 1)} of 4 at {V(best.At)}; {(good.Count == 1 ? "nothing else is" : $"{Say.List(good.Where(c => c.Speed == at.Speed).Select(c => V(c.At)))} are")} within {Say.N(r.Margin)} of the best level, {Say.N(height, 1)}.", .. notShown is null ? Array.Empty<string>() : [notShown]],
+            Reasons =
+            [
+                $"Best mean {Say.N(best.Mean, 1)} of 4 at {V(best.At)}; {(good.Count == 1 ? "nothing else is" : $"{Say.List(good.Where(c => c.Speed == at.Speed).Select(c => V(c.At)))} are")} within {Say.N(r.Margin)} of the best level, {Say.N(height, 1)}.",
+                .. notShown is null ? Array.Empty<string>() : [notShown],
+            ],
             Warnings = warnings,
             Next = next,
             Value = at.At,
             LengthMm = f.Word == "length" ? at.At : null,
-            SpeedMmPerS = f.Word == "speed" ? at.At : speeds.Count > 1 ? at.Speed : null,
-            Settings = word is "clear" or "edge" or "noise" ? [new(f.Key, at.At, Math.Round(half, 3)), .. speeds.Count > 1 ? [new SettingValue("retractionSpeedMmPerS", at.Speed, 0)] : Array.Empty<SettingValue>()] : [],
+            SpeedMmPerS =
+                f.Word == "speed" ? at.At
+                : speeds.Count > 1 ? at.Speed
+                : null,
+            Settings = word is "clear" or "edge" or "noise"
+                ?
+                [
+                    new(f.Key, at.At, Math.Round(half, 3)),
+                    .. speeds.Count > 1 ? [new SettingValue("retractionSpeedMmPerS", at.Speed, 0)] : Array.Empty<SettingValue>(),
+                ]
+                : [],
             Shown = shown,
             NextPlaces = place,
             Advised = word == "clear",
@@ -322,13 +382,27 @@ public static class RetractionJudging
             Warnings = word == "helps" && dried ? ["What was measured on this spool before is suspect: strings, flow limit and bond."] : [],
             Next = word switch
             {
-                "helps" when dried => new("sweep", "Keep it dry, and sweep the retraction on the dried spool.", RetractionTrial.Word, new Dictionary<string, decimal>()) { Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower } },
-                "helps" => new("sweep", "Sweep the length, and keep the shortest that is not worse.", RetractionTrial.Word, new Dictionary<string, decimal>()) { Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower } },
+                "helps" when dried => new(
+                    "sweep", "Keep it dry, and sweep the retraction on the dried spool.", RetractionTrial.Word, new Dictionary<string, decimal>()
+                )
+                { Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower } },
+                "helps" => new("sweep", "Sweep the length, and keep the shortest that is not worse.", RetractionTrial.Word, new Dictionary<string, decimal>())
+                {
+                    Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower },
+                },
                 "no-difference" when !dried => new("guide", "Find out where the strings come from.") { Guide = "strings" },
-                "noise" => new("repeat", $"{Say.Plural(NeededPairs(noise), "more reading")} of each would tell a difference of half a score.", RetractionTrial.Word, new Dictionary<string, decimal> { ["repeats"] = 2 }) { Words = new Dictionary<string, string> { ["mode"] = dried ? RetractionTrial.Dried : RetractionTrial.OnOff } },
+                "noise" => new(
+                    "repeat", $"{Say.Plural(NeededPairs(noise), "more reading")} of each would tell a difference of half a score.", RetractionTrial.Word,
+                    new Dictionary<string, decimal> { ["repeats"] = 2 }
+                )
+                { Words = new Dictionary<string, string> { ["mode"] = dried ? RetractionTrial.Dried : RetractionTrial.OnOff } },
                 _ => null,
             },
-            Arithmetic = [$"{was}: mean {Say.N(a.Mean)} from {a.Count}, {now}: mean {Say.N(b.Mean)} from {b.Count}", $"difference {Say.Signed(gain, 2)}, standard error {Say.N(u)}; one-sided 95 %: {Say.N(OneSided * u)}"],
+            Arithmetic =
+            [
+                $"{was}: mean {Say.N(a.Mean)} from {a.Count}, {now}: mean {Say.N(b.Mean)} from {b.Count}",
+                $"difference {Say.Signed(gain, 2)}, standard error {Say.N(u)}; one-sided 95 %: {Say.N(OneSided * u)}",
+            ],
             Advised = false,
         };
     }
@@ -342,15 +416,22 @@ public static class RetractionJudging
     }
 
     /// <summary>Further readings at a value until its interval is within the margin, others being as sure.</summary>
-    private static int More(Cell at, RetractionReadings r) => (int)Math.Clamp(Math.Ceiling(2 * Math.Pow(OneSided * at.Se * Math.Sqrt(at.Count) / r.Margin, 2)) - at.Count, 1, 99);
+    private static int More(Cell at, RetractionReadings r) =>
+        (int)Math.Clamp(Math.Ceiling(2 * Math.Pow(OneSided * at.Se * Math.Sqrt(at.Count) / r.Margin, 2)) - at.Count, 1, 99);
 
     private static string Words(SweepFactor f) => f.Label.ToLowerInvariant();
 
     private static TrialNext Range(RetractionReadings r, SweepFactor f, string text, double from, double to, double step, string kind)
     {
-        var values = new Dictionary<string, decimal> { ["from"] = (decimal)Math.Round(from, 2), ["to"] = (decimal)Math.Round(to, 2), ["step"] = (decimal)Math.Max(0.05, Math.Round(step, 2)) };
+        var values = new Dictionary<string, decimal>
+        {
+            ["from"] = (decimal)Math.Round(from, 2), ["to"] = (decimal)Math.Round(to, 2), ["step"] = (decimal)Math.Max(0.05, Math.Round(step, 2)),
+        };
         if (kind == "repeat")
             values["repeats"] = 2;
-        return new(kind, text, RetractionTrial.Word, values) { Words = new Dictionary<string, string> { ["mode"] = kind == "edge" ? RetractionTrial.Tower : RetractionTrial.Plate, ["factor"] = f.Word } };
+        return new(kind, text, RetractionTrial.Word, values)
+        {
+            Words = new Dictionary<string, string> { ["mode"] = kind == "edge" ? RetractionTrial.Tower : RetractionTrial.Plate, ["factor"] = f.Word },
+        };
     }
 }

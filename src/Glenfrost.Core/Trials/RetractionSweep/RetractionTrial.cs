@@ -59,7 +59,8 @@ public sealed record RetractionRequest
     public string SpoolState { get; init; } = "as logged";
 
     /// <summary>Values in order.</summary>
-    internal IReadOnlyList<decimal> Values => Step <= 0 || To < From ? [] : [.. Enumerable.Range(0, (int)Math.Min(200, Math.Floor((To - From) / Step + 0.0001m)) + 1).Select(i => From + i * Step)];
+    internal IReadOnlyList<decimal> Values =>
+        Step <= 0 || To < From ? [] : [.. Enumerable.Range(0, (int)Math.Min(200, Math.Floor((To - From) / Step + 0.0001m)) + 1).Select(i => From + i * Step)];
 }
 
 /// <summary>How much a way of printing a sweep costs.</summary>
@@ -91,7 +92,10 @@ public sealed record RetractionPlanV1 : PlanRecord
     public bool Soft { get; init; }
 
     /// <summary>Measures of its reeds.</summary>
-    internal ReedSize Size => new((double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm, Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm);
+    internal ReedSize Size =>
+        new(
+            (double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm,
+            Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm);
 
     /// <summary>True for one piece by height.</summary>
     internal bool ByHeight => Request.Mode == RetractionTrial.Tower;
@@ -128,12 +132,18 @@ public sealed record RetractionPlanV1 : PlanRecord
     public string InPieces => Say.Plural(PlatePieces, "piece");
 
     /// <inheritdoc/>
-    protected override string InWords => Request.Mode switch
-    {
-        RetractionTrial.Dried => $"the same {Say.Plural(PlatePieces, "piece")} printed twice, before and after drying, {Say.N(Request.NozzleTemperatureC)} °C",
-        RetractionTrial.OnOff => $"{Say.Plural(PlatePieces, "piece")}, retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
-        _ => $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, {(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
-    };
+    protected override string InWords =>
+        Request.Mode switch
+        {
+            RetractionTrial.Dried =>
+                $"the same {Say.Plural(PlatePieces, "piece")} printed twice, before and after drying, {Say.N(Request.NozzleTemperatureC)} °C",
+            RetractionTrial.OnOff =>
+                $"{Say.Plural(PlatePieces, "piece")}, retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
+            _ =>
+                $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
+                    $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
+                    $"and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
+        };
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
@@ -148,7 +158,13 @@ public sealed record RetractionPlanV1 : PlanRecord
     protected override string ChecksHead => "Retraction";
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [.. PartsOf.Take(ByHeight ? Values.Count : PlatePieces).Select(p => new PlanCheckpoint(ByHeight ? p.FirstLayer : Size.PadLayers + 1, p.FromZMm, p.Label, ByHeight ? $"section {p.Index + 1}" : $"piece {p.Index + 1}", null, ByHeight || PlatePieces == 1 ? null : p.Index))];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
+        [
+            .. PartsOf.Take(ByHeight ? Values.Count : PlatePieces)
+                .Select(p => new PlanCheckpoint(
+                    ByHeight ? p.FirstLayer : Size.PadLayers + 1, p.FromZMm, p.Label, ByHeight ? $"section {p.Index + 1}" : $"piece {p.Index + 1}", null,
+                    ByHeight || PlatePieces == 1 ? null : p.Index)),
+        ];
 }
 
 /// <summary>Retraction and strings: the shortest retraction that is as clean as the best, and what else travels do.</summary>
@@ -200,10 +216,17 @@ public sealed class RetractionTrial : Trial
     public override IReadOnlyList<string> Areas => ["strings"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => [.. new[] { "from", "to", "step" }, .. ((RetractionPlanV1)plan).Request.Mode is Tower or Plate && SweepFactor.Of(((RetractionPlanV1)plan).Request.Factor).Key is { } swept ? new[] { swept } : []];
+    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+        [
+            .. new[] { "from", "to", "step" },
+            .. ((RetractionPlanV1)plan).Request.Mode is Tower or Plate && SweepFactor.Of(((RetractionPlanV1)plan).Request.Factor).Key is { } swept
+                ? new[] { swept }
+                : [],
+        ];
 
     /// <inheritdoc/>
-    public override string Purpose => "Retraction from strings between thin reeds: the shortest that is as clean as the best. Wipe, coast, hop and travel speed, one at a time.";
+    public override string Purpose =>
+        "Retraction from strings between thin reeds: the shortest that is as clean as the best. Wipe, coast, hop and travel speed, one at a time.";
 
     /// <inheritdoc/>
     public override bool AsksDryness => true;
@@ -212,7 +235,8 @@ public sealed class RetractionTrial : Trial
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Cautions => ["Fine hairs come off with a little warm air, small and moving, away from anything that burns; nothing flammable near."];
+    public override IReadOnlyList<string> Cautions =>
+        ["Fine hairs come off with a little warm air, small and moving, away from anything that burns; nothing flammable near."];
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [Tower, Plate, OnOff, Dried];
@@ -288,7 +312,12 @@ public sealed class RetractionTrial : Trial
         if (longest > most)
         {
             var field = !pair && f.Word == "length" ? "to" : "retractionLengthMm";
-            errors.Add(new(field, $"{Say.N(longest)} mm is more than a {(drive == "long-tube" ? "long tube" : "direct drive")} bears: at most {Say.N(most)} mm. Beyond it the melt is drawn into the cold zone and clogs.", [new($"{Say.N(most)} mm", new Dictionary<string, decimal> { [field] = most })]));
+            errors.Add(
+                new(
+                    field,
+                    $"{Say.N(longest)} mm is more than a {(drive == "long-tube" ? "long tube" : "direct drive")} bears: at most {Say.N(most)} mm. Beyond " +
+                        $"it the melt is drawn into the cold zone and clogs.",
+                    [new($"{Say.N(most)} mm", new Dictionary<string, decimal> { [field] = most })]));
         }
 
         if (!pair)
@@ -296,25 +325,61 @@ public sealed class RetractionTrial : Trial
             if (r.To <= r.From)
                 errors.Add(new("to", $"The range ends at {Say.N(r.To)} and begins at {Say.N(r.From)}: an end above the beginning would be right."));
             else if (r.Values.Count is < 3 && r.Repeats < 2 || r.Values.Count < 2)
-                errors.Add(new("step", $"{Say.Plural(r.Values.Count, "value")} can't show a shortest: a smaller step would be right.", [new($"by {Say.N((r.To - r.From) / 6, 2)}", new Dictionary<string, decimal> { ["step"] = Math.Max(0.05m, Math.Round((r.To - r.From) / 6, 2)) })]));
+                errors.Add(
+                    new(
+                        "step", $"{Say.Plural(r.Values.Count, "value")} can't show a shortest: a smaller step would be right.",
+                        [
+                            new(
+                                $"by {Say.N((r.To - r.From) / 6, 2)}",
+                                new Dictionary<string, decimal> { ["step"] = Math.Max(0.05m, Math.Round((r.To - r.From) / 6, 2)) }),
+                        ]));
             else if (r.Values.Count > 24)
-                errors.Add(new("step", $"{r.Values.Count} values stand too tall and take hours: {Say.N(Math.Ceiling((r.To - r.From) / 12 * 20) / 20)} would be right.", [new($"by {Say.N(Math.Ceiling((r.To - r.From) / 12 * 20) / 20)}", new Dictionary<string, decimal> { ["step"] = Math.Ceiling((r.To - r.From) / 12 * 20) / 20 })]));
+                errors.Add(
+                    new(
+                        "step", $"{r.Values.Count} values stand too tall and take hours: {Say.N(Math.Ceiling((r.To - r.From) / 12 * 20) / 20)} would be right.",
+                        [
+                            new(
+                                $"by {Say.N(Math.Ceiling((r.To - r.From) / 12 * 20) / 20)}",
+                                new Dictionary<string, decimal> { ["step"] = Math.Ceiling((r.To - r.From) / 12 * 20) / 20 }),
+                        ]));
             if (f.Unit == "mm/s" && r.From < 1)
                 errors.Add(new("from", $"{Say.N(r.From)} mm/s is no speed: from 1 up."));
             if (f.Word is "wipe" or "coast" or "hop" && r.To > 10)
                 errors.Add(new("to", $"{Say.N(r.To)} mm is more than any reed is round: at most 10 mm."));
             if (f.Word == "travel" && c.Machine is { } fast && r.To > (decimal)fast.MaxSpeedMmPerS)
-                errors.Add(new("to", $"{fast.Name} travels at most at {Say.N(fast.MaxSpeedMmPerS)} mm/s.", [new($"{Say.N(fast.MaxSpeedMmPerS)} mm/s", new Dictionary<string, decimal> { ["to"] = (decimal)fast.MaxSpeedMmPerS })]));
+                errors.Add(
+                    new(
+                        "to", $"{fast.Name} travels at most at {Say.N(fast.MaxSpeedMmPerS)} mm/s.",
+                        [new($"{Say.N(fast.MaxSpeedMmPerS)} mm/s", new Dictionary<string, decimal> { ["to"] = (decimal)fast.MaxSpeedMmPerS })]));
             if (f.Word == "coast" && r.To * 2 > r.PostMm * 3)
-                errors.Add(new("to", $"A coast of {Say.N(r.To)} mm is half of the way around a reed of {Say.N(r.PostMm)} mm: at most {Say.N(Math.Floor(r.PostMm * 15) / 10)} mm."));
+                errors.Add(
+                    new(
+                        "to",
+                        $"A coast of {Say.N(r.To)} mm is half of the way around a reed of {Say.N(r.PostMm)} mm: at most " +
+                            $"{Say.N(Math.Floor(r.PostMm * 15) / 10)} mm."
+                    ));
         }
 
         if (pair && r.Mode == OnOff && r.RetractionLengthMm <= 0)
-            errors.Add(new("retractionLengthMm", "On needs a length: the drive's usual one would be right.", [new($"{(drive == "long-tube" ? 4 : 0.8m)} mm", new Dictionary<string, decimal> { ["retractionLengthMm"] = drive == "long-tube" ? 4 : 0.8m })]));
+            errors.Add(
+                new(
+                    "retractionLengthMm", "On needs a length: the drive's usual one would be right.",
+                    [
+                        new(
+                            $"{(drive == "long-tube" ? 4 : 0.8m)} mm",
+                            new Dictionary<string, decimal> { ["retractionLengthMm"] = drive == "long-tube" ? 4 : 0.8m }),
+                    ]));
         if (r.WideGapMm < r.NarrowGapMm)
-            errors.Add(new("wideGapMm", $"The wide gap, {Say.N(r.WideGapMm)} mm, is narrower than the narrow one: {Say.N(2 * r.NarrowGapMm)} mm would be right."));
+            errors.Add(
+                new("wideGapMm", $"The wide gap, {Say.N(r.WideGapMm)} mm, is narrower than the narrow one: {Say.N(2 * r.NarrowGapMm)} mm would be right."));
         if (c.Machine is { } machine && r.PostMm < 6 * (decimal)machine.NozzleDiameterMm)
-            errors.Add(new("postMm", $"A reed of {Say.N(r.PostMm)} mm has no room for two walls of a {Say.N(machine.NozzleDiameterMm)} mm nozzle: {Say.N(8 * machine.NozzleDiameterMm)} mm would be right.", [new($"{Say.N(8 * machine.NozzleDiameterMm)} mm", new Dictionary<string, decimal> { ["postMm"] = 8 * (decimal)machine.NozzleDiameterMm })]));
+            errors.Add(
+                new(
+                    "postMm",
+                    $"A reed of {Say.N(r.PostMm)} mm has no room for two walls of a {Say.N(machine.NozzleDiameterMm)} mm nozzle: " +
+                        $"{Say.N(8 * machine.NozzleDiameterMm)} mm would be right.",
+                    [new($"{Say.N(8 * machine.NozzleDiameterMm)} mm", new Dictionary<string, decimal> { ["postMm"] = 8 * (decimal)machine.NozzleDiameterMm })])
+            );
         if (errors.Count > 0)
             return new(null, errors);
         IReadOnlyList<decimal> parts = r.Mode switch
@@ -329,12 +394,27 @@ public sealed class RetractionTrial : Trial
             warnings.Add($"Dry first: {dry.Sentence} Damp filament strings whatever the retraction.");
         var advisory = RetractionJudging.Advisory(drive);
         if (!pair && f.Word == "length" && r.To > (decimal)advisory.Max!.Value)
-            warnings.Add($"Above {Say.N(advisory.Max!.Value)} mm is longer than usual for a {(drive == "long-tube" ? "long tube" : "direct drive")}{(c.Family?.Name == "TPU" ? "; soft filament may need more than that" : "")}: watch for gaps after travel, they are a reading.");
+            warnings.Add(
+                $"Above {Say.N(advisory.Max!.Value)} mm is longer than usual for a " +
+                    $"{(drive == "long-tube" ? "long tube" : "direct drive")}{(c.Family?.Name == "TPU" ? "; soft filament may need more than that" : "")}: " +
+                    $"watch for gaps after travel, they are a reading."
+            );
         if (r.PostMm > 5)
             warnings.Add("Reeds wider than 5 mm hide fine strings.");
-        var plan = new RetractionPlanV1 { Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Family?.Name == "TPU", Estimate = new(1, null, 0), Warnings = warnings };
+        var plan = new RetractionPlanV1
+        {
+            Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Family?.Name == "TPU",
+            Estimate = new(1, null, 0), Warnings = warnings,
+        };
         var layers = ((ITrialPlan)plan).TotalLayers * (r.Mode == Dried ? 2 : 1);
-        return new(plan with { Estimate = new((int)Math.Ceiling(layers * 8 / 60.0), Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * 1.24 / 1000, 1), 0) }, []);
+        return new(
+            plan with
+            {
+                Estimate = new(
+                    (int)Math.Ceiling(layers * 8 / 60.0),
+                    Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * 1.24 / 1000, 1), 0),
+            },
+            []);
     }
 
     private static TravelWay Way(RetractionRequest r, decimal value)
@@ -366,20 +446,36 @@ public sealed class RetractionTrial : Trial
     public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext context)
     {
         var p = (RetractionPlanV1)plan;
-        (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) => PieceJob.Make(new JobRequest
-        {
-            Pieces = pieces,
-            Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
-            PlanLines = [$"retraction, {context.Subject}", ((ITrialPlan)p).Summary, $"from {(p.ByHeight ? "the bottom up" : "piece 1 on; teeth in the front edge count them")}: {string.Join(", ", ((ITrialPlan)p).Parts.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select(x => x.Label))}"],
-        }, context.Machine!, context.Settings!);
+        (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) =>
+            PieceJob.Make(
+                new JobRequest
+                {
+                    Pieces = pieces, Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")], PlanLines =
+                    [
+                        $"retraction, {context.Subject}", ((ITrialPlan)p).Summary,
+                        $"from {(p.ByHeight ? "the bottom up" : "piece 1 on; teeth in the front edge count them")}: " +
+                            $"{string.Join(", ", ((ITrialPlan)p).Parts.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select(x => x.Label))}",
+                    ],
+                },
+                context.Machine!, context.Settings!);
         var (job, errors) = Job(Pieces(p));
         if (job is null)
-            return (plan, null, [.. errors.Select(e => e.Field switch
-            {
-                "pieceDepthMm" => e with { Field = "wideGapMm", Offers = [] },
-                "coolestC" => e with { Field = "repeats", Message = e.Message.Replace("Fewer sections or one tower", "Fewer values, fewer repeats or one piece by height", StringComparison.Ordinal) },
-                _ => e,
-            })]);
+            return (
+                plan, null,
+                [
+                    .. errors.Select(e =>
+                        e.Field switch
+                        {
+                            "pieceDepthMm" => e with { Field = "wideGapMm", Offers = [] },
+                            "coolestC" => e with
+                            {
+                                Field = "repeats",
+                                Message = e.Message.Replace(
+                                    "Fewer sections or one tower", "Fewer values, fewer repeats or one piece by height", StringComparison.Ordinal),
+                            },
+                            _ => e,
+                        }),
+                ]);
         List<SweepWay> ways = [];
         if (p.Request.Mode is Tower or Plate && p.Request.Repeats == 1)
         {
@@ -419,7 +515,8 @@ public sealed class RetractionTrial : Trial
     public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, ((RetractionPlanV1)plan).ByHeight ? "section" : "piece");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => $"one {(((RetractionPlanV1)plan).ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.HottestC)} °C";
+    public override string Basis(ITrialPlan plan) =>
+        $"one {(((RetractionPlanV1)plan).ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.HottestC)} °C";
 
     /// <inheritdoc/>
     public override ReadingGrid Grid(ITrialPlan plan)
@@ -428,22 +525,29 @@ public sealed class RetractionTrial : Trial
         var scores = p.Request.ReadBy != "counts";
         Quantity strings = new("Strings", "", 0, 10000, "counted in the gap", true);
         IReadOnlyList<GridRow> rows = [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))];
-        return new(p.ByHeight ? [.. rows.Reverse()] : rows,
-        [
-            .. scores
-                ? new GridColumn[]
-                {
-                    new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "narrow gap" },
-                    new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "wide gap" },
-                }
-                :
-                [
-                    new(NarrowCount, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Number) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the narrow gap" },
-                    new(WideCount, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Number) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the wide gap" },
-                ],
-            new(Gaps, "After travel", CellKind.Word, false) { Words = ["full", "gaps"], Lead = "gaps after travel" },
-            new(CellAspects.State, "There?", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
-        ])
+        return new(
+            p.ByHeight ? [.. rows.Reverse()] : rows,
+            [
+                .. scores
+                    ? new GridColumn[]
+                    {
+                        new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "narrow gap" },
+                        new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "wide gap" },
+                    }
+                    :
+                    [
+                        new(NarrowCount, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Number)
+                        {
+                            Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the narrow gap",
+                        },
+                        new(WideCount, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Number)
+                        {
+                            Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings in the wide gap",
+                        },
+                    ],
+                new(Gaps, "After travel", CellKind.Word, false) { Words = ["full", "gaps"], Lead = "gaps after travel" },
+                new(CellAspects.State, "There?", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
+            ])
         { RowHead = p.ByHeight ? "Section" : "Piece" };
     }
 
@@ -458,13 +562,19 @@ public sealed class RetractionTrial : Trial
                 continue;
             // A section that the nozzle failed to print is a failure: it counts as unusable.
             double[] scores = states[i] == SectionState.Failed ? [0] : [.. new[] { readings.Value(i, Narrow), readings.Value(i, Wide) }.OfType<double>()];
-            double[] strings = states[i] == SectionState.Failed || scores.Length > 0 && p.Request.ReadBy != "counts" ? [] : [.. new[] { readings.Value(i, NarrowCount), readings.Value(i, WideCount) }.OfType<double>()];
+            double[] strings =
+                states[i] == SectionState.Failed || scores.Length > 0 && p.Request.ReadBy != "counts"
+                    ? []
+                    : [.. new[] { readings.Value(i, NarrowCount), readings.Value(i, WideCount) }.OfType<double>()];
             if (strings.Length > 0)
                 scores = p.Request.ReadBy == "counts" ? [] : scores;
             if (scores.Length + strings.Length == 0)
                 continue;
             var (r, v) = (p.Request, (double)p.Values[i]);
-            yield return new(r.Factor == "length" || r.Mode == OnOff ? v : (double)r.RetractionLengthMm, r.Factor == "speed" && r.Mode is Tower or Plate ? v : (double)r.RetractionSpeedMmPerS, scores, strings, readings.Text(i, Gaps) == "gaps" ? 1 : 0, v);
+            yield return new(
+                r.Factor == "length" || r.Mode == OnOff ? v : (double)r.RetractionLengthMm,
+                r.Factor == "speed" && r.Mode is Tower or Plate ? v : (double)r.RetractionSpeedMmPerS, scores, strings,
+                readings.Text(i, Gaps) == "gaps" ? 1 : 0, v);
         }
     }
 
@@ -479,14 +589,26 @@ public sealed class RetractionTrial : Trial
         // Runs that follow under the same conditions are repeats, where they swept the same factor.
         foreach (var (before, read) in context.Earlier)
         {
-            if (before is RetractionPlanV1 q && q.Request.Factor == p.Request.Factor && q.Request.Mode is Tower or Plate && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
+            if (before is RetractionPlanV1 q
+                && q.Request.Factor == p.Request.Factor
+                && q.Request.Mode is Tower or Plate
+                && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
                 points.AddRange(Points(q, read, States(q, read)));
         }
 
         var read1 = points.Select(x => x.Value).Distinct().Count();
         if (read1 < 2 || (read1 < 3 && p.Values.Distinct().Count() > 2))
-            return new RetractionVerdict { Verdict = "insufficient", Sentence = read1 == 0 ? "Nothing is read yet." : $"{Say.Plural(read1, "value")} read: three are the least.", Factor = p.Request.Factor, Advised = false };
-        var v = RetractionJudging.Judge(new() { Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft, NozzleTemperatureC = plan.HottestC });
+            return new RetractionVerdict
+            {
+                Verdict = "insufficient", Sentence = read1 == 0 ? "Nothing is read yet." : $"{Say.Plural(read1, "value")} read: three are the least.",
+                Factor = p.Request.Factor, Advised = false,
+            };
+        var v = RetractionJudging.Judge(
+            new()
+            {
+                Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft,
+                NozzleTemperatureC = plan.HottestC,
+            });
         return Evidence.Practice.Beside(v, context.Practice, Word);
     }
 
@@ -509,9 +631,18 @@ public sealed class RetractionTrial : Trial
             return new(0, 30, scores, strings);
         }
 
-        var (first, second) = dried ? (Of(i => i < p.Values.Count / 2), Of(i => i >= p.Values.Count / 2)) : (Of(i => p.Values[i] == 0), Of(i => p.Values[i] != 0));
+        var (first, second) = dried
+            ? (Of(i => i < p.Values.Count / 2), Of(i => i >= p.Values.Count / 2))
+            : (Of(i => p.Values[i] == 0), Of(i => p.Values[i] != 0));
         return first.Scores.Count + first.Strings.Count == 0 || second.Scores.Count + second.Strings.Count == 0
-            ? new() { Verdict = "insufficient", Sentence = first.Scores.Count + first.Strings.Count + second.Scores.Count + second.Strings.Count == 0 ? "Nothing is read yet." : "One of the two is not read yet.", Factor = dried ? "dryness" : "on-off", Advised = false }
+            ? new()
+            {
+                Verdict = "insufficient", Sentence =
+                    first.Scores.Count + first.Strings.Count + second.Scores.Count + second.Strings.Count == 0
+                        ? "Nothing is read yet."
+                        : "One of the two is not read yet.",
+                Factor = dried ? "dryness" : "on-off", Advised = false,
+            }
             : RetractionJudging.Pair(first, second, context.ScoreNoise, dried);
     }
 
@@ -523,8 +654,23 @@ public sealed class RetractionTrial : Trial
             return null;
         var f = SweepFactor.Of(v.Factor);
         var pair = v.Factor is "dryness" or "on-off";
-        return new(pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.ToLowerInvariant()}, {f.Unit}", "mean score, 0–4",
-            [.. v.Values.Select((x, i) => new ChartPoint(x, v.Means[i]!.Value, Math.Max(0, v.Means[i]!.Value - v.Halves[i]!.Value), Math.Min(4, v.Means[i]!.Value + v.Halves[i]!.Value), v.TooLong.Contains(x) ? "out" : v.AsGood.Contains(x) ? "best" : "", v.TooLong.Contains(x) ? "gaps" : ""))])
+        return new(
+            pair
+                ? v.Factor == "dryness"
+                    ? "0 as it was, 1 dried"
+                    : "0 off, 1 on"
+                : $"{f.Label.ToLowerInvariant()}, {f.Unit}",
+            "mean score, 0–4",
+            [
+                .. v.Values.Select(
+                    (x, i) =>
+                        new ChartPoint(
+                            x, v.Means[i]!.Value, Math.Max(0, v.Means[i]!.Value - v.Halves[i]!.Value), Math.Min(4, v.Means[i]!.Value + v.Halves[i]!.Value),
+                            v.TooLong.Contains(x) ? "out"
+                                : v.AsGood.Contains(x) ? "best"
+                                : "",
+                            v.TooLong.Contains(x) ? "gaps" : "")),
+            ])
         {
             Line = [.. v.Values.Select((x, i) => (x, v.Means[i]!.Value))],
             Band = v.AsGood.Count > 0 && v.Verdict is "clear" or "noise" ? (v.AsGood.Min(), v.AsGood.Max()) : null,
@@ -541,15 +687,23 @@ public sealed class RetractionTrial : Trial
     public sealed record EvaluatePoint(double LengthMm, double SpeedMmPerS, double? Score, double? Strings, double? Gaps, int? Repeat, double? Value);
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(RetractionRequest), typeof(RetractionPlanV1), typeof(EvaluateBody), typeof(RetractionVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(RetractionRequest), typeof(RetractionPlanV1), typeof(EvaluateBody), typeof(RetractionVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
     {
         static IReadOnlyList<double> One(decimal? v) => v is { } d ? [(double)d] : [];
-        var points = (door.List("points", true) ?? []).Select(x => new RetractionPoint((double)(x.Number("lengthMm") ?? 0), (double)(x.Number("speedMmPerS") ?? 30), One(x.Number("score")), One(x.Number("strings")), x.Gaps("gaps"), (double?)x.Number("value"))).ToList();
+        var points = (door.List("points", true) ?? [])
+            .Select(x => new RetractionPoint(
+                (double)(x.Number("lengthMm") ?? 0), (double)(x.Number("speedMmPerS") ?? 30), One(x.Number("score")), One(x.Number("strings")), x.Gaps("gaps"),
+                (double?)x.Number("value")))
+            .ToList();
         var word = door.Word("factor", [.. SweepFactor.All.Select(f => f.Word)])
-            ?? (points.Select(p => p.LengthMm).Distinct().Count() > 1 ? "length" : points.Select(p => p.SpeedMmPerS).Distinct().Count() > 1 ? "speed" : "length");
+            ?? (
+                points.Select(p => p.LengthMm).Distinct().Count() > 1 ? "length"
+                : points.Select(p => p.SpeedMmPerS).Distinct().Count() > 1 ? "speed"
+                : "length");
         var limits = door.Object("limits");
         var advised = door.Object("advised");
         var r = new RetractionReadings
@@ -565,9 +719,12 @@ public sealed class RetractionTrial : Trial
         var known = door.Number("knownGoodLengthMm");
         if (door.Errors.Count == 0)
             door.Take(RetractionJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Evidence.Practice.Beside(RetractionJudging.Judge(r), known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [], Word);
+        return door.Errors.Count > 0
+            ? null
+            : Evidence.Practice.Beside(RetractionJudging.Judge(r), known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [], Word);
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"drive": "direct", "points": [{"lengthMm": 0, "speedMmPerS": 30, "score": 0}, {"lengthMm": 0.4, "speedMmPerS": 30, "score": 1}, {"lengthMm": 0.8, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.2, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.6, "speedMmPerS": 30, "score": 4}], "margin": 0.5}""";
+    public override string Example =>
+        """{"drive": "direct", "points": [{"lengthMm": 0, "speedMmPerS": 30, "score": 0}, {"lengthMm": 0.4, "speedMmPerS": 30, "score": 1}, {"lengthMm": 0.8, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.2, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.6, "speedMmPerS": 30, "score": 4}], "margin": 0.5}""";
 }

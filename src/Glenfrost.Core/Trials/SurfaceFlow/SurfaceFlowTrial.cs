@@ -79,21 +79,39 @@ public sealed class SurfaceFlowTrial : Trial
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (r.Patches % 2 == 0)
-            errors.Add(new("patches", $"{Say.N(r.Patches)} steps have no middle: {Say.N(r.Patches + 1)} would be right.", [new($"{Say.N(r.Patches + 1)} steps", new Dictionary<string, decimal> { ["patches"] = r.Patches + 1 })]));
+            errors.Add(
+                new(
+                    "patches", $"{Say.N(r.Patches)} steps have no middle: {Say.N(r.Patches + 1)} would be right.",
+                    [new($"{Say.N(r.Patches + 1)} steps", new Dictionary<string, decimal> { ["patches"] = r.Patches + 1 })]));
         var half = (r.Patches - 1) / 2 * r.StepPercent;
         if (r.ExtrusionMultiplier * (1 - half / 100) < 0.3m || r.ExtrusionMultiplier * (1 + half / 100) > 1.5m)
-            errors.Add(new("stepPercent", $"The ends of the strip would be at {Say.N(r.ExtrusionMultiplier * (1 - half / 100), 3)} and {Say.N(r.ExtrusionMultiplier * (1 + half / 100), 3)}: outside 0.3 to 1.5, where the feed is wrong, not the flow."));
+            errors.Add(
+                new(
+                    "stepPercent",
+                    $"The ends of the strip would be at {Say.N(r.ExtrusionMultiplier * (1 - half / 100), 3)} and " +
+                        $"{Say.N(r.ExtrusionMultiplier * (1 + half / 100), 3)}: outside 0.3 to 1.5, where the feed is wrong, not the flow."
+                ));
         if (c.Machine is { } m && r.Patches * r.StepMm > (decimal)m.BedXMm - 12)
         {
             var fits = Math.Floor(((decimal)m.BedXMm - 12) / r.Patches);
-            errors.Add(new("stepMm", $"{Say.N(r.Patches)} steps of {Say.N(r.StepMm)} mm are longer than the bed of {m.Name}, {Say.N(m.BedXMm)} mm. {Say.N(fits)} mm would fit.", fits >= 10 ? [new($"{Say.N(fits)} mm a step", new Dictionary<string, decimal> { ["stepMm"] = fits })] : []));
+            errors.Add(
+                new(
+                    "stepMm",
+                    $"{Say.N(r.Patches)} steps of {Say.N(r.StepMm)} mm are longer than the bed of {m.Name}, {Say.N(m.BedXMm)} mm. {Say.N(fits)} mm would fit.",
+                    fits >= 10 ? [new($"{Say.N(fits)} mm a step", new Dictionary<string, decimal> { ["stepMm"] = fits })] : []));
         }
 
         if (errors.Count > 0)
             return new(null, errors);
         var changes = Enumerable.Range(0, (int)r.Patches).Select(i => (i - ((int)r.Patches - 1) / 2) * r.StepPercent).ToList();
         var volume = (double)(r.Patches * r.StepMm * r.WidthMm * r.Layers * r.LayerHeightMm);
-        return new(new SurfacePlanV1 { Request = r, ChangesPercent = changes, Estimate = new((int)Math.Ceiling(volume / 4 / 60), Math.Round(volume * 1.24 / 1000, 1), 0), Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)] }, []);
+        return new(
+            new SurfacePlanV1
+            {
+                Request = r, ChangesPercent = changes, Estimate = new((int)Math.Ceiling(volume / 4 / 60), Math.Round(volume * 1.24 / 1000, 1), 0),
+                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)],
+            },
+            []);
     }
 
     /// <inheritdoc/>
@@ -103,20 +121,32 @@ public sealed class SurfaceFlowTrial : Trial
     public override IReadOnlyList<Piece> Pieces(ITrialPlan plan)
     {
         var (p, r) = ((SurfacePlanV1)plan, ((SurfacePlanV1)plan).Request);
-        return [FlowStrip.Build(new([.. p.ChangesPercent.Select(c => (double)(1 + c / 100))], p.ChangesPercent.Count / 2, (double)r.StepMm, (double)r.WidthMm, (int)r.Layers, (double)r.LayerHeightMm))];
+        return
+        [
+            FlowStrip.Build(
+                new(
+                    [.. p.ChangesPercent.Select(c => (double)(1 + c / 100))], p.ChangesPercent.Count / 2, (double)r.StepMm, (double)r.WidthMm, (int)r.Layers,
+                    (double)r.LayerHeightMm)),
+        ];
     }
 
     /// <inheritdoc/>
     public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
     {
         var (p, r) = ((SurfacePlanV1)plan, ((SurfacePlanV1)plan).Request);
-        var (job, errors) = PieceJob.Make(new JobRequest
-        {
-            Pieces = Pieces(plan),
-            Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")],
-            PlanLines = [$"surface flow, {c.Subject}", $"strip of {p.ChangesPercent.Count} steps from left to right: {string.Join(", ", p.ChangesPercent.Select(x => Say.N(r.ExtrusionMultiplier * (1 + x / 100), 3)))}; the tab marks the middle"],
-        }, c.Machine!, c.Settings! with { ExtrusionMultiplier = (double)r.ExtrusionMultiplier });
-        return job is null ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "stepMm", Offers = [] } : e)])
+        var (job, errors) = PieceJob.Make(
+            new JobRequest
+            {
+                Pieces = Pieces(plan), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                [
+                    $"surface flow, {c.Subject}",
+                    $"strip of {p.ChangesPercent.Count} steps from left to right: " +
+                        $"{string.Join(", ", p.ChangesPercent.Select(x => Say.N(r.ExtrusionMultiplier * (1 + x / 100), 3)))}; the tab marks the middle",
+                ],
+            },
+            c.Machine!, c.Settings! with { ExtrusionMultiplier = (double)r.ExtrusionMultiplier });
+        return job is null
+            ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "stepMm", Offers = [] } : e)])
             : (p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
     }
 
@@ -124,7 +154,8 @@ public sealed class SurfaceFlowTrial : Trial
     public override int FirstLook(ITrialPlan plan) => plan.TotalLayers;
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier, 3)} by {Say.N(((SurfacePlanV1)plan).Request.StepPercent)}";
+    public override string FileWords(ITrialPlan plan) =>
+        $"{Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier, 3)} by {Say.N(((SurfacePlanV1)plan).Request.StepPercent)}";
 
     /// <inheritdoc/>
     public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "step");
@@ -133,12 +164,17 @@ public sealed class SurfaceFlowTrial : Trial
     public override string Basis(ITrialPlan plan) => "one strip";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((SurfacePlanV1)plan).ChangesPercent.Select((c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier * (1 + c / 100), 3)))],
-    [
-        new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines" },
-        new(Thumb, "Thumb", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by thumb: ridges, rough" },
-    ])
-    { RowHead = "Step" };
+    public override ReadingGrid Grid(ITrialPlan plan) =>
+        new(
+            [
+                .. ((SurfacePlanV1)plan).ChangesPercent.Select(
+                    (c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier * (1 + c / 100), 3))),
+            ],
+            [
+                new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines" },
+                new(Thumb, "Thumb", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by thumb: ridges, rough" },
+            ])
+        { RowHead = "Step" };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Eye or Thumb;
@@ -147,31 +183,36 @@ public sealed class SurfaceFlowTrial : Trial
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
     {
         var p = (SurfacePlanV1)plan;
-        return SurfaceJudging.Judge(new SurfaceReadings
-        {
-            ExtrusionMultiplier = (double)p.Request.ExtrusionMultiplier,
-            Patches = [.. p.ChangesPercent.Select((x, i) => new SurfacePatch((double)x, [.. new[] { readings.Value(i, Eye), readings.Value(i, Thumb) }.OfType<double>()]))],
-            ScoreNoise = c.ScoreNoise,
-        });
+        return SurfaceJudging.Judge(
+            new SurfaceReadings
+            {
+                ExtrusionMultiplier = (double)p.Request.ExtrusionMultiplier, Patches =
+                [
+                    .. p.ChangesPercent.Select(
+                        (x, i) => new SurfacePatch((double)x, [.. new[] { readings.Value(i, Eye), readings.Value(i, Thumb) }.OfType<double>()])),
+                ],
+                ScoreNoise = c.ScoreNoise,
+            });
     }
 
     /// <inheritdoc/>
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
     {
         var v = (SurfaceVerdict)verdict;
-        var points = v.ChangesPercent.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null).Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsPercent.Contains(x.c) ? "best" : "")).ToList();
-        return points.Count == 0 ? null : new("change of flow, %", "mean score, 0–4", points)
-        {
-            Band = v.EqualsPercent.Count > 0 && v.Verdict != "edge" ? (v.EqualsPercent[0], v.EqualsPercent[^1]) : null,
-            Line = [.. points.Select(p => (p.X, p.Y))],
-            Chosen = v.ChangePercent,
-            WholeX = true,
-            Summary = v.Sentence,
-        };
+        var points = v.ChangesPercent.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null)
+            .Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsPercent.Contains(x.c) ? "best" : "")).ToList();
+        return points.Count == 0
+            ? null
+            : new("change of flow, %", "mean score, 0–4", points)
+            {
+                Band = v.EqualsPercent.Count > 0 && v.Verdict != "edge" ? (v.EqualsPercent[0], v.EqualsPercent[^1]) : null,
+                Line = [.. points.Select(p => (p.X, p.Y))], Chosen = v.ChangePercent, WholeX = true, Summary = v.Sentence,
+            };
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(SurfaceRequest), typeof(SurfacePlanV1), typeof(EvaluateBody), typeof(SurfaceVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(SurfaceRequest), typeof(SurfacePlanV1), typeof(EvaluateBody), typeof(SurfaceVerdict));
 
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateBody(double ExtrusionMultiplier, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise);
@@ -185,7 +226,12 @@ public sealed class SurfaceFlowTrial : Trial
         var readings = new SurfaceReadings
         {
             ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier", true) ?? 1),
-            Patches = [.. (door.List("patches", true) ?? []).Select(x => new SurfacePatch((double)(x.Number("changePercent", true) ?? 0), x.Number("score") is { } s ? [(double)s] : [.. x.Values("scores", false).Select(v => (double)v)]))],
+            Patches =
+            [
+                .. (door.List("patches", true) ?? []).Select(x => new SurfacePatch(
+                    (double)(x.Number("changePercent", true) ?? 0),
+                    x.Number("score") is { } s ? [(double)s] : [.. x.Values("scores", false).Select(v => (double)v)])),
+            ],
             ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
         };
         if (door.Errors.Count == 0)
@@ -194,5 +240,6 @@ public sealed class SurfaceFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"extrusionMultiplier": 0.98, "patches": [{"changePercent": -3, "score": 1}, {"changePercent": -2, "score": 2}, {"changePercent": -1, "score": 4}, {"changePercent": 0, "score": 3}, {"changePercent": 1, "score": 2}, {"changePercent": 2, "score": 1}, {"changePercent": 3, "score": 1}]}""";
+    public override string Example =>
+        """{"extrusionMultiplier": 0.98, "patches": [{"changePercent": -3, "score": 1}, {"changePercent": -2, "score": 2}, {"changePercent": -1, "score": 4}, {"changePercent": 0, "score": 3}, {"changePercent": 1, "score": 2}, {"changePercent": 2, "score": 1}, {"changePercent": 3, "score": 1}]}""";
 }

@@ -63,7 +63,10 @@ public static class SurfaceJudging
     {
         var errors = new List<FieldError>();
         if (!(r.ExtrusionMultiplier is >= 0.3 and <= 1.5))
-            errors.Add(new("extrusionMultiplier", $"{Say.N(r.ExtrusionMultiplier, 3)} is outside 0.3 to 1.5: beyond that the feed or the width is wrong, not the flow."));
+            errors.Add(
+                new(
+                    "extrusionMultiplier", $"{Say.N(r.ExtrusionMultiplier, 3)} is outside 0.3 to 1.5: beyond that the feed or the width is wrong, not the flow."
+                ));
         if (r.Patches.Count < 3)
             errors.Add(new("patches", $"{Say.Plural(r.Patches.Count, "patch", "patches")} can't show a best: at least three would be right."));
         foreach (var (p, i) in r.Patches.Select((p, i) => (p, i)))
@@ -88,13 +91,21 @@ public static class SurfaceJudging
         var v = StepsVerdict.Of([.. patches.Select(p => new ScoredStep(p.ChangePercent, p.Scores))], r.ScoreNoise);
         var step = patches.Zip(patches.Skip(1), (a, b) => b.ChangePercent - a.ChangePercent).DefaultIfEmpty(1).Average();
         double?[] means = [.. patches.Select(p => p.Scores.Count == 0 ? (double?)null : Math.Round(p.Scores.Average(), 3))];
-        var basis = new SurfaceVerdict { Verdict = "insufficient", Sentence = "", Means = means, ChangesPercent = [.. patches.Select(p => p.ChangePercent)], Advised = false };
+        var basis = new SurfaceVerdict
+        {
+            Verdict = "insufficient", Sentence = "", Means = means, ChangesPercent = [.. patches.Select(p => p.ChangePercent)], Advised = false,
+        };
         if (v.Best < 0)
         {
             var read = patches.Count(p => p.Scores.Count > 0);
             return read < 3
                 ? basis with { Sentence = read == 0 ? "Nothing is read yet." : $"{Say.Plural(read, "step")} read: three are the least.", Next = null }
-                : basis with { Sentence = "Every step was called unusable: that is no flow.", Reasons = ["Where no step is fit, look at the nozzle, the temperature and the layer height first."], Next = new("guide", "Find out what spoils the surface before the flow is set.") { Guide = "first-layer" } };
+                : basis with
+                {
+                    Sentence = "Every step was called unusable: that is no flow.",
+                    Reasons = ["Where no step is fit, look at the nozzle, the temperature and the layer height first."],
+                    Next = new("guide", "Find out what spoils the surface before the flow is set.") { Guide = "first-layer" },
+                };
         }
 
         var value = Math.Round(r.ExtrusionMultiplier * (1 + v.Value / 100), 3);
@@ -119,18 +130,35 @@ public static class SurfaceJudging
             Sentence = word switch
             {
                 "edge" => $"{Change(patches[v.Best].ChangePercent)} is the best, and the last of the strip: the best may lie beyond.",
-                "noise" => $"{Say.N(value, 3)}, but {Say.List(equals.Concat(v.Apart.Select(i => patches[i].ChangePercent)).Order().Select(Change))} can't be told apart.",
+                "noise" =>
+                    $"{Say.N(value, 3)}, but {Say.List(equals.Concat(v.Apart.Select(i => patches[i].ChangePercent)).Order().Select(Change))} can't be told " +
+                        $"apart.",
                 "finer" => $"{Say.N(value, 3)} on a coarse strip: a finer one tells within a per cent.",
-                _ => $"{Say.N(value, 3)} ± {Say.N(half, 3)}. {(equals.Count == 1 ? $"{Change(equals[0])} reads best" : $"{Change(equals[0])} to {Change(equals[^1])} read alike; this is their middle")}.",
+                _ =>
+                    $"{Say.N(value, 3)} ± {Say.N(half, 3)}. {(equals.Count == 1 ? $"{Change(equals[0])} reads best" : $"{Change(equals[0])} to {Change(equals[^1])} read alike; this is their middle")}.",
             },
-            Reasons = [$"Best mean score {Say.N(means[v.Best]!.Value)} of 4; what lies within {Say.N(v.Separation)} of it is not told apart with a score noise of {Say.N(r.ScoreNoise)}."],
-            Warnings = limit ? ["A multiplier below 0.3 or above 1.5 is none: look at the feed and the line width."] : Math.Abs(v.Value) > 15 ? [$"A change of {Say.N(Math.Abs(v.Value), 1)} % is more than flow: is the feed measured?"] : [],
-            Next = next is null ? null : new(word == "noise" ? "print" : word, word switch
-            {
-                "edge" => $"A strip around {Say.N(value, 3)}, by {Say.N(step)} % again.",
-                "noise" => $"A strip around {Say.N(value, 3)} by {Say.N(next.StepPercent)} %: read it in another light, before you look at this one again.",
-                _ => $"A fine strip around {Say.N(value, 3)}, by {Say.N(FinePercent)} %.",
-            }, SurfaceFlowTrial.Word, new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)next.ExtrusionMultiplier, ["stepPercent"] = (decimal)next.StepPercent }),
+            Reasons =
+            [
+                $"Best mean score {Say.N(means[v.Best]!.Value)} of 4; what lies within {Say.N(v.Separation)} of it is not told apart with a score noise of " +
+                    $"{Say.N(r.ScoreNoise)}.",
+            ],
+            Warnings =
+                limit ? ["A multiplier below 0.3 or above 1.5 is none: look at the feed and the line width."]
+                : Math.Abs(v.Value) > 15 ? [$"A change of {Say.N(Math.Abs(v.Value), 1)} % is more than flow: is the feed measured?"]
+                : [],
+            Next = next is null
+                ? null
+                : new(
+                    word == "noise" ? "print" : word, word switch
+                    {
+                        "edge" => $"A strip around {Say.N(value, 3)}, by {Say.N(step)} % again.",
+                        "noise" =>
+                            $"A strip around {Say.N(value, 3)} by {Say.N(next.StepPercent)} %: read it in another light, before you look at this one again.",
+                        _ => $"A fine strip around {Say.N(value, 3)}, by {Say.N(FinePercent)} %.",
+                    },
+                    SurfaceFlowTrial.Word,
+                    new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)next.ExtrusionMultiplier, ["stepPercent"] = (decimal)next.StepPercent }
+                ),
             Settings = limit ? [] : [new("extrusionMultiplier", value, Math.Round(half, 4))],
             Advised = word is "clear" or "finer" or "noise" && !limit,
             NewExtrusionMultiplier = limit ? null : value,
@@ -139,7 +167,10 @@ public static class SurfaceJudging
             EqualsPercent = equals,
             Arithmetic =
             [
-                .. patches.Select((p, i) => $"{Change(p.ChangePercent)}: {(p.Scores.Count == 0 ? "not read" : $"{string.Join(" and ", p.Scores.Select(s => Say.N(s)))}, mean {Say.N(means[i]!.Value)}{(p.Scores.Any(s => s <= 0) ? ", a 0 vetoes" : "")}")}"),
+                .. patches.Select(
+                    (p, i) =>
+                        $"{Change(p.ChangePercent)}: {(p.Scores.Count == 0 ? "not read" : $"{string.Join(" and ", p.Scores.Select(s => Say.N(s)))}, mean {Say.N(means[i]!.Value)}{(p.Scores.Any(s => s <= 0) ? ", a 0 vetoes" : "")}")}"
+                ),
                 $"told apart from {Say.N(v.Separation)} on: 1.645 × noise {Say.N(r.ScoreNoise)} × √(2 ÷ scores a step)",
                 $"{Say.N(r.ExtrusionMultiplier, 3)} × (1 + {Say.N(v.Value, 2)} ÷ 100) = {Say.N(value, 3)}",
             ],

@@ -56,10 +56,17 @@ public sealed record SurfacePlanV1 : ITrialPlan
     public static string Label(decimal change) => change == 0 ? "middle" : $"{Say.Signed((double)change, 2)} %";
 
     [JsonIgnore]
-    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. ChangesPercent.Select((c, i) => new PlanPart(i, Label(c), 1, (int)Request.Layers, 0, (double)(Request.Layers * Request.LayerHeightMm), (double)Request.NozzleTemperatureC))];
+    IReadOnlyList<PlanPart> ITrialPlan.Parts =>
+        [
+            .. ChangesPercent.Select(
+                (c, i) =>
+                    new PlanPart(i, Label(c), 1, (int)Request.Layers, 0, (double)(Request.Layers * Request.LayerHeightMm), (double)Request.NozzleTemperatureC)),
+        ];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => $"a strip of {ChangesPercent.Count} steps, {Say.Signed((double)ChangesPercent[0])} to {Say.Signed((double)ChangesPercent[^1])} % around {Say.N(Request.ExtrusionMultiplier, 3)}, {Say.N(Request.NozzleTemperatureC)} °C";
+    string ITrialPlan.Summary =>
+        $"a strip of {ChangesPercent.Count} steps, {Say.Signed((double)ChangesPercent[0])} to {Say.Signed((double)ChangesPercent[^1])} % around " +
+            $"{Say.N(Request.ExtrusionMultiplier, 3)}, {Say.N(Request.NozzleTemperatureC)} °C";
 
     [JsonIgnore]
     int ITrialPlan.TotalLayers => (int)Request.Layers;
@@ -68,7 +75,13 @@ public sealed record SurfacePlanV1 : ITrialPlan
     int? ITrialPlan.LayersPerPiece => null;
 
     [JsonIgnore]
-    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints => [new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C", "all of it"), new(TestPieces.StripSize.BaseLayers + 1, (double)(TestPieces.StripSize.BaseLayers * Request.LayerHeightMm), $"{Say.N(Request.NozzleTemperatureC)} °C", "flow steps begin")];
+    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints =>
+        [
+            new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C", "all of it"),
+            new(
+                TestPieces.StripSize.BaseLayers + 1, (double)(TestPieces.StripSize.BaseLayers * Request.LayerHeightMm),
+                $"{Say.N(Request.NozzleTemperatureC)} °C", "flow steps begin"),
+        ];
 
     [JsonIgnore]
     string ITrialPlan.CheckpointHead => "Display";

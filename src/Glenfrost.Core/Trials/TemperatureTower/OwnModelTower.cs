@@ -24,30 +24,47 @@ internal static class OwnModelTower
         var baseLayers = r.BaseLayers!.Value;
         var sections = r.Sections!.Value;
         if (r is { HottestC: { } hot, CoolestC: { } cool, StepC: { } step } && hot > cool && errors.Count == 0 && (hot - cool) / step + 1 != sections)
-            errors.Add(new("stepC", $"{N(hot)} to {N(cool)} °C by {N(step)} is {N((hot - cool) / step + 1)} sections, not {N(sections)}.",
-            [
-                .. (hot - (sections - 1) * step >= ColdLimit(r) ? new[] { new Offer($"down to {N(hot - (sections - 1) * step)} °C", Map(("coolestC", hot - (sections - 1) * step))) } : []),
-                .. ((hot - cool) % (sections - 1) == 0 ? new[] { new Offer($"steps of {N((hot - cool) / (sections - 1))} °C", Map(("stepC", (hot - cool) / (sections - 1)))) } : []),
-            ]));
+            errors.Add(
+                new(
+                    "stepC", $"{N(hot)} to {N(cool)} °C by {N(step)} is {N((hot - cool) / step + 1)} sections, not {N(sections)}.",
+                    [
+                        .. (
+                            hot - (sections - 1) * step >= ColdLimit(r)
+                                ? new[] { new Offer($"down to {N(hot - (sections - 1) * step)} °C", Map(("coolestC", hot - (sections - 1) * step))) }
+                                : []),
+                        .. (
+                            (hot - cool) % (sections - 1) == 0
+                                ? new[] { new Offer($"steps of {N((hot - cool) / (sections - 1))} °C", Map(("stepC", (hot - cool) / (sections - 1)))) }
+                                : []),
+                    ]));
         var body = total - baseLayers;
         if (body < sections)
         {
-            errors.Add(new("totalLayers", $"{N(total)} layers less {N(baseLayers)} of base leave {N(Math.Max(0, body))} for {N(sections)} sections: at least one layer each is needed."));
+            errors.Add(
+                new(
+                    "totalLayers",
+                    $"{N(total)} layers less {N(baseLayers)} of base leave {N(Math.Max(0, body))} for {N(sections)} sections: at least one layer each is " +
+                        $"needed."
+                ));
             return new(null, errors);
         }
 
         var remainder = body % sections;
         var per = decimal.Truncate(body / sections);
         if (remainder != 0 && !r.RoundByHeight)
-            errors.Add(new("totalLayers",
-                $"{N(body)} layers in {N(sections)} sections are {N(per)} each with {N(remainder)} left over. Counted at {N(per)} a section the top would be {N(remainder)} layers{Mm(r, remainder)} off.",
-                Offers(r, total, baseLayers, sections, body, remainder, per)));
+            errors.Add(
+                new(
+                    "totalLayers",
+                    $"{N(body)} layers in {N(sections)} sections are {N(per)} each with {N(remainder)} left over. Counted at {N(per)} a section the top " +
+                        $"would be {N(remainder)} layers{Mm(r, remainder)} off.",
+                    Offers(r, total, baseLayers, sections, body, remainder, per)));
         if (errors.Count > 0)
             return new(null, errors);
         return new(Build(r, (int)total, (int)baseLayers, (int)sections), []);
     }
 
-    private static IReadOnlyList<Offer> Offers(TowerRequest r, decimal total, decimal baseLayers, decimal sections, decimal body, decimal remainder, decimal per)
+    private static IReadOnlyList<Offer> Offers(
+        TowerRequest r, decimal total, decimal baseLayers, decimal sections, decimal body, decimal remainder, decimal per)
     {
         var worst = WorstError((int)body, (int)sections);
         var offers = new List<Offer>

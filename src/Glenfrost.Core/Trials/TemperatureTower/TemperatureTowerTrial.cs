@@ -16,7 +16,11 @@ public sealed class TemperatureTowerTrial : Trial
     public const string Own = "own";
 
     private static readonly string[] OwnOnly = ["totalLayers", "baseLayers", "sections", "roundByHeight"];
-    private static readonly string[] PieceOnly = ["sectionHeightMm", "baseHeightMm", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm", "brim", "arrangement", "waitAtChanges", "walls", "wallOrder", "bead"];
+    private static readonly string[] PieceOnly =
+    [
+        "sectionHeightMm", "baseHeightMm", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm", "brim", "arrangement", "waitAtChanges",
+        "walls", "wallOrder", "bead",
+    ];
 
     /// <inheritdoc/>
     public override string Kind => Word;
@@ -49,15 +53,19 @@ public sealed class TemperatureTowerTrial : Trial
     public override IReadOnlyList<string> Modes => ["", Own];
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new[]
-    {
-        "hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections", "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm",
-    }.Select(f => KeyValuePair.Create(f, new PlanField(TowerFields.All[f], null, false)))
-    .Concat(
-    [
-        KeyValuePair.Create("roundByHeight", PlanField.Tick), KeyValuePair.Create("brim", PlanField.Tick), KeyValuePair.Create("arrangement", PlanField.OneOf("", "separate")),
-        KeyValuePair.Create("waitAtChanges", PlanField.Tick), KeyValuePair.Create("walls", new PlanField(PrintChoices.WallsField, null, false)), KeyValuePair.Create("wallOrder", PlanField.OneOf("", "outer")), KeyValuePair.Create("bead", PlanField.OneOf("", "stadium")),
-    ]).ToDictionary();
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } =
+        new[]
+        {
+            "hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections",
+            "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm",
+        }
+            .Select(f => KeyValuePair.Create(f, new PlanField(TowerFields.All[f], null, false)))
+            .Concat([
+                KeyValuePair.Create("roundByHeight", PlanField.Tick), KeyValuePair.Create("brim", PlanField.Tick),
+                KeyValuePair.Create("arrangement", PlanField.OneOf("", "separate")), KeyValuePair.Create("waitAtChanges", PlanField.Tick),
+                KeyValuePair.Create("walls", new PlanField(PrintChoices.WallsField, null, false)),
+                KeyValuePair.Create("wallOrder", PlanField.OneOf("", "outer")), KeyValuePair.Create("bead", PlanField.OneOf("", "stadium")),
+            ]).ToDictionary();
 
     /// <inheritdoc/>
     public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => !(mode == Own ? PieceOnly : OwnOnly).Contains(f));
@@ -182,12 +190,21 @@ public sealed class TemperatureTowerTrial : Trial
         var request = TowerDoor.Request(door);
         if (door.Errors.Count > 0)
             return new(null, []);
-        var (plan, errors) = TowerPlanning.Plan(c.Machine is { } m ? request with { Limits = new((decimal)m.Limits.MinC, (decimal)m.Limits.MaxC), NozzleDiameterMm = (decimal)m.NozzleDiameterMm, BedHeightMm = (decimal)m.HeightMm } : request);
+        var (plan, errors) = TowerPlanning.Plan(
+            c.Machine is { } m
+                ? request with
+                {
+                    Limits = new((decimal)m.Limits.MinC, (decimal)m.Limits.MaxC),
+                    NozzleDiameterMm = (decimal)m.NozzleDiameterMm,
+                    BedHeightMm = (decimal)m.HeightMm,
+                }
+                : request);
         return new(plan, errors);
     }
 
     /// <inheritdoc/>
-    public override FieldError NoFile => new("totalLayers", "Glenfrost writes files of its own piece: sectionHeightMm, baseHeightMm, layerHeightMm and firstLayerHeightMm would be right.");
+    public override FieldError NoFile =>
+        new("totalLayers", "Glenfrost writes files of its own piece: sectionHeightMm, baseHeightMm, layerHeightMm and firstLayerHeightMm would be right.");
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<TowerPlanV1>(json);
@@ -196,21 +213,34 @@ public sealed class TemperatureTowerTrial : Trial
     public override string? Faults(ITrialPlan p)
     {
         var plan = (TowerPlanV1)p;
-        if (plan.Request is null || plan.Sections is not { Count: > 0 and <= 200 } || plan.Checkpoints is null || plan.Estimate is null || plan.Warnings is null || plan.Offers is null)
+        if (plan.Request is null
+            || plan.Sections is not { Count: > 0 and <= 200 }
+            || plan.Checkpoints is null
+            || plan.Estimate is null
+            || plan.Warnings is null
+            || plan.Offers is null)
             return "plan lacks its request, sections, checkpoints or estimate";
-        if (plan.Sections.Where((s, i) => s is null || s.Index != i || s.FirstLayer < 1 || s.LastLayer < s.FirstLayer || s.TemperatureC is < 0 or > 600).Any() || plan.TotalLayers < plan.Sections.Count)
+        if (plan.Sections.Where((s, i) => s is null || s.Index != i || s.FirstLayer < 1 || s.LastLayer < s.FirstLayer || s.TemperatureC is < 0 or > 600).Any()
+            || plan.TotalLayers < plan.Sections.Count)
             return "plan has sections out of order; they count from 0, lowest first, with layers from 1";
-        return plan.Checkpoints.Any(c => c is null || c.SectionIndex < 0 || c.SectionIndex >= plan.Sections.Count) ? "plan has checkpoints outside its sections" : null;
+        return plan.Checkpoints.Any(c => c is null || c.SectionIndex < 0 || c.SectionIndex >= plan.Sections.Count)
+            ? "plan has checkpoints outside its sections"
+            : null;
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) => new([.. ((TowerPlanV1)plan).Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
-    [
-        .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score) { Resolution = 1, Digits = 2 }),
-        new(CellAspects.Observed, "Display, °C", CellKind.Number, false) { Quantity = BenchFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display" },
-        new(CellAspects.State, "Section is", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
-    ])
-    { ManyColumns = true };
+    public override ReadingGrid Grid(ITrialPlan plan) =>
+        new(
+            [.. ((TowerPlanV1)plan).Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
+            [
+                .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score) { Resolution = 1, Digits = 2 }),
+                new(CellAspects.Observed, "Display, °C", CellKind.Number, false)
+                {
+                    Quantity = BenchFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display",
+                },
+                new(CellAspects.State, "Section is", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
+            ])
+        { ManyColumns = true };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => Aspects.All.Contains(aspect) || aspect == CellAspects.Observed;
@@ -219,12 +249,19 @@ public sealed class TemperatureTowerTrial : Trial
     public override string? Question(ITrialPlan plan, int section, string aspect, double value)
     {
         var planned = (double)((TowerPlanV1)plan).Sections[section].TemperatureC;
-        return aspect == CellAspects.Observed && Math.Abs(value - planned) > 15 ? $"The display showed {Say.N(value)} °C where {Say.N(planned)} was planned: is that so?" : null;
+        return aspect == CellAspects.Observed && Math.Abs(value - planned) > 15
+            ? $"The display showed {Say.N(value)} °C where {Say.N(planned)} was planned: is that so?"
+            : null;
     }
 
     /// <summary>The readings of a run, section by section.</summary>
-    public static IReadOnlyList<SectionReading> SectionsOf(ITrialPlan plan, RunReadings readings, IReadOnlyList<SectionState> states) => [.. ((TowerPlanV1)plan).Sections.Select(s => new SectionReading(
-        (double)s.TemperatureC, states[s.Index], Aspects.All.Where(a => readings.Value(s.Index, a) is not null).ToDictionary(a => a, a => readings.Value(s.Index, a)!.Value), readings.Value(s.Index, CellAspects.Observed)))];
+    public static IReadOnlyList<SectionReading> SectionsOf(ITrialPlan plan, RunReadings readings, IReadOnlyList<SectionState> states) =>
+        [
+            .. ((TowerPlanV1)plan).Sections.Select(s => new SectionReading(
+                (double)s.TemperatureC, states[s.Index],
+                Aspects.All.Where(a => readings.Value(s.Index, a) is not null).ToDictionary(a => a, a => readings.Value(s.Index, a)!.Value),
+                readings.Value(s.Index, CellAspects.Observed))),
+        ];
 
     /// <inheritdoc/>
     public override string Basis(ITrialPlan plan) => "one run, printed slowly";
@@ -233,16 +270,18 @@ public sealed class TemperatureTowerTrial : Trial
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c) => TowerJudging.Judge(new TowerReadings
-    {
-        Sections = [.. SectionsOf(plan, readings, States(plan, readings)), .. c.Earlier.SelectMany(e => SectionsOf(e.Plan, e.Readings, States(e.Plan, e.Readings)))],
-        Preference = Aspects.PreferenceFor(c.Use),
-        Weights = Aspects.WeightsFor(c.Use),
-        Seed = c.Seed,
-        ScoreNoise = c.ScoreNoise,
-        Limits = c.Limits is { } l ? RangeOf(l) : null,
-        Advised = ((TowerPlanV1)plan).Request.Advised,
-    });
+    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c) =>
+        TowerJudging.Judge(
+            new TowerReadings
+            {
+                Sections =
+                [
+                    .. SectionsOf(plan, readings, States(plan, readings)),
+                    .. c.Earlier.SelectMany(e => SectionsOf(e.Plan, e.Readings, States(e.Plan, e.Readings))),
+                ],
+                Preference = Aspects.PreferenceFor(c.Use), Weights = Aspects.WeightsFor(c.Use), Seed = c.Seed, ScoreNoise = c.ScoreNoise,
+                Limits = c.Limits is { } l ? RangeOf(l) : null, Advised = ((TowerPlanV1)plan).Request.Advised,
+            });
 
     /// <inheritdoc/>
     public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
@@ -259,37 +298,50 @@ public sealed class TemperatureTowerTrial : Trial
     {
         // The first look goes to the first bridge over the window: the layer that tells most.
         var p = (TowerPlanV1)plan;
-        return p.LayersPerSection is not { } per ? 1 : p.BaseLayers + per - TowerOfStiles.LintelLayers(TowerPiece.StileOf(p.Request), TowerPiece.LayersOf(p)) + 1;
+        return p.LayersPerSection is not { } per
+            ? 1
+            : p.BaseLayers + per - TowerOfStiles.LintelLayers(TowerPiece.StileOf(p.Request), TowerPiece.LayersOf(p)) + 1;
     }
 
     /// <inheritdoc/>
     public override IReadOnlyList<Piece> Pieces(ITrialPlan plan) => ((TowerPlanV1)plan).Request.IsOwnModel ? [] : TowerPiece.PiecesOf((TowerPlanV1)plan);
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(((TowerPlanV1)plan).Request.HottestC ?? 0, 0)} {Say.N(((TowerPlanV1)plan).Request.CoolestC ?? 0, 0)}";
+    public override string FileWords(ITrialPlan plan) =>
+        $"{Say.N(((TowerPlanV1)plan).Request.HottestC ?? 0, 0)} {Say.N(((TowerPlanV1)plan).Request.CoolestC ?? 0, 0)}";
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(TowerRequest), typeof(TowerPlanAnswer), typeof(TowerDoor.EvaluateBody), typeof(TowerEvaluateAnswer));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(TowerRequest), typeof(TowerPlanAnswer), typeof(TowerDoor.EvaluateBody), typeof(TowerEvaluateAnswer));
 
     /// <inheritdoc/>
     public override object PlanAnswer(ITrialPlan p)
     {
         var plan = (TowerPlanV1)p;
-        return new TowerPlanAnswer(plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness, plan.Checkpoints, plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers);
+        return new TowerPlanAnswer(
+            plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness, plan.Checkpoints,
+            plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers);
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<PlanPart> SheetParts(ITrialPlan plan) => [.. ((TowerPlanV1)plan).Sections.Select(s => new PlanPart(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", s.FirstLayer, s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC))];
+    public override IReadOnlyList<PlanPart> SheetParts(ITrialPlan plan) =>
+        [
+            .. ((TowerPlanV1)plan).Sections.Select(s => new PlanPart(
+                s.Index, $"{Say.N(s.TemperatureC, 1)} °C", s.FirstLayer, s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC)),
+        ];
 
     /// <inheritdoc/>
-    public override IReadOnlyList<(string Name, IReadOnlyList<double?> Values)> Figures(ITrialPlan plan, TrialVerdict verdict) => [("desirability", [.. ((TowerVerdict)verdict).Sections.Select(s => s.Desirability)])];
+    public override IReadOnlyList<(string Name, IReadOnlyList<double?> Values)> Figures(ITrialPlan plan, TrialVerdict verdict) =>
+        [("desirability", [.. ((TowerVerdict)verdict).Sections.Select(s => s.Desirability)])];
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door) => TowerDoor.Evaluate(door);
 
     /// <inheritdoc/>
-    public override string Example => """{"sections": [{"temperatureC": 230, "state": "judged", "scores": {"bridge": 1, "strings": 0}}, {"temperatureC": 220, "state": "judged", "scores": {"bridge": 3, "strings": 2}}, {"temperatureC": 210, "state": "judged", "scores": {"bridge": 4, "strings": 4}}, {"temperatureC": 200, "state": "judged", "scores": {"bridge": 2, "strings": 4}}, {"temperatureC": 190, "state": "failed"}]}""";
+    public override string Example =>
+        """{"sections": [{"temperatureC": 230, "state": "judged", "scores": {"bridge": 1, "strings": 0}}, {"temperatureC": 220, "state": "judged", "scores": {"bridge": 3, "strings": 2}}, {"temperatureC": 210, "state": "judged", "scores": {"bridge": 4, "strings": 4}}, {"temperatureC": 200, "state": "judged", "scores": {"bridge": 2, "strings": 4}}, {"temperatureC": 190, "state": "failed"}]}""";
 
     /// <inheritdoc/>
-    public override string PlanExample => """{"hottestC": 230, "coolestC": 190, "stepC": 5, "sectionHeightMm": 10, "baseHeightMm": 1.2, "layerHeightMm": 0.2, "firstLayerHeightMm": 0.2}""";
+    public override string PlanExample =>
+        """{"hottestC": 230, "coolestC": 190, "stepC": 5, "sectionHeightMm": 10, "baseHeightMm": 1.2, "layerHeightMm": 0.2, "firstLayerHeightMm": 0.2}""";
 }

@@ -8,9 +8,10 @@ public sealed record TowerPlanAnswer(
 
 /// <summary>Answer of an evaluation.</summary>
 public sealed record TowerEvaluateAnswer(
-    string Verdict, double? RecommendedTemperatureC, double? UncertaintyC, Band? Band, IReadOnlyList<double?> Desirability, IReadOnlyList<double?> WinProbability,
-    IReadOnlyList<SectionVerdict> Sections, string Sentence, IReadOnlyList<string> Reasons, IReadOnlyList<string> Warnings, NextPrint? Next,
-    IReadOnlyList<SettingValue> Settings, IReadOnlyList<string> CommonAspects, bool EdgeAtLimit, int Seed, string EngineVersion);
+    string Verdict, double? RecommendedTemperatureC, double? UncertaintyC, Band? Band, IReadOnlyList<double?> Desirability,
+    IReadOnlyList<double?> WinProbability, IReadOnlyList<SectionVerdict> Sections, string Sentence, IReadOnlyList<string> Reasons,
+    IReadOnlyList<string> Warnings, NextPrint? Next, IReadOnlyList<SettingValue> Settings, IReadOnlyList<string> CommonAspects, bool EdgeAtLimit, int Seed,
+    string EngineVersion);
 
 /// <summary>Reads a tower's plan and readings from JSON, as the API takes them.</summary>
 public static class TowerDoor
@@ -56,7 +57,9 @@ public static class TowerDoor
             TextHeightMm = door.Number("textHeightMm"),
             Separate = door.Flag("separate"),
             WaitAtChanges = door.Flag("waitAtChanges"),
-            Print = print is null ? null : new TestPieces.Toolpaths.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
+            Print = print is null
+                ? null
+                : new TestPieces.Toolpaths.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
         };
     }
 
@@ -111,7 +114,8 @@ public static class TowerDoor
             return null;
         var v = TowerJudging.Judge(readings);
         var first = Enumerable.Range(0, origin.Count == 0 ? 0 : origin.Max() + 1).Select(i => v.Sections[origin.IndexOf(i)]).ToList();
-        return new TowerEvaluateAnswer(v.Verdict, v.RecommendedTemperatureC, v.UncertaintyC, v.Band, [.. first.Select(s => s.Desirability)], [.. first.Select(s => s.WinProbability)],
+        return new TowerEvaluateAnswer(
+            v.Verdict, v.RecommendedTemperatureC, v.UncertaintyC, v.Band, [.. first.Select(s => s.Desirability)], [.. first.Select(s => s.WinProbability)],
             first, v.Sentence, v.Reasons, v.Warnings, v.Next, v.Settings, v.CommonAspects, v.EdgeAtLimit, v.Seed, Trial.EngineVersion);
     }
 

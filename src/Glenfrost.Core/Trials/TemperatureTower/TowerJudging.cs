@@ -45,7 +45,8 @@ public static class TowerJudging
             foreach (var (aspect, score) in s.Scores)
             {
                 if (!Aspects.All.Contains(aspect))
-                    errors.Add(new($"sections[{i}].scores.{aspect}", $"\"{aspect}\" is not an aspect. One of {string.Join(", ", Aspects.All)} would be right."));
+                    errors.Add(
+                        new($"sections[{i}].scores.{aspect}", $"\"{aspect}\" is not an aspect. One of {string.Join(", ", Aspects.All)} would be right."));
                 else if (score is not (>= 0 and <= ScoreBootstrap.MaxScore))
                     errors.Add(new($"sections[{i}].scores.{aspect}", $"{score} is not a score: 0 (unusable) to 4 (clean) would be right."));
             }
@@ -114,7 +115,9 @@ public static class TowerJudging
         return Decide(readings, groups, contenders, sections, common, warnings, unread);
     }
 
-    private static TowerVerdict Decide(TowerReadings readings, List<Group> groups, List<Group> contenders, List<SectionVerdict> sections, List<string> common, List<string> warnings, int unread)
+    private static TowerVerdict Decide(
+        TowerReadings readings, List<Group> groups, List<Group> contenders, List<SectionVerdict> sections, List<string> common, List<string> warnings,
+        int unread)
     {
         // Ties go to the contender nearest the middle of the tied ones: an end of the range is not a best while an inner section equals it.
         var top = contenders.Max(c => c.Desirability);
@@ -137,10 +140,15 @@ public static class TowerJudging
         var to = band.Max(g => g.TemperatureC);
         var value = Pick(readings.Preference, from, to);
         var curve = Curve(readings, groups, common);
-        // The middle of the band, unless the curve through all sections says otherwise by more than its own scatter; sections that scored all alike leave the middle.
+        // The middle of the band, unless the curve through all sections says otherwise by more than its own scatter; sections that scored all alike leave the
+        // middle.
         var alike = band.Max(g => g.Desirability) - band.Min(g => g.Desirability) < 1e-9;
         var fromCurve = false;
-        if (curve is not null && readings.Preference == Preference.Balanced && !(alike && band.Count > 1) && word != "clear" && Math.Abs(curve.BestC - value) > curve.SdC)
+        if (curve is not null
+            && readings.Preference == Preference.Balanced
+            && !(alike && band.Count > 1)
+            && word != "clear"
+            && Math.Abs(curve.BestC - value) > curve.SdC)
         {
             var open = word == "noise" ? unseparated : [];
             value = Math.Round(Math.Clamp(curve.BestC, open.Select(g => g.TemperatureC).Append(from).Min(), open.Select(g => g.TemperatureC).Append(to).Max()));
@@ -163,7 +171,10 @@ public static class TowerJudging
             : Math.Max(Math.Max(1, step / 2), Math.Ceiling(Math.Max(Math.Abs(value - curve.LowC), Math.Abs(curve.HighC - value))));
         var reasons = Reasons(groups, common, best, unseparated, band);
         if (fromCurve)
-            reasons.Add($"The curve through all sections is highest at {T(Math.Round(curve!.BestC))} °C, {T(Math.Round(curve.LowC))} to {T(Math.Round(curve.HighC))} at 95 %; that counts more than the middle of the band.");
+            reasons.Add(
+                $"The curve through all sections is highest at {T(Math.Round(curve!.BestC))} °C, {T(Math.Round(curve.LowC))} to " +
+                    $"{T(Math.Round(curve.HighC))} at 95 %; that counts more than the middle of the band."
+            );
         if (unread > 0)
             warnings.Add($"{unread} section{(unread == 1 ? " is" : "s are")} still to be read; the verdict may move.");
         if (!edge && (band[0] == groups[0] || band[^1] == groups[^1]))
@@ -267,7 +278,8 @@ public static class TowerJudging
 
     private static double Uncertainty(List<Group> contenders, double value, double step)
     {
-        // Too few temperatures for a curve: the interval of the winner's temperature over the draws, and half a step since nothing between two sections was printed.
+        // Too few temperatures for a curve: the interval of the winner's temperature over the draws, and half a step since nothing between two sections was
+        // printed.
         var ordered = contenders.OrderBy(c => c.TemperatureC).ToList();
         double Quantile(double q)
         {
@@ -291,16 +303,29 @@ public static class TowerJudging
         if (groups == 0)
             return ("Nothing to judge yet.", "No section has a score.", new("print-again", "Score the sections, one aspect at a time."));
         if (common.Count == 0 && contenders.Count == 0 && unread == 0)
-            return ("No temperature of this tower can be used.", "Every section that was printed failed.", new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again."));
+            return (
+                "No temperature of this tower can be used.", "Every section that was printed failed.",
+                new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again."));
         if (common.Count == 0)
-            return ("No aspect is scored on every section.", "Sections are compared only in the aspects that all of them have.", new("print-again", "Score one aspect down all sections first."));
+            return (
+                "No aspect is scored on every section.", "Sections are compared only in the aspects that all of them have.",
+                new("print-again", "Score one aspect down all sections first."));
         if (common.Count == 1 && common[0] == "strings")
-            return ("Strings alone settle no temperature.", "Colder always strings less, until the part goes weak and starved. Score bridge, overhang or surface too.", new("print-again", "Score one more aspect down all sections."));
+            return (
+                "Strings alone settle no temperature.",
+                "Colder always strings less, until the part goes weak and starved. Score bridge, overhang or surface too.",
+                new("print-again", "Score one more aspect down all sections."));
         return contenders.Count switch
         {
-            0 => ("No temperature of this tower can be used.", "Every section failed or has a 0.", new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again.")),
-            1 => ($"Only {T(contenders[0].TemperatureC)} °C is usable so far.", unread > 0 ? $"{unread} sections are still to be read." : "One section alone has nothing to compare with.",
-                new("finer-steps", $"Print finer steps around {T(contenders[0].TemperatureC)} °C.", contenders[0].TemperatureC + 4, contenders[0].TemperatureC - 4, 2)),
+            0 => (
+                "No temperature of this tower can be used.", "Every section failed or has a 0.",
+                new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again.")),
+            1 => (
+                $"Only {T(contenders[0].TemperatureC)} °C is usable so far.",
+                unread > 0 ? $"{unread} sections are still to be read." : "One section alone has nothing to compare with.",
+                new(
+                    "finer-steps", $"Print finer steps around {T(contenders[0].TemperatureC)} °C.", contenders[0].TemperatureC + 4,
+                    contenders[0].TemperatureC - 4, 2)),
             _ => null,
         };
     }
@@ -312,7 +337,10 @@ public static class TowerJudging
         {
             var missing = read.Where(s => !s.Scores.ContainsKey(aspect)).ToList();
             if (missing.Count > 0 && missing.Count < read.Count)
-                warnings.Add($"{Capital(aspect)} is left out: {string.Join(", ", missing.Select(s => T(s.TemperatureC)))} °C {(missing.Count == 1 ? "has" : "have")} no score for it.");
+                warnings.Add(
+                    $"{Capital(aspect)} is left out: {string.Join(", ", missing.Select(s => T(s.TemperatureC)))} °C " +
+                        $"{(missing.Count == 1 ? "has" : "have")} no score for it."
+                );
         }
 
         foreach (var s in readings.Sections.Where(s => s.State != SectionState.Lost && s.ObservedC is { } o && Math.Abs(o - s.TemperatureC) > 2))
@@ -328,7 +356,9 @@ public static class TowerJudging
         var weights = common.Where((_, i) => i != at).Select(a => readings.Weights?.GetValueOrDefault(a, 0) ?? 1).ToArray();
         var without = contenders.MaxBy(c => c.Scores.Average(s => ScoreBootstrap.Desirability([.. s.Where((_, i) => i != at)], weights)))!;
         if (without.TemperatureC > best.TemperatureC && Beats(best, without) < Confidence)
-            warnings.Add($"Only strings speak for {T(best.TemperatureC)} over {T(without.TemperatureC)} °C. Dryness and retraction come before lowering the temperature.");
+            warnings.Add(
+                $"Only strings speak for {T(best.TemperatureC)} over {T(without.TemperatureC)} °C. Dryness and retraction come before lowering the temperature."
+            );
     }
 
     private static List<string> Reasons(List<Group> groups, List<string> common, Group best, List<Group> unseparated, List<Group> band)
@@ -354,18 +384,25 @@ public static class TowerJudging
             reasons.Add($"{string.Join(", ", vetoed)} has a 0: one 0 vetoes.");
         var pair = unseparated.FirstOrDefault();
         if (pair is not null)
-            reasons.Add($"{T(best.TemperatureC)} scores {S(4 * best.Desirability)}, {T(pair.TemperatureC)} scores {S(4 * pair.Desirability)} of 4 over all; {P(Beats(best, pair))} that the first is really better.");
+            reasons.Add(
+                $"{T(best.TemperatureC)} scores {S(4 * best.Desirability)}, {T(pair.TemperatureC)} scores {S(4 * pair.Desirability)} of 4 over all; " +
+                    $"{P(Beats(best, pair))} that the first is really better."
+            );
         else
-            reasons.Add($"{T(best.TemperatureC)} scores {S(4 * best.Desirability)} of 4 over all and beats every other section with more than {P(Confidence)}.");
+            reasons.Add(
+                $"{T(best.TemperatureC)} scores {S(4 * best.Desirability)} of 4 over all and beats every other section with more than {P(Confidence)}.");
         if (band.Count > 1)
             reasons.Add($"{T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)} lie within {S(MarginScores)} score of the best, shown at {P(Confidence)}.");
         return reasons;
     }
 
-    private static NextPrint? Next(string word, List<Group> groups, Group best, List<Group> unseparated, List<Group> outside, List<Group> band, double step, TowerReadings readings)
+    private static NextPrint? Next(
+        string word, List<Group> groups, Group best, List<Group> unseparated, List<Group> outside, List<Group> band, double step, TowerReadings readings)
     {
         if (word != "noise")
-            return new("confirm", $"Confirm {(band.Count > 1 ? "it" : T(best.TemperatureC) + " °C")} at production flow and layer time, with the smallest feature you want.");
+            return new(
+                "confirm",
+                $"Confirm {(band.Count > 1 ? "it" : T(best.TemperatureC) + " °C")} at production flow and layer time, with the smallest feature you want.");
         var rival = outside.FirstOrDefault() ?? unseparated[0];
         var chance = ChanceAfterRepeat(best, rival);
         var hot = Math.Max(best.TemperatureC, rival.TemperatureC);
@@ -376,10 +413,15 @@ public static class TowerJudging
             var fine = 2.0;
             var top = Clip(hot + fine, readings);
             var count = Math.Floor((top - cool + fine) / fine);
-            return new("finer-steps", $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print {T(top - count * fine)} to {T(top)} °C by 2 once.", top, top - count * fine, fine, chance);
+            return new(
+                "finer-steps",
+                $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print {T(top - count * fine)} to {T(top)} °C by 2 once.", top,
+                top - count * fine, fine, chance);
         }
 
-        return new("repeat-pair", $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print these two once more.", hot, cool, Math.Min(20, between), chance);
+        return new(
+            "repeat-pair", $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print these two once more.", hot, cool,
+            Math.Min(20, between), chance);
     }
 
     /// <summary>Chance that one repeat of both separates them, if the difference seen is the true one (normal approximation).</summary>
@@ -401,13 +443,20 @@ public static class TowerJudging
                 return (new("confirm", $"Confirm {T(t)} °C; hotter is not open to this machine."), true,
                     $"It can't be extended: the machine's limit is {T(max!.Value)} °C{(readings.Limits?.MaxBecause is { } b ? $" ({b})" : "")}.");
             var hottest = t + Math.Min(3, room) * step;
-            return (new("extend-range", $"Extend the range: print {T(t - step)} to {T(hottest)} °C by {T(step)}.{(max is null ? " Mind the machine's limit." : "")}", hottest, t - step, step), false, null);
+            return (
+                new(
+                    "extend-range",
+                    $"Extend the range: print {T(t - step)} to {T(hottest)} °C by {T(step)}.{(max is null ? " Mind the machine's limit." : "")}", hottest,
+                    t - step, step),
+                false, null);
         }
 
         var min = (double)(readings.Limits?.Min ?? (decimal)Equipment.HotendLimits.ColdExtrusionC);
         var down = Math.Floor((t - min) / step + 1e-9);
         if (down < 1)
-            return (new("confirm", $"Confirm {T(t)} °C; colder is not open to this machine."), true, $"It can't be extended: the cold-extrusion limit is {T(min)} °C.");
+            return (
+                new("confirm", $"Confirm {T(t)} °C; colder is not open to this machine."), true,
+                $"It can't be extended: the cold-extrusion limit is {T(min)} °C.");
         var coolest = t - Math.Min(3, down) * step;
         return (new("extend-range", $"Extend the range: print {T(t + step)} to {T(coolest)} °C by {T(step)}.", t + step, coolest, step), false, null);
     }
@@ -426,21 +475,30 @@ public static class TowerJudging
         var steps = Math.Floor((top - bottom) / step + 1e-9);
         return steps < 1
             ? new("confirm", $"Print the best again below the machine's limit of {T(max)} °C; part of what was read lies above it.")
-            : next with { HottestC = top, CoolestC = top - steps * step, Text = $"Within the machine's limits, print {T(top - steps * step)} to {T(top)} °C by {T(step)}." };
+            : next with
+            {
+                HottestC = top,
+                CoolestC = top - steps * step,
+                Text = $"Within the machine's limits, print {T(top - steps * step)} to {T(top)} °C by {T(step)}.",
+            };
     }
 
     private static double Clip(double t, TowerReadings readings) =>
         readings.Limits?.Max is { } max ? Math.Min(t, (double)max) : t;
 
-    private static string Sentence(string word, double value, List<Group> band, Group best, List<Group> unseparated, List<Group> outside, bool atHotEnd, bool atLimit) => word switch
-    {
-        "clear" => $"{T(value)} °C. It stands alone.",
-        "band" => $"{T(value)} °C. Good from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)}.{(unseparated.Count > 0 ? $" {T(best.TemperatureC)} and {T(unseparated[0].TemperatureC)} cannot be told apart." : "")}",
-        "noise" => $"{T(best.TemperatureC)} and {T((outside.FirstOrDefault() ?? unseparated[0]).TemperatureC)} °C cannot be told apart.",
-        _ => atLimit
-            ? $"{T(value)} °C is the best, at a limit of the machine."
-            : $"{T(value)} °C is the best so far, but at the {(atHotEnd ? "hot" : "cool")} end of what was printed.",
-    };
+    private static string Sentence(
+        string word, double value, List<Group> band, Group best, List<Group> unseparated, List<Group> outside, bool atHotEnd, bool atLimit) =>
+        word switch
+        {
+            "clear" => $"{T(value)} °C. It stands alone.",
+            "band" =>
+                $"{T(value)} °C. Good from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)}." +
+                    $"{(unseparated.Count > 0 ? $" {T(best.TemperatureC)} and {T(unseparated[0].TemperatureC)} cannot be told apart." : "")}",
+            "noise" => $"{T(best.TemperatureC)} and {T((outside.FirstOrDefault() ?? unseparated[0]).TemperatureC)} °C cannot be told apart.",
+            _ => atLimit
+                ? $"{T(value)} °C is the best, at a limit of the machine."
+                : $"{T(value)} °C is the best so far, but at the {(atHotEnd ? "hot" : "cool")} end of what was printed.",
+        };
 
     private static SectionVerdict Describe(SectionReading s, List<Group> groups, List<string> common, Dictionary<string, double> weights)
     {
@@ -458,7 +516,9 @@ public static class TowerJudging
             return new(g.TemperatureC, null, null, null, null, "judged", "no aspect in common");
         var sum = common.Sum(a => weights[a]);
         var product = string.Join(" · ", common.Select(a => weights[a] == 1 ? $"{S(s.Scores[a])}/4" : $"({S(s.Scores[a])}/4)^{S(weights[a])}"));
-        var text = $"({product})^(1/{S(sum)}) = {g.Desirability.ToString("0.000", CultureInfo.InvariantCulture)}{(g.Repeats.Count > 1 ? $", mean of {g.Repeats.Count} repeats" : "")}";
+        var text =
+            $"({product})^(1/{S(sum)}) = {g.Desirability.ToString("0.000", CultureInfo.InvariantCulture)}" +
+                $"{(g.Repeats.Count > 1 ? $", mean of {g.Repeats.Count} repeats" : "")}";
         return new(g.TemperatureC, g.Desirability, g.Draws.Quantile(0.025), Math.Min(1, g.Draws.Quantile(0.975)), g.Win, "judged", text);
     }
 

@@ -12,17 +12,23 @@ internal static class TowerLimits
         if (r.Limits?.Max is { } max && r.HottestC is { } hot && hot > max)
         {
             var floor = r.CoolestC is { } c && c < max ? c + decimal.Truncate((max - c) / step) * step : max;
-            errors.Add(new("hottestC",
-                $"{TowerPlanning.N(hot)} °C is above this machine's limit of {TowerPlanning.N(max)} °C{Because(r)}. {TowerPlanning.N(floor)} °C would be right.",
-                r.CoolestC < floor ? [new($"{TowerPlanning.N(floor)} °C at the bottom", TowerPlanning.Map(("hottestC", floor)))] : []));
+            errors.Add(
+                new(
+                    "hottestC",
+                    $"{TowerPlanning.N(hot)} °C is above this machine's limit of {TowerPlanning.N(max)} °C{Because(r)}. {TowerPlanning.N(floor)} °C would " +
+                        $"be right.",
+                    r.CoolestC < floor ? [new($"{TowerPlanning.N(floor)} °C at the bottom", TowerPlanning.Map(("hottestC", floor)))] : []));
         }
 
         if (r.CoolestC is { } cool && cool < cold)
         {
             var lowest = r.HottestC is { } h && h > cold ? h - decimal.Truncate((h - cold) / step) * step : cold;
-            errors.Add(new("coolestC",
-                $"{TowerPlanning.N(cool)} °C is below the cold-extrusion limit of {TowerPlanning.N(cold)} °C: the printer would refuse to feed. {TowerPlanning.N(lowest)} °C would be right.",
-                lowest < r.HottestC ? [new($"{TowerPlanning.N(lowest)} °C at the top", TowerPlanning.Map(("coolestC", lowest)))] : []));
+            errors.Add(
+                new(
+                    "coolestC",
+                    $"{TowerPlanning.N(cool)} °C is below the cold-extrusion limit of {TowerPlanning.N(cold)} °C: the printer would refuse to feed. " +
+                        $"{TowerPlanning.N(lowest)} °C would be right.",
+                    lowest < r.HottestC ? [new($"{TowerPlanning.N(lowest)} °C at the top", TowerPlanning.Map(("coolestC", lowest)))] : []));
         }
     }
 
@@ -37,7 +43,8 @@ internal static class TowerLimits
     }
 
     internal static string ContinuousWarning(TowerRequest r, int? minutes) =>
-        $"{(minutes is { } m ? $"About {m} min" : "Some sections")} above {TowerPlanning.N(r.Limits!.ContinuousMax!.Value)} °C, the liner's continuous limit. An overheated PTFE liner gives off toxic gas: ventilate and stay with it.";
+        $"{(minutes is { } m ? $"About {m} min" : "Some sections")} above {TowerPlanning.N(r.Limits!.ContinuousMax!.Value)} °C, the liner's continuous " +
+            $"limit. An overheated PTFE liner gives off toxic gas: ventilate and stay with it.";
 
     private static string Because(TowerRequest r) => r.Limits?.MaxBecause is { } because ? $" ({because})" : "";
 }

@@ -97,13 +97,19 @@ internal static class TowerOffers
         if (count >= 4)
         {
             var middle = r.HottestC!.Value - (count / 2) * r.StepC!.Value;
-            offers.Add(new($"two towers: first {N(r.HottestC!.Value)} to {N(middle)} °C", Map(("coolestC", middle)), $"then {N(middle)} to {N(r.CoolestC!.Value)} °C; they share {N(middle)}, so that they can be compared"));
+            offers.Add(
+                new(
+                    $"two towers: first {N(r.HottestC!.Value)} to {N(middle)} °C", Map(("coolestC", middle)),
+                    $"then {N(middle)} to {N(r.CoolestC!.Value)} °C; they share {N(middle)}, so that they can be compared"));
             offers.Add(new($"two towers: first {N(middle)} to {N(r.CoolestC!.Value)} °C", Map(("hottestC", middle))));
         }
 
         var depth = (decimal)Math.Ceiling(height / SlenderFrom);
         if (TowerFields.All["pieceDepthMm"].Check(depth).Error is null)
-            offers.Add(new($"a piece {N(depth)} mm deep", Map(("pieceDepthMm", depth)), $"{N(Math.Round(depth / (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)) * 100 - 100))} % more filament"));
+            offers.Add(
+                new(
+                    $"a piece {N(depth)} mm deep", Map(("pieceDepthMm", depth)),
+                    $"{N(Math.Round(depth / (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)) * 100 - 100))} % more filament"));
         if (!r.Brim)
             offers.Add(new("a brim", Map(("brim", 1))));
         return offers;

@@ -29,8 +29,10 @@ public static class TowerPiece
     }
 
     /// <summary>The layers of a plan, for its piece.</summary>
-    public static TowerLayers LayersOf(TowerPlanV1 plan) => new(
-        plan.Sections.Count, plan.LayersPerSection!.Value, plan.BaseLayers, (double)plan.Request.LayerHeightMm!.Value, (double)plan.Request.FirstLayerHeightMm!.Value);
+    public static TowerLayers LayersOf(TowerPlanV1 plan) =>
+        new(
+            plan.Sections.Count, plan.LayersPerSection!.Value, plan.BaseLayers, (double)plan.Request.LayerHeightMm!.Value,
+            (double)plan.Request.FirstLayerHeightMm!.Value);
 
     /// <summary>The piece, or the separate pieces in the order of printing.</summary>
     public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlanV1 plan)
@@ -57,17 +59,27 @@ public static class TowerPiece
         {
             Pieces = PiecesOf(plan),
             WaitAtChanges = r.WaitAtChanges,
-            Temperatures = [.. plan.Checkpoints.Select(c => new TemperatureFrom(c.Piece ?? 0, c.Layer, (double)c.TemperatureC, $"section {c.SectionIndex + 1}"))],
+            Temperatures =
+            [
+                .. plan.Checkpoints.Select(c => new TemperatureFrom(c.Piece ?? 0, c.Layer, (double)c.TemperatureC, $"section {c.SectionIndex + 1}")),
+            ],
             PlanLines =
             [
                 $"temperature tower, {subject}",
-                $"{plan.Sections.Count} sections, {N(r.HottestC)} to {N(r.CoolestC)} C by {N(r.StepC)}, {(r.Separate ? "separate pieces printed one after another, hottest first" : "hottest at the bottom")}",
-                $"{N(r.LayerHeightMm)} mm layers, first {N(r.FirstLayerHeightMm)} mm, base {N(r.BaseHeightMm)} mm, {N(r.SectionHeightMm)} mm and {plan.LayersPerSection} layers a section",
+                $"{plan.Sections.Count} sections, {N(r.HottestC)} to {N(r.CoolestC)} C by {N(r.StepC)}, " +
+                    $"{(r.Separate ? "separate pieces printed one after another, hottest first" : "hottest at the bottom")}",
+                $"{N(r.LayerHeightMm)} mm layers, first {N(r.FirstLayerHeightMm)} mm, base {N(r.BaseHeightMm)} mm, {N(r.SectionHeightMm)} mm and " +
+                    $"{plan.LayersPerSection} layers a section",
             ],
         };
         var (job, errors) = PieceJob.Make(request, m, s);
         // What the job calls its temperature is one end of the plan's range.
-        return (job, [.. errors.Select(e => e.Field == "nozzleTemperatureC" ? e with { Field = (double)r.HottestC!.Value > m.Limits.MaxC ? "hottestC" : "coolestC" } : e)]);
+        return (
+            job,
+            [
+                .. errors.Select(e =>
+                    e.Field == "nozzleTemperatureC" ? e with { Field = (double)r.HottestC!.Value > m.Limits.MaxC ? "hottestC" : "coolestC" } : e),
+            ]);
     }
 
     /// <summary>Puts the file's own minutes, grams, cost, checkpoint times and lag in place of the rough ones.</summary>
@@ -83,7 +95,10 @@ public static class TowerPiece
         if (above > 0)
             warnings.Add(TowerLimits.ContinuousWarning(plan.Request, above));
         if (lagLayers.Count > 0 && lagLayers.Max() > plan.LayersPerSection / 3)
-            warnings.Add($"The heater's lag spoils {lagLayers.Max()} of {plan.LayersPerSection} layers of a section. A taller section, a smaller step or waiting at each change would leave more to score.");
+            warnings.Add(
+                $"The heater's lag spoils {lagLayers.Max()} of {plan.LayersPerSection} layers of a section. A taller section, a smaller step or waiting at " +
+                    $"each change would leave more to score."
+            );
         return plan with
         {
             Checkpoints = checkpoints,
@@ -115,8 +130,11 @@ public static class TowerPiece
     {
         static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
         var (hottest, coolest) = ((double)plan.Sections.Max(s => s.TemperatureC), (double)plan.Sections.Min(s => s.TemperatureC));
-        return hottest > limits.MaxC ? $"The file heats to {N(hottest)} °C; with the parts fitted now the limit is {N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, then a new file is written."
-            : coolest < limits.MinC ? $"The file cools to {N(coolest)} °C; the cold-extrusion limit is {N(limits.MinC)} °C now. Change the plan, then a new file is written."
+        return hottest > limits.MaxC
+                ? $"The file heats to {N(hottest)} °C; with the parts fitted now the limit is {N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, " +
+                    $"then a new file is written."
+            : coolest < limits.MinC
+                ? $"The file cools to {N(coolest)} °C; the cold-extrusion limit is {N(limits.MinC)} °C now. Change the plan, then a new file is written."
             : null;
     }
 }

@@ -109,7 +109,8 @@ public sealed record TowerSection(int Index, decimal TemperatureC, decimal? From
 /// <param name="IsChange">False for the start of the print, true for each change.</param>
 /// <param name="AtSeconds">Seconds after the first move; null where there is no file.</param>
 /// <param name="Piece">Piece of the plate, from 0; null for one tower.</param>
-public sealed record TowerCheckpoint(int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange, double? AtSeconds = null, int? Piece = null);
+public sealed record TowerCheckpoint(
+    int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange, double? AtSeconds = null, int? Piece = null);
 
 /// <summary>A tower that can be printed. Version 1 of the stored plan: fields are only added.</summary>
 public sealed record TowerPlanV1 : ITrialPlan
@@ -161,17 +162,29 @@ public sealed record TowerPlanV1 : ITrialPlan
 
     /// <summary>Parts in the order of printing; separate pieces each with all of their layers.</summary>
     [JsonIgnore]
-    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. Sections.Select(s => new PlanPart(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", LayersPerPiece is { } n ? s.Index * n + 1 : s.FirstLayer, LayersPerPiece is { } m ? (s.Index + 1) * m : s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC))];
+    IReadOnlyList<PlanPart> ITrialPlan.Parts =>
+        [
+            .. Sections.Select(s => new PlanPart(
+                s.Index, $"{Say.N(s.TemperatureC, 1)} °C", LayersPerPiece is { } n ? s.Index * n + 1 : s.FirstLayer,
+                LayersPerPiece is { } m ? (s.Index + 1) * m : s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC)),
+        ];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => $"{Say.Plural(Sections.Count, "section")}, {Say.N(Sections[0].TemperatureC)} → {Say.N(Sections[^1].TemperatureC)} °C by {Say.N(StepC)}, {(Request.Separate ? "separate pieces, hottest first" : "hottest at the bottom")} · {(Request.LayerHeightMm is { } lh ? $"{Say.N(lh)} mm layers, " : "")}{(LayersPerSection is { } per ? $"{per} a section" : "rounded by height")}";
+    string ITrialPlan.Summary =>
+        $"{Say.Plural(Sections.Count, "section")}, {Say.N(Sections[0].TemperatureC)} → {Say.N(Sections[^1].TemperatureC)} °C by {Say.N(StepC)}, " +
+            $"{(Request.Separate ? "separate pieces, hottest first" : "hottest at the bottom")} · " +
+            $"{(Request.LayerHeightMm is { } lh ? $"{Say.N(lh)} mm layers, " : "")}{(LayersPerSection is { } per ? $"{per} a section" : "rounded by height")}";
 
     /// <summary>Layers of each separate piece; null for one tower.</summary>
     [JsonIgnore]
     public int? LayersPerPiece => Request.Separate ? Math.Max(1, TotalLayers / Sections.Count) : null;
 
     [JsonIgnore]
-    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints => [.. Checkpoints.Select(c => new PlanCheckpoint(c.Layer, (double?)c.ZMm, Say.N(c.TemperatureC), c.IsChange ? $"{c.SectionIndex + 1}" : "base and 1", c.AtSeconds, c.Piece))];
+    IReadOnlyList<PlanCheckpoint> ITrialPlan.Checkpoints =>
+        [
+            .. Checkpoints.Select(c => new PlanCheckpoint(
+                c.Layer, (double?)c.ZMm, Say.N(c.TemperatureC), c.IsChange ? $"{c.SectionIndex + 1}" : "base and 1", c.AtSeconds, c.Piece)),
+        ];
 
     [JsonIgnore]
     string ITrialPlan.CheckpointHead => "Display, °C";

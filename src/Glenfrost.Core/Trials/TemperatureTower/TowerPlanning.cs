@@ -114,15 +114,21 @@ public static class TowerPlanning
         var section = r.SectionHeightMm!.Value;
         var perSection = section / layer;
         if (perSection != decimal.Truncate(perSection))
-            errors.Add(new("sectionHeightMm",
-                $"{N(section)} mm is {N(decimal.Truncate(perSection))} layers of {N(layer)} mm with {N(section % layer)} mm left over. Sections must be whole layers.",
-                TowerOffers.ForSectionHeight(r)));
+            errors.Add(
+                new(
+                    "sectionHeightMm",
+                    $"{N(section)} mm is {N(decimal.Truncate(perSection))} layers of {N(layer)} mm with {N(section % layer)} mm left over. Sections must " +
+                        $"be whole layers.",
+                    TowerOffers.ForSectionHeight(r)));
         if (baseHeight < first)
             errors.Add(new("baseHeightMm", $"The base holds the first layer: at least {N(first)} mm.", TowerOffers.ForBase(r)));
         else if ((baseHeight - first) % layer != 0)
-            errors.Add(new("baseHeightMm",
-                $"{N(baseHeight)} mm is a first layer of {N(first)} and {N(decimal.Truncate((baseHeight - first) / layer))} layers of {N(layer)} mm with {N((baseHeight - first) % layer)} mm left over. The base must be whole layers.",
-                TowerOffers.ForBase(r)));
+            errors.Add(
+                new(
+                    "baseHeightMm",
+                    $"{N(baseHeight)} mm is a first layer of {N(first)} and {N(decimal.Truncate((baseHeight - first) / layer))} layers of {N(layer)} mm " +
+                        $"with {N((baseHeight - first) % layer)} mm left over. The base must be whole layers.",
+                    TowerOffers.ForBase(r)));
         return errors.Count > before ? null : (1 + (int)((baseHeight - first) / layer), (int)perSection);
     }
 
@@ -155,28 +161,27 @@ public static class TowerPlanning
         IReadOnlyList<Offer> offers = [];
         if (slender > SlenderFrom && !r.Separate)
         {
-            warnings.Add($"Slender: {N(height)} mm tall on {N((decimal)depth)} mm, {slender.ToString("0.0", CultureInfo.InvariantCulture)} to 1. From {SlenderFrom:0} to 1 on, a knock of the nozzle fells it.{(r.Brim ? " The brim helps; it does not make it stiff." : "")}");
+            warnings.Add(
+                $"Slender: {N(height)} mm tall on {N((decimal)depth)} mm, {slender.ToString("0.0", CultureInfo.InvariantCulture)} to 1. From " +
+                    $"{SlenderFrom:0} to 1 on, a knock of the nozzle fells it.{(r.Brim ? " The brim helps; it does not make it stiff." : "")}"
+            );
             offers = TowerOffers.ForSlenderness(r, count, (double)height);
         }
 
         var estimate = Estimate(r, sections, (double)baseHeight, stile);
         if (estimate.MinutesAboveContinuousLimit > 0)
             warnings.Add(TowerLimits.ContinuousWarning(r, estimate.MinutesAboveContinuousLimit));
-        return new(new TowerPlanV1
-        {
-            Request = r,
-            Sections = sections,
-            LayersPerSection = perSection,
-            BaseLayers = baseLayers,
-            TotalLayers = (r.Separate ? count : 1) * baseLayers + count * perSection,
-            HeightMm = height,
-            StepC = r.StepC!.Value,
-            Slenderness = slender,
-            Checkpoints = r.Separate ? [.. sections.Select(x => new TowerCheckpoint(1, 0, x.TemperatureC, x.Index, x.Index > 0, null, x.Index))] : Checkpoints(sections),
-            Estimate = estimate,
-            Warnings = warnings,
-            Offers = offers,
-        }, []);
+        return new(
+            new TowerPlanV1
+            {
+                Request = r, Sections = sections, LayersPerSection = perSection, BaseLayers = baseLayers,
+                TotalLayers = (r.Separate ? count : 1) * baseLayers + count * perSection, HeightMm = height, StepC = r.StepC!.Value, Slenderness = slender,
+                Checkpoints = r.Separate
+                    ? [.. sections.Select(x => new TowerCheckpoint(1, 0, x.TemperatureC, x.Index, x.Index > 0, null, x.Index))]
+                    : Checkpoints(sections),
+                Estimate = estimate, Warnings = warnings, Offers = offers,
+            },
+            []);
     }
 
     /// <summary>The checkpoint table of sections: the start of the print, then each change.</summary>
@@ -186,7 +191,8 @@ public static class TowerPlanning
             : new TowerCheckpoint(s.FirstLayer, s.FromZMm, s.TemperatureC, s.Index, true)).ToList();
 
     /// <summary>
-    /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. <see cref="TowerPiece"/> puts the file's own figures in its place.
+    /// Rough time and mass: solid volume at 4 mm³/s for a 0.4 mm nozzle (more by its area), no layer under 10 s, 3 s of travel a layer. <see
+    /// cref="TowerPiece"/> puts the file's own figures in its place.
     /// </summary>
     private static TrialEstimate Estimate(TowerRequest r, IReadOnlyList<TowerSection> sections, double baseHeight, Stile stile)
     {

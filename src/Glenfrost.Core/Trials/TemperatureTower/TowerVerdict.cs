@@ -17,7 +17,12 @@ public sealed record NextPrint(string Kind, string Text, double? HottestC = null
     public override string? More => Chance is { } c ? $"Chance that one value then stands alone: {Say.N(Math.Round(c * 10), 0)} in 10." : null;
 
     private static Dictionary<string, decimal>? ValuesOf(double? hottest, double? coolest, double? step) =>
-        hottest is null ? null : new Dictionary<string, decimal> { ["hottestC"] = (decimal)hottest, ["coolestC"] = (decimal)(coolest ?? hottest), ["stepC"] = (decimal)(step ?? 5) };
+        hottest is null
+            ? null
+            : new Dictionary<string, decimal>
+            {
+                ["hottestC"] = (decimal)hottest, ["coolestC"] = (decimal)(coolest ?? hottest), ["stepC"] = (decimal)(step ?? 5),
+            };
 }
 
 /// <summary>One section as the verdict sees it.</summary>
@@ -28,7 +33,8 @@ public sealed record NextPrint(string Kind, string Text, double? HottestC = null
 /// <param name="WinProbability">Share of draws in which it is the best.</param>
 /// <param name="Fate">judged, vetoed, failed, lost or unread.</param>
 /// <param name="Arithmetic">How the number came about, to be read by a person.</param>
-public sealed record SectionVerdict(double TemperatureC, double? Desirability, double? Low, double? High, double? WinProbability, string Fate, string Arithmetic);
+public sealed record SectionVerdict(
+    double TemperatureC, double? Desirability, double? Low, double? High, double? WinProbability, string Fate, string Arithmetic);
 
 /// <summary>The verdict on a temperature tower: clear, band, noise, edge or insufficient. Always recomputable from its readings and seed.</summary>
 public sealed record TowerVerdict : TrialVerdict

@@ -40,7 +40,8 @@ public sealed class WallFlowTrial : Trial
     public override IEnumerable<string> SetAside(ITrialPlan plan) => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) => key == "extrusionMultiplier" ? $"{((WallPlanV1)plan).Request.Area} beads, {Say.N(((WallPlanV1)plan).Request.LayerHeightMm, 3)} mm layers" : null;
+    public override string? FoundWith(ITrialPlan plan, string key) =>
+        key == "extrusionMultiplier" ? $"{((WallPlanV1)plan).Request.Area} beads, {Say.N(((WallPlanV1)plan).Request.LayerHeightMm, 3)} mm layers" : null;
 
     /// <inheritdoc/>
     public override string Purpose => "Multiplier from the thickness of a single wall, read with a calliper.";
@@ -81,8 +82,14 @@ public sealed class WallFlowTrial : Trial
     /// <inheritdoc/>
     public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WallPlanV1)plan).Request);
 
-    /// <summary>The narrowest tolerance, %, at which as many readings as these nearly always tell keep from adjust: twice their usual interval, up to the next half.</summary>
-    private static decimal Told(PlanValues v) => Math.Max(2, Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)v.Number("targetWidthMm")!.Value, 4 * (int)v.Number("readingHeights")!.Value)) * 2) / 2);
+    /// <summary>
+    /// The narrowest tolerance, %, at which as many readings as these nearly always tell keep from adjust: twice their usual interval, up to the next half.
+    /// </summary>
+    private static decimal Told(PlanValues v) =>
+        Math.Max(
+            2,
+            Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)v.Number("targetWidthMm")!.Value, 4 * (int)v.Number("readingHeights")!.Value)) * 2)
+                / 2);
 
     /// <summary>A flow override that the start code leaves in force, %; null where there is none.</summary>
     public static double? OverrideIn(Machine? m)
@@ -91,7 +98,11 @@ public sealed class WallFlowTrial : Trial
         foreach (var line in (m?.StartCode ?? "").Split('\n'))
         {
             var code = line.Split(';')[0].Trim().ToUpperInvariant();
-            if (code.StartsWith("M221", StringComparison.Ordinal) && System.Text.RegularExpressions.Regex.Match(code, @"S\s*([\d.]+)") is { Success: true } s && double.TryParse(s.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture, out var percent))
+            if (
+                code.StartsWith("M221", StringComparison.Ordinal)
+                && System.Text.RegularExpressions.Regex.Match(code, @"S\s*([\d.]+)") is { Success: true } s
+                && double.TryParse(s.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture, out var percent)
+            )
                 left = percent;
         }
 
@@ -105,33 +116,48 @@ public sealed class WallFlowTrial : Trial
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
         if (OverrideIn(c.Machine) is { } found && r.Override.Length == 0)
-            errors.Add(new("override", $"The start code of {c.Machine!.Name} sets the flow to {Say.N(found, 1)} %. Say whether that stays in real prints: correcting in both places would correct twice."));
+            errors.Add(
+                new(
+                    "override",
+                    $"The start code of {c.Machine!.Name} sets the flow to {Say.N(found, 1)} %. Say whether that stays in real prints: correcting in both " +
+                        $"places would correct twice."
+                ));
         var layers = (int)Math.Round(r.HeightMm / r.LayerHeightMm);
         if (r.HeightMm % r.LayerHeightMm != 0)
         {
             var whole = layers * r.LayerHeightMm;
-            errors.Add(new("heightMm", $"{Say.N(r.HeightMm)} mm is no whole number of layers of {Say.N(r.LayerHeightMm, 3)} mm. {Say.N(whole, 3)} mm would be right.", [new($"{Say.N(whole, 3)} mm", new Dictionary<string, decimal> { ["heightMm"] = whole })]));
+            errors.Add(
+                new(
+                    "heightMm", $"{Say.N(r.HeightMm)} mm is no whole number of layers of {Say.N(r.LayerHeightMm, 3)} mm. {Say.N(whole, 3)} mm would be right.",
+                    [new($"{Say.N(whole, 3)} mm", new Dictionary<string, decimal> { ["heightMm"] = whole })]));
         }
 
         if (errors.Count > 0)
             return new(null, errors);
-        var heights = Enumerable.Range(1, (int)r.ReadingHeights).Select(i => Math.Round(r.HeightMm * (0.25m + 0.55m * (r.ReadingHeights == 1 ? 0.5m : (i - 1) / (r.ReadingHeights - 1))) / r.LayerHeightMm) * r.LayerHeightMm).ToList();
-        return new(new WallPlanV1
-        {
-            Request = r,
-            Layers = layers,
-            HeightsMm = heights,
-            Estimate = new((int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60), Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
-            MeasuredDiameterMm = c.Diameter?.MeanMm,
-            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c), .. Narrow(r)],
-        }, []);
+        var heights = Enumerable.Range(1, (int)r.ReadingHeights)
+            .Select(i =>
+                Math.Round(r.HeightMm * (0.25m + 0.55m * (r.ReadingHeights == 1 ? 0.5m : (i - 1) / (r.ReadingHeights - 1))) / r.LayerHeightMm) * r.LayerHeightMm
+            ).ToList();
+        return new(
+            new WallPlanV1
+            {
+                Request = r, Layers = layers, HeightsMm = heights,
+                Estimate = new(
+                    (int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60),
+                    Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
+                MeasuredDiameterMm = c.Diameter?.MeanMm,
+                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c), .. Narrow(r)],
+            },
+            []);
     }
 
     private static IEnumerable<string> Narrow(WallRequest r)
     {
         var half = WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights);
         if (half >= (double)r.TolerancePercent)
-            yield return $"{Say.N(4 * r.ReadingHeights)} readings with a 0.01 mm calliper usually tell {Say.N(r.TargetWidthMm, 3)} mm to ± {Say.N(half, 1)} %: {Say.N(r.TolerancePercent, 1)} % will hardly be shown. Read at more heights, or take {Say.N(Math.Ceiling(4 * half) / 2, 1)} %.";
+            yield return $"{Say.N(4 * r.ReadingHeights)} readings with a 0.01 mm calliper usually tell {Say.N(r.TargetWidthMm, 3)} mm to ± " +
+                $"{Say.N(half, 1)} %: {Say.N(r.TolerancePercent, 1)} % will hardly be shown. Read at more heights, or take " +
+                $"{Say.N(Math.Ceiling(4 * half) / 2, 1)} %.";
     }
 
     /// <inheritdoc/>
@@ -158,12 +184,17 @@ public sealed class WallFlowTrial : Trial
             Walls = 1,
             BrimWidthMm = r.Brim ? Math.Max(4, c.Settings!.BrimWidthMm) : 0,
         };
-        var (job, errors) = PieceJob.Make(new JobRequest
-        {
-            Pieces = Pieces(p),
-            Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")],
-            PlanLines = [$"wall flow, {c.Subject}", $"square of single walls, {Say.N(r.SideMm)} mm, wall {Say.N(r.TargetWidthMm, 3)} mm at multiplier {Say.N(r.ExtrusionMultiplier, 3)}, read at {string.Join(" and ", p.HeightsMm.Select(h => Say.N(h)))} mm"],
-        }, c.Machine!, s);
+        var (job, errors) = PieceJob.Make(
+            new JobRequest
+            {
+                Pieces = Pieces(p), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                [
+                    $"wall flow, {c.Subject}",
+                    $"square of single walls, {Say.N(r.SideMm)} mm, wall {Say.N(r.TargetWidthMm, 3)} mm at multiplier {Say.N(r.ExtrusionMultiplier, 3)}, " +
+                        $"read at {string.Join(" and ", p.HeightsMm.Select(h => Say.N(h)))} mm",
+                ],
+            },
+            c.Machine!, s);
         if (job is null)
             return (plan, null, [.. errors.Select(PieceFields.At)]);
         var (feed, length) = LaidIn(job);
@@ -213,7 +244,11 @@ public sealed class WallFlowTrial : Trial
     public const int More = 2;
 
     private static GridColumn Column(int n, string label, bool wanted, double width) =>
-        new($"{Wall}{n}", label, CellKind.Number, wanted) { Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width), Lead = $"wall {label}" };
+        new($"{Wall}{n}", label, CellKind.Number, wanted)
+        {
+            Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width),
+            Lead = $"wall {label}",
+        };
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
@@ -228,7 +263,8 @@ public sealed class WallFlowTrial : Trial
     public override int FirstLook(ITrialPlan plan) => (int)Math.Round(((WallPlanV1)plan).HeightsMm[0] / ((WallPlanV1)plan).Request.LayerHeightMm);
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(((WallPlanV1)plan).Request.TargetWidthMm)} at {Say.N(((WallPlanV1)plan).Request.ExtrusionMultiplier, 3)}";
+    public override string FileWords(ITrialPlan plan) =>
+        $"{Say.N(((WallPlanV1)plan).Request.TargetWidthMm)} at {Say.N(((WallPlanV1)plan).Request.ExtrusionMultiplier, 3)}";
 
     /// <inheritdoc/>
     public override IReadOnlyCollection<(int Section, string Aspect)> Apart(ITrialPlan plan, TrialVerdict verdict, RunReadings readings)
@@ -238,20 +274,29 @@ public sealed class WallFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => ((WallVerdict)verdict) is { ReadMm.Count: > 0 } v ? new("Reading", "Wall, mm", [.. v.ReadMm.Select((mm, i) => new ChartPoint(i + 1, mm, null, null, v.Outliers[i] ? "out" : ""))])
-    {
-        Good = (v.ExpectedMm * (1 - (double)((WallPlanV1)plan).Request.TolerancePercent / 100), v.ExpectedMm * (1 + (double)((WallPlanV1)plan).Request.TolerancePercent / 100)),
-        Line = v is { MeanMm: { } mean } ? [(0.5, mean), (v.ReadMm.Count + 0.5, mean)] : [],
-        WholeX = true,
-        Summary = verdict.Sentence,
-    } : null;
+    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) =>
+        ((WallVerdict)verdict) is { ReadMm.Count: > 0 } v
+            ? new("Reading", "Wall, mm", [.. v.ReadMm.Select((mm, i) => new ChartPoint(i + 1, mm, null, null, v.Outliers[i] ? "out" : ""))])
+            {
+                Good = (
+                    v.ExpectedMm * (1 - (double)((WallPlanV1)plan).Request.TolerancePercent / 100),
+                    v.ExpectedMm * (1 + (double)((WallPlanV1)plan).Request.TolerancePercent / 100)),
+                Line = v is { MeanMm: { } mean } ? [(0.5, mean), (v.ReadMm.Count + 0.5, mean)] : [], WholeX = true, Summary = verdict.Sentence,
+            }
+            : null;
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect.StartsWith(Wall, StringComparison.Ordinal) && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n) && n is >= 1 and <= 9;
+    public override bool IsAspect(string aspect) =>
+        aspect.StartsWith(Wall, StringComparison.Ordinal)
+        && int.TryParse(aspect.AsSpan(Wall.Length), System.Globalization.CultureInfo.InvariantCulture, out var n)
+        && n is >= 1 and <= 9;
 
     /// <summary>The readings in the order of the grid: which cell each number stands in.</summary>
     public static IReadOnlyList<(int Section, string Aspect, double Mm)> Read(ITrialPlan plan, RunReadings readings, ReadingGrid grid) =>
-        [.. grid.Rows.SelectMany(row => grid.Columns.Select(c => (row.Section, c.Aspect, Value: readings.Value(row.Section, c.Aspect)))).Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value))];
+        [
+            .. grid.Rows.SelectMany(row => grid.Columns.Select(c => (row.Section, c.Aspect, Value: readings.Value(row.Section, c.Aspect))))
+                .Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value)),
+        ];
 
     /// <inheritdoc/>
     public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
@@ -283,14 +328,16 @@ public sealed class WallFlowTrial : Trial
     {
         var read = Read(plan, readings, Grid(plan));
         var m = Measured(read, readings, plan);
-        return read.Select((x, i) => (x, i)).GroupBy(x => x.x.Section).ToDictionary(g => g.Key, g => $"mean {Say.N(g.Average(x => x.x.Mm), 3)} mm{(g.Any(x => m[x.i]) ? ", one stands apart" : "")}");
+        return read.Select((x, i) => (x, i)).GroupBy(x => x.x.Section)
+            .ToDictionary(g => g.Key, g => $"mean {Say.N(g.Average(x => x.x.Mm), 3)} mm{(g.Any(x => m[x.i]) ? ", one stands apart" : "")}");
     }
 
     private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, ITrialPlan plan) =>
         Evidence.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes => (typeof(WallRequest), typeof(WallPlanV1), typeof(WallReadings), typeof(WallVerdict));
+    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
+        (typeof(WallRequest), typeof(WallPlanV1), typeof(WallReadings), typeof(WallVerdict));
 
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
@@ -317,5 +364,6 @@ public sealed class WallFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Example => """{"extrusionMultiplier": 1, "targetWidthMm": 0.45, "readingsMm": [0.48, 0.47, 0.48, 0.49, 0.48, 0.47], "layerHeightMm": 0.2}""";
+    public override string Example =>
+        """{"extrusionMultiplier": 1, "targetWidthMm": 0.45, "readingsMm": [0.48, 0.47, 0.48, 0.49, 0.48, 0.47], "layerHeightMm": 0.2}""";
 }

@@ -37,7 +37,9 @@ public sealed record WallReadings
     /// <summary>True where the override is there in real prints too.</summary>
     public bool ResidualFlowStays { get; init; } = true;
 
-    /// <summary>Filament fed for each mm of line, mm, as the file says; with <see cref="FilamentDiameterMm"/> and the layer height it overrules the target.</summary>
+    /// <summary>
+    /// Filament fed for each mm of line, mm, as the file says; with <see cref="FilamentDiameterMm"/> and the layer height it overrules the target.
+    /// </summary>
     public double? FeedPerMm { get; init; }
 
     /// <summary>Filament diameter that the file counts with, mm.</summary>
@@ -147,9 +149,16 @@ public static class WallJudging
             // The file's own plastic for each mm of wall, with its multiplier taken out again: the width it means.
             var spacing = feed * Math.PI * d * d / 4 / height / r.ExtrusionMultiplier;
             target = Bead.Width(r.Area, spacing, height);
-            arithmetic.Add($"the file feeds {Say.N(feed, 5)} mm for each mm of wall: × π × {Say.N(d, 3)}²/4 ÷ {Say.N(height, 3)} mm layer ÷ multiplier {Say.N(r.ExtrusionMultiplier, 3)}{(r.Area == BeadModel.Stadium ? " + round ends" : "")} = {Say.N(target, 3)} mm");
+            arithmetic.Add(
+                $"the file feeds {Say.N(feed, 5)} mm for each mm of wall: × π × {Say.N(d, 3)}²/4 ÷ {Say.N(height, 3)} mm layer ÷ multiplier " +
+                    $"{Say.N(r.ExtrusionMultiplier, 3)}{(r.Area == BeadModel.Stadium ? " + round ends" : "")} = {Say.N(target, 3)} mm"
+            );
             if (r.MeasuredDiameterMm is { } real && Math.Abs(real * real / (d * d) - 1) > 0.005)
-                warnings.Add($"The file counts with filament of {Say.N(d, 3)} mm; this spool measures {Say.N(real, 3)}: {Say.Signed(100 * (real * real / (d * d) - 1))} % plastic. The multiplier found makes up for it and holds for this spool: put the measured diameter in the profile first, then the multiplier stays with the next spool.");
+                warnings.Add(
+                    $"The file counts with filament of {Say.N(d, 3)} mm; this spool measures {Say.N(real, 3)}: " +
+                        $"{Say.Signed(100 * (real * real / (d * d) - 1))} % plastic. The multiplier found makes up for it and holds for this spool: put " +
+                        $"the measured diameter in the profile first, then the multiplier stays with the next spool."
+                );
         }
 
         var c = r.LayerHeightMm is { } h ? Bead.RoundEnds(BeadModel.Stadium, h) : 0;
@@ -159,11 +168,19 @@ public static class WallJudging
         var (line, lineRound) = (target * residual, (target - c) * residual + c);
         var expected = r.Area == BeadModel.Stadium ? n * lineRound - (n - 1) * c : n * line;
         if (r.ResidualFlowPercent != 100)
-            warnings.Add(r.ResidualFlowStays
-                ? $"The override of {Say.N(r.ResidualFlowPercent, 1)} % stays in real prints, so the multiplier counts with it. Take it out one day, and the multiplier is wrong by it."
-                : $"The override of {Say.N(r.ResidualFlowPercent, 1)} % is not there in real prints: {Say.N(expected, 3)} mm are expected of this piece. Correcting in both places would correct twice.");
+            warnings.Add(
+                r.ResidualFlowStays
+                    ? $"The override of {Say.N(r.ResidualFlowPercent, 1)} % stays in real prints, so the multiplier counts with it. Take it out one day, " +
+                        $"and the multiplier is wrong by it."
+                    : $"The override of {Say.N(r.ResidualFlowPercent, 1)} % is not there in real prints: {Say.N(expected, 3)} mm are expected of this " +
+                        $"piece. Correcting in both places would correct twice."
+            );
         if (r.ReadingsMm.Count == 0)
-            return new WallVerdict { Verdict = "measure-more", Sentence = "Nothing is read yet.", ExpectedMm = Math.Round(expected, 4), Advised = false, Arithmetic = arithmetic, Warnings = warnings };
+            return new WallVerdict
+            {
+                Verdict = "measure-more", Sentence = "Nothing is read yet.", ExpectedMm = Math.Round(expected, 4), Advised = false, Arithmetic = arithmetic,
+                Warnings = warnings,
+            };
         var m = Measured.Of(r.ReadingsMm, r.ResolutionMm);
         var rectangular = r.ExtrusionMultiplier * n * line / m.Mean;
         var bead = (m.Mean + (n - 1) * c) / n;
@@ -180,21 +197,38 @@ public static class WallJudging
         var needed = !few && (within || beats) ? null : Needed(m, r, expected, tolerance);
         var outliers = m.Outliers.Count(o => o);
         if (outliers > 0)
-            warnings.Add($"{Say.Plural(outliers, "reading")} {(outliers == 1 ? "stands" : "stand")} apart from the others ({string.Join(", ", r.ReadingsMm.Where((_, i) => m.Outliers[i]).Select(v => Say.N(v, 3)))} mm): marked and still counted. A seam, a blob, a jaw on a mark? Read it again, or say why it is left out.");
+            warnings.Add(
+                $"{Say.Plural(outliers, "reading")} {(outliers == 1 ? "stands" : "stand")} apart from the others " +
+                    $"({string.Join(", ", r.ReadingsMm.Where((_, i) => m.Outliers[i]).Select(v => Say.N(v, 3)))} mm): marked and still counted. A seam, a " +
+                    $"blob, a jaw on a mark? Read it again, or say why it is left out."
+            );
         if (Math.Abs(change) > LargeChangePercent)
-            warnings.Add($"A change of {Say.N(Math.Abs(change), 1)} % is more than flow: is the feed measured? Is {Say.N(target, 3)} mm the width that was sliced? Is there a flow override in the start code?");
+            warnings.Add(
+                $"A change of {Say.N(Math.Abs(change), 1)} % is more than flow: is the feed measured? Is {Say.N(target, 3)} mm the width that was sliced? " +
+                    $"Is there a flow override in the start code?"
+            );
         if (value is < 0.3 or > 1.5)
             warnings.Add("A multiplier below 0.3 or above 1.5 is none: it can't be kept.");
         arithmetic.AddRange(
         [
             $"mean of {m.Count} readings {Say.N(m.Mean, 4)} mm, scatter {Say.N(m.Sd, 4)} mm, calliper's step {Say.N(r.ResolutionMm, 4)} mm",
-            double.IsFinite(m.HalfWidth) ? $"u² = s²/n + r²/12, u = {Say.N(m.StandardError, 4)} mm, so ± {Say.N(m.HalfWidth, 4)} mm at 95 %" : "one reading: its scatter is not known",
-            $"expected {Say.N(expected, 4)} mm{(n > 1 ? $" for {n} lines" : "")}{(residual != 1 ? $", with {Say.N(r.ResidualFlowPercent, 1)} % left by the override" : "")}",
+            double.IsFinite(m.HalfWidth)
+                ? $"u² = s²/n + r²/12, u = {Say.N(m.StandardError, 4)} mm, so ± {Say.N(m.HalfWidth, 4)} mm at 95 %"
+                : "one reading: its scatter is not known",
+            $"expected {Say.N(expected, 4)} mm{(n > 1 ? $" for {n} lines" : "")}" +
+                $"{(residual != 1 ? $", with {Say.N(r.ResidualFlowPercent, 1)} % left by the override" : "")}",
             $"rectangular: {Say.N(r.ExtrusionMultiplier, 3)} × {Say.N(n * line, 4)} ÷ {Say.N(m.Mean, 4)} = {Say.N(rectangular, 4)}",
         ]);
         if (stadium is { } round)
-            arithmetic.Add($"round ends: c = h(1 − π/4) = {Say.N(c, 4)} mm, {Say.N(r.ExtrusionMultiplier, 3)} × ({Say.N(lineRound, 4)} − {Say.N(c, 4)}) ÷ ({Say.N(bead, 4)} − {Say.N(c, 4)}) = {Say.N(round, 4)}");
-        var models = stadium is { } other && Math.Abs(other - rectangular) >= 0.0015 ? $" By beads with round ends it would be {Say.N(r.Area == BeadModel.Stadium ? rectangular : other, 3)}{(r.Area == BeadModel.Stadium ? " with rectangular ones" : "")}: what the two differ by, a check piece settles." : "";
+            arithmetic.Add(
+                $"round ends: c = h(1 − π/4) = {Say.N(c, 4)} mm, {Say.N(r.ExtrusionMultiplier, 3)} × ({Say.N(lineRound, 4)} − {Say.N(c, 4)}) ÷ " +
+                    $"({Say.N(bead, 4)} − {Say.N(c, 4)}) = {Say.N(round, 4)}"
+            );
+        var models =
+            stadium is { } other && Math.Abs(other - rectangular) >= 0.0015
+                ? $" By beads with round ends it would be {Say.N(r.Area == BeadModel.Stadium ? rectangular : other, 3)}" +
+                    $"{(r.Area == BeadModel.Stadium ? " with rectangular ones" : "")}: what the two differ by, a check piece settles."
+                : "";
         if (r.Area == BeadModel.Stadium && models.Length > 0)
             models = $" By rectangular beads it would be {Say.N(rectangular, 3)}: what the two differ by, a check piece settles.";
         var plusMinus = half is { } hw ? $" ± {Say.N(hw, 3)}" : "";
@@ -205,26 +239,58 @@ public static class WallJudging
             Sentence = word switch
             {
                 "unsteady" => $"The wall differs by {Say.N(100 * m.Sd / m.Mean, 1)} % from place to place: that is no multiplier.",
-                "keep" => $"{Say.N(r.ExtrusionMultiplier, 3)} stands. The wall measures {Say.N(m.Mean, 3)} ± {Say.N(m.HalfWidth, 3)} mm, within {Say.N(r.TolerancePercent, 1)} % of {Say.N(expected, 3)}.",
+                "keep" =>
+                    $"{Say.N(r.ExtrusionMultiplier, 3)} stands. The wall measures {Say.N(m.Mean, 3)} ± {Say.N(m.HalfWidth, 3)} mm, within " +
+                        $"{Say.N(r.TolerancePercent, 1)} % of {Say.N(expected, 3)}.",
                 "adjust" => $"{Say.N(value, 3)}{plusMinus}. The wall measures {Say.N(m.Mean, 3)} mm where {Say.N(expected, 3)} are meant.",
-                _ => $"Not to be told yet: {Say.N(m.Mean, 3)}{(double.IsFinite(m.HalfWidth) ? $" ± {Say.N(m.HalfWidth, 3)}" : "")} mm where {Say.N(expected, 3)} are meant.",
+                _ =>
+                    $"Not to be told yet: {Say.N(m.Mean, 3)}{(double.IsFinite(m.HalfWidth) ? $" ± {Say.N(m.HalfWidth, 3)}" : "")} mm where " +
+                        $"{Say.N(expected, 3)} are meant.",
             },
             Reasons = word switch
             {
-                "unsteady" => ["Readings scatter more than the calliper and more than a sound wall. Look at the filament's diameter, a slipping gear, a worn or half-blocked nozzle, and at where the jaws sat."],
-                "keep" => [$"Its 95 % interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, lies inside {Say.N(expected - tolerance, 3)} to {Say.N(expected + tolerance, 3)}.{models}"],
-                "adjust" => [$"{Say.Signed(100 * (m.Mean / expected - 1))} % off, more than its uncertainty of {Say.N(100 * m.HalfWidth / expected, 1)} %.{models}"],
-                _ => [few ? $"{Say.Plural(m.Count, "reading")}; {LeastReadings} away from seam and corners are the least." : $"The interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, holds the width that is meant and reaches beyond the tolerance: a wide interval is no proof that they are equal."],
+                "unsteady" =>
+                [
+                    "Readings scatter more than the calliper and more than a sound wall. Look at the filament's diameter, a slipping gear, a worn or " +
+                        "half-blocked nozzle, and at where the jaws sat.",
+                ],
+                "keep" =>
+                [
+                    $"Its 95 % interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, lies inside {Say.N(expected - tolerance, 3)} to " +
+                        $"{Say.N(expected + tolerance, 3)}.{models}",
+                ],
+                "adjust" =>
+                [
+                    $"{Say.Signed(100 * (m.Mean / expected - 1))} % off, more than its uncertainty of {Say.N(100 * m.HalfWidth / expected, 1)} %.{models}",
+                ],
+                _ =>
+                [
+                    few
+                        ? $"{Say.Plural(m.Count, "reading")}; {LeastReadings} away from seam and corners are the least."
+                        : $"The interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, holds the width that is meant and reaches beyond the tolerance: a " +
+                            $"wide interval is no proof that they are equal.",
+                ],
             },
             Warnings = warnings,
             Next = word switch
             {
-                "adjust" => new("check-piece", $"A check piece at {Say.N(value, 3)}: {(Math.Abs(change) > 100 * (half ?? 0) / value ? "the change is above its noise, and" : "")} only a second wall proves it.".Replace(":  only", ": only", StringComparison.Ordinal), "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) }) { Words = new Dictionary<string, string> { ["check"] = "1" } },
-                "measure-more" => needed is { } more && more > m.Count ? new("measure-more", $"Read {Say.Plural(more - m.Count, "more place", "more places")}: with about {more} the answer is likely.") : new("measure-more", "A finer calliper, or a thicker wall of two lines: this one's step is as coarse as the tolerance."),
+                "adjust" => new(
+                    "check-piece",
+                    $"A check piece at {Say.N(value, 3)}: {(Math.Abs(change) > 100 * (half ?? 0) / value ? "the change is above its noise, and" : "")} only a second wall proves it.".Replace(
+                        ":  only", ": only", StringComparison.Ordinal),
+                    "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) }
+                )
+                { Words = new Dictionary<string, string> { ["check"] = "1" } },
+                "measure-more" => needed is { } more && more > m.Count
+                    ? new("measure-more", $"Read {Say.Plural(more - m.Count, "more place", "more places")}: with about {more} the answer is likely.")
+                    : new("measure-more", "A finer calliper, or a thicker wall of two lines: this one's step is as coarse as the tolerance."),
                 "unsteady" => new("guide", "Find out whether the feed slips or skips, then print the wall again.") { Guide = "slip-or-skip" },
                 _ => null,
             },
-            Settings = word is "unsteady" || few || value is < 0.3 or > 1.5 ? [] : [new("extrusionMultiplier", word == "keep" ? r.ExtrusionMultiplier : value, Math.Round(half ?? 0, 4))],
+            Settings =
+                word is "unsteady" || few || value is < 0.3 or > 1.5
+                    ? []
+                    : [new("extrusionMultiplier", word == "keep" ? r.ExtrusionMultiplier : value, Math.Round(half ?? 0, 4))],
             Advised = word is "keep" or "adjust",
             NewExtrusionMultiplier = value,
             NewUncertainty = half is { } x ? Math.Round(x, 4) : null,

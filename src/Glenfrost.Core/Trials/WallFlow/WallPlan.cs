@@ -83,10 +83,16 @@ public sealed record WallPlanV1 : ITrialPlan
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     [JsonIgnore]
-    IReadOnlyList<PlanPart> ITrialPlan.Parts => [.. TestPieces.MarkedWall.Sides.Select((s, i) => new PlanPart(i, s, 1, Layers, 0, (double)(Layers * Request.LayerHeightMm), (double)Request.NozzleTemperatureC))];
+    IReadOnlyList<PlanPart> ITrialPlan.Parts =>
+        [
+            .. TestPieces.MarkedWall.Sides.Select(
+                (s, i) => new PlanPart(i, s, 1, Layers, 0, (double)(Layers * Request.LayerHeightMm), (double)Request.NozzleTemperatureC)),
+        ];
 
     [JsonIgnore]
-    string ITrialPlan.Summary => $"a square of single walls, {Say.N(Request.SideMm)} mm, for a wall of {Say.N(Request.TargetWidthMm)} mm at multiplier {Say.N(Request.ExtrusionMultiplier, 3)}, {Say.N(Request.NozzleTemperatureC)} °C{(Request.Check ? ", a check" : "")}";
+    string ITrialPlan.Summary =>
+        $"a square of single walls, {Say.N(Request.SideMm)} mm, for a wall of {Say.N(Request.TargetWidthMm)} mm at multiplier " +
+            $"{Say.N(Request.ExtrusionMultiplier, 3)}, {Say.N(Request.NozzleTemperatureC)} °C{(Request.Check ? ", a check" : "")}";
 
     [JsonIgnore]
     int ITrialPlan.TotalLayers => Layers;

@@ -27,7 +27,8 @@ public sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) 
 
     public int Known => Rows.Count(r => r.Known);
 
-    public static IReadOnlyList<(DayForm Form, string Label)> DayForms { get; } = [(DayForm.YearFirst, "2025-03-31"), (DayForm.DayFirst, "31.3.2025"), (DayForm.MonthFirst, "3/31/2025")];
+    public static IReadOnlyList<(DayForm Form, string Label)> DayForms { get; } =
+    [(DayForm.YearFirst, "2025-03-31"), (DayForm.DayFirst, "31.3.2025"), (DayForm.MonthFirst, "3/31/2025")];
 
     /// <summary>Columns that mean something, in the order of the table.</summary>
     public IEnumerable<int> Used => Enumerable.Range(0, State.Mapping.Count).Where(i => State.Mapping[i] is not null);
@@ -72,7 +73,11 @@ public sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) 
             return await ShowAsync(true);
         var (taken, values, pairings) = await notes.TakeAsync(Draft, Table, State);
         var left = (await notes.RowsAsync(Table, State)).Count(r => r.Note is null);
-        Tell($"{Words.Plural(taken, "old note")} taken in, {Words.Plural(values, "value")} into profiles{(pairings > 0 ? $", {Words.Plural(pairings, "pairing")} made" : "")}.{(left > 0 ? $" {Words.Plural(left, "row")} still {(left == 1 ? "waits" : "wait")} to be mended." : "")}");
+        Tell(
+            $"{Words.Plural(taken, "old note")} taken in, {Words.Plural(values, "value")} into profiles" +
+                $"{(pairings > 0 ? $", {Words.Plural(pairings, "pairing")} made" : "")}." +
+                $"{(left > 0 ? $" {Words.Plural(left, "row")} still {(left == 1 ? "waits" : "wait")} to be mended." : "")}"
+        );
         if (left > 0)
             return Redirect($"/import/{id}/notes");
         imports.Drop(id);
@@ -91,7 +96,15 @@ public sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) 
         var mended = State.Mended.ToDictionary(r => r.Key, r => new Dictionary<int, string>(r.Value));
         foreach (var (name, text) in Sheet.Values.Where(v => v.Key.StartsWith("r.", StringComparison.Ordinal)))
         {
-            if (name.Split('.') is not [_, var r, var c] || !int.TryParse(r, out var row) || !int.TryParse(c, out var column) || Table is null || row < 0 || row >= Table.Rows.Count || column < 0 || column >= Table.Headers.Count || text.Length > 2000)
+            if (name.Split('.') is not [_, var r, var c]
+                || !int.TryParse(r, out var row)
+                || !int.TryParse(c, out var column)
+                || Table is null
+                || row < 0
+                || row >= Table.Rows.Count
+                || column < 0
+                || column >= Table.Headers.Count
+                || text.Length > 2000)
                 continue;
             if (!mended.TryGetValue(row, out var cells))
                 mended[row] = cells = [];

@@ -20,11 +20,14 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
     public bool Contradiction { get; private set; }
 
     /// <summary>Price per cm³: foaming and heavy filaments compare by volume.</summary>
-    public decimal? PerCm3 => F is { PriceMinor: { } p, NetMassUg: > 0, SolidDensityGPerCm3: { } d } ? p / 100m / ((decimal)F.NetMassUg / 1_000_000m / (decimal)d) : null;
+    public decimal? PerCm3 =>
+        F is { PriceMinor: { } p, NetMassUg: > 0, SolidDensityGPerCm3: { } d } ? p / 100m / ((decimal)F.NetMassUg / 1_000_000m / (decimal)d) : null;
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
-        var f = await Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants).Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Dryings).AsSplitQuery()
+        var f = await Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants).Include(x => x.Spools.Where(s => s.World == Worlds.Real))
+                .ThenInclude(s => s.Dryings)
+            .AsSplitQuery()
             .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return NotFound();

@@ -17,7 +17,8 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
 
     public string Name { get; private set; } = "";
 
-    public IEnumerable<KeyValuePair<string, string>> Families => Family.All.Select(f => KeyValuePair.Create(f.Name, f.Name)).Append(KeyValuePair.Create("other", "other"));
+    public IEnumerable<KeyValuePair<string, string>> Families =>
+        Family.All.Select(f => KeyValuePair.Create(f.Name, f.Name)).Append(KeyValuePair.Create("other", "other"));
 
     public static IEnumerable<KeyValuePair<string, string>> Kinds { get; } =
         new[] { "", "reel", "box", "data sheet", "web page", "other" }.Select(k => KeyValuePair.Create(k, k.Length == 0 ? "–" : k)).ToList();
@@ -58,7 +59,8 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         var dryH = s.Double("dryingHours", BenchFields.DryingHours);
         var dryNote = s.Text("dryingNote", "Drying advice", 300);
         var notes = s.LongText("notes", "Notes");
-        var colours = (s.Text("colours", "Colours", 400) ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries).Distinct(StringComparer.OrdinalIgnoreCase).ToList();
+        var colours = (s.Text("colours", "Colours", 400) ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
+            .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         var sources = ReadSources();
         if (s.IsGood && await Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != Id && x.Maker == maker && x.Line == line && x.Additive == additive))
             s.Refuse("line", $"{maker} {line} is registered already. Another colour belongs to it as a colour; another product needs another line.");
@@ -70,7 +72,8 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
         var isNew = f is null;
         f ??= new Filament { Maker = maker!, Line = line!, Family = family };
         (f.Maker, f.Line, f.Family, f.Additive, f.DiameterMm) = (maker!, line!, family, additive, diameter!.Value);
-        (f.SolidDensityGPerCm3, f.PriceMinor, f.Currency) = (density ?? Family.Find(family)?.DensityGPerCm3, price is null ? null : (long)Math.Round(price.Value * 100), currency?.ToUpperInvariant());
+        (f.SolidDensityGPerCm3, f.PriceMinor, f.Currency) = (
+            density ?? Family.Find(family)?.DensityGPerCm3, price is null ? null : (long)Math.Round(price.Value * 100), currency?.ToUpperInvariant());
         (f.NetMassUg, f.DryingC, f.DryingHours, f.DryingNote, f.Notes) = (net is null ? null : (long)(net.Value * 1_000_000), dryC, dryH, dryNote, notes);
         foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
         {
@@ -123,7 +126,11 @@ public sealed class EditModel(Bench bench) : BenchPage(bench)
                 Sheet.Refuse(p + "bedMax", $"The range ends below its start: {Words.N(b1)} to {Words.N(b2)} °C. Swap them.");
             if (n1 is null && n2 is null && b1 is null && b2 is null && note is null)
                 continue;
-            list.Add(new FilamentSource { Kind = kind.Length == 0 ? "reel" : kind, NozzleMinC = n1 ?? n2, NozzleMaxC = n2 ?? n1, BedMinC = b1 ?? b2, BedMaxC = b2 ?? b1, Note = note });
+            list.Add(
+                new FilamentSource
+                {
+                    Kind = kind.Length == 0 ? "reel" : kind, NozzleMinC = n1 ?? n2, NozzleMaxC = n2 ?? n1, BedMinC = b1 ?? b2, BedMaxC = b2 ?? b1, Note = note,
+                });
         }
 
         return list;

@@ -45,9 +45,11 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
     /// <summary>The fix whose form was refused.</summary>
     public string? Refusing { get; private set; }
 
-    public static IEnumerable<KeyValuePair<string, string>> Factors => Steppable.All.Select(s => new KeyValuePair<string, string>(s.Key, $"{s.Label}, {s.Unit}"));
+    public static IEnumerable<KeyValuePair<string, string>> Factors =>
+        Steppable.All.Select(s => new KeyValuePair<string, string>(s.Key, $"{s.Label}, {s.Unit}"));
 
-    public static IEnumerable<KeyValuePair<string, string>> Dialects => Dialect.All.Select(d => new KeyValuePair<string, string>(d.Key, d.Label)).Prepend(new("", "not known"));
+    public static IEnumerable<KeyValuePair<string, string>> Dialects =>
+        Dialect.All.Select(d => new KeyValuePair<string, string>(d.Key, d.Label)).Prepend(new("", "not known"));
 
     /// <summary>Pairings by name, for a choice.</summary>
     public static async Task<IEnumerable<KeyValuePair<string, string>>> PairingsAsync(GlenfrostDb db) =>
@@ -244,7 +246,10 @@ public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
         Sheet = new();
         if (!F.Empty)
         {
-            (double, double)? range = V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max } ? ((double)min, Math.Min((double)max, V.Machine?.Limits.MaxC ?? 500)) : null;
+            (double, double)? range =
+                V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max }
+                    ? ((double)min, Math.Min((double)max, V.Machine?.Limits.MaxC ?? 500))
+                    : null;
             var begin = StepPlanning.Suggest(F, Repeats, range);
             Sheet.Put("what", begin.What);
             Sheet.Put("from", begin.From);

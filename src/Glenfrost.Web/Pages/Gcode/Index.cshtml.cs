@@ -22,7 +22,8 @@ public sealed class IndexModel(Bench bench, GcodeLimit limit) : BenchPage(bench)
     {
         if (TempData["refused"] is string refused)
             Sheet.Notice = refused;
-        Files = await Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).ThenByDescending(f => f.Id).Take(200).ToListAsync();
+        Files = await Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).ThenByDescending(f => f.Id).Take(200)
+            .ToListAsync();
         var from = Files.Select(f => f.FromId).OfType<Guid>().Distinct().ToList();
         Names = await Db.GcodeFiles.AsNoTracking().Where(f => from.Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name);
         Pairings = await DetailModel.PairingsAsync(Db);

@@ -53,7 +53,9 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         if (!await LoadAsync(key, Sheet["a"], Sheet.Id("run", "a run")) || V is null || Path.Count == 0)
             return NotFound();
         var text = $"{(In.Count > 0 ? $"likely: {string.Join(", ", In)}" : "nothing sure")}{(Out.Count > 0 ? $"; ruled out: {string.Join(", ", Out)}" : "")}";
-        await findings.AddAsync(Sheet["findingKey"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called, $"/runs/{V.Run.Id}?open=read#findings");
+        await findings.AddAsync(
+            Sheet["findingKey"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called,
+            $"/runs/{V.Run.Id}?open=read#findings");
         Tell("It is noted with the run.");
         return Redirect($"/runs/{V.Run.Id}?open=read#findings");
     }
@@ -87,7 +89,9 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
         {
             RunLink = V is null ? ($"{trial.Name}: choose a pairing", "/pairings")
                 : trial.Subject == TrialSubject.Pairing && V.Pairing is null ? ($"{trial.Name}: choose a pairing", "/pairings")
-                : ($"Plan: {Words.Lower(trial.Name)}", TrialRuns.PlanAddress(trial, V.Pairing?.Id, V.Toolhead.Id) + (trial.Kind == V.Run.Kind ? $"?after={V.Run.Id}" : ""));
+                : (
+                    $"Plan: {Words.Lower(trial.Name)}",
+                    TrialRuns.PlanAddress(trial, V.Pairing?.Id, V.Toolhead.Id) + (trial.Kind == V.Run.Kind ? $"?after={V.Run.Id}" : ""));
         }
 
         if (End is { Change: not null } && V is not null)
@@ -112,13 +116,18 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
             // What a pair of prints showed counts for more than hours and humidity.
             var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
             var spoolId = v.Factors[FactorRegistry.Spool]?.Thing;
-            var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery().FirstOrDefaultAsync(s => s.Id == spoolId);
+            var spool = await Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+                .FirstOrDefaultAsync(s => s.Id == spoolId);
             if (spool is null)
-                return (pair?.Contains("dry enough", StringComparison.Ordinal) == true, pair ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was {dry}." : null));
+                return (
+                    pair?.Contains("dry enough", StringComparison.Ordinal) == true,
+                    pair ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was {dry}." : null));
             var facts = Facts.DrynessFactsOf(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number, null, v.Run.PrintedAt ?? Bench.Now);
             var advice = Core.Filaments.DrynessAdvice.Of(facts);
             // Damp is ruled out only where the answer does not hang on a humidity that nobody measured.
-            return (advice.State == "dry" && Core.Filaments.DrynessAdvice.Recorded(facts) == "dry", $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
+            return (
+                advice.State == "dry" && Core.Filaments.DrynessAdvice.Recorded(facts) == "dry",
+                $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair)}");
         }
 
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
@@ -126,7 +135,10 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
             var setting = (await Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
             var bond = aspect == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
             // What was copied from another pairing rules nothing out on this one.
-            return (setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed, NotKnownAtC: null }, setting is null ? (bond.Length > 0 ? bond.Trim() : null) : $"{MachineBook.InWords(setting)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
+            return (
+                setting is { State: Core.Profiles.SettingState.Provisional or Core.Profiles.SettingState.Confirmed, NotKnownAtC: null }, setting is null
+                    ? (bond.Length > 0 ? bond.Trim() : null)
+                    : $"{MachineBook.InWords(setting)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
         }
 
         return (false, null);
@@ -135,22 +147,38 @@ public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) 
     /// <summary>What the newest pair before and after drying said; null where there is none.</summary>
     private async Task<string?> PairedAsync(Guid pairing)
     {
-        var run = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.RetractionSweep.RetractionTrial.Word && r.RemovedAt == null && r.PlanJson.Contains("\"dried-pair\"") && r.Stage != RunStages.Planned).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync();
+        var run = await Db.Runs.AsNoTracking()
+            .Where(r =>
+                r.PairingId == pairing
+                && r.Kind == Core.Trials.RetractionSweep.RetractionTrial.Word
+                && r.RemovedAt == null
+                && r.PlanJson.Contains("\"dried-pair\"")
+                && r.Stage != RunStages.Planned)
+            .OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync();
         return run is { } id && await runs.LoadAsync(id) is { } view ? view.Verdict.Sentence : null;
     }
 
     /// <summary>What is known of the layer bond near the kept temperature: colder until the strings stop costs it.</summary>
     private async Task<string> BondAsync(Guid pairing, double? keptC)
     {
-        var towers = await Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word && r.RemovedAt == null && r.Readings.Any(x => x.Aspect == "bond")).OrderByDescending(r => r.PrintedAt).Select(r => r.Id).Take(3).ToListAsync();
+        var towers = await Db.Runs.AsNoTracking()
+            .Where(r =>
+                r.PairingId == pairing
+                && r.Kind == Core.Trials.TemperatureTower.TemperatureTowerTrial.Word
+                && r.RemovedAt == null
+                && r.Readings.Any(x => x.Aspect == "bond"))
+            .OrderByDescending(r => r.PrintedAt).Select(r => r.Id).Take(3).ToListAsync();
         foreach (var id in towers)
         {
             if (await runs.LoadAsync(id) is not { } view || keptC is not { } kept)
                 continue;
-            var at = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null).OrderBy(p => Math.Abs(p.NozzleC!.Value - kept)).FirstOrDefault();
-            var coolest = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null).OrderBy(p => p.NozzleC).FirstOrDefault();
+            var at = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null)
+                .OrderBy(p => Math.Abs(p.NozzleC!.Value - kept)).FirstOrDefault();
+            var coolest = view.Parts.Where(p => p.NozzleC is not null && view.Readings.Value(p.Index, "bond") is not null).OrderBy(p => p.NozzleC)
+                .FirstOrDefault();
             if (at is not null)
-                return $" Bond by hand: {Words.N(view.Readings.Value(at.Index, "bond"))} of 4 at {Words.N(at.NozzleC)} °C{(coolest != at ? $", {Words.N(view.Readings.Value(coolest!.Index, "bond"))} at {Words.N(coolest.NozzleC)}" : "")}.";
+                return $" Bond by hand: {Words.N(view.Readings.Value(at.Index, "bond"))} of 4 at {Words.N(at.NozzleC)} " +
+                    $"°C{(coolest != at ? $", {Words.N(view.Readings.Value(coolest!.Index, "bond"))} at {Words.N(coolest.NozzleC)}" : "")}.";
         }
 
         return " Bond not measured: colder may be weaker, and nobody has looked.";

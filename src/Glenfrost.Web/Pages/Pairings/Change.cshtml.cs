@@ -17,7 +17,11 @@ public sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles prof
 
     public AgeingRule? Rule => AgeingRules.Find(Sheet["change"]);
 
-    public static IEnumerable<KeyValuePair<string, string>> Choices { get; } = [.. AgeingRules.All.Where(r => r.Reach is "spool" or "filament" or "pairing" || r.Change is "slicer" or "room" or "nozzle-size").Select(r => KeyValuePair.Create(r.Change, r.Label))];
+    public static IEnumerable<KeyValuePair<string, string>> Choices { get; } =
+    [
+        .. AgeingRules.All.Where(r => r.Reach is "spool" or "filament" or "pairing" || r.Change is "slicer" or "room" or "nozzle-size")
+            .Select(r => KeyValuePair.Create(r.Change, r.Label)),
+    ];
 
     public async Task<IActionResult> OnGetAsync(Guid id, string? change)
     {
@@ -56,7 +60,11 @@ public sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles prof
         return Redirect($"/pairings/{id}");
     }
 
-    private Part Of(string change, string description) => new() { PrinterId = P.Toolhead!.PrinterId, ToolheadId = P.ToolheadId, PairingId = P.Id, Slot = change, Description = description, FittedAt = Bench.Now };
+    private Part Of(string change, string description) =>
+        new()
+        {
+            PrinterId = P.Toolhead!.PrinterId, ToolheadId = P.ToolheadId, PairingId = P.Id, Slot = change, Description = description, FittedAt = Bench.Now,
+        };
 
     private async Task<bool> LoadAsync(Guid id)
     {

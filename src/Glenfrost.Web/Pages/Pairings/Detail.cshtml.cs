@@ -58,19 +58,24 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
             Doubted = stands;
             var good = Sheet.Text("doubtWhy", "Why it is good", 200);
             if (good is null)
-                Sheet.Refuse("doubtWhy", $"{definition!.Label} is doubtful: {stands.StateWhy}. Say why your value is good all the same; the doubt goes with it.");
+                Sheet.Refuse(
+                    "doubtWhy", $"{definition!.Label} is doubtful: {stands.StateWhy}. Say why your value is good all the same; the doubt goes with it.");
             else
                 reason = $"{reason}; good although {stands.StateWhy}: {good}";
         }
 
         if (!Sheet.IsGood)
             return Refused();
-        var typed = new ProfileSetting(definition!.Key, value, null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice") { Word = word };
+        var typed = new ProfileSetting(definition!.Key, value, null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice")
+        {
+            Word = word,
+        };
         await Bench.PersonAsync();
         await Bench.AloneAsync(async () =>
         {
             await profiles.TypeAsync(id, [typed], $"{definition.Label} typed: {reason}");
-            await Bench.LogAsync("profile", $"{definition.Label} {typed.ValueText} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
+            await Bench.LogAsync(
+                "profile", $"{definition.Label} {typed.ValueText} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
             return await Db.SaveChangesAsync();
         });
         Tell($"{definition.Label} is {typed.ValueText} {definition.Quantity.Unit} now, as own choice.");
@@ -80,7 +85,8 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     /// <summary>The doubtful value that somebody types over; null where none is asked about.</summary>
     public ProfileSetting? Doubted { get; private set; }
 
-    private async Task<double?> DryerMaxAsync() => (await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers ? dryers.Max() : null;
+    private async Task<double?> DryerMaxAsync() =>
+        (await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers ? dryers.Max() : null;
 
     /// <summary>Says of an area without a setting what is known: passed, failed, left out, taken up again.</summary>
     public async Task<IActionResult> OnPostAreaAsync(Guid id)
@@ -128,7 +134,11 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     }
 
     /// <summary>Settings for which a known good value can be noted.</summary>
-    public static IEnumerable<KeyValuePair<string, string>> PracticeKeys { get; } = [.. Core.Evidence.Practice.Keys.Select(k => SettingRegistry.Get(k)).Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label))];
+    public static IEnumerable<KeyValuePair<string, string>> PracticeKeys { get; } =
+    [
+        .. Core.Evidence.Practice.Keys.Select(k => SettingRegistry.Get(k))
+            .Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)),
+    ];
 
     public async Task<IActionResult> OnPostKnownAsync(Guid id)
     {
@@ -141,7 +151,10 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         var note = Sheet.Text("knownNote", "Who says so", 200);
         if (!Sheet.IsGood)
             return Refused();
-        await findings.AddAsync(Sheet["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null, $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings", (key, value!.Value, at));
+        await findings.AddAsync(
+            Sheet["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null,
+            $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings",
+            (key, value!.Value, at));
         Tell("It stands beside the test results from now on.");
         return Redirect($"/pairings/{id}#findings");
     }
@@ -160,7 +173,8 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     {
         ReadForm();
         var runs = await Db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync();
-        if (Sheet.Id("finding", "a finding") is not { } findingId || await findings.RemoveAsync(findingId, f => f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))) is not { } f)
+        if (Sheet.Id("finding", "a finding") is not { } findingId
+            || await findings.RemoveAsync(findingId, f => f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))) is not { } f)
             return NotFound();
         Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
         return Redirect($"/pairings/{id}#findings");
@@ -176,35 +190,84 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts).Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts)
+            .Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return false;
         P = p;
         // What the list of runs shows; plans and factors stay where they are.
-        p.Runs = await Db.Runs.AsNoTracking().Where(r => r.PairingId == id).Select(r => new Run { Id = r.Id, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt, PrintedAt = r.PrintedAt, RemovedAt = r.RemovedAt }).ToListAsync();
-        var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21).ToListAsync();
+        p.Runs = await Db.Runs.AsNoTracking().Where(r => r.PairingId == id)
+            .Select(r => new Run
+            {
+                Id = r.Id, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt, PrintedAt = r.PrintedAt,
+                RemovedAt = r.RemovedAt,
+            }).ToListAsync();
+        var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21)
+            .ToListAsync();
         var known = await Db.Standings.AsNoTracking().Where(s => s.PairingId == id).ToListAsync();
         Latest = revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, known) : null;
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
         Settings = [.. (Latest?.Settings ?? []).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
-        Areas = [.. EvidenceAreas.WithoutSetting.Select(a => (a, known.Where(k => k.Key == null && k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At)).FirstOrDefault()))];
+        Areas =
+        [
+            .. EvidenceAreas.WithoutSetting.Select(a =>
+                (
+                    a, known.Where(k => k.Key == null && k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At))
+                        .FirstOrDefault())),
+        ];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
         var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
         Checks = MachineBook.Standings(p.Toolhead!, p.Toolhead!.Printer!.Checks, p.Toolhead.Printer.Parts, nozzle, Bench.Now);
-        Route = [.. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family)).Select(t =>
-        {
-            var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
-            var state = t.Subject == Core.Trials.TrialSubject.Toolhead ? machine switch { StoneState.Open => "open", StoneState.Doubtful => "doubtful", _ => "settled" } : setting?.State switch { null or SettingState.Start => "open", SettingState.Inherited => "inherited", SettingState.Doubtful => "doubtful", SettingState.Confirmed => "settled", _ => "provisional" };
-            return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
-        })];
+        Route =
+        [
+            .. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family))
+                .Select(t =>
+                {
+                    var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
+                    var state =
+                        t.Subject == Core.Trials.TrialSubject.Toolhead
+                            ? machine switch
+                            {
+                                StoneState.Open => "open",
+                                StoneState.Doubtful => "doubtful",
+                                _ => "settled",
+                            }
+                            : setting?.State switch
+                            {
+                                null or SettingState.Start => "open",
+                                SettingState.Inherited => "inherited",
+                                SettingState.Doubtful => "doubtful",
+                                SettingState.Confirmed => "settled",
+                                _ => "provisional",
+                            };
+                    return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
+                }),
+        ];
         var runs = p.Runs.Select(r => r.Id).ToList();
-        var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)))).OrderByDescending(f => f.At).Take(200).ToListAsync();
-        var listed = noted.Select(f => p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run ? (f, $"{Core.Trials.TrialCatalogue.Find(run.Kind)?.Noun} {run.Number}", $"/runs/{run.Id}") : (f, (string?)null, (string?)null)).ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
+        var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))))
+            .OrderByDescending(f => f.At).Take(200).ToListAsync();
+        var listed = noted
+            .Select(f =>
+                p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run
+                    ? (f, $"{Core.Trials.TrialCatalogue.Find(run.Kind)?.Noun} {run.Number}", $"/runs/{run.Id}")
+                    : (f, (string?)null, (string?)null))
+            .ToLookup(x => FindingWords.OutcomeOf(x.f.Tag) is not null);
         Findings = (new([.. listed[false]], true), new([.. listed[true]], true));
         Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
-        Doubts = [.. (await Db.Evidence.AsNoTracking().Where(e => e.PairingId == id && (e.Kind == EvidenceKind.Doubted || e.Kind == EvidenceKind.Withdrawn)).OrderByDescending(e => e.At).Take(40).ToListAsync()).GroupBy(e => (e.CauseId, e.Kind))
-            .Select(g => (g.First().At, g.Key.Kind == EvidenceKind.Withdrawn ? "taken back" : $"doubtful: {g.First().Text}", g.Key.Kind == EvidenceKind.Withdrawn ? "" : Glenfrost.Application.Profiles.Labels(g.Select(e => e.Key!).Distinct()))).Where(d => d.Item2 != "taken back" || revisions.All(r => r.At != d.At))];
+        Doubts =
+        [
+            .. (
+                await Db.Evidence.AsNoTracking().Where(e => e.PairingId == id && (e.Kind == EvidenceKind.Doubted || e.Kind == EvidenceKind.Withdrawn))
+                    .OrderByDescending(e => e.At).Take(40)
+                    .ToListAsync())
+                .GroupBy(e => (e.CauseId, e.Kind))
+                .Select(g =>
+                    (
+                        g.First().At, g.Key.Kind == EvidenceKind.Withdrawn ? "taken back" : $"doubtful: {g.First().Text}",
+                        g.Key.Kind == EvidenceKind.Withdrawn ? "" : Glenfrost.Application.Profiles.Labels(g.Select(e => e.Key!).Distinct())))
+                .Where(d => d.Item2 != "taken back" || revisions.All(r => r.At != d.At)),
+        ];
         Next = NextStep();
         return true;
     }
@@ -215,15 +278,20 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     private static List<string> Changes(ProfileRevision before, ProfileRevision now)
     {
         var was = before.Settings.GroupBy(s => (s.Key, s.AtC)).ToDictionary(g => g.Key, g => g.Last());
-        return [.. now.Settings.Where(s => !was.TryGetValue((s.Key, s.AtC), out var w) || w.Value != s.Value || w.Word != s.Word || w.State != s.State).Select(s =>
-        {
-            var d = SettingRegistry.Find(s.Key);
-            var label = d?.Label.ToLowerInvariant() ?? s.Key;
-            string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word);
-            return !was.TryGetValue((s.Key, s.AtC), out var w) ? $"{label} {Text(s)} new{(s.AtC is { } at ? $", found at {Words.N(at)} °C" : "")}"
-                : w.Value != s.Value || w.Word != s.Word ? $"{label} {Text(w)} → {Text(s)} {d?.Quantity.Unit}"
-                : w.State is { } a && s.State is { } b ? $"{label} {a.ToString().ToLowerInvariant()} → {b.ToString().ToLowerInvariant()}" : "";
-        }).Where(x => x.Length > 0)];
+        return
+        [
+            .. now.Settings.Where(s => !was.TryGetValue((s.Key, s.AtC), out var w) || w.Value != s.Value || w.Word != s.Word || w.State != s.State)
+                .Select(s =>
+                {
+                    var d = SettingRegistry.Find(s.Key);
+                    var label = d?.Label.ToLowerInvariant() ?? s.Key;
+                    string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word);
+                    return !was.TryGetValue((s.Key, s.AtC), out var w) ? $"{label} {Text(s)} new{(s.AtC is { } at ? $", found at {Words.N(at)} °C" : "")}"
+                        : w.Value != s.Value || w.Word != s.Word ? $"{label} {Text(w)} → {Text(s)} {d?.Quantity.Unit}"
+                        : w.State is { } a && s.State is { } b ? $"{label} {a.ToString().ToLowerInvariant()} → {b.ToString().ToLowerInvariant()}"
+                        : "";
+                }).Where(x => x.Length > 0),
+        ];
     }
 
     private static string Called(Run r) => $"{Words.Lower(Core.Trials.TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
@@ -231,11 +299,13 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
     private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Kind == "first-layer" ? "the patches" : $"a {t.Noun}";
 
     /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
-    private Core.Trials.Trial? NextOf(params string[] states) => Route.Where(r => states.Contains(r.State) && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
+    private Core.Trials.Trial? NextOf(params string[] states) =>
+        Route.Where(r => states.Contains(r.State) && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
 
     private (string, string, string?, string?) NextStep()
     {
-        var open = P.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt).FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
+        var open = P.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt)
+            .FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
         if (open is not null)
             return open.Stage switch
             {
@@ -247,12 +317,23 @@ public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles prof
         var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
         return t?.State switch
         {
-            null or SettingState.Start or SettingState.Inherited => ("Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
-            SettingState.Doubtful => ("Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
-            _ when NextOf("doubtful") is { } again => ($"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.", $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
+            null or SettingState.Start or SettingState.Inherited => (
+                "Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower",
+                $"/pairings/{P.Id}/temperature-tower"),
+            SettingState.Doubtful => (
+                "Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"
+            ),
+            _ when NextOf("doubtful") is { } again => (
+                $"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.",
+                $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
             _ when NextOf("open", "inherited") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
-            SettingState.Provisional => ("Repeat the tower, or confirm it at production speed", $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"),
-            _ => ("What can be measured here is settled", $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
+            SettingState.Provisional => (
+                "Repeat the tower, or confirm it at production speed",
+                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower",
+                $"/pairings/{P.Id}/temperature-tower"),
+            _ => (
+                "What can be measured here is settled",
+                $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
         };
     }
 }

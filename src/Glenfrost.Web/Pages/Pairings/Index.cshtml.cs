@@ -44,15 +44,18 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
 
     public async Task OnGetAsync()
     {
-        Heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == World)
-            .OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name).ToListAsync();
-        var filaments = await Db.Filaments.AsNoTracking().Include(f => f.Variants).Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
+        Heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+            .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == World).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
+            .ToListAsync();
+        var filaments = await Db.Filaments.AsNoTracking().Include(f => f.Variants).Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line)
+            .ToListAsync();
         var pairings = await Db.Pairings.AsNoTracking().Include(p => p.Variant).Where(p => p.RemovedAt == null && p.World == World).ToListAsync();
         Practised = await Db.Pairings.CountAsync(p => p.RemovedAt == null && p.World == Worlds.Practice);
         var latest = await Db.ProfilesAsync(null, Keys);
         var parts = await Db.Parts.AsNoTracking().Where(p => p.RemovedAt == null).ToListAsync();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
-        UnderWay = await Db.Runs.Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == World && r.PairingId != null).Select(r => r.PairingId).Distinct().CountAsync();
+        UnderWay = await Db.Runs.Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == World && r.PairingId != null).Select(r => r.PairingId)
+            .Distinct().CountAsync();
         var byCell = pairings.ToLookup(p => (p.FilamentId, p.ToolheadId));
         foreach (var f in filaments)
         {
@@ -67,7 +70,8 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
     private Cell CellOf(Filament f, Toolhead head, List<Pairing> here, Dictionary<Guid, ProfileView> latest, List<Part> parts)
     {
         // The pairing that fits the nozzle as it is stands in front; others are counted.
-        var p = here.OrderByDescending(x => x.NozzleDiameterMm == head.NozzleDiameterMm && x.NozzleFlow == head.NozzleFlow).ThenBy(x => x.VariantId is not null).ThenBy(x => x.Id).FirstOrDefault();
+        var p = here.OrderByDescending(x => x.NozzleDiameterMm == head.NozzleDiameterMm && x.NozzleFlow == head.NozzleFlow).ThenBy(x => x.VariantId is not null)
+            .ThenBy(x => x.Id).FirstOrDefault();
         if (p is null)
             return new(head, null, null, null, null, null, 0);
         p.Filament = f;
@@ -81,6 +85,8 @@ public sealed class IndexModel(Bench bench) : BenchPage(bench)
             Profiled++;
         if (why is not null)
             Doubtful++;
-        return new(head, p, stones, t, settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS") is { } limit ? Words.Value(limit) : null, why, here.Count - 1);
+        return new(
+            head, p, stones, t, settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS") is { } limit ? Words.Value(limit) : null, why, here.Count - 1
+        );
     }
 }

@@ -14,9 +14,12 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
 
     public IEnumerable<KeyValuePair<string, string>> Filaments => filaments.Select(f => KeyValuePair.Create(f.Id.ToString(), $"{f.Name}, {f.Family}"));
 
-    public IEnumerable<KeyValuePair<string, string>> Heads => heads.Select(t => KeyValuePair.Create(t.Id.ToString(), $"{t.FullName}, {Words.N(t.NozzleDiameterMm)} {t.NozzleFlow}"));
+    public IEnumerable<KeyValuePair<string, string>> Heads =>
+        heads.Select(t => KeyValuePair.Create(t.Id.ToString(), $"{t.FullName}, {Words.N(t.NozzleDiameterMm)} {t.NozzleFlow}"));
 
-    public IEnumerable<KeyValuePair<string, string>> Colours => filaments.SelectMany(f => f.Variants.Where(v => v.RemovedAt is null).Select(v => KeyValuePair.Create(v.Id.ToString(), $"{f.Line}: {v.Colour}"))).Prepend(KeyValuePair.Create("", "no, the whole line"));
+    public IEnumerable<KeyValuePair<string, string>> Colours =>
+        filaments.SelectMany(f => f.Variants.Where(v => v.RemovedAt is null).Select(v => KeyValuePair.Create(v.Id.ToString(), $"{f.Line}: {v.Colour}")))
+            .Prepend(KeyValuePair.Create("", "no, the whole line"));
 
     public static IEnumerable<KeyValuePair<string, string>> Uses { get; } =
         new[] { "balanced", "looks", "fine detail", "strength", "speed", "low mass" }.Select(u => KeyValuePair.Create(u, u)).ToList();
@@ -48,8 +51,14 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         await OfferStartsAsync();
         if (Draft() is not { } p)
             return Refused();
-        if (await Db.Pairings.FirstOrDefaultAsync(x => x.RemovedAt == null && x.FilamentId == p.FilamentId && x.ToolheadId == p.ToolheadId && x.VariantId == p.VariantId
-                && x.NozzleDiameterMm == p.NozzleDiameterMm && x.NozzleFlow == p.NozzleFlow) is { } there)
+        if (await Db.Pairings.FirstOrDefaultAsync(x =>
+                x.RemovedAt == null
+                && x.FilamentId == p.FilamentId
+                && x.ToolheadId == p.ToolheadId
+                && x.VariantId == p.VariantId
+                && x.NozzleDiameterMm == p.NozzleDiameterMm
+                && x.NozzleFlow == p.NozzleFlow) is
+            { } there)
         {
             Tell("This pairing is there already; here it is.");
             return Redirect($"/pairings/{there.Id}");
@@ -62,8 +71,9 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         {
             (settings, why) = (await FamilyStartAsync(p), "Started from label and family");
         }
-        else if (Guid.TryParse(start, out var from) && await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == from && x.RemovedAt == null) is { } source
-                 && await profiles.LatestAsync(from) is { } profile)
+        else if (Guid.TryParse(start, out var from)
+            && await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == from && x.RemovedAt == null) is { } source
+            && await profiles.LatestAsync(from) is { } profile)
         {
             p.CopiedFromId = from;
             settings = Glenfrost.Application.Profiles.Copied(await FamilyStartAsync(p), profile, p, source);
@@ -91,8 +101,10 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         return Redirect($"/pairings/{p.Id}");
     }
 
-    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) => Glenfrost.Application.Profiles.Starting(p,
-        await Db.SpoolDiameters.AsNoTracking().Where(d => Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
+    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) =>
+        Glenfrost.Application.Profiles.Starting(
+            p, await Db.SpoolDiameters.AsNoTracking().Where(d => Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null))
+                .ToListAsync());
 
     private Pairing? Draft()
     {
@@ -108,7 +120,11 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         if (variantId is not null && variant is null)
             Sheet.Refuse("variant", "This colour belongs to another filament. Choose one of its own, or the whole line.");
         return Sheet.IsGood
-            ? new Pairing { FilamentId = f!.Id, Filament = f, ToolheadId = t!.Id, Toolhead = t, VariantId = variant?.Id, Variant = variant, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow, Use = use }
+            ? new Pairing
+            {
+                FilamentId = f!.Id, Filament = f, ToolheadId = t!.Id, Toolhead = t, VariantId = variant?.Id, Variant = variant,
+                NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow, Use = use,
+            }
             : null;
     }
 
@@ -118,22 +134,40 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
         var t = heads.FirstOrDefault(x => x.Id.ToString() == Sheet["toolhead"]);
         if (f is null || t is null)
             return;
-        var draft = new Pairing { FilamentId = f.Id, Filament = f, ToolheadId = t.Id, Toolhead = t, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow };
-        var others = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == f.Family && p.World == Worlds.Real).ToListAsync();
+        var draft = new Pairing
+        {
+            FilamentId = f.Id, Filament = f, ToolheadId = t.Id, Toolhead = t, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow,
+        };
+        var others = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == f.Family && p.World == Worlds.Real)
+            .ToListAsync();
         var latest = await Db.ProfilesAsync([.. others.Select(o => o.Id)]);
-        var ranked = Likeness.Rank(Facts.TraitsOf(draft, true), others.Select(o => Facts.TraitsOf(o, latest.GetValueOrDefault(o.Id)?.Settings.Any(s => s.State is SettingState.Provisional or SettingState.Confirmed) == true)));
+        var ranked = Likeness.Rank(
+            Facts.TraitsOf(draft, true),
+            others.Select(o =>
+                Facts.TraitsOf(o, latest.GetValueOrDefault(o.Id)?.Settings.Any(s => s.State is SettingState.Provisional or SettingState.Confirmed) == true)));
         foreach (var (pairing, _, why) in ranked.Take(3))
         {
             var temperature = latest[pairing.Id]["nozzleTemperatureC"];
             var source = others.First(o => o.Id == pairing.Id);
-            var path = source.Toolhead!.Drive == t.Drive && source.Toolhead.Liner == t.Liner && source.NozzleDiameterMm == t.NozzleDiameterMm && source.NozzleFlow == t.NozzleFlow;
-            Starts.Add((pairing.Id.ToString(), $"Copy of {pairing.Name}{(temperature is null ? "" : $", {Words.N(temperature.Value)} °C")}",
-                $"{(Starts.Count == 0 ? "The most alike: " : "")}{why}. Copied values are no evidence: they stand as inherited until something is printed here.{(path ? "" : " Retraction, pressure advance and flow limit do not travel to another drive, nozzle or hotend.")}"));
+            var path =
+                source.Toolhead!.Drive == t.Drive
+                && source.Toolhead.Liner == t.Liner
+                && source.NozzleDiameterMm == t.NozzleDiameterMm
+                && source.NozzleFlow == t.NozzleFlow;
+            Starts.Add(
+                (
+                    pairing.Id.ToString(), $"Copy of {pairing.Name}{(temperature is null ? "" : $", {Words.N(temperature.Value)} °C")}",
+                    $"{(Starts.Count == 0 ? "The most alike: " : "")}{why}. Copied values are no evidence: they stand as inherited until something is " +
+                        $"printed here.{(path ? "" : " Retraction, pressure advance and flow limit do not travel to another drive, nozzle or hotend.")}"
+                ));
         }
 
         var (span, fromLabel) = Facts.NozzleRange(f);
-        Starts.Add(("family", fromLabel ? "Label, and the family where it says nothing" : "The family's cautious values",
-            span is null ? "No range is known: type the values on the profile." : $"Nozzle {Words.N(span.Middle)} °C, the middle of {Words.N(span.Min)} to {Words.N(span.Max)}."));
+        Starts.Add(
+            (
+                "family", fromLabel ? "Label, and the family where it says nothing" : "The family's cautious values", span is null
+                    ? "No range is known: type the values on the profile."
+                    : $"Nozzle {Words.N(span.Middle)} °C, the middle of {Words.N(span.Min)} to {Words.N(span.Max)}."));
         // Within a product a copy is most likely right; across products the label is.
         if (Starts.All(x => x.Value != Sheet["start"]))
             Sheet["start"] = Starts.FirstOrDefault(x => others.Any(o => o.Id.ToString() == x.Value && o.FilamentId == f.Id)).Value ?? "family";
@@ -141,7 +175,10 @@ public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profile
 
     private async Task LoadAsync()
     {
-        filaments = await Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null).OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
-        heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name).ToListAsync();
+        filaments = await Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null)
+            .OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
+        heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+            .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
+            .ToListAsync();
     }
 }

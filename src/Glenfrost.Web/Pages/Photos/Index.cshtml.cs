@@ -42,16 +42,23 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
 
     public bool ByTemperature { get; private set; }
 
-    public IEnumerable<KeyValuePair<string, string>> Sections => V.Grid.Rows
-        .Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label + (V.Parts[r.Section].FirstLayer > 0 ? $", section {r.Section + 1}" : ""))).Prepend(KeyValuePair.Create("", "the whole piece"));
+    public IEnumerable<KeyValuePair<string, string>> Sections =>
+        V
+            .Grid.Rows.Select(r =>
+                KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label + (V.Parts[r.Section].FirstLayer > 0 ? $", section {r.Section + 1}" : "")))
+            .Prepend(KeyValuePair.Create("", "the whole piece"));
 
-    public static IEnumerable<KeyValuePair<string, string>> Ways { get; } = [KeyValuePair.Create("height", "at the same height"), KeyValuePair.Create("temperature", "at the same temperature")];
+    public static IEnumerable<KeyValuePair<string, string>> Ways { get; } =
+    [KeyValuePair.Create("height", "at the same height"), KeyValuePair.Create("temperature", "at the same temperature")];
 
     /// <summary>Sections that have no photo yet.</summary>
-    public IEnumerable<PlanPart> Bare => V.Grid.Rows.Select(r => V.Parts[r.Section]).Where(s => V.States[s.Index] != SectionState.Lost && Shots.All(x => x.Photo.Section != s.Index));
+    public IEnumerable<PlanPart> Bare =>
+        V.Grid.Rows.Select(r => V.Parts[r.Section]).Where(s => V.States[s.Index] != SectionState.Lost && Shots.All(x => x.Photo.Section != s.Index));
 
     /// <summary>How many sections could be scored again blind: they have a photo and scores.</summary>
-    public int Rescorable => Shots.Where(s => s.Photo.Section is { } i && i < V.Parts.Count && V.Scores(i).Count > 0 && V.Trial is TemperatureTowerTrial).Select(s => s.Photo.Section).Distinct().Count();
+    public int Rescorable =>
+        Shots.Where(s => s.Photo.Section is { } i && i < V.Parts.Count && V.Scores(i).Count > 0 && V.Trial is TemperatureTowerTrial)
+            .Select(s => s.Photo.Section).Distinct().Count();
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid[] c, int? across, string? by)
     {
@@ -67,7 +74,8 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
     public bool CanMeasure => V.Trial is RetractionTrial;
 
     /// <summary>What was measured of a photo, newest first.</summary>
-    public IEnumerable<Finding> MeasuredOf(Guid photo) => V.Run.Findings.Where(f => f.PhotoId == photo && f.Tag == ByPhoto && f.RemovedAt is null).OrderByDescending(f => f.At);
+    public IEnumerable<Finding> MeasuredOf(Guid photo) =>
+        V.Run.Findings.Where(f => f.PhotoId == photo && f.Tag == ByPhoto && f.RemovedAt is null).OrderByDescending(f => f.At);
 
     /// <summary>Tag of a measured photo.</summary>
     public const string ByPhoto = "strings by photo";
@@ -78,8 +86,11 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
         if (!await LoadAsync(id) || !CanMeasure || Shots.FirstOrDefault(x => x.Photo.Id == photo) is not { } shot)
             return NotFound();
         ReadForm();
-        double At(string name, string label, int most) => Sheet.Double(name, new Quantity(label, "px", 0, most, "inside the photo; click on the reeds"), true) ?? 0;
-        var (x1, y1, x2, y2) = (At("x1", "One reed, across", shot.Photo.WidthPx), At("y1", "One reed, down", shot.Photo.HeightPx), At("x2", "The other reed, across", shot.Photo.WidthPx), At("y2", "The other reed, down", shot.Photo.HeightPx));
+        double At(string name, string label, int most) =>
+            Sheet.Double(name, new Quantity(label, "px", 0, most, "inside the photo; click on the reeds"), true) ?? 0;
+        var (x1, y1, x2, y2) = (
+            At("x1", "One reed, across", shot.Photo.WidthPx), At("y1", "One reed, down", shot.Photo.HeightPx),
+            At("x2", "The other reed, across", shot.Photo.WidthPx), At("y2", "The other reed, down", shot.Photo.HeightPx));
         if (Sheet.IsGood)
         {
             using var kept = place.Files.Open(shot.Photo.Sha256);
@@ -96,11 +107,21 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
                 }
                 else
                 {
-                    var own = shot.Photo.Section is { } section ? new[] { RetractionTrial.Narrow, RetractionTrial.Wide }.Select(a => V.Readings.Value(section, a)).OfType<double>().ToList() : [];
+                    var own = shot.Photo.Section is { } section
+                        ? new[] { RetractionTrial.Narrow, RetractionTrial.Wide }.Select(a => V.Readings.Value(section, a)).OfType<double>().ToList()
+                        : [];
                     var worth = RetractionJudging.ScoreOf(seen.Count);
-                    var beside = own.Count == 0 ? "" : $" By eye {string.Join(" and ", own.Select(o => Words.N(o)))}, the photo's count is worth {Words.N(worth, 1)}: {(own.Min() - 1 <= worth && worth <= own.Max() + 1 ? "they agree" : "look again, in another light")}.";
-                    var key = Convert.ToHexString(System.Security.Cryptography.SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(FormattableString.Invariant($"{photo}|{x1:0}|{y1:0}|{x2:0}|{y2:0}"))));
-                    await findings.AddAsync(key, ByPhoto, seen.Sentence + beside, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}", $"/runs/{id}/photos?c={photo}");
+                    var beside =
+                        own.Count == 0
+                            ? ""
+                            : $" By eye {string.Join(" and ", own.Select(o => Words.N(o)))}, the photo's count is worth {Words.N(worth, 1)}: " +
+                                $"{(own.Min() - 1 <= worth && worth <= own.Max() + 1 ? "they agree" : "look again, in another light")}.";
+                    var key = Convert.ToHexString(
+                        System.Security.Cryptography.SHA256.HashData(
+                            System.Text.Encoding.UTF8.GetBytes(FormattableString.Invariant($"{photo}|{x1:0}|{y1:0}|{x2:0}|{y2:0}"))));
+                    await findings.AddAsync(
+                        key, ByPhoto, seen.Sentence + beside, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}",
+                        $"/runs/{id}/photos?c={photo}");
                     Tell($"Measured: {seen.Sentence}");
                     return Redirect($"/runs/{id}/photos?c={photo}");
                 }
@@ -145,7 +166,9 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
             return Refused();
         }
 
-        await findings.AddAsync(Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}, with its photo", $"/runs/{id}/photos?c={photo}");
+        await findings.AddAsync(
+            Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}, with its photo",
+            $"/runs/{id}/photos?c={photo}");
         Tell($"\"{tag}\" is noted with this photo.");
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
@@ -159,7 +182,8 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
         if (p is null)
             return NotFound();
         p.Section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
-        await Bench.LogAsync("photo", $"A photo of {V.Called} belongs to {(p.Section is { } s ? V.Parts[s].Label : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
+        await Bench.LogAsync(
+            "photo", $"A photo of {V.Called} belongs to {(p.Section is { } s ? V.Parts[s].Label : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
         await Bench.SaveAsync();
         Tell("The photo stands where it belongs.");
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -198,15 +222,27 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
                 .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
             var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
             var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
-            others = [.. siblings.Select(r => TrialRuns.View(V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>()))];
+            others =
+            [
+                .. siblings.Select(r =>
+                    TrialRuns.View(
+                        V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())),
+            ];
         }
 
         if (AcrossSection is { } section)
         {
             foreach (var v in others.Prepend(V))
             {
-                var at = ByTemperature ? TowerHeights.SameTemperature((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan) : TowerHeights.SameHeight((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan);
-                Across.Add((v, at is { } i ? v.Parts[i].Label : ByTemperature ? "not printed at this temperature" : "ends below this height", at is null ? [] : ShotsOf(v, p => p.Section == at)));
+                var at = ByTemperature
+                    ? TowerHeights.SameTemperature((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan)
+                    : TowerHeights.SameHeight((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan);
+                Across.Add(
+                    (
+                        v, at is { } i ? v.Parts[i].Label
+                        : ByTemperature ? "not printed at this temperature"
+                        : "ends below this height",
+                        at is null ? [] : ShotsOf(v, p => p.Section == at)));
             }
         }
 
@@ -219,10 +255,19 @@ public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, D
         }
     }
 
-    private static List<Shot> ShotsOf(TrialRunView v, Func<Photo, bool> which) => [.. v.Run.Photos.Where(p => p.RemovedAt is null && which(p))
-        .OrderByDescending(p => p.Section ?? int.MaxValue).ThenBy(p => p.At)
-        .Select(p => new Shot(p,
-            v.Label(p.Section) ?? "whole piece",
-            $"run {v.Run.Number}, {Words.ShortDay(v.Run.PrintedAt ?? v.Run.CreatedAt)}",
-            p.Section is { } s && s < v.Parts.Count ? v.States[s] == SectionState.Judged ? string.Join(" · ", v.Grid.Columns.Where(c => c.Kind != CellKind.Word && c.Aspect != CellAspects.Observed && v.Readings.Value(s, c.Aspect) is not null).Select(c => $"{(c.Kind == CellKind.Score ? c.Aspect : Words.Lower(c.Label))} {Words.N(v.Readings.Value(s, c.Aspect), 3)}")) : v.States[s].ToString().ToLowerInvariant() : ""))];
+    private static List<Shot> ShotsOf(TrialRunView v, Func<Photo, bool> which) =>
+        [
+            .. v.Run.Photos.Where(p => p.RemovedAt is null && which(p)).OrderByDescending(p => p.Section ?? int.MaxValue).ThenBy(p => p.At)
+                .Select(p => new Shot(
+                    p, v.Label(p.Section) ?? "whole piece", $"run {v.Run.Number}, {Words.ShortDay(v.Run.PrintedAt ?? v.Run.CreatedAt)}",
+                    p.Section is { } s && s < v.Parts.Count
+                        ? v.States[s] == SectionState.Judged
+                            ? string.Join(
+                                " · ",
+                                v.Grid.Columns.Where(c =>
+                                        c.Kind != CellKind.Word && c.Aspect != CellAspects.Observed && v.Readings.Value(s, c.Aspect) is not null)
+                                    .Select(c => $"{(c.Kind == CellKind.Score ? c.Aspect : Words.Lower(c.Label))} {Words.N(v.Readings.Value(s, c.Aspect), 3)}"))
+                            : v.States[s].ToString().ToLowerInvariant()
+                        : "")),
+        ];
 }

@@ -42,7 +42,9 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
     {
         var values = Json.Read<Dictionary<string, double>>(c.ValuesJson);
         var fields = CheckKind.Find(c.Kind)?.Fields.Where(f => values.ContainsKey(f.Key)).ToList() ?? [];
-        return fields.Count == 0 ? "" : $" · {string.Join(", ", fields.Select(f => $"{(c.Kind == "feed" ? "" : f.Quantity.Name + " ")}{Words.N(values[f.Key], 3)}{(f.Quantity.Unit.Length > 0 ? " " + f.Quantity.Unit : "")}"))}";
+        return fields.Count == 0
+            ? ""
+            : $" · {string.Join(", ", fields.Select(f => $"{(c.Kind == "feed" ? "" : f.Quantity.Name + " ")}{Words.N(values[f.Key], 3)}{(f.Quantity.Unit.Length > 0 ? " " + f.Quantity.Unit : "")}"))}";
     }
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid? head) => await LoadAsync(id, head) ? Page() : NotFound();
@@ -62,13 +64,23 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
         }
 
         if (kind.Key == "pid" && values.TryGetValue("temperatureC", out var c) && c > Facts.LimitsOf(Head).MaxC)
-            Sheet.Refuse("temperatureC", $"{Words.N(c)} °C is above this machine's limit of {Words.N(Facts.LimitsOf(Head).MaxC)} °C ({Facts.LimitsOf(Head).MaxBecause}).");
+            Sheet.Refuse(
+                "temperatureC", $"{Words.N(c)} °C is above this machine's limit of {Words.N(Facts.LimitsOf(Head).MaxC)} °C ({Facts.LimitsOf(Head).MaxBecause})."
+            );
         var note = Sheet.Text("note", "Note", 200, kind.Key == "versions");
         if (!Sheet.IsGood)
             return Refused();
-        var check = new MachineCheck { PrinterId = id, ToolheadId = kind.OnToolhead ? Head.Id : null, Kind = kind.Key, At = Bench.Now, PersonId = (await Bench.PersonAsync()).Id, ValuesJson = Json.Write(values), Note = note, Passed = !Sheet.Ticked("bad") };
+        var check = new MachineCheck
+        {
+            PrinterId = id, ToolheadId = kind.OnToolhead ? Head.Id : null, Kind = kind.Key, At = Bench.Now, PersonId = (await Bench.PersonAsync()).Id,
+            ValuesJson = Json.Write(values), Note = note, Passed = !Sheet.Ticked("bad"),
+        };
         Db.Checks.Add(check);
-        await Bench.LogAsync("printer", $"{kind.Label} checked on {(kind.OnToolhead ? Head.FullName : P.Name)}: {(check.Passed ? "in order" : "wanting")}{ValuesOf(check)}{(note is null ? "" : $", {note}")}", $"/printers/{id}/checks", $"check:{check.Id}");
+        await Bench.LogAsync(
+            "printer",
+            $"{kind.Label} checked on {(kind.OnToolhead ? Head.FullName : P.Name)}: " +
+                $"{(check.Passed ? "in order" : "wanting")}{ValuesOf(check)}{(note is null ? "" : $", {note}")}",
+            $"/printers/{id}/checks", $"check:{check.Id}");
         await Bench.SaveAsync();
         Tell($"{kind.Label}: noted.", "check", check.Id);
         return Redirect($"/printers/{id}/checks?head={Head.Id}#{kind.Key}");
@@ -92,7 +104,9 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
         Sheet.Put("p", pid.P);
         Sheet.Put("i", pid.I);
         Sheet.Put("d", pid.D);
-        Sheet.Notice = $"The report says P {Words.N(pid.P, 3)}, I {Words.N(pid.I, 3)}, D {Words.N(pid.D, 3)}. They stand in the form of the heater: note the check with the temperature that it was tuned at.";
+        Sheet.Notice =
+            $"The report says P {Words.N(pid.P, 3)}, I {Words.N(pid.I, 3)}, D {Words.N(pid.D, 3)}. They stand in the form of the heater: note the check " +
+                $"with the temperature that it was tuned at.";
         return Page();
     }
 
@@ -112,7 +126,9 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
 
     private async Task<bool> LoadAsync(Guid id, Guid? head)
     {
-        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (
+            await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
+                .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
         if (P is null)
             return false;
         Heads = [.. P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)];
@@ -121,10 +137,17 @@ public sealed class ChecksModel(Bench bench) : BenchPage(bench)
         Head = found;
         Head.Printer = P;
         var kept = await Db.ProfilesAsync(await Db.Pairings.Where(p => p.ToolheadId == Head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync());
-        TuneAtC = kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList() is { Count: > 0 } temperatures ? Math.Round(temperatures[temperatures.Count / 2]) : Math.Min(210, Facts.LimitsOf(Head).MaxC);
+        TuneAtC = kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList()
+            is { Count: > 0 } temperatures
+            ? Math.Round(temperatures[temperatures.Count / 2])
+            : Math.Min(210, Facts.LimitsOf(Head).MaxC);
         Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Bench.Now);
         History = [.. P.Checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == Head.Id)).OrderByDescending(c => c.At)];
-        if (History.FirstOrDefault(c => c.Kind == "pid") is { } last && Json.Read<Dictionary<string, double>>(last.ValuesJson) is var v && v.ContainsKey("p") && v.ContainsKey("i") && v.ContainsKey("d"))
+        if (History.FirstOrDefault(c => c.Kind == "pid") is { } last
+            && Json.Read<Dictionary<string, double>>(last.ValuesJson) is var v
+            && v.ContainsKey("p")
+            && v.ContainsKey("i")
+            && v.ContainsKey("d"))
             Pid = (v["p"], v["i"], v["d"]);
         return true;
     }

@@ -13,7 +13,12 @@ public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Si
 
     public IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>? Touches { get; private set; }
 
-    public static IEnumerable<KeyValuePair<string, string>> Slots { get; } = [.. PartSlot.All.Select(s => KeyValuePair.Create(s.Key, s.Label)), .. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && PartSlot.Find(r.Change) is null).Select(r => KeyValuePair.Create(r.Change, r.Label))];
+    public static IEnumerable<KeyValuePair<string, string>> Slots { get; } =
+    [
+        .. PartSlot.All.Select(s => KeyValuePair.Create(s.Key, s.Label)),
+        .. AgeingRules.All.Where(r => r.Reach is "toolhead" or "printer" && PartSlot.Find(r.Change) is null)
+            .Select(r => KeyValuePair.Create(r.Change, r.Label)),
+    ];
 
     public IEnumerable<KeyValuePair<string, string>> Heads => P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)
         .Select(t => KeyValuePair.Create(t.Id.ToString(), t.Name.Length == 0 ? "its toolhead" : t.Name)).Append(KeyValuePair.Create("", "the whole printer"));
@@ -53,7 +58,9 @@ public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Si
         var person = await Bench.PersonAsync();
         var part = new Part { PrinterId = id, ToolheadId = head, Slot = slot, Description = description!, FittedAt = at, Why = why, PersonId = person.Id };
         var n = await profiles.FitAsync(part, P.Name);
-        Tell($"Fitted. {(n == 0 ? "No kept value leans on it." : $"{Words.Plural(n, "profile")} now {(n == 1 ? "has" : "have")} doubtful settings.")}", "part", part.Id);
+        Tell(
+            $"Fitted. {(n == 0 ? "No kept value leans on it." : $"{Words.Plural(n, "profile")} now {(n == 1 ? "has" : "have")} doubtful settings.")}", "part",
+            part.Id);
         return Redirect($"/printers/{id}");
     }
 
@@ -97,7 +104,9 @@ public sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Si
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        P = (await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (
+            await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
+                .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
         if (P is not null)
             Pace = await paces.OfAsync(P.Id, P.World);
         return P is not null;

@@ -15,11 +15,14 @@ public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profil
     public static IEnumerable<KeyValuePair<string, string>> Enclosures { get; } =
         new[] { "none", "draught shield", "improvised", "closed", "heated" }.Select(e => KeyValuePair.Create(e, e)).ToList();
 
-    public static IEnumerable<KeyValuePair<string, string>> DialectWords { get; } = Core.Gcode.Dialects.Dialect.All.Select(d => KeyValuePair.Create(d.Key, d.Label)).ToList();
+    public static IEnumerable<KeyValuePair<string, string>> DialectWords { get; } =
+        Core.Gcode.Dialects.Dialect.All.Select(d => KeyValuePair.Create(d.Key, d.Label)).ToList();
 
-    public static IEnumerable<KeyValuePair<string, string>> Origins { get; } = [KeyValuePair.Create("corner", "at the front left corner"), KeyValuePair.Create("middle", "in the middle of the bed")];
+    public static IEnumerable<KeyValuePair<string, string>> Origins { get; } =
+    [KeyValuePair.Create("corner", "at the front left corner"), KeyValuePair.Create("middle", "in the middle of the bed")];
 
-    public static IEnumerable<KeyValuePair<string, string>> FeedModes { get; } = [KeyValuePair.Create("relative", "since the last move (M83)"), KeyValuePair.Create("absolute", "since the last reset (M82)")];
+    public static IEnumerable<KeyValuePair<string, string>> FeedModes { get; } =
+    [KeyValuePair.Create("relative", "since the last move (M83)"), KeyValuePair.Create("absolute", "since the last reset (M82)")];
 
     public async Task<IActionResult> OnGetAsync()
     {
@@ -90,14 +93,23 @@ public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profil
             {
                 var touched = await profiles.FittingTouchesAsync(p!.Id, null, c.Change);
                 var rule = Core.Ageing.AgeingRules.Find(c.Change)!;
-                var keys = touched.Count == 0 ? "no kept value leans on it" : string.Join("; ", touched.Select(t => $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.ToLowerInvariant()))}"));
+                var keys =
+                    touched.Count == 0
+                        ? "no kept value leans on it"
+                        : string.Join(
+                            "; ",
+                            touched.Select(t =>
+                                $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.ToLowerInvariant()))}"
+                            ));
                 var text = $"{rule.Reason} It makes doubtful: {rule.InWords} ({keys}).";
                 told.Add(text);
                 s.Errors[c.Field] = text;
             }
 
             s["changesSeen"] = seen;
-            s.Notice = $"{(changes.Count == 1 ? "This is a change" : "These are changes")} that ages what was measured. Nothing is saved yet: save again to record {(changes.Count == 1 ? "it" : "them")}.";
+            s.Notice =
+                $"{(changes.Count == 1 ? "This is a change" : "These are changes")} that ages what was measured. Nothing is saved yet: save again to " +
+                    $"record {(changes.Count == 1 ? "it" : "them")}.";
             return Refused();
         }
 
@@ -111,9 +123,11 @@ public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profil
         }
         else
         {
-            (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (fresh.Name, fresh.Maker, fresh.Enclosure, fresh.ChamberMaxC, fresh.Firmware, fresh.Dialect);
+            (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (
+                fresh.Name, fresh.Maker, fresh.Enclosure, fresh.ChamberMaxC, fresh.Firmware, fresh.Dialect);
             (p.BedXMm, p.BedYMm, p.HeightMm, p.BedSurface, p.BedMaxC) = (fresh.BedXMm, fresh.BedYMm, fresh.HeightMm, fresh.BedSurface, fresh.BedMaxC);
-            (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
+            (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (
+                fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
             (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (fresh.OriginInMiddle, fresh.AbsoluteE, fresh.ClearanceMm, fresh.GantryHeightMm);
             (p.StartCode, p.EndCode, p.Notes) = (fresh.StartCode, fresh.EndCode, fresh.Notes);
             Bench.Touch(p);
@@ -123,7 +137,13 @@ public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profil
         if (!await TrySaveAsync())
             return Refused(409);
         foreach (var c in changes)
-            await profiles.FitAsync(new Part { PrinterId = p.Id, Slot = c.Change, Description = c.Now, FittedAt = Bench.Now, Why = $"before: {c.Before}", PersonId = (await Bench.PersonAsync()).Id }, p.Name);
+            await profiles.FitAsync(
+                new Part
+                {
+                    PrinterId = p.Id, Slot = c.Change, Description = c.Now, FittedAt = Bench.Now, Why = $"before: {c.Before}",
+                    PersonId = (await Bench.PersonAsync()).Id,
+                },
+                p.Name);
         Tell($"{p.Name} is {(Id is null ? "added" : "saved")}.");
         return Redirect($"/printers/{p.Id}");
     }

@@ -14,11 +14,14 @@ public sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage
 
     public Printer P { get; private set; } = null!;
 
-    public static IEnumerable<KeyValuePair<string, string>> Drives { get; } = [KeyValuePair.Create("direct", "direct"), KeyValuePair.Create("long-tube", "long tube")];
+    public static IEnumerable<KeyValuePair<string, string>> Drives { get; } =
+    [KeyValuePair.Create("direct", "direct"), KeyValuePair.Create("long-tube", "long tube")];
 
-    public static IEnumerable<KeyValuePair<string, string>> Liners { get; } = [KeyValuePair.Create("ptfe", "PTFE-lined"), KeyValuePair.Create("metal", "all-metal")];
+    public static IEnumerable<KeyValuePair<string, string>> Liners { get; } =
+    [KeyValuePair.Create("ptfe", "PTFE-lined"), KeyValuePair.Create("metal", "all-metal")];
 
-    public static IEnumerable<KeyValuePair<string, string>> Flows { get; } = [KeyValuePair.Create("standard", "standard"), KeyValuePair.Create("high-flow", "high-flow")];
+    public static IEnumerable<KeyValuePair<string, string>> Flows { get; } =
+    [KeyValuePair.Create("standard", "standard"), KeyValuePair.Create("high-flow", "high-flow")];
 
     public async Task<IActionResult> OnGetAsync(Guid? printer)
     {
@@ -40,7 +43,11 @@ public sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage
             Sheet.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
         // A value that a check run proved is changed by the next one, so that it keeps its history.
         if (t is { FirstFeedValue: not null } && (fresh.StepsPerMm != t.StepsPerMm || fresh.RotationDistanceMm != t.RotationDistanceMm))
-            Sheet.Refuse(t.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm", $"{Words.N(t.StepsPerMm ?? t.RotationDistanceMm ?? 0, 3)} was proved by a check run. Measure the feed at the other value: a run within tolerance changes it here.");
+            Sheet.Refuse(
+                t.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm",
+                $"{Words.N(t.StepsPerMm ?? t.RotationDistanceMm ?? 0, 3)} was proved by a check run. Measure the feed at the other value: a run within " +
+                    $"tolerance changes it here."
+            );
         if (!Sheet.IsGood)
             return Refused();
         var standing = new Sheet();

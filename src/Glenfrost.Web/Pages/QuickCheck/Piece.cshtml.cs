@@ -57,7 +57,9 @@ public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence area
             return NotFound();
         foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
         {
-            if (change.Split('=') is [var name, var value] && Fields.Contains(name) && decimal.TryParse(value, System.Globalization.CultureInfo.InvariantCulture, out var d))
+            if (change.Split('=') is [var name, var value]
+                && Fields.Contains(name)
+                && decimal.TryParse(value, System.Globalization.CultureInfo.InvariantCulture, out var d))
                 Sheet.Put(name, d);
         }
 
@@ -86,17 +88,24 @@ public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence area
         await ComputeAsync();
         if (Job is null)
             return Refused();
-        var (bytes, type) = RunFiles.MeshBytes(kind, $"check/{Sheet["wallMm"]}/{Sheet["heightMm"]}/{Sheet["postGapMm"]}/{Sheet["layerHeightMm"]}/{Job.Settings.LineWidthMm}/{Job.Machine.Name}", Job.Layout.Pieces, Job.Settings.LineWidthMm, "Quick check", Bench.Now);
+        var (bytes, type) = RunFiles.MeshBytes(
+            kind, $"check/{Sheet["wallMm"]}/{Sheet["heightMm"]}/{Sheet["postGapMm"]}/{Sheet["layerHeightMm"]}/{Job.Settings.LineWidthMm}/{Job.Machine.Name}",
+            Job.Layout.Pieces, Job.Settings.LineWidthMm, "Quick check", Bench.Now);
         return File(bytes, type, Pieces.FileName(kind, "quick check", P.Filament!.Line));
     }
 
     private List<Spool> spools = [];
 
     /// <summary>Spools of this filament.</summary>
-    public IEnumerable<KeyValuePair<string, string>> Spools => spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "choose the spool"));
+    public IEnumerable<KeyValuePair<string, string>> Spools =>
+        spools.Select(s => KeyValuePair.Create(s.Id.ToString(), s.Name)).Prepend(KeyValuePair.Create("", "choose the spool"));
 
     /// <summary>How it may go.</summary>
-    public static IEnumerable<KeyValuePair<string, string>> Results { get; } = [KeyValuePair.Create("", "choose"), KeyValuePair.Create("passed", "passed: wall and strings as on the kept run"), KeyValuePair.Create("flow", "differs: the wall is worse"), KeyValuePair.Create("strings", "differs: the strings are worse")];
+    public static IEnumerable<KeyValuePair<string, string>> Results { get; } =
+    [
+        KeyValuePair.Create("", "choose"), KeyValuePair.Create("passed", "passed: wall and strings as on the kept run"),
+        KeyValuePair.Create("flow", "differs: the wall is worse"), KeyValuePair.Create("strings", "differs: the strings are worse"),
+    ];
 
     /// <summary>Keeps how the piece went: a spool that passed counts like the one before; what is shown worse becomes doubtful.</summary>
     public async Task<IActionResult> OnPostResultAsync(Guid id)
@@ -115,8 +124,13 @@ public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence area
             return Refused();
         }
 
-        await areas.SayAsync(P, "quick-check", result == "passed" ? "passed" : "failed", $"spool {spool!.Name}{(text is null ? "" : $": {text}")}", spool.Id, result == "passed" ? null : [result]);
-        Tell(result == "passed" ? $"Spool {spool.Name} counts like the one before: its runs are taken together with earlier ones." : $"{(result == "flow" ? "Flow" : "Retraction and strings")} {(result == "flow" ? "is" : "are")} doubtful now; measure there next.");
+        await areas.SayAsync(
+            P, "quick-check", result == "passed" ? "passed" : "failed", $"spool {spool!.Name}{(text is null ? "" : $": {text}")}", spool.Id,
+            result == "passed" ? null : [result]);
+        Tell(
+            result == "passed"
+                ? $"Spool {spool.Name} counts like the one before: its runs are taken together with earlier ones."
+                : $"{(result == "flow" ? "Flow" : "Retraction and strings")} {(result == "flow" ? "is" : "are")} doubtful now; measure there next.");
         return Redirect($"/pairings/{id}#areas");
     }
 
@@ -125,7 +139,8 @@ public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence area
         P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
         if (P is null)
             return false;
-        spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == P.FilamentId && s.RemovedAt == null && s.World == P.World).OrderByDescending(s => s.OpenedAt).ToListAsync();
+        spools = await Db.Spools.AsNoTracking().Where(s => s.FilamentId == P.FilamentId && s.RemovedAt == null && s.World == P.World)
+            .OrderByDescending(s => s.OpenedAt).ToListAsync();
         var t = (await profiles.LatestAsync(id))?["nozzleTemperatureC"];
         TemperatureFrom = t is null ? "No temperature kept yet: the middle of the range." : $"Kept: {t.OriginText}, {t.State.ToString().ToLowerInvariant()}.";
         return true;
@@ -141,16 +156,31 @@ public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence area
         var size = new CheckPieceSize(v["wallMm"]!.Value, v["heightMm"]!.Value, v["postGapMm"]!.Value, v["layerHeightMm"]!.Value);
         var temperature = v["nozzleTemperatureC"]!.Value;
         var subject = $"{Facts.FilamentName(P)} on {P.Toolhead!.FullName}, nozzle {P.NozzleName}";
-        var (job, errors) = Pieces.Once(Json.Write(new { size, temperature, m, s, subject }), () =>
-            CheckPiece.Check(size, s) is { Count: > 0 } wrong ? (null, wrong) : PieceJob.Make(new JobRequest
-            {
-                Pieces = [CheckPiece.Build(size, s)],
-                Temperatures = [new(0, 1, temperature, "all of it")],
-                PlanLines = [$"quick check, {subject}", FormattableString.Invariant($"walls of one line, {size.WallMm:0.##} mm outside, posts {size.PostGapMm:0.##} mm apart, {size.LayerHeightMm:0.##} mm layers")],
-            }, m, s));
+        var (job, errors) = Pieces.Once(
+            Json.Write(new { size, temperature, m, s, subject }), () =>
+                CheckPiece.Check(size, s) is { Count: > 0 } wrong
+                    ? (null, wrong)
+                    : PieceJob.Make(
+                        new JobRequest
+                        {
+                            Pieces = [CheckPiece.Build(size, s)], Temperatures = [new(0, 1, temperature, "all of it")], PlanLines =
+                            [
+                                $"quick check, {subject}",
+                                $"walls of one line, {size.WallMm:0.##} mm outside, posts {size.PostGapMm:0.##} mm apart, {size.LayerHeightMm:0.##} mm layers",
+                            ],
+                        },
+                        m, s));
         Job = job;
         foreach (var e in errors)
-            Sheet.Refuse(e.Field switch { "pieceDepthMm" => "wallMm", "sectionHeightMm" => "heightMm", "endCode" or "bedTemperatureC" => "startCode", var f => f }, e.Message, e.Offers);
+            Sheet.Refuse(
+                e.Field switch
+                {
+                    "pieceDepthMm" => "wallMm",
+                    "sectionHeightMm" => "heightMm",
+                    "endCode" or "bedTemperatureC" => "startCode",
+                    var f => f,
+                },
+                e.Message, e.Offers);
         if (errors.FirstOrDefault(e => e.Field == "lineWidthMm") is { } elsewhere)
             Sheet.Notice = elsewhere.Message;
         if (job is not null)

@@ -10,9 +10,11 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Simulated;
 
 /// <summary>What a run's page asks of the simulated bench.</summary>
-public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps) : BenchPage(bench)
+public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps)
+    : BenchPage(bench)
 {
-    private static readonly Quantity SpeedField = new("Speed", "×", 1, (decimal)LivePrint.MostSpeed, "the simulated printer runs at 1 to 2000 times its own time");
+    private static readonly Quantity SpeedField = new(
+        "Speed", "×", 1, (decimal)LivePrint.MostSpeed, "the simulated printer runs at 1 to 2000 times its own time");
 
     public SimulatedView View { get; private set; } = null!;
 
@@ -35,7 +37,8 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
     }
 
     /// <summary>How far the instruments are; nothing where they are through.</summary>
-    public IActionResult OnGetReading(Guid id) => hall.ReadingOf(id) is { } r ? new JsonResult(new { r.Done, r.All }, Json.Options) : StatusCode(StatusCodes.Status204NoContent);
+    public IActionResult OnGetReading(Guid id) =>
+        hall.ReadingOf(id) is { } r ? new JsonResult(new { r.Done, r.All }, Json.Options) : StatusCode(StatusCodes.Status204NoContent);
 
     /// <summary>The same plan on the simulated twin of the printer.</summary>
     public async Task<IActionResult> OnPostTryAsync(Guid id)
@@ -71,7 +74,12 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
         else if (name.Length > 0)
         {
             var (least, most) = name == "garbled" ? (2m, 100000m) : (0.2m, (decimal)v.Toolhead.Printer!.HeightMm);
-            var height = Sheet.Number("at", new Quantity(name == "garbled" ? "Every how many lines" : "Height of the fault", name == "garbled" ? "" : "mm", least, most, "outside it nothing would happen"), true);
+            var height = Sheet.Number(
+                "at",
+                new Quantity(
+                    name == "garbled" ? "Every how many lines" : "Height of the fault", name == "garbled" ? "" : "mm", least, most,
+                    "outside it nothing would happen"),
+                true);
             fault = height is { } h ? (name, (double)h) : null;
         }
 
@@ -117,7 +125,9 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
         if (await runs.LoadAsync(id) is not { Run.Stage: RunStages.Planned } v)
             return Redirect($"/runs/{id}#print");
         ReadForm();
-        var job = Guid.TryParse(Sheet["job"], out var g) ? await Db.Jobs.FirstOrDefaultAsync(j => j.Id == g && j.RunId == id && j.State == JobStates.Interrupted) : null;
+        var job = Guid.TryParse(Sheet["job"], out var g)
+            ? await Db.Jobs.FirstOrDefaultAsync(j => j.Id == g && j.RunId == id && j.State == JobStates.Interrupted)
+            : null;
         if (job is null || Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return Redirect($"/runs/{id}#print");
         if (await simulated.TakeOffInterruptedAsync(v, job, file) is { } error)
@@ -141,13 +151,23 @@ public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pace
         if (await runs.LoadAsync(id) is not { Run.RemovedAt: null } v)
             return NotFound();
         ReadForm();
-        var ago = double.TryParse(Sheet["ago"], NumberStyles.Float, CultureInfo.InvariantCulture, out var ms) && ms >= 0 ? TimeSpan.FromMilliseconds(Math.Min(ms, Stamps.Latest.TotalMilliseconds)) : TimeSpan.Zero;
+        var ago =
+            double.TryParse(Sheet["ago"], NumberStyles.Float, CultureInfo.InvariantCulture, out var ms) && ms >= 0
+                ? TimeSpan.FromMilliseconds(Math.Min(ms, Stamps.Latest.TotalMilliseconds))
+                : TimeSpan.Zero;
         var key = Sheet["key"] is { Length: > 0 and <= 60 } k ? k : Guid.CreateVersion7().ToString();
         var note = Sheet["note"].Trim() is { Length: > 0 } n ? n.Length > 200 ? n[..200] : n : null;
         var (stamp, error) = await stamps.StampAsync(v, Sheet["what"], ago, key, note);
         if (Request.Headers.Accept.ToString().Contains("json", StringComparison.Ordinal))
-            return stamp is null ? new JsonResult(new { error }, Json.Options) { StatusCode = 422 }
-                : new JsonResult(new { stamp.ReadingId, section = stamp.Section + 1, temperatureC = v.Parts[stamp.Section].NozzleC, part = v.Parts[stamp.Section].Label, stamp.What, stamp.Text }, Json.Options);
+            return stamp is null
+                ? new JsonResult(new { error }, Json.Options) { StatusCode = 422 }
+                : new JsonResult(
+                    new
+                    {
+                        stamp.ReadingId, section = stamp.Section + 1, temperatureC = v.Parts[stamp.Section].NozzleC, part = v.Parts[stamp.Section].Label,
+                        stamp.What, stamp.Text,
+                    },
+                    Json.Options);
         Tell(error ?? $"{stamp!.What}: section {stamp.Section + 1}, {stamp.Text}.");
         return Redirect($"/runs/{id}#stamps");
     }

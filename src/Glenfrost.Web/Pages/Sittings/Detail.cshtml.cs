@@ -63,14 +63,20 @@ public sealed class DetailModel(Bench bench, ScoreNoises noises) : BenchPage(ben
         await Bench.AloneAsync(async () =>
         {
             var photo = await Db.Photos.AsNoTracking().FirstAsync(p => p.Id == photoId);
-            var readings = await Db.Readings.AsNoTracking().Where(r => r.RunId == photo.RunId && r.Section == photo.Section && Aspects.All.Contains(r.Aspect)).ToListAsync();
+            var readings = await Db.Readings.AsNoTracking().Where(r => r.RunId == photo.RunId && r.Section == photo.Section && Aspects.All.Contains(r.Aspect))
+                .ToListAsync();
             var superseded = readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
             var scores = await Db.PhotoScores.Where(x => x.SittingId == id && x.PhotoId == photoId).ToListAsync();
             // Sent twice, the first answer stands.
             if (scores.Count == 0)
             {
                 foreach (var (aspect, value) in given)
-                    Db.PhotoScores.Add(new PhotoScore { SittingId = id, PhotoId = photo.Id, Aspect = aspect, Value = value, At = Bench.Now, ReadingId = readings.FirstOrDefault(r => r.Aspect == aspect && r.Value is not null && !superseded.Contains(r.Id))?.Id });
+                    Db.PhotoScores.Add(
+                        new PhotoScore
+                        {
+                            SittingId = id, PhotoId = photo.Id, Aspect = aspect, Value = value, At = Bench.Now,
+                            ReadingId = readings.FirstOrDefault(r => r.Aspect == aspect && r.Value is not null && !superseded.Contains(r.Id))?.Id,
+                        });
             }
 
             var done = await Db.PhotoScores.Where(x => x.SittingId == id).Select(x => x.PhotoId).Distinct().ToListAsync();
@@ -118,13 +124,21 @@ public sealed class DetailModel(Bench bench, ScoreNoises noises) : BenchPage(ben
         var readings = s.Scores.Select(x => x.ReadingId).OfType<Guid>().ToList();
         var first = await Db.Readings.AsNoTracking().Where(r => readings.Contains(r.Id) && r.Value != null).ToDictionaryAsync(r => r.Id);
         var runs = await Db.Runs.AsNoTracking().Where(r => photos.Values.Select(p => p.RunId).Contains(r.Id)).ToDictionaryAsync(r => r.Id);
-        Pairs = [.. s.Scores.Where(x => x.Value is not null && x.ReadingId is { } r && first.ContainsKey(r)).Select(x =>
-        {
-            var photo = photos[x.PhotoId];
-            var run = runs[photo.RunId];
-            return new Pair(photo, $"{Words.N(Json.Read<TowerPlanV1>(run.PlanJson).Sections[photo.Section!.Value].TemperatureC, 1)} °C, run {run.Number}", x.Aspect, first[x.ReadingId!.Value].Value!.Value, x.Value!.Value);
-        }).OrderByDescending(p => Math.Abs(p.First - p.Again)).ThenBy(p => p.Where)];
-        Noise = (ScoreNoise.Learn([[.. Pairs.Select(p => (p.First, p.Again))]]), (await noises.AllAsync()).GetValueOrDefault(s.PersonId ?? Guid.Empty) ?? ScoreNoise.Unlearned);
+        Pairs =
+        [
+            .. s.Scores.Where(x => x.Value is not null && x.ReadingId is { } r && first.ContainsKey(r))
+                .Select(x =>
+                {
+                    var photo = photos[x.PhotoId];
+                    var run = runs[photo.RunId];
+                    return new Pair(
+                        photo, $"{Words.N(Json.Read<TowerPlanV1>(run.PlanJson).Sections[photo.Section!.Value].TemperatureC, 1)} °C, run {run.Number}", x.Aspect,
+                        first[x.ReadingId!.Value].Value!.Value, x.Value!.Value);
+                }).OrderByDescending(p => Math.Abs(p.First - p.Again)).ThenBy(p => p.Where),
+        ];
+        Noise = (
+            ScoreNoise.Learn([[.. Pairs.Select(p => (p.First, p.Again))]]),
+            (await noises.AllAsync()).GetValueOrDefault(s.PersonId ?? Guid.Empty) ?? ScoreNoise.Unlearned);
         return true;
     }
 }

@@ -29,7 +29,8 @@ public sealed class IndexModel(Bench bench, ScoreNoises noises) : BenchPage(benc
         Person = person.Name;
         Noise = (await noises.AllAsync()).GetValueOrDefault(person.Id) ?? ScoreNoise.Unlearned;
         Ready = Math.Min(Most, (await ReadyAsync(null)).Count);
-        Sittings = await Db.Sittings.AsNoTracking().Where(s => s.PersonId == person.Id && s.RemovedAt == null).OrderByDescending(s => s.At).Take(40).ToListAsync();
+        Sittings = await Db.Sittings.AsNoTracking().Where(s => s.PersonId == person.Id && s.RemovedAt == null).OrderByDescending(s => s.At).Take(40)
+            .ToListAsync();
     }
 
     public async Task<IActionResult> OnPostAsync()
@@ -58,8 +59,13 @@ public sealed class IndexModel(Bench bench, ScoreNoises noises) : BenchPage(benc
     private async Task<List<Guid>> ReadyAsync(Guid? run)
     {
         var person = (await Bench.PersonAsync()).Id;
-        var photos = await Db.Photos.AsNoTracking().Where(p => p.RemovedAt == null && p.Section != null && (run == null || p.RunId == run)
-                && Db.Readings.Any(r => r.RunId == p.RunId && r.Section == p.Section && r.PersonId == person && r.Value != null && Aspects.All.Contains(r.Aspect))
+        var photos = await Db.Photos.AsNoTracking()
+            .Where(p =>
+                p.RemovedAt == null
+                && p.Section != null
+                && (run == null || p.RunId == run)
+                && Db.Readings.Any(r =>
+                    r.RunId == p.RunId && r.Section == p.Section && r.PersonId == person && r.Value != null && Aspects.All.Contains(r.Aspect))
                 && Db.Runs.Any(r => r.Id == p.RunId && r.RemovedAt == null))
             .OrderByDescending(p => p.At).Select(p => new { p.Id, p.RunId, p.Section }).Take(2000).ToListAsync();
         return [.. photos.GroupBy(p => (p.RunId, p.Section)).Select(g => g.First().Id)];

@@ -25,7 +25,8 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public DiameterSummary? Diameter { get; private set; }
 
-    public double? LeftG => S.ReelMassUg is { } reel && S.Weighings.Where(w => w.RemovedAt is null).MaxBy(w => w.At) is { } w ? Math.Max(0, (w.MassUg - reel) / 1e6) : null;
+    public double? LeftG =>
+        S.ReelMassUg is { } reel && S.Weighings.Where(w => w.RemovedAt is null).MaxBy(w => w.At) is { } w ? Math.Max(0, (w.MassUg - reel) / 1e6) : null;
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
@@ -66,7 +67,12 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         if (!Sheet.IsGood)
             return Refused();
         var person = await Bench.PersonAsync();
-        Db.Add(new SpoolWeighing { SpoolId = id, At = Bench.Now.AddHours(-(ago ?? 0)), MassUg = (long)(g!.Value * 1_000_000), Entered = Sheet["massG"].Trim(), PersonId = person.Id });
+        Db.Add(
+            new SpoolWeighing
+            {
+                SpoolId = id, At = Bench.Now.AddHours(-(ago ?? 0)), MassUg = (long)(g!.Value * 1_000_000), Entered = Sheet["massG"].Trim(),
+                PersonId = person.Id,
+            });
         return await DoneAsync(id, $"Spool {S.Name} weighed: {Words.N(g)} g");
     }
 
@@ -112,8 +118,10 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
         var now = Bench.Now;
         var said = parts[0] switch
         {
-            "drying" when await Db.Dryings.FirstOrDefaultAsync(d => d.Id == what && d.SpoolId == id) is { } d => (d.RemovedAt = now, "The drying entry is removed.").Item2,
-            "weighing" when await Db.SpoolWeighings.FirstOrDefaultAsync(w => w.Id == what && w.SpoolId == id) is { } w => (w.RemovedAt = now, "The weighing is removed.").Item2,
+            "drying" when await Db.Dryings.FirstOrDefaultAsync(d => d.Id == what && d.SpoolId == id) is { } d => (
+                d.RemovedAt = now, "The drying entry is removed.").Item2,
+            "weighing" when await Db.SpoolWeighings.FirstOrDefaultAsync(w => w.Id == what && w.SpoolId == id) is { } w => (
+                w.RemovedAt = now, "The weighing is removed.").Item2,
             "spool" when await Db.Spools.FirstOrDefaultAsync(s => s.Id == id) is { } s => (s.RemovedAt = now, $"Spool {s.Name} is removed.").Item2,
             _ => null,
         };
@@ -135,12 +143,14 @@ public sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var s = await Db.Spools.AsNoTracking().Include(x => x.Filament).Include(x => x.Variant).Include(x => x.Diameters).Include(x => x.Weighings).Include(x => x.Dryings).AsSplitQuery()
+        var s = await Db.Spools.AsNoTracking().Include(x => x.Filament).Include(x => x.Variant).Include(x => x.Diameters).Include(x => x.Weighings)
+            .Include(x => x.Dryings).AsSplitQuery()
             .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return false;
         S = s;
-        Kept = await Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer).Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
+        Kept = await Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
+            .Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
         Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
         (_, HoursLeft, DryText) = Facts.Dryness(s, s.Filament!.Family, Humidity, Bench.Now);
         DryText = char.ToUpperInvariant(DryText[0]) + DryText[1..];

@@ -20,7 +20,9 @@ public sealed class LabelModel(Bench bench, Reach reach) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
-        var s = await Db.Spools.AsNoTracking().Include(x => x.Filament!).ThenInclude(f => f.Sources).Include(x => x.Variant).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var s = await Db.Spools.AsNoTracking().Include(x => x.Filament!)
+                .ThenInclude(f => f.Sources)
+            .Include(x => x.Variant).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return NotFound();
         S = s;

@@ -25,13 +25,23 @@ public sealed record ConditionField(FactorDefinition Factor, string Kind, string
 /// <param name="Spools">Spools to choose from.</param>
 /// <param name="Version">Version of the run that the form was made from.</param>
 /// <param name="LastRun">The run before, in words; null where there is none.</param>
-public sealed record ConditionsForm(Sheet Sheet, IReadOnlyList<ConditionField> Fields, IReadOnlyList<KeyValuePair<string, string>> Spools, int Version, string? LastRun)
+public sealed record ConditionsForm(
+    Sheet Sheet, IReadOnlyList<ConditionField> Fields, IReadOnlyList<KeyValuePair<string, string>> Spools, int Version, string? LastRun)
 {
-    private static readonly KeyValuePair<string, string>[] DrynessWords = [KeyValuePair.Create("", "as its log says"), KeyValuePair.Create("dry", "dry"), KeyValuePair.Create("damp", "damp")];
+    private static readonly KeyValuePair<string, string>[] DrynessWords =
+    [
+        KeyValuePair.Create("", "as its log says"), KeyValuePair.Create("dry", "dry"), KeyValuePair.Create("damp", "damp"),
+    ];
 
-    private static readonly KeyValuePair<string, string>[] EnclosureWords = [KeyValuePair.Create("", "not noted"), .. new[] { "none", "draught shield", "improvised", "closed", "heated" }.Select(w => KeyValuePair.Create(w, w))];
+    private static readonly KeyValuePair<string, string>[] EnclosureWords =
+    [
+        KeyValuePair.Create("", "not noted"), .. new[] { "none", "draught shield", "improvised", "closed", "heated" }.Select(w => KeyValuePair.Create(w, w)),
+    ];
 
-    private static readonly KeyValuePair<string, string>[] YesNo = [KeyValuePair.Create("", "not noted"), KeyValuePair.Create("no", "no"), KeyValuePair.Create("yes", "yes")];
+    private static readonly KeyValuePair<string, string>[] YesNo =
+    [
+        KeyValuePair.Create("", "not noted"), KeyValuePair.Create("no", "no"), KeyValuePair.Create("yes", "yes"),
+    ];
 
     /// <summary>Fields whose offers can be taken over.</summary>
     public IEnumerable<ConditionField> Offered => Fields.Where(f => f.Offer is not null);
@@ -46,14 +56,30 @@ public sealed record ConditionsForm(Sheet Sheet, IReadOnlyList<ConditionField> F
     };
 
     /// <summary>Puts the form together.</summary>
-    public static ConditionsForm Of(Sheet sheet, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<ConditionOffer> offers, IReadOnlyList<Spool> spools) => new(sheet,
-        [.. asked.Select(k => FactorRegistry.Find(k)!).Select(d => new ConditionField(d, d.Kind == FactorKind.Number ? "number" : d.Key is FactorRegistry.Spool or FactorRegistry.Dryness or FactorRegistry.Enclosure or "draughtShield" ? "select" : "text",
-            HelpOf(d, v.Factors[d.Key]), sheet[d.Key].Length == 0 ? offers.FirstOrDefault(o => o.Factor.Key == d.Key) : null))],
-        [KeyValuePair.Create("", "not noted"), .. spools.Select(s => KeyValuePair.Create(s.Id.ToString(), v.Pairing is null ? $"{s.Name}, {s.Filament!.Name}" : s.Name))], v.Run.Version, offers.Select(o => o.From).FirstOrDefault());
+    public static ConditionsForm Of(
+        Sheet sheet, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<ConditionOffer> offers, IReadOnlyList<Spool> spools) =>
+        new(
+            sheet,
+            [
+                .. asked.Select(k => FactorRegistry.Find(k)!)
+                    .Select(d => new ConditionField(
+                        d, d.Kind == FactorKind.Number ? "number"
+                            : d.Key is FactorRegistry.Spool or FactorRegistry.Dryness or FactorRegistry.Enclosure or "draughtShield" ? "select"
+                            : "text",
+                        HelpOf(d, v.Factors[d.Key]), sheet[d.Key].Length == 0 ? offers.FirstOrDefault(o => o.Factor.Key == d.Key) : null)),
+            ],
+            [
+                KeyValuePair.Create("", "not noted"),
+                .. spools.Select(s => KeyValuePair.Create(s.Id.ToString(), v.Pairing is null ? $"{s.Name}, {s.Filament!.Name}" : s.Name)),
+            ],
+            v.Run.Version, offers.Select(o => o.From).FirstOrDefault());
 
     private static string? HelpOf(FactorDefinition d, FactorValue? value)
     {
-        var said = value is null || value.Number is null && value.Text is not { Length: > 0 } ? null : value.Source == FactorSource.Typed ? null : $"{FactorWords.Value(d, value)}: {FactorWords.Source(value)}.";
+        var said =
+            value is null || value.Number is null && value.Text is not { Length: > 0 } ? null
+            : value.Source == FactorSource.Typed ? null
+            : $"{FactorWords.Value(d, value)}: {FactorWords.Source(value)}.";
         return d.Key switch
         {
             FactorRegistry.RoomC or FactorRegistry.ChamberC => said ?? "°F may be typed with its sign, also 80–85 °F.",
@@ -112,7 +138,11 @@ public sealed record ConditionsForm(Sheet Sheet, IReadOnlyList<ConditionField> F
 
             if (value is not null)
                 read[key] = value;
-            else if (standing is { Applies: true } && sheet.IsGood && sheet[key].Trim().Length == 0 && key != FactorRegistry.Dryness && (standing.Number is not null || standing.Text is { Length: > 0 }))
+            else if (standing is { Applies: true }
+                && sheet.IsGood
+                && sheet[key].Trim().Length == 0
+                && key != FactorRegistry.Dryness
+                && (standing.Number is not null || standing.Text is { Length: > 0 }))
                 read[key] = new FactorValue(null, null, FactorSource.Typed);
         }
 

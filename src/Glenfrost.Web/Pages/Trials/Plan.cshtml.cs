@@ -9,7 +9,10 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials;
 
-/// <summary>The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their folders.</summary>
+/// <summary>
+/// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
+/// folders.
+/// </summary>
 public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
 {
     private readonly Pieces files = pieces;
@@ -67,7 +70,14 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
     public static IEnumerable<KeyValuePair<string, string>> Choices(params string[] words) => words.Chunk(2).Select(w => KeyValuePair.Create(w[0], w[1]));
 
     /// <summary>True where one of some folded fields is refused or holds something unusual.</summary>
-    public bool Open(params string[] folded) => folded.Any(f => Sheet.Errors.ContainsKey(f) || (Sheet[f].Length > 0 && Sheet[f] != usual.Word(f) && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Sheet[f] && !(Trial.Fields[f].Words?[0] == Sheet[f])));
+    public bool Open(params string[] folded) =>
+        folded.Any(f =>
+            Sheet.Errors.ContainsKey(f)
+            || (
+                Sheet[f].Length > 0
+                && Sheet[f] != usual.Word(f)
+                && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Sheet[f]
+                && !(Trial.Fields[f].Words?[0] == Sheet[f])));
 
     private PlanValues usual = [];
 
@@ -77,7 +87,10 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
         get
         {
             var (span, label) = Facts.NozzleRange(P.Filament!);
-            return span is null ? "No source says a range: start where you print now." : $"Proposed from {(label ? "the union of the sources" : $"the family {P.Filament!.Family}")}, {Words.N(span.Min)} to {Words.N(span.Max)} °C, within the machine's limits. Advice may be left behind; limits may not.";
+            return span is null
+                ? "No source says a range: start where you print now."
+                : $"Proposed from {(label ? "the union of the sources" : $"the family {P.Filament!.Family}")}, {Words.N(span.Min)} to {Words.N(span.Max)} " +
+                    $"°C, within the machine's limits. Advice may be left behind; limits may not.";
         }
     }
 
@@ -152,7 +165,11 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
         var text = Sheet["report"];
         if (text.Length > Core.Trials.ExtruderFeed.SettingsReport.MostCharacters)
         {
-            Sheet.Refuse("report", $"{text.Length} characters are no settings report: the lines of one, at most {Core.Trials.ExtruderFeed.SettingsReport.MostCharacters}, would be right.");
+            Sheet.Refuse(
+                "report",
+                $"{text.Length} characters are no settings report: the lines of one, at most {Core.Trials.ExtruderFeed.SettingsReport.MostCharacters}, " +
+                    $"would be right."
+            );
             return Refused();
         }
 
@@ -196,7 +213,10 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
         if (RunId is null)
         {
             var run = await runs.CreateAsync(Trial, Pairing, Head, Plan, Made, Sheet.Id("after", "a run"));
-            Tell(Made is null ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer." : $"{Trial.Name} {run.Number} is planned and its file is ready.");
+            Tell(
+                Made is null
+                    ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
+                    : $"{Trial.Name} {run.Number} is planned and its file is ready.");
             return Redirect($"/runs/{run.Id}#print");
         }
 
@@ -219,7 +239,8 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
         }
         catch (DbUpdateConcurrencyException)
         {
-            Sheet.Notice = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+            Sheet.Notice =
+                "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
             return Refused(409);
         }
 
@@ -268,7 +289,11 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
             Dry = await files.SpoolInUseAsync(Pairing);
         var parts = await Db.Parts.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
         var checks = await Db.Checks.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
-        Wanting = [.. MachineBook.Standings(Head, checks, parts, Pairing is null ? null : Context.NozzleC, Bench.Now).Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip"))];
+        Wanting =
+        [
+            .. MachineBook.Standings(Head, checks, parts, Pairing is null ? null : Context.NozzleC, Bench.Now)
+                .Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip")),
+        ];
         if (await paces.OfAsync(Head.PrinterId, Head.Printer!.World) is { Prints: > 0 } pace)
             Pace = pace;
         return true;
@@ -317,7 +342,12 @@ public sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfro
             (var made, Made, errors) = Pieces.Make(Trial, plan, Context);
             Plan = errors.Count > 0 ? null : made;
             if (Job is { } job)
-                Shown = new(job, (int.TryParse(Sheet["layer"], out var asked) ? Math.Clamp(asked, 1, job.Layers.Count) : Math.Clamp(Trial.FirstLook(plan), 1, job.Layers.Count)) - 1);
+                Shown = new(
+                    job,
+                    (
+                        int.TryParse(Sheet["layer"], out var asked)
+                            ? Math.Clamp(asked, 1, job.Layers.Count)
+                            : Math.Clamp(Trial.FirstLook(plan), 1, job.Layers.Count)) - 1);
         }
 
         foreach (var e in errors)

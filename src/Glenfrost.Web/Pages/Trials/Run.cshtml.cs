@@ -11,7 +11,9 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
-public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines, Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
+public sealed class RunModel(
+    Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
+    Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -19,7 +21,10 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     private Dictionary<Guid, string> instruments = [];
 
     /// <summary>The instrument of a cell and its resolution; null where a person read it.</summary>
-    public string? ReadWith(int section, string aspect) => V.Cells.TryGetValue((section, aspect), out var r) && r.InstrumentRevisionId is { } id && instruments.TryGetValue(id, out var name) ? $"{name}, resolution {Words.N(r.Resolution, 3)}" : null;
+    public string? ReadWith(int section, string aspect) =>
+        V.Cells.TryGetValue((section, aspect), out var r) && r.InstrumentRevisionId is { } id && instruments.TryGetValue(id, out var name)
+            ? $"{name}, resolution {Words.N(r.Resolution, 3)}"
+            : null;
 
     /// <summary>True for a number that stands apart from the others: marked, and counted all the same.</summary>
     public bool Marked(int section, string aspect) => V.Trial.Apart(V.Plan, V.Verdict, V.Readings).Contains((section, aspect));
@@ -53,11 +58,21 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     public ConditionsForm Conditions => ConditionsForm.Of(Sheet, V, Asked, Offers, spools);
 
     /// <summary>Settings that may have been turned while it printed.</summary>
-    public static IEnumerable<KeyValuePair<string, string>> Turnable { get; } = [KeyValuePair.Create("", "nothing"), .. new[] { "extrusionMultiplier", "nozzleTemperatureC", "bedTemperatureC", "fanPercent", "nozzleOffsetMm", "outerWallSpeedMmPerS", "retractionLengthMm", "pressureAdvance" }.Select(k => SettingRegistry.Get(k)).Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label))];
+    public static IEnumerable<KeyValuePair<string, string>> Turnable { get; } =
+    [
+        KeyValuePair.Create("", "nothing"), .. new[]
+        {
+            "extrusionMultiplier", "nozzleTemperatureC", "bedTemperatureC", "fanPercent", "nozzleOffsetMm", "outerWallSpeedMmPerS", "retractionLengthMm",
+            "pressureAdvance",
+        }
+            .Select(k => SettingRegistry.Get(k))
+            .Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)),
+    ];
 
     public string WouldBe { get; private set; } = "";
 
-    public IEnumerable<KeyValuePair<string, string>> Outcomes => [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
+    public IEnumerable<KeyValuePair<string, string>> Outcomes =>
+        [KeyValuePair.Create("whole", "stands whole"), KeyValuePair.Create("ended early", "ended early or was knocked over")];
 
     /// <summary>Values that the toolhead's feed had, newest first.</summary>
     public IReadOnlyList<(DateTime At, string Text, Guid? Run)> FeedHistory { get; private set; } = [];
@@ -68,16 +83,19 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     /// <summary>What a new feed would change in the profiles of its toolhead.</summary>
     public IReadOnlyList<CarryRow> Carries { get; private set; } = [];
 
-    public IEnumerable<KeyValuePair<string, string>> SectionChoices => V.Grid.Rows.Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label)).Prepend(KeyValuePair.Create("", "the whole piece"));
+    public IEnumerable<KeyValuePair<string, string>> SectionChoices =>
+        V.Grid.Rows.Select(r => KeyValuePair.Create(r.Section.ToString(), V.Parts[r.Section].Label)).Prepend(KeyValuePair.Create("", "the whole piece"));
 
     public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.ReadingIds);
 
-    public string DecisionLine => Decision switch
-    {
-        null => V.Verdict.Sentence,
-        { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
-        { } d => $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : "")}",
-    };
+    public string DecisionLine =>
+        Decision switch
+        {
+            null => V.Verdict.Sentence,
+            { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
+            { } d =>
+                $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : "")}",
+        };
 
     /// <summary>The setting that the verdict proposes first; null where it proposes none.</summary>
     public SettingValue? Main => V.Verdict.Settings.Count > 0 ? V.Verdict.Settings[0] : V.Trial.MachineValue(V.Plan, V.Verdict);
@@ -86,13 +104,17 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     public string OwnKey => Main is { } m && V.Trial.Settles.Contains(m.Key) ? m.Key : V.Trial.Settles[0];
 
     /// <summary>A decision's value in words.</summary>
-    public static string Shown(Decision d) => d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
+    public static string Shown(Decision d) =>
+        d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
 
     /// <summary>A proposed value in words, with the others that go with it.</summary>
     public static string Shown(SettingValue x) => x.Key == "nozzleTemperatureC" ? $"{Words.N(x.Value)} °C" : MachineBook.InWords(x.Key, x.Value);
 
     /// <summary>The proposed values as the form carries them, so that a keep of a changed verdict is refused.</summary>
-    public string Proposed => V.Verdict.Settings.Count > 0 ? string.Join(";", V.Verdict.Settings.Select(x => Words.N(x.Value, 4))) : Main is { } m ? Words.N(m.Value, 4) : "";
+    public string Proposed =>
+        V.Verdict.Settings.Count > 0 ? string.Join(";", V.Verdict.Settings.Select(x => Words.N(x.Value, 4)))
+        : Main is { } m ? Words.N(m.Value, 4)
+        : "";
 
     /// <summary>Where the files of this trial's own views are.</summary>
     public string Folder => $"/Pages/Trials/{V.Trial.PageFolder}/";
@@ -102,17 +124,23 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     {
         get
         {
-            var known = Asked.Where(k => V.Factors[k] is { Applies: true } x && (x.Number is not null || x.Text is { Length: > 0 })).Select(k => (Key: k, Text: $"{FactorRegistry.Find(k)!.Label} {FactorWords.Value(FactorRegistry.Find(k)!, V.Factors[k])}")).ToList();
-            var shown = known.Where(x => x.Key is not (FactorRegistry.Surface or FactorRegistry.Enclosure or FactorRegistry.Place)).Select(x => x.Text).ToList();
-            var missing = Asked.Where(k => V.Factors[k] is null && k is not (FactorRegistry.RoomEndC or FactorRegistry.ChamberEndC or FactorRegistry.HumidityPercent)).Select(k => FactorRegistry.Find(k)!.Label).ToList();
-            return $"{(shown.Count == 0 ? "conditions not noted yet" : string.Join(" · ", shown))}{(missing.Count > 0 && shown.Count > 0 ? $" · not noted: {string.Join(", ", missing)}" : "")}";
+            var known = Asked.Where(k => V.Factors[k] is { Applies: true } x && (x.Number is not null || x.Text is { Length: > 0 }))
+                .Select(k => (Key: k, Text: $"{FactorRegistry.Find(k)!.Label} {FactorWords.Value(FactorRegistry.Find(k)!, V.Factors[k])}")).ToList();
+            var shown = known.Where(x => x.Key is not (FactorRegistry.Surface or FactorRegistry.Enclosure or FactorRegistry.Place)).Select(x => x.Text)
+                .ToList();
+            var missing = Asked
+                .Where(k => V.Factors[k] is null && k is not (FactorRegistry.RoomEndC or FactorRegistry.ChamberEndC or FactorRegistry.HumidityPercent))
+                .Select(k => FactorRegistry.Find(k)!.Label).ToList();
+            return $"{(shown.Count == 0 ? "conditions not noted yet" : string.Join(" · ", shown))}" +
+                $"{(missing.Count > 0 && shown.Count > 0 ? $" · not noted: {string.Join(", ", missing)}" : "")}";
         }
     }
 
     /// <summary>The verdict so far in a line.</summary>
     public static string SoFar(TrialRunView v)
     {
-        var left = v.Empty.GroupBy(e => e.Aspect).Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Lead ?? c.Quantity!.Name) : g.Key)}").ToList();
+        var left = v.Empty.GroupBy(e => e.Aspect)
+            .Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Lead ?? c.Quantity!.Name) : g.Key)}").ToList();
         return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "score" : "read")}: {string.Join(", ", left)}." : $" All is {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "scored" : "read")}.")}";
     }
 
@@ -131,7 +159,8 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
             return NotFound();
         try
         {
-            await reports.StartAsync(V, V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0 ? (int)Math.Ceiling(Simulated.Pace.Of(foreseen)) : null);
+            await reports.StartAsync(
+                V, V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0 ? (int)Math.Ceiling(Simulated.Pace.Of(foreseen)) : null);
         }
         catch (DbUpdateConcurrencyException)
         {
@@ -249,7 +278,8 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
         return value is { } v ? new(key, FactorValue.Of(v, FactorSource.Live), layer) : null;
     }
 
-    private const string SameMoment = "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+    private const string SameMoment =
+        "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
 
     public async Task<IActionResult> OnPostConditionsAsync(Guid id)
     {
@@ -306,8 +336,16 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
     }
 
     /// <summary>The verdict so far, states and notes of rows: asked for apart, once nothing waits to be stored.</summary>
-    public async Task<IActionResult> OnGetSoFarAsync(Guid id) => await runs.LoadAsync(id) is not { } v ? NotFound()
-        : new JsonResult(new { Line = SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings), Done = v.Empty.Count == 0 }, Json.Options);
+    public async Task<IActionResult> OnGetSoFarAsync(Guid id) =>
+        await runs.LoadAsync(id) is not { } v
+            ? NotFound()
+            : new JsonResult(
+                new
+                {
+                    Line = SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings),
+                    Done = v.Empty.Count == 0,
+                },
+                Json.Options);
 
     /// <summary>
     /// What stands in the cells now, for a page that another device may have overtaken. Readings are never deleted, so their number tells whether
@@ -323,16 +361,22 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
         var v = (await runs.LoadAsync(id))!;
         var people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
         var read = await InstrumentNamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
-        return new JsonResult(new
-        {
-            Seen = v.Run.Readings.Count,
-            v.Run.Stage,
-            Cells = v.Cells.Select(c => new { c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id, Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument) ? instrument : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty), At = Words.Time(c.Value.At) }),
-            Line = SoFar(v),
-            States = v.States.Select(s => s.ToString().ToLowerInvariant()),
-            Notes = v.Trial.RowNotes(v.Plan, v.Readings),
-            Done = v.Empty.Count == 0,
-        }, Json.Options);
+        return new JsonResult(
+            new
+            {
+                Seen = v.Run.Readings.Count, v.Run.Stage,
+                Cells = v.Cells.Select(c => new
+                {
+                    c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id,
+                    Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument)
+                        ? instrument
+                        : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty),
+                    At = Words.Time(c.Value.At),
+                }),
+                Line = SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings),
+                Done = v.Empty.Count == 0,
+            },
+            Json.Options);
     }
 
     /// <summary>The whole table at once, without script: only cells that differ are stored, each checked on its own.</summary>
@@ -349,7 +393,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
                 continue;
             var named = string.Join('.', parts.Skip(2));
             var typed = text.Trim().ToLowerInvariant();
-            if (typed == V.Text(section, named) || (named == CellAspects.State && typed == V.States[section].ToString().ToLowerInvariant()) || (typed == V.Grid.Column(named)?.Words.FirstOrDefault() && V.Text(section, named).Length == 0))
+            if (typed == V.Text(section, named)
+                || (named == CellAspects.State && typed == V.States[section].ToString().ToLowerInvariant())
+                || (typed == V.Grid.Column(named)?.Words.FirstOrDefault() && V.Text(section, named).Length == 0))
                 continue;
             var aspect = named;
             if (typed == "f" && V.Grid.Column(aspect)?.Kind == CellKind.Score && V.Grid.Column(CellAspects.State) is not null)
@@ -370,7 +416,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
         if (!Sheet.IsGood)
         {
             await LoadAsync(id);
-            Sheet.Notice = $"{Words.Plural(saved, "reading")} saved, {Sheet.Errors.Count} not: {string.Join(" ", Sheet.Errors.Values.Distinct().Take(3))} What you typed is still in the cells.";
+            Sheet.Notice =
+                $"{Words.Plural(saved, "reading")} saved, {Sheet.Errors.Count} not: {string.Join(" ", Sheet.Errors.Values.Distinct().Take(3))} What you " +
+                    $"typed is still in the cells.";
             return RefusedHere(openRead: true);
         }
 
@@ -427,7 +475,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
             ReadForm();
             if (int.TryParse(Sheet["unsent"], out var unsent) && unsent > 0)
             {
-                Sheet.Notice = $"{Words.Plural(unsent, "reading")} {(unsent == 1 ? "is" : "are")} not stored yet; nothing was judged. Leave the page open until {(unsent == 1 ? "it is" : "they are")}, then finish.";
+                Sheet.Notice =
+                    $"{Words.Plural(unsent, "reading")} {(unsent == 1 ? "is" : "are")} not stored yet; nothing was judged. Leave the page open until " +
+                        $"{(unsent == 1 ? "it is" : "they are")}, then finish.";
                 return RefusedHere(409, true);
             }
 
@@ -523,7 +573,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
 
             if (Sheet["shown"] != Proposed)
             {
-                Sheet.Notice = $"The readings changed in another tab: the verdict says {Shown(values[0])} now, not {Sheet["shown"].Split(';')[0]}. Look at it again before you keep it.";
+                Sheet.Notice =
+                    $"The readings changed in another tab: the verdict says {Shown(values[0])} now, not {Sheet["shown"].Split(';')[0]}. Look at it again " +
+                        $"before you keep it.";
                 return RefusedHere(409);
             }
         }
@@ -561,7 +613,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
         if (IsStale(V.Run, new Dictionary<string, string>()))
             return RefusedHere(409);
         var (decision, doubtful) = await machines.KeepFeedAsync(V, value);
-        Tell($"{Shown(value)} stands on {V.Toolhead.FullName} now.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} doubtful: carry their values over below." : "")}", "keep", decision.Id);
+        Tell(
+            $"{Shown(value)} stands on {V.Toolhead.FullName} now.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} doubtful: carry their values over below." : "")}",
+            "keep", decision.Id);
         return Redirect($"/runs/{id}#judge");
     }
 
@@ -603,8 +657,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
         ConditionsForm.Fill(Sheet, V, Asked);
     }
 
-    private Task<Dictionary<Guid, string>> InstrumentNamesAsync(List<Guid> revisions) => Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
-        .Join(Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
+    private Task<Dictionary<Guid, string>> InstrumentNamesAsync(List<Guid> revisions) =>
+        Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
+            .Join(Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
 
     private async Task<bool> LoadAsync(Guid id)
     {
@@ -613,7 +668,9 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
             return false;
         V = v;
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
-        spools = await Db.Spools.AsNoTracking().Include(s => s.Filament).Where(s => (v.Pairing == null || s.FilamentId == v.Pairing.FilamentId) && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name).ToListAsync();
+        spools = await Db.Spools.AsNoTracking().Include(s => s.Filament)
+            .Where(s => (v.Pairing == null || s.FilamentId == v.Pairing.FilamentId) && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name)
+            .ToListAsync();
         Asked = PrintReports.Asked(v);
         if (v.Run.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read || Request.Query["open"] == "read" || HttpMethods.IsPost(Request.Method))
             Offers = await reports.OffersAsync(v);
@@ -634,8 +691,12 @@ public sealed class RunModel(Bench bench, TrialRuns runs, PlanRuns plans, PrintR
             {
                 var (kept, doubtful) = await decisions.WouldBeAsync(v, v.Verdict.Settings);
                 WouldBe = $"{kept[0].State.ToString().ToLowerInvariant()}: {kept[0].Why}.";
-                WouldDoubt = [.. doubtful.GroupBy(x => x.Why ?? "").Select(g => (g.Key, Glenfrost.Application.Profiles.Labels(g.Select(x => x.Key!)))),
-                    .. (await decisions.OthersAsync(v, await profiles.LatestAsync(v.Pairing.Id), v.Verdict.Settings)).Select(o => (o.Why, $"{Glenfrost.Application.Profiles.Labels(o.Keys)} of {Facts.NameOf(o.Pairing)}"))];
+                WouldDoubt =
+                [
+                    .. doubtful.GroupBy(x => x.Why ?? "").Select(g => (g.Key, Glenfrost.Application.Profiles.Labels(g.Select(x => x.Key!)))),
+                    .. (await decisions.OthersAsync(v, await profiles.LatestAsync(v.Pairing.Id), v.Verdict.Settings)).Select(o =>
+                        (o.Why, $"{Glenfrost.Application.Profiles.Labels(o.Keys)} of {Facts.NameOf(o.Pairing)}")),
+                ];
             }
             else if (v.Pairing is null)
             {

@@ -20,7 +20,8 @@ public sealed class PatchBench : SimulatedTrial
         var p = (FirstLayerPlanV1)plan;
         var eyes = new Eyes(eyesSeed);
         var laid = piece.Trace.Layers.Where(l => l.Object == 0).Select(l => l.ZMm).Take(p.ChangesMm.Count).ToList();
-        double Above(int i, double x, double y) => piece.Laws.AboveBestMm((double)p.Request.NozzleOffsetMm + laid[i] - (double)p.Request.FirstLayerHeightMm, x, y);
+        double Above(int i, double x, double y) =>
+            piece.Laws.AboveBestMm((double)p.Request.NozzleOffsetMm + laid[i] - (double)p.Request.FirstLayerHeightMm, x, y);
         int Part(int i) => unchecked((int)(piece.Seed & 0xFFFF)) * 64 + i;
         foreach (var aspect in FirstLayerJudging.Aspects)
         {
@@ -33,7 +34,8 @@ public sealed class PatchBench : SimulatedTrial
         foreach (var (corner, k) in FirstLayerJudging.Corners.Select((c, k) => (c, k)))
         {
             for (var i = 0; i < laid.Count; i++)
-                yield return new(i, FirstLayerTrial.Of(corner), "eyes", eyes.Score(Eyes.FirstLayerQuality(Above(i, Corners[k].X, Corners[k].Y), "all"), corner, Part(i)));
+                yield return new(
+                    i, FirstLayerTrial.Of(corner), "eyes", eyes.Score(Eyes.FirstLayerQuality(Above(i, Corners[k].X, Corners[k].Y), "all"), corner, Part(i)));
         }
     }
 }

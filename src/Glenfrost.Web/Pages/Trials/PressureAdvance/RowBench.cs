@@ -35,7 +35,8 @@ public sealed class RowBench : SimulatedTrial
             yield break;
         }
 
-        var looked = seen.Select(s => (s.Number, Quality: s.Quality + new Chance(piece.Seed).Of("look at row", s.Number).Normal(0, 0.25))).OrderByDescending(s => s.Quality).ToList();
+        var looked = seen.Select(s => (s.Number, Quality: s.Quality + new Chance(piece.Seed).Of("look at row", s.Number).Normal(0, 0.25)))
+            .OrderByDescending(s => s.Quality).ToList();
         var (first, second) = (looked[0], looked.ElementAtOrDefault(1));
         var between = looked.Count > 1 && Math.Abs(first.Number - second.Number) == 1 && first.Quality - second.Quality < 0.3;
         yield return new(0, PressureTrial.Best, "eyes", new(between ? (first.Number + second.Number) / 2.0 : first.Number, "", 0.5));

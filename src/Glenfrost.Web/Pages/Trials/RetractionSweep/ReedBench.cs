@@ -18,7 +18,10 @@ public sealed class ReedBench : SimulatedTrial
         var p = (RetractionPlanV1)plan;
         var eyes = new Eyes(eyesSeed);
         var wide = Limit(p);
-        foreach (var (aspect, count, least, most) in new[] { (RetractionTrial.Narrow, RetractionTrial.NarrowCount, 2.0, wide), (RetractionTrial.Wide, RetractionTrial.WideCount, wide, 90.0) })
+        foreach (var (aspect, count, least, most) in new[]
+            {
+                (RetractionTrial.Narrow, RetractionTrial.NarrowCount, 2.0, wide), (RetractionTrial.Wide, RetractionTrial.WideCount, wide, 90.0),
+            })
         {
             foreach (var part in plan.Parts.Where(x => states[x.Index] == SectionState.Judged))
             {
@@ -29,7 +32,9 @@ public sealed class ReedBench : SimulatedTrial
                 if (p.Request.ReadBy == "counts")
                     yield return new(part.Index, count, "eyes", new(strings, "", 1));
                 else
-                    yield return new(part.Index, aspect, "eyes", eyes.Score(Eyes.StringsQuality(expected / travels), aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + part.Index));
+                    yield return new(
+                        part.Index, aspect, "eyes",
+                        eyes.Score(Eyes.StringsQuality(expected / travels), aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + part.Index));
             }
         }
 
@@ -48,7 +53,10 @@ public sealed class ReedBench : SimulatedTrial
     private static (SimulatedPiece Piece, int Object) On(SimulatedPiece piece, RetractionPlanV1 p, PlanPart part)
     {
         var dried = p.Request.Mode == RetractionTrial.Dried && part.Index >= p.Values.Count / 2;
-        return (dried ? piece.WhenDry() : piece, p.Request.Mode == RetractionTrial.Tower ? 0 : p.Request.Mode == RetractionTrial.Dried ? part.Index % (p.Values.Count / 2) : part.Index);
+        return (
+            dried ? piece.WhenDry() : piece, p.Request.Mode == RetractionTrial.Tower ? 0
+            : p.Request.Mode == RetractionTrial.Dried ? part.Index % (p.Values.Count / 2)
+            : part.Index);
     }
 
     /// <inheritdoc/>
@@ -57,6 +65,9 @@ public sealed class ReedBench : SimulatedTrial
         var (p, part) = ((RetractionPlanV1)plan, plan.Parts[section]);
         var (on, index) = On(piece, p, part);
         var (strings, _, travels) = on.StringsIn(part.FromZMm!.Value, part.ToZMm!.Value, 2, Limit(p), index);
-        return travels == 0 ? null : Simulation.Pictures.ReedPicture.Png(new((double)p.Request.NarrowGapMm, (double)p.Request.PostMm, strings), piece.Seed * 31 + (ulong)section).Bytes;
+        return travels == 0
+            ? null
+            : Simulation.Pictures.ReedPicture.Png(new((double)p.Request.NarrowGapMm, (double)p.Request.PostMm, strings), piece.Seed * 31 + (ulong)section)
+                .Bytes;
     }
 }

@@ -22,7 +22,9 @@ public sealed class StripBench : SimulatedTrial
             for (var i = 0; i < p.ChangesPercent.Count; i++)
             {
                 if (piece.FillOf(i * step + 2, (i + 1) * step - 2) is { } fill)
-                    yield return new(i, aspect, "eyes", eyes.Score(Eyes.SurfaceQuality(fill, aspect == SurfaceFlowTrial.Thumb), aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + i));
+                    yield return new(
+                        i, aspect, "eyes",
+                        eyes.Score(Eyes.SurfaceQuality(fill, aspect == SurfaceFlowTrial.Thumb), aspect, unchecked((int)(piece.Seed & 0xFFFF)) * 64 + i));
             }
         }
     }

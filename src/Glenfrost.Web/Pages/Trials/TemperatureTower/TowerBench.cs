@@ -30,7 +30,9 @@ public sealed class TowerBench : SimulatedTrial
     public override PieceLook? Picture(SimulatedPiece piece, ITrialPlan plan, int section) => Look(piece, (TowerPlanV1)plan, section);
 
     /// <inheritdoc/>
-    public override bool Followed(SimulatedPiece piece, ITrialPlan plan) => ((TowerPlanV1)plan).Sections.All(s => Look(piece, (TowerPlanV1)plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
+    public override bool Followed(SimulatedPiece piece, ITrialPlan plan) =>
+        ((TowerPlanV1)plan).Sections.All(s =>
+            Look(piece, (TowerPlanV1)plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
 
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
@@ -38,7 +40,8 @@ public sealed class TowerBench : SimulatedTrial
         var tower = (TowerPlanV1)plan;
         yield return new(0, CellAspects.Mass, "scale", new Scale(piece.Seed, 0.1).Weigh(piece.MassG));
         var eyes = new Eyes(eyesSeed);
-        var standing = tower.Sections.Reverse().Where(s => states[s.Index] != SectionState.Lost).Select(s => (s.Index, Look: Look(piece, tower, s.Index))).Where(s => s.Look.Layers > 0).ToList();
+        var standing = tower.Sections.Reverse().Where(s => states[s.Index] != SectionState.Lost).Select(s => (s.Index, Look: Look(piece, tower, s.Index)))
+            .Where(s => s.Look.Layers > 0).ToList();
         foreach (var (i, look) in standing)
             yield return new(i, CellAspects.Observed, "display", new(Math.Round(look.DisplayC), "°C", 1));
         foreach (var (i, _) in standing.Where(s => s.Look.Failed))
