@@ -114,7 +114,8 @@ public sealed class Visitor(HttpClient client)
     public async Task<IHtmlDocument> Press(string formSelector, string action, params (string Name, string Value)[] typed) =>
         await Send((IHtmlFormElement)Page.QuerySelector(formSelector)!, action, typed);
 
-    public string Text(string selector) => Page.QuerySelector(selector)?.TextContent.Trim() ?? "";
+    /// <summary>Text as a browser shows it: runs of white space are one space.</summary>
+    public string Text(string selector) => string.Join(' ', (Page.QuerySelector(selector)?.TextContent ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
 
     public string Value(string name) => (Page.QuerySelector($"[name='{name}']") as IHtmlInputElement)?.Value ?? "";
 

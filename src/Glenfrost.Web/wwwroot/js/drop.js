@@ -1,7 +1,7 @@
 // A file dropped anywhere on the page is sent as if it had been chosen in the form.
-const form = document.getElementById('drop-file');
-const input = document.getElementById('file');
-const going = form.querySelector('.going');
+const form = /** @type {HTMLFormElement} */ (document.getElementById('drop-file'));
+const input = /** @type {HTMLInputElement} */ (document.getElementById('file'));
+const going = /** @type {HTMLElement} */ (form.querySelector('.going'));
 
 form.addEventListener('submit', () => {
   const size = [...input.files].reduce((sum, f) => sum + f.size, 0);

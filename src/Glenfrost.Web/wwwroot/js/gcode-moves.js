@@ -12,8 +12,19 @@ class MoveSet {
       at += this.count * 4;
       return c;
     };
-    for (const name of ['x', 'y', 'z', 'flow', 'speed', 'width', 'nozzle', 'fan', 'e']) this[name] = column(Float32Array);
-    for (const name of ['line', 'layer', 'feature']) this[name] = column(Int32Array);
+    // In the order of the buffer.
+    this.x = column(Float32Array);
+    this.y = column(Float32Array);
+    this.z = column(Float32Array);
+    this.flow = column(Float32Array);
+    this.speed = column(Float32Array);
+    this.width = column(Float32Array);
+    this.nozzle = column(Float32Array);
+    this.fan = column(Float32Array);
+    this.e = column(Float32Array);
+    this.line = column(Int32Array);
+    this.layer = column(Int32Array);
+    this.feature = column(Int32Array);
   }
 
   // How many moves are done when a line is done.

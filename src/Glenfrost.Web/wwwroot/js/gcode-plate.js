@@ -1,4 +1,5 @@
-// Draws moves on a canvas. What was drawn is kept as pictures every few thousand moves, so that going on, going back and large sets cost a few milliseconds a frame.
+// Draws moves on a canvas. What was drawn is kept as pictures every few thousand moves, so that going on, going back and large
+// sets cost a few milliseconds a frame.
 const STEP = 6000;
 const TOGETHER = 500;
 const frost = [0x3e, 0x7f, 0x9b], birch = [0xd9, 0xd2, 0xbe], ember = [0xc2, 0x51, 0x2e];
@@ -148,8 +149,8 @@ export class Plate {
     cancelAnimationFrame(this.#frame);
     if (!this.#set) return;
     const target = this.#cursor;
-    let from = Math.min(Math.floor(target / STEP), this.#pictures.length);
-    let at = from * STEP;
+    const from = Math.min(Math.floor(target / STEP), this.#pictures.length);
+    const at = from * STEP;
     const work = this.#made && this.#made.at <= target && this.#made.at >= at ? this.#made : this.#begin(from);
     const begun = performance.now();
     let frames = 0, strokes = 0;
@@ -211,7 +212,9 @@ export class Plate {
     for (let i = a; i < b; i++) {
       const laid = s.flow[i] > 0;
       const faint = s.layer[i] < this.#layer;
-      const style = laid ? (s.flow[i] > limit && !faint ? 900 : Math.min(SHADES - 1, Math.max(0, Math.round(((v ? v[i] : i) - this.#low) * per))) + (faint ? 100 : 0)) : this.#travels && !faint ? 800 : -1;
+      const shade = Math.min(SHADES - 1, Math.max(0, Math.round(((v ? v[i] : i) - this.#low) * per)));
+      const above = s.flow[i] > limit && !faint;
+      const style = laid ? (above ? 900 : shade + (faint ? 100 : 0)) : this.#travels && !faint ? 800 : -1;
       const x = ox + s.x[i] * k, y = oy - s.y[i] * k;
       // What is shorter than a third of a pixel waits for the next one of its colour.
       if (style >= 0 && (style !== last || i + 1 === b || Math.abs(x - px) > 0.3 || Math.abs(y - py) > 0.3)) {

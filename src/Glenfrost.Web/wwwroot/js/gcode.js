@@ -8,11 +8,11 @@ if (view) start(await (await fetch(view.dataset.facts)).json());
 function start(facts) {
   const bar = document.getElementById('bar');
   const now = bar.querySelector('.now');
-  const pane = view.querySelector('.gpane');
+  const pane = /** @type {HTMLElement} */ (view.querySelector('.gpane'));
   const list = document.getElementById('move-facts');
-  const colour = document.getElementById('colour');
-  const below = document.getElementById('below');
-  const travels = document.getElementById('travels');
+  const colour = /** @type {HTMLSelectElement} */ (document.getElementById('colour'));
+  const below = /** @type {HTMLSelectElement} */ (document.getElementById('below'));
+  const travels = /** @type {HTMLInputElement} */ (document.getElementById('travels'));
   const moves = new Moves(view.dataset.moves);
   const { slices, layers } = facts;
   pane.hidden = false;
@@ -106,10 +106,10 @@ function start(facts) {
 
   function mark() {
     const x = time / Math.max(facts.seconds, 1e-9) * 1000;
-    now.setAttribute('x1', x);
-    now.setAttribute('x2', x);
+    now.setAttribute('x1', String(x));
+    now.setAttribute('x2', String(x));
     const l = layers[layer];
-    bar.setAttribute('aria-valuenow', Math.round(time));
+    bar.setAttribute('aria-valuenow', String(Math.round(time)));
     bar.setAttribute('aria-valuetext', `${clock(time)}, layer ${l.number}, z ${l.z} mm, flow up to ${l.flow}`);
   }
 
@@ -194,7 +194,7 @@ function start(facts) {
   travels.addEventListener('change', draw);
   below.addEventListener('change', show);
   document.addEventListener('click', e => {
-    const link = e.target instanceof Element ? e.target.closest('[data-line]') : null;
+    const link = e.target instanceof Element ? /** @type {HTMLElement} */ (e.target.closest('[data-line]')) : null;
     if (!link) return;
     toLine(+link.dataset.line);
     bar.focus({ preventScroll: true });

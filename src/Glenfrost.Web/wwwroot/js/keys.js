@@ -29,7 +29,7 @@ document.addEventListener('keydown', e => {
   } else if (e.key === '?') {
     toggleKeys();
   } else {
-    const go = document.querySelector(`nav a[data-key="${CSS.escape(e.key)}"]`);
+    const go = /** @type {HTMLAnchorElement} */ (document.querySelector(`nav a[data-key="${CSS.escape(e.key)}"]`));
     if (go) location.assign(go.href);
   }
 });
@@ -38,8 +38,8 @@ document.addEventListener('keydown', e => {
 document.addEventListener('keydown', e => {
   const box = e.target instanceof Element ? e.target.closest('.find') : null;
   if (!box || (e.key !== 'ArrowDown' && e.key !== 'ArrowUp')) return;
-  const stops = [document.getElementById('find'), ...box.querySelectorAll('.hits a')];
-  const at = stops.indexOf(document.activeElement);
+  const stops = /** @type {HTMLElement[]} */ ([document.getElementById('find'), ...box.querySelectorAll('.hits a')]);
+  const at = stops.indexOf(/** @type {HTMLElement} */ (document.activeElement));
   const next = stops[at + (e.key === 'ArrowDown' ? 1 : -1)];
   if (next) {
     e.preventDefault();

@@ -6,8 +6,17 @@ export class Outbox {
     this.place = `glenfrost.outbox.${run}.`;
     this.ackPlace = `glenfrost.acked.${run}`;
     this.url = `/runs/${run}?handler=Reading`;
-    Object.assign(this, { ticket, onAnswer, onCount, sending: false, timer: 0, wait: 1000 });
-    this.items = Object.keys(localStorage).filter(k => k.startsWith(this.place)).map(k => JSON.parse(localStorage.getItem(k))).sort((a, b) => a.typedAt - b.typedAt);
+    this.ticket = ticket;
+    this.onAnswer = onAnswer;
+    this.onCount = onCount;
+    this.sending = false;
+    this.failing = false;
+    this.timer = 0;
+    this.wait = 1000;
+    /** @type {(() => void) | undefined} called once nothing waits any more */
+    this.emptied = undefined;
+    this.items = Object.keys(localStorage).filter(k => k.startsWith(this.place)).map(k => JSON.parse(localStorage.getItem(k)))
+      .sort((a, b) => a.typedAt - b.typedAt);
     addEventListener('online', () => this.send());
   }
 
@@ -42,7 +51,8 @@ export class Outbox {
 
   remember(item, answer) {
     const rest = this.acked().filter(a => a.section !== item.section || a.aspect !== item.aspect);
-    localStorage.setItem(this.ackPlace, JSON.stringify([...rest, { section: item.section, aspect: item.aspect, id: answer.id, text: answer.text, at: Date.now() }]));
+    const acked = { section: item.section, aspect: item.aspect, id: answer.id, text: answer.text, at: Date.now() };
+    localStorage.setItem(this.ackPlace, JSON.stringify([...rest, acked]));
   }
 
   put(item) {
@@ -63,8 +73,10 @@ export class Outbox {
     while (this.items.length > 0) {
       const item = this.items[0];
       item.flying = true;
-      const body = new URLSearchParams({ key: item.key, section: item.section, aspect: item.aspect, text: item.text, supersedes: item.supersedes ?? '', why: item.why ?? '' });
-      let answer = null;
+      const body = new URLSearchParams({
+        key: item.key, section: item.section, aspect: item.aspect, text: item.text, supersedes: item.supersedes ?? '', why: item.why ?? '',
+      });
+      let answer;
       try {
         const reply = await fetch(this.url, { method: 'POST', body, headers: { 'X-Ticket': this.ticket }, signal: AbortSignal.timeout(15000) });
         answer = reply.headers.get('content-type')?.includes('json') ? await reply.json() : null;

@@ -25,13 +25,15 @@ export async function send(url, ticket, section, file, key, waiting = () => {}) 
 
 export const tooLarge = (file, most) => file.size > most ? `${file.name} has ${(file.size / 1e6).toFixed(0)} MB; at most ${(most / 1e6).toFixed(0)} MB are taken. Nothing was sent.` : null;
 
-for (const form of document.querySelectorAll('form[data-photos]')) {
+for (const form of /** @type {NodeListOf<HTMLFormElement>} */ (document.querySelectorAll('form[data-photos]'))) {
   const said = form.querySelector('[data-said]');
   const button = form.querySelector('button');
   button.hidden = true;
   form.addEventListener('change', async e => {
-    if (e.target.type !== 'file' || e.target.files.length === 0) return;
-    const files = [...e.target.files];
+    const picked = /** @type {HTMLInputElement} */ (e.target);
+    if (picked.type !== 'file' || picked.files.length === 0) return;
+    const files = [...picked.files];
+    const value = name => /** @type {HTMLInputElement} */ (form.querySelector(`[name=${name}]`)).value;
     const most = Number(form.dataset.most);
     const refused = [];
     let kept = 0;
@@ -42,12 +44,12 @@ for (const form of document.querySelectorAll('form[data-photos]')) {
         refused.push(large);
         continue;
       }
-      const answer = await send(form.action, form.querySelector('[name=__RequestVerificationToken]').value, form.querySelector('[name=section]').value, file, newKey(),
+      const answer = await send(form.action, value('__RequestVerificationToken'), value('section'), file, newKey(),
         () => { said.textContent = `The bench does not answer; ${file.name} waits and is sent again. Leave this page open.`; });
       kept += answer.photos.length;
       refused.push(...answer.refused);
     }
-    e.target.value = '';
+    picked.value = '';
     said.textContent = refused.join(' ');
     if (kept > 0 && refused.length === 0) location.reload();
     else if (kept > 0) said.textContent += ` ${kept} kept; they show when the page is opened again.`;

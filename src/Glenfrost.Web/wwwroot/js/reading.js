@@ -2,8 +2,8 @@
 import { Outbox } from './outbox.js';
 import { newKey, send as sendPhoto, tooLarge } from './photos.js';
 
-const form = document.getElementById('scores');
-if (form) start(form, form.closest('[data-run]').dataset.run);
+const form = /** @type {HTMLFormElement} */ (document.getElementById('scores'));
+if (form) start(form, /** @type {HTMLElement} */ (form.closest('[data-run]')).dataset.run);
 else if (location.hash === '#judge') settled(() => document.getElementById('verdict')?.focus({ preventScroll: true }));
 
 // Going to a fragment takes the focus away once the page is loaded; what wants it waits for that.
@@ -18,7 +18,7 @@ function start(form, run) {
   const aspects = [...form.querySelectorAll('thead th[data-aspect]')].map(h => h.dataset.aspect).filter(a => a !== '');
   const cell = (section, aspect) => form.querySelector(`[data-section="${section}"][data-aspect="${aspect}"]:not(g)`);
   const next = document.getElementById('next');
-  const across = document.getElementById('across');
+  const across = /** @type {HTMLInputElement} */ (document.getElementById('across'));
   const unsent = document.getElementById('unsent');
   const ask = document.getElementById('ask');
   let lastInput = { text: '', at: 0 };
@@ -134,7 +134,7 @@ function start(form, run) {
   function askWhy(el, item, answer) {
     ask.hidden = false;
     ask.querySelector('label').textContent = `${el.getAttribute('aria-label')}: ${answer.message}`;
-    const input = document.getElementById('ask-why');
+    const input = /** @type {HTMLInputElement} */ (document.getElementById('ask-why'));
     input.value = '';
     input.focus();
     const done = keepNew => {
@@ -153,13 +153,14 @@ function start(form, run) {
   }
 
   // Finishing waits for everything typed to arrive: a verdict without some of it would be another one.
-  const finishing = document.getElementById('finish-form');
+  const finishing = /** @type {HTMLFormElement} */ (document.getElementById('finish-form'));
   finishing.addEventListener('submit', async e => {
-    const typed = document.activeElement;
-    if (typed?.dataset?.section !== undefined && !typed.classList.contains('saving') && typed.value.trim() !== typed.dataset.saved && !typed.classList.contains('statesel')) commit(typed, typed.value.trim());
+    const typed = /** @type {HTMLInputElement} */ (document.activeElement);
+    const isCell = typed?.dataset?.section !== undefined && !typed.classList.contains('saving') && !typed.classList.contains('statesel');
+    if (isCell && typed.value.trim() !== typed.dataset.saved) commit(typed, typed.value.trim());
     if (outbox.items.length === 0 && !outbox.sending && !form.querySelector('input.refused')) return;
     e.preventDefault();
-    const button = document.getElementById('finish');
+    const button = /** @type {HTMLButtonElement} */ (document.getElementById('finish'));
     button.disabled = true;
     say(`Waiting for ${outbox.items.length} to be stored …`);
     const all = await outbox.settled(10000);
@@ -198,7 +199,7 @@ function start(form, run) {
   }
 
   function light(el) {
-    for (const g of document.querySelectorAll('.rows .stile')) g.classList.toggle('now', el !== null && g.dataset.section === el.dataset.section);
+    for (const g of /** @type {NodeListOf<SVGElement>} */ (document.querySelectorAll('.rows .stile'))) g.classList.toggle('now', el !== null && g.dataset.section === el.dataset.section);
     for (const h of form.querySelectorAll('thead th[data-aspect]')) h.classList.toggle('now', el !== null && h.dataset.aspect === el.dataset.aspect);
     const target = el ?? firstEmpty();
     say(target ? `Next: ${target.getAttribute('aria-label')}` : 'All is read.');

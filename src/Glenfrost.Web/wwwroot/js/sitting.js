@@ -9,14 +9,14 @@ if (form) {
   light();
   form.addEventListener('change', light);
   document.addEventListener('keydown', e => {
-    if (e.ctrlKey || e.metaKey || e.altKey || e.target.closest?.('input[type=search]') || !/^[0-4m]$/i.test(e.key)) return;
+    if (e.ctrlKey || e.metaKey || e.altKey || /** @type {Element} */ (e.target).closest?.('input[type=search]') || !/^[0-4m]$/i.test(e.key)) return;
     const group = document.activeElement?.closest?.('fieldset.aspect') ?? open();
-    const box = group?.querySelector(`input[value="${e.key.toLowerCase()}"]`);
+    const box = /** @type {HTMLInputElement} */ (group?.querySelector(`input[value="${e.key.toLowerCase()}"]`));
     if (!box) return;
     e.preventDefault();
     box.checked = true;
-    document.activeElement?.blur();
+    /** @type {HTMLElement} */ (document.activeElement)?.blur();
     light();
-    if (!open()) form.querySelector('.btn').focus();
+    if (!open()) /** @type {HTMLElement} */ (form.querySelector('.btn')).focus();
   });
 }

@@ -8,7 +8,7 @@ function start(form) {
   const said = document.getElementById('stamp-said');
   const list = document.getElementById('stamp-list');
   const store = `glenfrost.stamps.${form.action}`;
-  let waiting = JSON.parse(localStorage.getItem(store) ?? '[]');
+  const waiting = JSON.parse(localStorage.getItem(store) ?? '[]');
   const keep = () => localStorage.setItem(store, JSON.stringify(waiting));
 
   function press() {
@@ -31,7 +31,7 @@ function start(form) {
       body.set('note', s.note ?? '');
       body.set('ago', String(Math.max(0, Date.now() - s.at)));
       try {
-        const answer = await fetch(form.action, { method: 'POST', body: new URLSearchParams(body), headers: { Accept: 'application/json' } });
+        const answer = await fetch(form.action, { method: 'POST', body: new URLSearchParams(/** @type {any} */ (body)), headers: { Accept: 'application/json' } });
         const told = await answer.json();
         waiting.shift();
         keep();
