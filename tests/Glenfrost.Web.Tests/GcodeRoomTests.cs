@@ -37,19 +37,19 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     {
         var path = await Drop(new SlicedFile { ExtraStart = "M221 S95" }.ToBytes(), pairing: await Dunnock());
         Assert.StartsWith("/gcode/", path, StringComparison.Ordinal);
-        var text = v.Page.Body!.TextContent;
+        var text = v.Text("body");
         Assert.Contains("20 layers; 30 × 30 × 4 mm", text, StringComparison.Ordinal);
         Assert.Contains("95 % flow override stands in the start code", v.Text("#odd"), StringComparison.Ordinal);
         Assert.Contains("flow limit", v.Text(".for-pairing"), StringComparison.Ordinal);
         Assert.NotNull(v.Page.QuerySelector("#bar[role=slider] svg path.mean"));
         // One click mends it; the file that came stays.
         await v.Submit("#odd form");
-        Assert.Contains("Drop the flow override of 95 %", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Drop the flow override of 95 %", v.Text("body"), StringComparison.Ordinal);
         Assert.Contains("; glenfrost off: M221 S95", v.Text(".difft"), StringComparison.Ordinal);
         Assert.DoesNotContain("flow override stands", v.Text("#odd"), StringComparison.Ordinal);
         await v.Go(path);
         Assert.Contains("flow override stands", v.Text("#odd"), StringComparison.Ordinal);
-        Assert.Contains("Made from this file", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Made from this file", v.Text("body"), StringComparison.Ordinal);
         Assert.Contains("ring.gcode", (await v.Go("/log?kind=gcode")).Body!.TextContent, StringComparison.Ordinal);
         Assert.Equal("gcode", v.Page.QuerySelectorAll("#kind option").Single(o => o.HasAttribute("selected")).TextContent);
         // And it is found by its name.
@@ -79,7 +79,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         var again = v.Path;
         await v.Press("#step-form", "?handler=Step", ("what", "fan"), ("from", "0"), ("to", "60"), ("by", "10"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-        Assert.Contains("stepped here before", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("stepped here before", v.Text("body"), StringComparison.Ordinal);
         Assert.Equal("60", v.Value("to"));
         await v.Press("#step-form", "?handler=Step", ("again", "1"));
         Assert.Contains("It does what was planned", v.Text(".proof"), StringComparison.Ordinal);
@@ -99,7 +99,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
             await v.Go(path);
             await v.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "1"), (field, typed));
             Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-            Assert.Contains(says, v.Page.Body!.TextContent, StringComparison.Ordinal);
+            Assert.Contains(says, v.Text("body"), StringComparison.Ordinal);
             if (field != "what")
                 Assert.Equal(typed, v.Value(field));
         }
@@ -109,7 +109,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Go(path);
         await v.Submit("form:has([value='cool-down'])", ("toC", "12"));
-        Assert.Contains("may never be reached", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("may never be reached", v.Text("body"), StringComparison.Ordinal);
         Assert.Equal("12", v.Value("toC"));
         // An offer fits.
         await v.Go(path);
@@ -147,7 +147,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     public async Task Text_that_prints_nothing_is_shown_as_that()
     {
         await Drop(Encoding.UTF8.GetBytes("just a letter to a friend\nabout the weather\n"), "../../evil.gcode");
-        Assert.Contains("Nothing is extruded in this file", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Nothing is extruded in this file", v.Text("body"), StringComparison.Ordinal);
         Assert.DoesNotContain("..", v.Text("h1"), StringComparison.Ordinal);
         foreach (var part in new[] { "/facts.json", "/layers.csv", "/file" })
             Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(v.Path + part)).StatusCode);
@@ -273,7 +273,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains("would be right on Dunnock 180", v.Text("#odd .err"), StringComparison.Ordinal);
         await v.Submit("#odd form.inrow", ("temperatureC", "215"));
-        Assert.Contains("Set 215 °C instead of 252 °C", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Set 215 °C instead of 252 °C", v.Text("body"), StringComparison.Ordinal);
         await v.Go(path);
         await v.Submit(".for-pairing", ("pairing", ""));
         Assert.DoesNotContain("above the nozzle's limit", v.Text("#odd"), StringComparison.Ordinal);
@@ -317,7 +317,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
                 return x.Path;
             }));
         Assert.Equal(4, paths.Distinct().Count());
-        Assert.All(visitors, x => Assert.Contains("30 layers", x.Text(".gsum"), StringComparison.Ordinal));
+        Assert.All(visitors, x => Assert.True(x.Text(".gsum").Contains("30 layers", StringComparison.Ordinal), $"{x.Last.StatusCode} {x.Path}: {x.Text("main")}"));
         Assert.Single(await house.WithDb(db => db.GcodeFiles.Where(f => f.Name == "same.gcode").Select(f => f.Sha256).Distinct().ToListAsync()));
         // And four step them at once.
         await Task.WhenAll(visitors.Select(x => x.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "2"))));
@@ -431,7 +431,7 @@ public class GcodeLimitTests(SmallHouse house) : IClassFixture<SmallHouse>
     {
         var v = house.Visit();
         await v.Go("/gcode");
-        Assert.Contains("At most 1 MB", v.Page.Body!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("At most 1 MB", v.Text("body"), StringComparison.Ordinal);
         var large = new byte[1_200_000];
         Array.Fill(large, (byte)';');
         var form = new MultipartFormDataContent

@@ -12,7 +12,7 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
     {
         var v = house.Visit();
         await v.Go("/");
-        Assert.Contains("The bench is empty", v.Page.Body!.TextContent);
+        Assert.Contains("The bench is empty", v.Text("body"));
 
         await v.Go("/filaments/new");
         await v.Submit(
@@ -60,8 +60,8 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.Contains("58", v.Text("#print + .stage-body table"));
 
         await v.Go(run + "/sheet");
-        Assert.Contains("Ended at layer", v.Page.Body!.TextContent);
-        Assert.Contains("Nozzle and bed burn", v.Page.Body.TextContent);
+        Assert.Contains("Ended at layer", v.Text("body"));
+        Assert.Contains("Nozzle and bed burn", v.Text("body"));
         await v.Go(run);
         await v.Submit("form[action$='Printed']", ("outcome", "ended early"));
         Assert.Contains("empty", v.Text("#err-endedAtLayer"));

@@ -36,7 +36,7 @@ public class NotesTests(House house) : IClassFixture<House>
         await Send(Table);
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
         Assert.Contains("2 rows new, 0 the same, 2 rows to mend", v.Text(".lead-text"));
-        Assert.Contains("No printer or toolhead here is called \"Dunnock\". Nearest: Dunnock 180.", v.Page.Body!.TextContent);
+        Assert.Contains("No printer or toolhead here is called \"Dunnock\". Nearest: Dunnock 180.", v.Text("body"));
         var page = v.Path;
         await v.Submit("form[action*='Mend']", ("r.1.1", "Dunnock 180"), ("r.2.2", "Turn"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
@@ -85,9 +85,9 @@ public class NotesTests(House house) : IClassFixture<House>
     public async Task A_mapping_that_says_nothing_is_told_and_another_one_is_taken()
     {
         await Send("who,what,how hot\nHeath,Dunnock 180,\"210,5\"\n");
-        Assert.Contains("No column is the filament", v.Page.Body!.TextContent);
+        Assert.Contains("No column is the filament", v.Text("body"));
         await v.Submit("form[action*='Map']", ("m.0", "filament"), ("m.1", "toolhead"), ("m.2", "moon"));
-        Assert.Contains("No column is a setting", v.Page.Body!.TextContent);
+        Assert.Contains("No column is a setting", v.Text("body"));
         await v.Submit("form[action*='Map']", ("m.0", "filament"), ("m.1", "toolhead"), ("m.2", "nozzleTemperatureC"));
         Assert.Contains("1 row new", v.Text(".lead-text"));
         await v.Submit("form[action*='Drop']");
@@ -99,10 +99,10 @@ public class NotesTests(House house) : IClassFixture<House>
     {
         await Send("filament\tprinter\tnote\r\nHeath\tDunnock 180\tD\u00FCse s\u00E4ubern, 5 \u00B0 mehr\r\n", Encoding.Latin1);
         Assert.Contains("1 row new", v.Text(".lead-text"));
-        Assert.Contains("D\u00FCse s\u00E4ubern, 5 \u00B0 mehr", v.Page.Body!.TextContent);
+        Assert.Contains("D\u00FCse s\u00E4ubern, 5 \u00B0 mehr", v.Text("body"));
         await Send("filament,printer,note\r\nHeath,Dunnock 180,0.1 \u00B5m off\r\n", new UnicodeEncoding(false, true));
         Assert.Contains("1 row new", v.Text(".lead-text"));
-        Assert.Contains("0.1 \u00B5m off", v.Page.Body!.TextContent);
+        Assert.Contains("0.1 \u00B5m off", v.Text("body"));
     }
 
     [Theory]

@@ -276,7 +276,7 @@ public class PhotoTests(House house) : IClassFixture<House>
             db.Runs.AsNoTracking().Include(r => r.Readings)
                 .FirstAsync(r => r.Number == 1 && r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/runs/{run.Id}");
-        Assert.Contains("Score noise 0.5, taken until photos are scored again", v.Page.Body!.TextContent);
+        Assert.Contains("Score noise 0.5, taken until photos are scored again", v.Text("body"));
         await v.Go($"/runs/{run.Id}/photos");
         await v.Submit("form[action='/sittings']");
         var pairs = new List<(double, double)>();
@@ -302,12 +302,12 @@ public class PhotoTests(House house) : IClassFixture<House>
         var learned = Words.N(Core.Evidence.ScoreNoise.Learn([pairs]).Sd);
         Assert.StartsWith($"{learned} scores.", v.Text(".lead-text"));
         await v.Go($"/runs/{run.Id}");
-        Assert.Contains($"Score noise {learned}, learned from 40 scores given twice", v.Page.Body!.TextContent);
-        Assert.Matches(@"kept \d+ °C", v.Page.Body!.TextContent);
+        Assert.Contains($"Score noise {learned}, learned from 40 scores given twice", v.Text("body"));
+        Assert.Matches(@"kept \d+ °C", v.Text("body"));
         await v.Go("/sittings");
         await v.Submit("form[action*='Remove']");
         await v.Go($"/runs/{run.Id}");
-        Assert.Contains("Score noise 0.5,", v.Page.Body!.TextContent);
+        Assert.Contains("Score noise 0.5,", v.Text("body"));
     }
 
     [Fact]
@@ -318,7 +318,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         await v.Submit("form[action='/sittings']");
         await v.Submit("#blind");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-        Assert.Contains("Score at least one aspect", v.Page.Body!.TextContent);
+        Assert.Contains("Score at least one aspect", v.Text("body"));
         await v.Submit("#blind", ("s.bridge", "9"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Submit("#blind", ("skip", "1"));

@@ -499,8 +499,8 @@ public class RecordTests(House house) : IClassFixture<House>
     public async Task Find_names_runs_by_their_trial_and_finds_a_toolheads(string words, string name)
     {
         await v.Go($"/find?handler=List&q={Uri.EscapeDataString(words)}");
-        Assert.Contains(name, v.Page.Body!.TextContent);
-        Assert.DoesNotContain("Temperature tower", v.Page.Body!.TextContent);
+        Assert.Contains(name, v.Text("body"));
+        Assert.DoesNotContain("Temperature tower", v.Text("body"));
     }
 
     [Fact]

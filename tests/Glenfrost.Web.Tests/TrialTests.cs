@@ -274,7 +274,7 @@ public class TrialTests(House house) : IClassFixture<House>
         await v.Go($"/printers/{printer.Id}/checks");
         Assert.DoesNotContain("225", v.Text("#pid .when"));
         await v.Go($"/pairings/{(await PairingOf("Plain", "Whimbrel 300")).Id}/wall-flow");
-        Assert.Contains("machine checks open", v.Page.Body!.TextContent);
+        Assert.Contains("machine checks open", v.Text("body"));
     }
 
     [Fact]
@@ -285,11 +285,11 @@ public class TrialTests(House house) : IClassFixture<House>
         await v.Submit("form.sheet", ("change", "slicer"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Press("form.sheet", "?handler=Preview", ("change", "colour"), ("description", "slate"));
-        Assert.Contains("makes doubtful", v.Page.Body!.TextContent);
+        Assert.Contains("makes doubtful", v.Text("body"));
         Assert.Contains("nozzle", v.Text(".notice b"));
         Assert.DoesNotContain(await Settings(p), s => s.State == SettingState.Doubtful && s.Key == "nozzleTemperatureC");
         await v.Submit("form.sheet", ("change", "colour"), ("description", "slate"));
-        Assert.Equal("", v.Page.Body!.TextContent.Contains("oubtful") ? "" : v.Text("main"));
+        Assert.Equal("", v.Text("body").Contains("oubtful") ? "" : v.Text("main"));
         Assert.Contains(await Settings(p), s => s.State == SettingState.Doubtful && s.Key == "nozzleTemperatureC");
         await v.Submit("form[action='/undo']");
         Assert.DoesNotContain(await Settings(p), s => s.State == SettingState.Doubtful && s.Key == "nozzleTemperatureC");
@@ -304,7 +304,7 @@ public class TrialTests(House house) : IClassFixture<House>
         var heath = await PairingOf("Heath", "Whimbrel 300");
         var before = (await Settings(heath)).Single(s => s.Key == "extrusionMultiplier").State;
         await v.Go($"/runs/{run}");
-        Assert.DoesNotContain("is it the feed", v.Page.Body!.TextContent);
+        Assert.DoesNotContain("is it the feed", v.Text("body"));
         await v.Submit("form[action$='Keep']");
         var kept = await Settings(p);
         var multiplier = kept.Single(s => s.Key == "extrusionMultiplier");
