@@ -12,6 +12,7 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
 
     private Person? person;
 
+    /// <summary>The database of this request.</summary>
     public GlenfrostDb Db => db;
 
     /// <summary>Now, UTC.</summary>

@@ -16,6 +16,7 @@ public static class Facts
         .Include(p => p.Variant)
         .Include(p => p.Toolhead!).ThenInclude(t => t.Printer);
 
+    /// <summary>What a toolhead bears, with its printer loaded.</summary>
     public static HotendLimits LimitsOf(Toolhead t) => HotendLimits.Of(
         t.Liner == "ptfe" ? HotendLiner.PtfeLined : HotendLiner.AllMetal, t.HeaterMaxC, t.NozzleMaxC, t.LinerContinuousC, t.LinerHardC,
         t.OvershootC, t.Printer?.ColdExtrusionC);
@@ -27,15 +28,20 @@ public static class Facts
         return label is { Min: not null, Max: not null } ? (label, true) : (Family.Find(f.Family)?.NozzleC, false);
     }
 
+    /// <summary>Union of what the sources say of the bed; null where they say nothing.</summary>
     public static Span? BedRange(Filament f) =>
         Span.Union(f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.BedMinC, s.BedMaxC)));
 
+    /// <summary>Filament on toolhead, within a sentence.</summary>
     public static string NameOf(Pairing p) => $"{FilamentName(p)} on {p.Toolhead!.FullName}";
 
+    /// <summary>The filament with its colour.</summary>
     public static string FilamentName(Pairing p) => p.Variant is null ? p.Filament!.Name : $"{p.Filament!.Name}, {p.Variant.Colour}";
 
+    /// <summary>Filament, toolhead and nozzle, for heads.</summary>
     public static string SubjectOf(Pairing p) => $"{FilamentName(p)} · on {p.Toolhead!.FullName}, {p.NozzleName}";
 
+    /// <summary>What makes pairings alike.</summary>
     public static PairingTraits TraitsOf(Pairing p, bool hasKept) => new(
         p.Id, NameOf(p), p.FilamentId, p.Filament!.Family, p.Filament.Additive, p.Toolhead!.Drive == "long-tube", p.NozzleDiameterMm, p.NozzleFlow,
         p.Toolhead.Liner == "ptfe", p.Toolhead.Printer!.Enclosure, hasKept);

@@ -17,6 +17,7 @@ public static class FindingWords
     /// <summary>How a try went.</summary>
     public static IReadOnlyList<string> OutcomeWords { get; } = ["helped", "no difference", "worse"];
 
+    /// <summary>Outcomes of what was tried.</summary>
     public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } =
     [KeyValuePair.Create("helped", "helped"), KeyValuePair.Create("no difference", "made no difference"), KeyValuePair.Create("worse", "made it worse")];
 

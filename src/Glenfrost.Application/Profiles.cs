@@ -94,7 +94,7 @@ public sealed class Profiles(Bench bench)
     /// <param name="pairing">The pairing.</param>
     /// <param name="typed">Values, the state left to the evidence.</param>
     /// <param name="why">The reason that stands with the revision.</param>
-    /// <param name="rests">What the values rest on; null for an own choice. A part that passed confirms them.</param>
+    /// <param name="passed">The part that passed with them and confirms them; null for an own choice.</param>
     public async Task<ProfileRevision> TypeAsync(Guid pairing, IReadOnlyList<ProfileSetting> typed, string why, string? passed = null)
     {
         var now = await LatestAsync(pairing);

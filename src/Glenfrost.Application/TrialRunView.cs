@@ -100,7 +100,9 @@ public sealed record TrialRunView(
     /// <summary>Standard deviation of one score that the verdict takes.</summary>
     public double ScoreNoise { get; init; } = Core.Evidence.ScoreNoise.Default;
 
+    /// <summary>What stands in a cell, as it was entered; empty where nothing does.</summary>
     public string Text(int section, string aspect) => Cells.TryGetValue((section, aspect), out var r) ? r.Entered : "";
 
+    /// <summary>The reading that stands in a cell; null where none does.</summary>
     public Guid? ReadingId(int section, string aspect) => Cells.TryGetValue((section, aspect), out var r) ? r.Id : null;
 }

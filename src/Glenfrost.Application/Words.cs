@@ -6,13 +6,17 @@ namespace Glenfrost.Application;
 /// <summary>Numbers and times as pages say them.</summary>
 public static class Words
 {
+    /// <summary>A number with a point and at most so many decimals; a dash where there is none.</summary>
     public static string N(double? v, int digits = 2) =>
         v is { } x ? x.ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture) : "–";
 
+    /// <summary>A number with a point and at most so many decimals; a dash where there is none.</summary>
     public static string N(decimal? v, int digits = 2) => N((double?)v, digits);
 
+    /// <summary>Micrograms as grams; a dash where there is none.</summary>
     public static string G(long? microgram, int digits = 0) => microgram is { } m ? N(m / 1e6, digits) + " g" : "–";
 
+    /// <summary>Minutes as hours and minutes; a dash for none.</summary>
     public static string Minutes(int? minutes) => minutes switch
     {
         null or 0 => "–",
@@ -28,22 +32,29 @@ public static class Words
         $"{(e.FromFile ? "" : "roughly ")}{Minutes(e.Minutes)}, {N(e.MassG, e.FromFile || e.MassG < 10 ? 1 : 0)} " +
             $"g{(e.CostMinor is { } c ? $", {Money(c, currency)}" : "")}";
 
+    /// <summary>Minor units as an amount with its currency.</summary>
     public static string Money(double minor, string? currency) => $"{(minor / 100).ToString("0.00", CultureInfo.InvariantCulture)} {currency}".TrimEnd();
 
+    /// <summary>Bytes as kB or MB.</summary>
     public static string Size(long bytes) => bytes < 100_000 ? $"{Math.Max(1, bytes / 1000)} kB" : $"{N(bytes / 1e6, 1)} MB";
 
+    /// <summary>Day with its year.</summary>
     public static string Day(DateTime at) => at.ToString("d MMM yyyy", CultureInfo.InvariantCulture);
 
+    /// <summary>Day without its year.</summary>
     public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);
 
     /// <summary>A setting's value as pages show it, with what is not known where it is used.</summary>
     public static string Value(Core.Profiles.ProfileSetting s) =>
         Core.Profiles.ConditionedValues.Elsewhere(s, v => Setting(s.Key, v)) ?? (s.Word ?? Setting(s.Key, s.Value));
 
+    /// <summary>Weekday, day and month.</summary>
     public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);
 
+    /// <summary>Hours and minutes.</summary>
     public static string Time(DateTime at) => at.ToString("HH:mm", CultureInfo.InvariantCulture);
 
+    /// <summary>How long ago, in days.</summary>
     public static string Ago(DateTime at, DateTime now) => (now.Date - at.Date).Days switch
     {
         <= 0 => "today",
@@ -52,6 +63,7 @@ public static class Words
         var d => $"{d / 30} months ago",
     };
 
+    /// <summary>A setting's value with its own digits.</summary>
     public static string Setting(string key, double value)
     {
         var d = SettingRegistry.Find(key);
@@ -64,7 +76,9 @@ public static class Words
     /// <summary>A name within a sentence.</summary>
     public static string Lower(string name) => name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
 
+    /// <summary>Unit of a setting; empty for none.</summary>
     public static string Unit(string key) => SettingRegistry.Find(key)?.Quantity.Unit ?? "";
 
+    /// <summary>One thing, or several.</summary>
     public static string Plural(int n, string one, string? many = null) => n == 1 ? $"1 {one}" : $"{n} {many ?? one + "s"}";
 }

@@ -19,15 +19,19 @@ public sealed class DataPlace
         Files = new(FilesFolder);
     }
 
+    /// <summary>The data folder, an absolute path.</summary>
     public string Folder { get; }
 
     /// <summary>Files by hash.</summary>
     public FileStore Files { get; }
 
+    /// <summary>The database file.</summary>
     public string DatabasePath => Path.Combine(Folder, DatabaseName);
 
+    /// <summary>Keys that sign cookies and form tokens.</summary>
     public string KeysFolder => Path.Combine(Folder, "keys");
 
+    /// <summary>Photos and G-code, by hash.</summary>
     public string FilesFolder => Path.Combine(Folder, "files");
 
     /// <summary>Where files wait that came in and are not kept yet.</summary>
@@ -36,6 +40,7 @@ public sealed class DataPlace
     /// <summary>Where archives and tables wait that were sent and are not taken in yet.</summary>
     public string ImportsFolder => Path.Combine(Folder, "imports");
 
+    /// <summary>Automatic backups.</summary>
     public string BackupsFolder => Path.Combine(Folder, "backups");
 
     /// <summary>Options of a context on a database file: WAL, every commit on disk, foreign keys on, waits for a busy file.</summary>

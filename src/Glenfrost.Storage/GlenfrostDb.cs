@@ -8,48 +8,85 @@ namespace Glenfrost.Storage;
 /// <summary>The database: SQLite, times as UTC milliseconds, words for enumerations.</summary>
 public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbContext(options)
 {
+    /// <summary>Testers.</summary>
     public DbSet<Person> People => Set<Person>();
+    /// <summary>Products, without colour.</summary>
     public DbSet<Filament> Filaments => Set<Filament>();
+    /// <summary>What label, reel and maker's page say.</summary>
     public DbSet<FilamentSource> FilamentSources => Set<FilamentSource>();
+    /// <summary>Colours of a product.</summary>
     public DbSet<FilamentVariant> FilamentVariants => Set<FilamentVariant>();
+    /// <summary>Reels that stand or stood here.</summary>
     public DbSet<Spool> Spools => Set<Spool>();
+    /// <summary>Diameter readings of spools.</summary>
     public DbSet<SpoolDiameter> SpoolDiameters => Set<SpoolDiameter>();
+    /// <summary>Weighings of spools.</summary>
     public DbSet<SpoolWeighing> SpoolWeighings => Set<SpoolWeighing>();
+    /// <summary>Dryings of spools.</summary>
     public DbSet<DryingEntry> Dryings => Set<DryingEntry>();
+    /// <summary>Dryers with what they reach.</summary>
     public DbSet<Dryer> Dryers => Set<Dryer>();
+    /// <summary>The room log.</summary>
     public DbSet<RoomEntry> Room => Set<RoomEntry>();
+    /// <summary>Printers.</summary>
     public DbSet<Printer> Printers => Set<Printer>();
+    /// <summary>Toolheads of printers.</summary>
     public DbSet<Toolhead> Toolheads => Set<Toolhead>();
+    /// <summary>Part history: fittings and other changes.</summary>
     public DbSet<Part> Parts => Set<Part>();
+    /// <summary>Machine checks, each with its readings.</summary>
     public DbSet<MachineCheck> Checks => Set<MachineCheck>();
+    /// <summary>Scales, callipers, displays, eyes.</summary>
     public DbSet<Instrument> Instruments => Set<Instrument>();
+    /// <summary>What an instrument resolved from when on.</summary>
     public DbSet<InstrumentRevision> InstrumentRevisions => Set<InstrumentRevision>();
+    /// <summary>A filament on a toolhead with a nozzle specification.</summary>
     public DbSet<Pairing> Pairings => Set<Pairing>();
+    /// <summary>Profile revisions; only added.</summary>
     public DbSet<ProfileRevision> Revisions => Set<ProfileRevision>();
+    /// <summary>Values of profile revisions.</summary>
     public DbSet<SettingRow> Settings => Set<SettingRow>();
+    /// <summary>Runs of all trials.</summary>
     public DbSet<Run> Runs => Set<Run>();
+    /// <summary>Readings of runs; only added.</summary>
     public DbSet<Reading> Readings => Set<Reading>();
+    /// <summary>What was decided on verdicts.</summary>
     public DbSet<Decision> Decisions => Set<Decision>();
+    /// <summary>What was seen, and what was tried.</summary>
     public DbSet<Finding> Findings => Set<Finding>();
+    /// <summary>Files of runs by hash.</summary>
     public DbSet<RunFile> RunFiles => Set<RunFile>();
+    /// <summary>Files of the G-code room by hash.</summary>
     public DbSet<GcodeFile> GcodeFiles => Set<GcodeFile>();
+    /// <summary>Photos of pieces and spools by hash.</summary>
     public DbSet<Photo> Photos => Set<Photo>();
+    /// <summary>Sittings in which photos are scored again blind.</summary>
     public DbSet<Sitting> Sittings => Set<Sitting>();
+    /// <summary>Scores of sittings.</summary>
     public DbSet<PhotoScore> PhotoScores => Set<PhotoScore>();
+    /// <summary>Tablets, phones and instruments that were let in.</summary>
     public DbSet<Device> Devices => Set<Device>();
+    /// <summary>Work that goes on beside pages, with its checkpoints.</summary>
     public DbSet<Job> Jobs => Set<Job>();
+    /// <summary>What happened, for the log page.</summary>
     public DbSet<LogEntry> Log => Set<LogEntry>();
+    /// <summary>What was learned of a run after its factors were frozen; only added.</summary>
     public DbSet<FactorEntry> FactorEntries => Set<FactorEntry>();
+    /// <summary>Events of what is known of pairings; only added.</summary>
     public DbSet<EvidenceEntry> Evidence => Set<EvidenceEntry>();
+    /// <summary>What the events' fold says: a projection, written with them.</summary>
     public DbSet<EvidenceStanding> Standings => Set<EvidenceStanding>();
+    /// <summary>Values of toolheads; only added.</summary>
     public DbSet<MachineValue> MachineValues => Set<MachineValue>();
 
+    /// <inheritdoc/>
     protected override void ConfigureConventions(ModelConfigurationBuilder b)
     {
         b.Properties<DateTime>().HaveConversion<UtcMilliseconds>();
         b.Properties<Enum>().HaveConversion<string>();
     }
 
+    /// <inheritdoc/>
     protected override void OnModelCreating(ModelBuilder b)
     {
         b.Entity<Filament>().Ignore(f => f.Name).HasMany(f => f.Sources).WithOne().HasForeignKey(s => s.FilamentId);
@@ -119,5 +156,6 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
 /// <summary>Lets the migration tool make a context without the web application.</summary>
 public sealed class DesignTimeFactory : IDesignTimeDbContextFactory<GlenfrostDb>
 {
+    /// <summary>A context for the tools that write migrations.</summary>
     public GlenfrostDb CreateDbContext(string[] args) => new(DataPlace.Options("/tmp/glenfrost-design.db"));
 }

@@ -36,10 +36,15 @@ public enum DayForm
 /// <summary>Reads tables of old notes: which column means what, and what each row says.</summary>
 public static class OldNotes
 {
+    /// <summary>Field of the filament's name.</summary>
     public const string Filament = "filament";
+    /// <summary>Field of the toolhead's name.</summary>
     public const string Toolhead = "toolhead";
+    /// <summary>Field of the day.</summary>
     public const string Date = "date";
+    /// <summary>Field of the note.</summary>
     public const string Note = "note";
+    /// <summary>Field of what was seen.</summary>
     public const string Finding = "finding";
 
     private const int LongestNote = 1000;

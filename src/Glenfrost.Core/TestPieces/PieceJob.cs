@@ -33,9 +33,13 @@ public sealed record JobRequest
 /// <summary>A piece that is ready to print: placed, turned into moves, timed and weighed.</summary>
 public sealed record PieceJob
 {
+    /// <summary>What was asked.</summary>
     public required JobRequest Request { get; init; }
+    /// <summary>The machine that it is for.</summary>
     public required Machine Machine { get; init; }
+    /// <summary>Settings that it is laid with.</summary>
     public required PrintSettings Settings { get; init; }
+    /// <summary>Where its pieces stand on the plate.</summary>
     public required PlateLayout Layout { get; init; }
 
     /// <summary>All layers in the order of printing.</summary>

@@ -8,6 +8,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
     /// <summary>Messages by field path.</summary>
     public Dictionary<string, List<string>> Errors { get; } = errors ?? [];
 
+    /// <summary>Refuses a field with a message.</summary>
     public void Refuse(string field, string message)
     {
         if (!Errors.TryGetValue(field, out var list))
@@ -29,6 +30,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
             ? e
             : null;
 
+    /// <summary>A number; null where it is missing or refused.</summary>
     public decimal? Number(string name, bool required = false)
     {
         if (Get(name) is not { } e)
@@ -55,6 +57,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>True or false; false where it is missing.</summary>
     public bool Flag(string name)
     {
         if (Get(name) is not { } e)
@@ -170,6 +173,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return values;
     }
 
+    /// <summary>One of some words; null where it is missing or refused.</summary>
     public string? Word(string name, IReadOnlyCollection<string> words, bool required = false)
     {
         if (Get(name) is not { } e)
@@ -196,6 +200,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>An object's own fields; null where it is missing or refused.</summary>
     public JsonDoor? Object(string name)
     {
         if (Get(name) is not { } e)
@@ -206,6 +211,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>A list of objects; null where it is missing or refused.</summary>
     public IReadOnlyList<JsonDoor>? List(string name, bool required = false)
     {
         if (Get(name) is not { } e)

@@ -32,6 +32,7 @@ public sealed record HiddenMachine
 
     /// <summary>How much the bed rises from left to right and from front to back, mm.</summary>
     public double TiltXMm { get; init; }
+    /// <summary>Tilt of the bed along Y, mm from front to back.</summary>
     public double TiltYMm { get; init; }
 
     /// <summary>Nozzle, mm.</summary>

@@ -5,6 +5,7 @@ namespace Glenfrost.Simulation.Materials;
 /// </summary>
 public sealed record HiddenMaterial
 {
+    /// <summary>What its family brings.</summary>
     public required FamilyTraits Family { get; init; }
 
     /// <summary>Middle of what prints well.</summary>
@@ -16,6 +17,7 @@ public sealed record HiddenMaterial
     /// <summary>Standard deviation of the diameter along the filament, mm.</summary>
     public double DiameterScatterMm { get; init; } = 0.008;
 
+    /// <summary>Of the solid, g/cm³.</summary>
     public double DensityGPerCm3 { get; init; } = 1.24;
 
     /// <summary>Arrhenius temperature of the viscosity, K.</summary>
@@ -26,23 +28,29 @@ public sealed record HiddenMaterial
 
     /// <summary>Temperature at which a 20 mm bridge sags by <see cref="Laws.SagScaleMm"/>, and over how many °C that grows by e.</summary>
     public double SagC { get; init; }
+    /// <summary>Width of the step in sagging, °C.</summary>
     public double SagWidthC { get; init; } = 9;
 
     /// <summary>The same for the curl of an overhang.</summary>
     public double CurlC { get; init; }
+    /// <summary>Width of the step in curling, °C.</summary>
     public double CurlWidthC { get; init; } = 9;
 
     /// <summary>The same for ooze.</summary>
     public double OozeC { get; init; }
+    /// <summary>Width of the step in oozing, °C.</summary>
     public double OozeWidthC { get; init; } = 10;
 
     /// <summary>Above it surfaces run and bulge, below the other they turn rough.</summary>
     public double RunnyC { get; init; }
+    /// <summary>Temperature below which walls are rough, °C.</summary>
     public double RoughC { get; init; }
+    /// <summary>Width of the step in roughness, °C.</summary>
     public double SurfaceWidthC { get; init; } = 8;
 
     /// <summary>Temperature of half the plateau of the layer bond.</summary>
     public double BondC { get; init; }
+    /// <summary>Width of the step in bond, °C.</summary>
     public double BondWidthC { get; init; } = 6;
 
     /// <summary>Strength of a well bonded layer, MPa.</summary>
@@ -50,6 +58,7 @@ public sealed record HiddenMaterial
 
     /// <summary>Greatest expansion by foaming and where it is reached; 1 for none.</summary>
     public double Expansion { get; init; } = 1;
+    /// <summary>Where foam expands most, °C.</summary>
     public double FoamC { get; init; } = 240;
 
     /// <summary>How much harder than an average filament it wants to be pressed on the bed, mm; below 0 less.</summary>

@@ -15,10 +15,13 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     /// <summary>Roughness at either end of <see cref="HiddenMaterial.RunnyC"/>, mm.</summary>
     public const double RoughScaleMm = 0.06;
 
+    /// <summary>The hidden material.</summary>
     public HiddenMaterial Material => m;
 
+    /// <summary>The hidden machine.</summary>
     public HiddenMachine Machine => k;
 
+    /// <summary>Air of the room, °C.</summary>
     public double RoomC => roomC;
 
     /// <summary>The melt lags the display: by the thermistor's own error and by what flows.</summary>

@@ -33,8 +33,11 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
 
     /// <summary>Faults that hold from now on.</summary>
     public double Grip { get; set; } = 1;
+    /// <summary>Open share of the nozzle, 0 to 1.</summary>
     public double Open { get; set; } = 1;
+    /// <summary>True where less came than was asked for.</summary>
     public bool Starved { get; set; }
+    /// <summary>True where the nozzle knocked the piece.</summary>
     public bool Knocked { get; set; }
 
     /// <summary>A move with nothing laid.</summary>

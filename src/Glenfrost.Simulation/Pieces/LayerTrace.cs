@@ -38,14 +38,17 @@ public sealed class LayerTrace
 
     /// <summary>Upper face above the bed.</summary>
     public double ZMm { get; set; }
+    /// <summary>Height of the layer, mm.</summary>
     public double HeightMm { get; set; }
 
     /// <summary>On the printer's clock.</summary>
     public double StartS { get; set; }
+    /// <summary>Time of the layer, s.</summary>
     public double Seconds { get; set; }
 
     /// <summary>Display of the nozzle, mean over the time that it extruded.</summary>
     public double DisplayC { get; set; }
+    /// <summary>Bed while it was printed, °C.</summary>
     public double BedC { get; set; }
 
     /// <summary>0–1, mean over the time that it extruded.</summary>
@@ -56,6 +59,7 @@ public sealed class LayerTrace
 
     /// <summary>Length of the lines.</summary>
     public double PathMm { get; set; }
+    /// <summary>Time of laying, s.</summary>
     public double ExtrudeSeconds { get; set; }
 
     /// <summary>mm³ asked for by flow: entry n is what was laid at n·0.5 up to (n + 1)·0.5 mm³/s.</summary>
@@ -75,9 +79,13 @@ public sealed class LayerTrace
 
     /// <summary>Length of lines that hang over the edge below, and by which share of their width.</summary>
     public double OverhangMm { get; set; }
+    /// <summary>Share of lines over air, 0 to 1.</summary>
     public double Unsupported { get; set; }
+    /// <summary>Bridges.</summary>
     public List<FreeSpan> Spans { get; set; } = [];
+    /// <summary>Travels across open air.</summary>
     public List<Crossing> Crossings { get; set; } = [];
+    /// <summary>Starts of lines.</summary>
     public int LineStarts { get; set; }
 
     /// <summary>Filament drawn back before a line begins, mean.</summary>
@@ -94,9 +102,13 @@ public sealed class LayerTrace
 
     /// <summary>Pressure advance in force, s.</summary>
     public double PressureAdvanceS { get; set; }
+    /// <summary>Least X, mm.</summary>
     public double MinX { get; set; } = double.MaxValue;
+    /// <summary>Least Y, mm.</summary>
     public double MinY { get; set; } = double.MaxValue;
+    /// <summary>Greatest X, mm.</summary>
     public double MaxX { get; set; } = double.MinValue;
+    /// <summary>Greatest Y, mm.</summary>
     public double MaxY { get; set; } = double.MinValue;
 
     /// <summary>Flow at which half of the layer's plastic was laid, mm³/s.</summary>
@@ -121,6 +133,7 @@ public sealed record FreeFeed(double AskedMm, double FlowMm3PerS, double Display
 /// <summary>All that a print left behind, as a trace.</summary>
 public sealed class PrintTrace
 {
+    /// <summary>Layers in the order of printing.</summary>
     public List<LayerTrace> Layers { get; set; } = [];
 
     /// <summary>What was fed into the air, in turn.</summary>

@@ -16,6 +16,7 @@ public sealed record PieceLook
 
     /// <summary>Sag of its bridges, mean; 0 where it has none.</summary>
     public double SagMm { get; init; }
+    /// <summary>Lifted edge, mm.</summary>
     public double CurlMm { get; init; }
 
     /// <summary>Strings in its gaps.</summary>
@@ -26,6 +27,7 @@ public sealed record PieceLook
 
     /// <summary>Thickness of a string, mm.</summary>
     public double StringMm { get; init; }
+    /// <summary>Roughness of walls, mm.</summary>
     public double RoughMm { get; init; }
 
     /// <summary>Share of the plastic that did not come, 0–1.</summary>
@@ -39,6 +41,7 @@ public sealed record PieceLook
 
     /// <summary>Gaps at the beginning of lines, mm.</summary>
     public double StartGapMm { get; init; }
+    /// <summary>Mass of the piece, g.</summary>
     public double MassG { get; init; }
 
     /// <summary>Volume against what was fed: foam.</summary>
@@ -46,6 +49,7 @@ public sealed record PieceLook
 
     /// <summary>Width of its lines, mean, mm; the wall, where the piece is a single one.</summary>
     public double LineMm { get; init; }
+    /// <summary>Lifted corner, mm.</summary>
     public double WarpMm { get; init; }
 
     /// <summary>Flow, mean, mm³/s.</summary>
@@ -65,8 +69,10 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
     private readonly double nominalArea = Math.PI * filamentMm * filamentMm / 4;
     private readonly double trueShare = machine.FeedRatio * material.DiameterMm * material.DiameterMm / (filamentMm * filamentMm);
 
+    /// <summary>What was laid.</summary>
     public PrintTrace Trace => trace;
 
+    /// <summary>The laws that it was laid by.</summary>
     public Laws Laws => laws;
 
     /// <summary>Seed of all that is read from it.</summary>

@@ -3,6 +3,7 @@ namespace Glenfrost.Simulation.Printer;
 /// <summary>A move that waits for its turn. Lengths mm, speeds mm/s.</summary>
 public struct Motion
 {
+    /// <summary>Beginning and end of the move, mm.</summary>
     public double X0, Y0, Z0, X1, Y1, Z1;
 
     /// <summary>Filament asked for, mm; below 0 is drawn back.</summary>

@@ -190,6 +190,7 @@ public sealed class PrinterServer(SimulatedBench bench, Faults faults, double sp
         }
     }
 
+    /// <summary>Ends the connection.</summary>
     public void Dispose()
     {
         listener.Dispose();

@@ -3,21 +3,31 @@ namespace Glenfrost.Simulation.Printer;
 /// <summary>A printer as it stands on the bench. Lengths mm, speeds mm/s, temperatures °C.</summary>
 public sealed record PrinterSpec
 {
+    /// <summary>As it answers.</summary>
     public string Name { get; init; } = "printer";
+    /// <summary>Width of the bed, mm.</summary>
     public double BedXMm { get; init; } = 220;
+    /// <summary>Depth of the bed, mm.</summary>
     public double BedYMm { get; init; } = 220;
+    /// <summary>Highest piece, mm.</summary>
     public double HeightMm { get; init; } = 240;
 
     /// <summary>True where x and y are 0 in the middle of the bed.</summary>
     public bool OriginInMiddle { get; init; }
+    /// <summary>What the heater reaches, °C.</summary>
     public double HeaterMaxC { get; init; } = 260;
+    /// <summary>What the bed reaches, °C.</summary>
     public double BedMaxC { get; init; } = 100;
+    /// <summary>Coldest nozzle at which it extrudes, °C.</summary>
     public double ColdExtrusionC { get; init; } = 170;
+    /// <summary>Nozzle, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
     /// <summary>As the maker calls the filament; the true one is hidden.</summary>
     public double FilamentMm { get; init; } = 1.75;
+    /// <summary>Toolheads.</summary>
     public int Tools { get; init; } = 1;
+    /// <summary>Air of the room, °C.</summary>
     public double RoomC { get; init; } = 20;
 
     /// <summary>True where waiting (M109 S, M190 S) also waits for cooling.</summary>
@@ -33,26 +43,44 @@ public sealed record PrinterSpec
 /// <summary>What a printer remembers: volatile until it is stored. Speeds mm/s, accelerations mm/s², per axis x, y, z, e.</summary>
 public sealed record PrinterSettings
 {
+    /// <summary>Extruder steps per mm.</summary>
     public double StepsPerMm { get; init; } = 96;
+    /// <summary>Fastest X, mm/s.</summary>
     public double MaxX { get; init; } = 150;
+    /// <summary>Fastest Y, mm/s.</summary>
     public double MaxY { get; init; } = 150;
+    /// <summary>Fastest Z, mm/s.</summary>
     public double MaxZ { get; init; } = 15;
+    /// <summary>Fastest extruder, mm/s.</summary>
     public double MaxE { get; init; } = 80;
+    /// <summary>Of X, mm/s².</summary>
     public double AccelerationX { get; init; } = 1500;
+    /// <summary>Of Y, mm/s².</summary>
     public double AccelerationY { get; init; } = 1500;
+    /// <summary>Of Z, mm/s².</summary>
     public double AccelerationZ { get; init; } = 300;
+    /// <summary>Of the extruder, mm/s².</summary>
     public double AccelerationE { get; init; } = 8000;
+    /// <summary>Of printing moves, mm/s².</summary>
     public double Print { get; init; } = 1000;
+    /// <summary>Of travels, mm/s².</summary>
     public double Travel { get; init; } = 1500;
+    /// <summary>Of retractions, mm/s².</summary>
     public double Retract { get; init; } = 1500;
 
     /// <summary>How far the nozzle may cut a corner, mm.</summary>
     public double CornerMm { get; init; } = 0.02;
+    /// <summary>Pressure advance, s.</summary>
     public double PressureAdvanceS { get; init; }
+    /// <summary>Retraction by firmware, mm.</summary>
     public double RetractionMm { get; init; } = 1;
+    /// <summary>Retraction by firmware, mm/s.</summary>
     public double RetractionMmPerS { get; init; } = 35;
+    /// <summary>Proportional part of the heater's control.</summary>
     public double PidP { get; init; } = 22;
+    /// <summary>Integral part of the heater's control.</summary>
     public double PidI { get; init; } = 1.1;
+    /// <summary>Differential part of the heater's control.</summary>
     public double PidD { get; init; } = 110;
 }
 

@@ -41,6 +41,7 @@ public sealed partial class SimulatedPrinter
         queue = new MotionQueue { Run = Execute };
     }
 
+    /// <summary>What it is.</summary>
     public PrinterSpec Spec { get; }
 
     /// <summary>In force; lost when it is switched off.</summary>

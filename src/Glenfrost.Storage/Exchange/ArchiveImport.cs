@@ -39,6 +39,7 @@ public sealed class ImportPlan
     /// <summary>Names of new filaments, spools and printers that something else here bears already: both will stand.</summary>
     public List<string> NamesTwice { get; } = [];
 
+    /// <summary>Rows that are not there yet.</summary>
     public int NewCount => New.Values.Sum(r => r.Count);
 }
 

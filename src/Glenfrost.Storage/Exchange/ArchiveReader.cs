@@ -14,10 +14,13 @@ public sealed record BadRow(string Table, int Place, Guid? Id, string Why);
 /// <summary>An archive as it was read.</summary>
 public sealed class Archive
 {
+    /// <summary>What was taken out: all, pairing, run …</summary>
     public string Scope { get; init; } = "";
 
+    /// <summary>What it is called.</summary>
     public string Title { get; init; } = "";
 
+    /// <summary>When it was taken out, as it stands in the file.</summary>
     public string ExportedAt { get; init; } = "";
 
     /// <summary>Rows by table.</summary>

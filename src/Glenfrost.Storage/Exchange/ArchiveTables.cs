@@ -109,6 +109,7 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
 {
     private const int AtOnce = 500;
 
+    /// <inheritdoc/>
     public override IAsyncEnumerable<Record> RowsAsync(GlenfrostDb db, Selection selection)
     {
         var rows = db.Set<T>().AsNoTracking();
@@ -117,6 +118,7 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
             : AsyncEnumerable.Empty<Record>();
     }
 
+    /// <inheritdoc/>
     public override async Task<Dictionary<Guid, Record>> FindAsync(GlenfrostDb db, IReadOnlyCollection<Guid> ids)
     {
         var found = new Dictionary<Guid, Record>();
@@ -136,6 +138,7 @@ public sealed class ArchiveTable<T>(string name, bool changes) : ArchiveTable(na
 /// </summary>
 public static class ArchiveTables
 {
+    /// <summary>Every table, those first that others refer to.</summary>
     public static IReadOnlyList<ArchiveTable> All { get; } =
     [
         new ArchiveTable<Person>("people", true),
@@ -190,6 +193,7 @@ public sealed class Selection
     /// <summary>What it is, in words.</summary>
     public required string Title { get; init; }
 
+    /// <summary>The filter of a record type; null for all rows.</summary>
     public Expression<Func<T, bool>>? Of<T>() => filters.GetValueOrDefault(typeof(T)) as Expression<Func<T, bool>>;
 
     /// <summary>Everything.</summary>

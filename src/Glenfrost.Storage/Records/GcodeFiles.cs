@@ -8,8 +8,11 @@ public sealed class GcodeFile : Record
 
     /// <summary>SHA-256 of its content, 64 small hexadecimal digits.</summary>
     public required string Sha256 { get; set; }
+    /// <summary>Size, bytes.</summary>
     public long Bytes { get; set; }
+    /// <summary>When, UTC.</summary>
     public DateTime At { get; set; }
+    /// <summary>Who did it; null where nobody was named.</summary>
     public Guid? PersonId { get; set; }
 
     /// <summary>Pairing that it is looked at for: limits, filament and dialect come from there.</summary>
@@ -23,5 +26,6 @@ public sealed class GcodeFile : Record
 
     /// <summary>The step plan as it was asked for; null for anything else.</summary>
     public string? StepJson { get; set; }
+    /// <summary>When it was removed, UTC; null while it stands.</summary>
     public DateTime? RemovedAt { get; set; }
 }

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
-public sealed class CompareModel(Bench bench) : BenchPage(bench)
+internal sealed class CompareModel(Bench bench) : BenchPage(bench)
 {
     public List<(Pairing Pairing, Dictionary<string, ProfileSetting> Settings)> Columns { get; private set; } = [];
 

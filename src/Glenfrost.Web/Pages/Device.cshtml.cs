@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Where a tablet or phone types the code once.</summary>
-public sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
+internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
 {
     private static readonly TimeSpan Remembered = TimeSpan.FromDays(400);
 

@@ -9,7 +9,7 @@ namespace Glenfrost.Web.Pages;
 /// <summary>One place that find jumps to.</summary>
 public sealed record Hit(string Kind, string Name, string More, string Link);
 
-public sealed class FindModel(Bench bench) : BenchPage(bench)
+internal sealed class FindModel(Bench bench) : BenchPage(bench)
 {
     [FromQuery]
     public string? Q { get; set; }

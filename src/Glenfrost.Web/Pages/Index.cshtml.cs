@@ -3,7 +3,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
-public sealed class IndexModel(Bench bench, Today today) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, Today today) : BenchPage(bench)
 {
     public TodayList List { get; private set; } = null!;
 

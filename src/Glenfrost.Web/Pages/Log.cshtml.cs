@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Everything that happened, by day, filtered and exported.</summary>
-public sealed class LogModel(Bench bench) : BenchPage(bench)
+internal sealed class LogModel(Bench bench) : BenchPage(bench)
 {
     private const int PageLength = 100;
 

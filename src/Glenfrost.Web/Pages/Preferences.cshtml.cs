@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
-public sealed class PreferencesModel(Bench bench, DataPlace place) : BenchPage(bench)
+internal sealed class PreferencesModel(Bench bench, DataPlace place) : BenchPage(bench)
 {
     public static IEnumerable<KeyValuePair<string, string>> Themes { get; } =
         [KeyValuePair.Create("", "as the system"), KeyValuePair.Create("light", "light"), KeyValuePair.Create("dark", "dark")];

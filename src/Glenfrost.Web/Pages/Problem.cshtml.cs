@@ -7,7 +7,7 @@ namespace Glenfrost.Web.Pages;
 
 /// <summary>What a person sees in place of a bare status: what happened, what was saved, what to do.</summary>
 [IgnoreAntiforgeryToken]
-public sealed class ProblemModel : PageModel
+internal sealed class ProblemModel : PageModel
 {
     public string Head { get; private set; } = "";
 

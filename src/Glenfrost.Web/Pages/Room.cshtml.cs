@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
-public sealed class RoomModel(Bench bench) : BenchPage(bench)
+internal sealed class RoomModel(Bench bench) : BenchPage(bench)
 {
     public List<RoomEntry> List { get; private set; } = [];
 

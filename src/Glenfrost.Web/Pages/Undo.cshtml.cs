@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Takes back a removal, a fitted part or a kept value.</summary>
-public sealed class UndoModel(Bench bench, UndoChange undo) : BenchPage(bench)
+internal sealed class UndoModel(Bench bench, UndoChange undo) : BenchPage(bench)
 {
     public IActionResult OnGet() => Redirect("/");
 

@@ -38,24 +38,43 @@ public sealed record InspectionRequest
 /// <summary>What a line of a file sets.</summary>
 public enum SettingKind
 {
+    /// <summary>Nozzle temperature, without waiting.</summary>
     Nozzle,
+    /// <summary>Nozzle temperature, waited for.</summary>
     NozzleAndWait,
+    /// <summary>Bed temperature, without waiting.</summary>
     Bed,
+    /// <summary>Bed temperature, waited for.</summary>
     BedAndWait,
+    /// <summary>Chamber temperature.</summary>
     Chamber,
+    /// <summary>Part fan.</summary>
     Fan,
+    /// <summary>Flow override.</summary>
     FlowPercent,
+    /// <summary>Speed override.</summary>
     SpeedPercent,
+    /// <summary>Pressure advance.</summary>
     PressureAdvance,
+    /// <summary>Retraction by firmware.</summary>
     RetractLength,
+    /// <summary>Acceleration.</summary>
     Acceleration,
+    /// <summary>Absolute extrusion.</summary>
     AbsoluteE,
+    /// <summary>Relative extrusion.</summary>
     RelativeE,
+    /// <summary>Absolute moves.</summary>
     AbsoluteXyz,
+    /// <summary>Relative moves.</summary>
     RelativeXyz,
+    /// <summary>Inches in place of millimetres.</summary>
     Inches,
+    /// <summary>Change of the tool.</summary>
     Tool,
+    /// <summary>Pause, or change of filament.</summary>
     Pause,
+    /// <summary>Extrusion in mm³.</summary>
     Volumetric,
 }
 
@@ -74,8 +93,11 @@ public sealed record SettingLine(SettingKind Kind, double Value, int Tool, int L
 /// <param name="Name">Its name there.</param>
 public sealed record FeatureFacts(string Name)
 {
+    /// <summary>Path laid, mm.</summary>
     public double Length { get; set; }
+    /// <summary>Plastic laid, mm³.</summary>
     public double Volume { get; set; }
+    /// <summary>Time that it takes, s.</summary>
     public double Seconds { get; set; }
 }
 
@@ -136,12 +158,19 @@ public sealed class RetractionFacts
 /// <summary>Everything that a file was found to be. Lengths in mm, volumes in mm³, times in s.</summary>
 public sealed class FileFacts
 {
+    /// <summary>What was asked.</summary>
     public required InspectionRequest Request { get; init; }
+    /// <summary>Size, bytes.</summary>
     public long Bytes { get; set; }
+    /// <summary>Lines of the file.</summary>
     public int Lines { get; set; }
+    /// <summary>Lines that end with a carriage return too.</summary>
     public int CarriageReturns { get; set; }
+    /// <summary>Lines that are too long for most firmware.</summary>
     public int LongLines { get; set; }
+    /// <summary>Moves of any kind.</summary>
     public int Moves { get; set; }
+    /// <summary>Arcs among them.</summary>
     public int Arcs { get; set; }
 
     /// <summary>Commands and macros that mean nothing here, with how often they come.</summary>
@@ -158,12 +187,16 @@ public sealed class FileFacts
 
     /// <summary>Time of all moves and pauses, heating not counted.</summary>
     public double Seconds { get; set; }
+    /// <summary>Time of laying, s.</summary>
     public double ExtrudeSeconds { get; set; }
+    /// <summary>Time of travelling, s.</summary>
     public double TravelSeconds { get; set; }
+    /// <summary>Time of waiting, s.</summary>
     public double DwellSeconds { get; set; }
 
     /// <summary>Filament fed for good: what was pulled back and pushed forward again counts once.</summary>
     public double FilamentMm { get; set; }
+    /// <summary>Plastic extruded, mm³.</summary>
     public double Volume { get; set; }
 
     /// <summary>Of it, while nothing moved.</summary>
@@ -174,18 +207,22 @@ public sealed class FileFacts
 
     /// <summary>Volume of a mm of filament, mm³.</summary>
     public double FilamentArea => Math.PI / 4 * Request.FilamentDiameterMm * Request.FilamentDiameterMm;
+    /// <summary>Mass of it, g.</summary>
     public double Grams => Volume / 1000 * Request.DensityGPerCm3;
 
     /// <summary>Minor units of the currency; null without a price.</summary>
     public double? Cost => Request.PriceMinorPerKg is { } p ? Grams / 1000 * p : null;
+    /// <summary>Layers in the order of printing.</summary>
     public List<LayerFacts> Layers { get; set; } = [];
 
     /// <summary>Layers of the model: priming told apart.</summary>
     public IEnumerable<LayerFacts> Model => Layers.Where(l => !l.Priming);
+    /// <summary>Objects printed one after the other; 0 where the file names none.</summary>
     public int Objects { get; set; }
 
     /// <summary>More heights than are told apart: the last layer holds the rest.</summary>
     public bool TooManyLayers { get; set; }
+    /// <summary>What was laid by kind of line.</summary>
     public List<FeatureFacts> Features { get; } = [];
 
     /// <summary>Seconds at each flow, mm³/s.</summary>
@@ -194,13 +231,18 @@ public sealed class FileFacts
     /// <summary>mm of path of each width, mm.</summary>
     public Histogram Width { get; } = new(0.01, 400);
 
+    /// <summary>Greatest flow, mm³/s.</summary>
     public double MaxFlow { get; set; }
+    /// <summary>Line of the greatest flow, from 1.</summary>
     public int MaxFlowLine { get; set; }
+    /// <summary>Layer of the greatest flow, from 0; −1 where there is none.</summary>
     public int MaxFlowLayer { get; set; } = -1;
 
     /// <summary>Seconds above the limit asked about.</summary>
     public double SecondsAbove { get; set; }
+    /// <summary>Flow over time.</summary>
     public FlowChart Chart { get; } = new();
+    /// <summary>Retractions.</summary>
     public RetractionFacts Retraction { get; } = new();
 
     /// <summary>Lines that set something, in order, at most <see cref="MostSettings"/>.</summary>
@@ -214,33 +256,46 @@ public sealed class FileFacts
 
     /// <summary>The file says in words that it is a tower.</summary>
     public bool SaysTower { get; set; }
+    /// <summary>Pictures within the file.</summary>
     public int Thumbnails { get; set; }
 
     /// <summary>First extrusion while the nozzle was not known to be warm, and how many.</summary>
     public int ColdMoves { get; set; }
+    /// <summary>First line that extrudes below the cold-extrusion limit, from 1; 0 for none.</summary>
     public int ColdLine { get; set; }
+    /// <summary>Nozzle there, °C.</summary>
     public double ColdC { get; set; }
+    /// <summary>Moves that leave the bed.</summary>
     public int BesideMoves { get; set; }
+    /// <summary>First line of them, from 1; 0 for none.</summary>
     public int BesideLine { get; set; }
+    /// <summary>Where it leads, in words.</summary>
     public string BesideWhere { get; set; } = "";
+    /// <summary>True where plastic is laid there.</summary>
     public bool BesideExtrudes { get; set; }
 
     /// <summary>Seconds in which more moves come than the controller takes, the worst rate and its line.</summary>
     public double CrowdedSeconds { get; set; }
+    /// <summary>Greatest number of moves within a second.</summary>
     public double MostMovesPerSecond { get; set; }
+    /// <summary>Line where that is, from 1.</summary>
     public int MostMovesLine { get; set; }
 
     /// <summary>Largest cross-section of a single move, mm², and its line: far above a nozzle's own something is wrong with E.</summary>
     public double ThickestMm2 { get; set; }
+    /// <summary>Line of the thickest layer, from 1.</summary>
     public int ThickestLine { get; set; }
 
     /// <summary>First and last line that lay filament on a layer.</summary>
     public int FirstExtrudeLine { get; set; }
+    /// <summary>Last line that extrudes, from 1.</summary>
     public int LastExtrudeLine { get; set; }
+    /// <summary>Its place in the file, bytes.</summary>
     public long LastExtrudeOffset { get; set; }
 
     /// <summary>E is relative in the model; both, where <see cref="BothE"/>.</summary>
     public bool RelativeE { get; set; }
+    /// <summary>True where absolute and relative extrusion are mixed.</summary>
     public bool BothE { get; set; }
 
     /// <summary>The machine after the last line.</summary>

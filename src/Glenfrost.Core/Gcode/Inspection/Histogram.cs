@@ -17,6 +17,7 @@ public sealed class Histogram(double width, int classes)
     /// <summary>Sum of all weights.</summary>
     public double Total => weights.Sum();
 
+    /// <summary>Adds a value with a weight.</summary>
     public void Add(double value, double weight)
     {
         var i = (uint)(int)(value * inverse);

@@ -75,6 +75,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         return inspector.facts;
     }
 
+    /// <inheritdoc/>
     public override void Move(ref readonly GcodeMove m, MachineState s)
     {
         facts.Moves++;
@@ -323,6 +324,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         now.Features.Add(inLayer = new() { Feature = feature });
     }
 
+    /// <summary>Takes the time of a move that the clock has planned.</summary>
     public void Timed(ref readonly MoveTag tag, double seconds, double peak)
     {
         facts.Seconds += seconds;
@@ -377,6 +379,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         (crowdMoves, crowdSeconds, crowdLine) = (0, 0, line);
     }
 
+    /// <inheritdoc/>
     public override void Dwell(double seconds)
     {
         planner?.Stop();
@@ -387,6 +390,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             layer.Seconds += seconds;
     }
 
+    /// <inheritdoc/>
     public override void Command(GcodeWords w, ReadOnlySpan<byte> line, MachineState s, int number, long offset)
     {
         fresh = true;
@@ -631,6 +635,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             facts.Unknown[name] = 1;
     }
 
+    /// <inheritdoc/>
     public override void Comment(ReadOnlySpan<byte> text, MachineState state, int number, long offset)
     {
         if (names.Of(text) is { } name)
@@ -654,6 +659,7 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             facts.SaysTower = warned = true;
     }
 
+    /// <inheritdoc/>
     public override void Unreadable(string why, ReadOnlySpan<byte> line, int number, long offset)
     {
         facts.UnreadLines++;

@@ -42,14 +42,20 @@ public sealed class LayerFacts
     /// <summary>The machine before that move.</summary>
     public required MachineState Before { get; init; }
 
+    /// <summary>Time of the layer, s.</summary>
     public double Seconds { get; set; }
 
     /// <summary>Of <see cref="Seconds"/>, those that extrude.</summary>
     public double ExtrudeSeconds { get; set; }
+    /// <summary>Plastic laid, mm³.</summary>
     public double Volume { get; set; }
+    /// <summary>Path laid, mm.</summary>
     public double Length { get; set; }
+    /// <summary>Path travelled, mm.</summary>
     public double TravelLength { get; set; }
+    /// <summary>Moves.</summary>
     public int Moves { get; set; }
+    /// <summary>Retractions.</summary>
     public int Retractions { get; set; }
 
     /// <summary>Fastest flow reached in it, mm³/s, and its line.</summary>
@@ -105,8 +111,11 @@ public sealed class LayerFacts
 
     /// <summary>Where it lies, mm.</summary>
     public double MinX { get; set; } = double.MaxValue;
+    /// <summary>Least Y, mm.</summary>
     public double MinY { get; set; } = double.MaxValue;
+    /// <summary>Greatest X, mm.</summary>
     public double MaxX { get; set; } = double.MinValue;
+    /// <summary>Greatest Y, mm.</summary>
     public double MaxY { get; set; } = double.MinValue;
 
     /// <summary>Its features in the order in which they come first.</summary>

@@ -16,7 +16,9 @@ public sealed class LayerMoves
 
     /// <summary>Where moves end.</summary>
     public List<float> X { get; } = [];
+    /// <summary>Y of each move's end, mm.</summary>
     public List<float> Y { get; } = [];
+    /// <summary>Z of each move's end, mm.</summary>
     public List<float> Z { get; } = [];
 
     /// <summary>Flow asked for, mm³/s; 0 for travel.</summary>
@@ -36,6 +38,7 @@ public sealed class LayerMoves
 
     /// <summary>Filament fed, mm; negative while it is pulled back.</summary>
     public List<float> E { get; } = [];
+    /// <summary>Line of each move, from 1.</summary>
     public List<int> Line { get; } = [];
 
     /// <summary>Index of the layer.</summary>

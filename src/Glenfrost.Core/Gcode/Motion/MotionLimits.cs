@@ -19,13 +19,21 @@ public sealed record MotionLimits
         AccelerationE = double.MaxValue,
     };
 
+    /// <summary>Fastest X, mm/s.</summary>
     public double MaxX { get; init; } = 300;
+    /// <summary>Fastest Y, mm/s.</summary>
     public double MaxY { get; init; } = 300;
+    /// <summary>Fastest Z, mm/s.</summary>
     public double MaxZ { get; init; } = 15;
+    /// <summary>Fastest extruder, mm/s.</summary>
     public double MaxE { get; init; } = 80;
+    /// <summary>Of X, mm/s².</summary>
     public double AccelerationX { get; init; } = 5000;
+    /// <summary>Of Y, mm/s².</summary>
     public double AccelerationY { get; init; } = 5000;
+    /// <summary>Of Z, mm/s².</summary>
     public double AccelerationZ { get; init; } = 300;
+    /// <summary>Of the extruder, mm/s².</summary>
     public double AccelerationE { get; init; } = 8000;
 
     /// <summary>Of moves that extrude, as the file begins.</summary>

@@ -58,6 +58,7 @@ public sealed class GcodeInterpreter
     private readonly bool copies;
     private GcodeMove move;
 
+    /// <summary>Begins with a state, or with that of a printer that was just switched on.</summary>
     public GcodeInterpreter(GcodeSink sink, MachineState? from = null)
     {
         this.sink = sink;

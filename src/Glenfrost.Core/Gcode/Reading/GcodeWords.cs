@@ -507,11 +507,13 @@ internal static class Bytes
 /// <summary>Commands as one value: letter in the upper, number in the lower sixteen bits.</summary>
 public static class Codes
 {
+    /// <summary>A word as one number: letter above, number below.</summary>
     public const int G0 = 'G' << 16,
         G1 = G0 | 1, G2 = G0 | 2, G3 = G0 | 3, G4 = G0 | 4, G10 = G0 | 10, G11 = G0 | 11, G20 = G0 | 20, G21 = G0 | 21, G28 = G0 | 28, G29 = G0 | 29,
         G90 = G0 | 90, G91 = G0 | 91,
         G92 = G0 | 92;
 
+    /// <summary>A word as one number: letter above, number below.</summary>
     public const int M0 = 'M' << 16,
         M82 = M0 | 82, M83 = M0 | 83, M104 = M0 | 104, M106 = M0 | 106, M107 = M0 | 107, M109 = M0 | 109, M117 = M0 | 117, M140 = M0 | 140, M141 = M0 | 141,
         M190 = M0 | 190, M191 = M0 | 191, M200 = M0 | 200, M201 = M0 | 201, M203 = M0 | 203, M204 = M0 | 204, M205 = M0 | 205, M207 = M0 | 207, M208 = M0 | 208,

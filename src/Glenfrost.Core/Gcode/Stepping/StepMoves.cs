@@ -35,6 +35,7 @@ public sealed class StepMoves : IMoveEdit
     /// <summary>The first step is at an extruding move: no retraction is open there.</summary>
     public long From { get; }
 
+    /// <summary>What becomes of a move.</summary>
     public MoveChange Change(ref readonly GcodeMove m, MachineState s)
     {
         while (m.Offset >= next)

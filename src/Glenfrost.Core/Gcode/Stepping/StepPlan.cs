@@ -15,21 +15,29 @@ namespace Glenfrost.Core.Gcode.Stepping;
 /// <param name="Help">How it is stepped.</param>
 public sealed record Steppable(string Key, string Label, string Unit, double Min, double Max, string Help)
 {
+    /// <summary>Nozzle temperature, °C.</summary>
     public static readonly Steppable Temperature = new(
         "temperature", "Nozzle temperature", "°C", 150, 500, "M104 at the first line of each section, while moving.");
+    /// <summary>Part fan, %.</summary>
     public static readonly Steppable Fan = new(
         "fan", "Fan", "%", 0, 100, "M106 at the first line of each section. The file's own fan changes between the steps are switched off.");
+    /// <summary>Flow, %.</summary>
     public static readonly Steppable Flow = new("flow", "Flow", "%", 30, 200, "The amounts of all printing moves are rewritten; 100 is what the file has.");
+    /// <summary>Retraction length, mm.</summary>
     public static readonly Steppable RetractionLength = new(
         "retraction-length", "Retraction length", "mm", 0.02, 15,
         "All retractions and their returns are rewritten, or set in firmware where the file retracts with G10.");
+    /// <summary>Retraction speed, mm/s.</summary>
     public static readonly Steppable RetractionSpeed = new(
         "retraction-speed", "Retraction speed", "mm/s", 2, 200,
         "The speed of all retractions and returns is rewritten, or set in firmware where the file retracts with G10.");
+    /// <summary>Pressure advance, s.</summary>
     public static readonly Steppable PressureAdvance = new(
         "pressure-advance", "Pressure advance", "s", 0, 3, "Set in the printer's own terms at the first line of each section.");
+    /// <summary>Speed of printing moves, mm/s.</summary>
     public static readonly Steppable Speed = new(
         "speed", "Print speed", "mm/s", 2, 1000, "All printing moves of a section get this speed; travel and retractions keep theirs.");
+    /// <summary>Speed override, %.</summary>
     public static readonly Steppable SpeedPercent = new(
         "speed-percent", "Print speed, share of the file's", "%", 5, 500, "All printing moves keep their differences; travel and retractions keep theirs.");
 
@@ -43,8 +51,11 @@ public sealed record Steppable(string Key, string Label, string Unit, double Min
 /// <summary>What was asked for, as typed.</summary>
 public sealed record StepRequest
 {
+    /// <summary>Key of what is stepped.</summary>
     public string? What { get; init; }
+    /// <summary>Value of the lowest section.</summary>
     public decimal? From { get; init; }
+    /// <summary>Value of the highest section.</summary>
     public decimal? To { get; init; }
 
     /// <summary>Size of a step; its sign does not matter.</summary>
@@ -83,10 +94,15 @@ public sealed record StepSection(int Section, double Value, int Object, int Laye
 /// <summary>A plan that fits its file.</summary>
 public sealed record StepPlan
 {
+    /// <summary>What is stepped.</summary>
     public required Steppable What { get; init; }
+    /// <summary>Value of each section, lowest first.</summary>
     public required IReadOnlyList<double> Values { get; init; }
+    /// <summary>Height of the base, mm.</summary>
     public required double BaseMm { get; init; }
+    /// <summary>Height of a section, mm.</summary>
     public required double SectionMm { get; init; }
+    /// <summary>Dialect of the file.</summary>
     public required Dialect Dialect { get; init; }
 
     /// <summary>Sections in the order of the file; those of each object follow each other.</summary>

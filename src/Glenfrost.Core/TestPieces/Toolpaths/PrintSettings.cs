@@ -32,45 +32,79 @@ public sealed record PrintChoices(int Walls = 2, bool OuterFirst = false, bool S
 /// <summary>Everything besides shape and temperature that a piece is printed with. Lengths in mm, speeds in mm/s, times in s.</summary>
 public sealed record PrintSettings
 {
+    /// <summary>Nozzle, mm.</summary>
     public double NozzleDiameterMm { get; init; } = 0.4;
+    /// <summary>Width of a line, mm.</summary>
     public double LineWidthMm { get; init; } = 0.44;
+    /// <summary>Filament, mm.</summary>
     public double FilamentDiameterMm { get; init; } = 1.75;
+    /// <summary>Factor on what is extruded.</summary>
     public double ExtrusionMultiplier { get; init; } = 1;
+    /// <summary>How a line's cross-section is reckoned.</summary>
     public BeadModel Bead { get; init; } = BeadModel.Rectangular;
+    /// <summary>Walls of a piece.</summary>
     public int Walls { get; init; } = 2;
+    /// <summary>Which wall is laid first.</summary>
     public WallOrder WallOrder { get; init; } = WallOrder.InnerFirst;
+    /// <summary>Outer walls, mm/s.</summary>
     public double OuterWallSpeedMmPerS { get; init; } = 40;
+    /// <summary>Inner walls, mm/s.</summary>
     public double InnerWallSpeedMmPerS { get; init; } = 50;
+    /// <summary>Fill, mm/s.</summary>
     public double FillSpeedMmPerS { get; init; } = 60;
+    /// <summary>Bridges, mm/s.</summary>
     public double BridgeSpeedMmPerS { get; init; } = 25;
+    /// <summary>First layer, mm/s.</summary>
     public double FirstLayerSpeedMmPerS { get; init; } = 20;
+    /// <summary>Travel, mm/s.</summary>
     public double TravelSpeedMmPerS { get; init; } = 120;
+    /// <summary>Slowest that a layer is slowed to, mm/s.</summary>
     public double MinPrintSpeedMmPerS { get; init; } = 10;
+    /// <summary>Least time of a layer, s.</summary>
     public double MinLayerTimeS { get; init; } = 10;
 
     /// <summary>No line is laid faster than this, mm³/s.</summary>
     public double MaxFlowMm3PerS { get; init; } = 8;
+    /// <summary>Acceleration, mm/s².</summary>
     public double AccelerationMmPerS2 { get; init; } = 1500;
+    /// <summary>Retraction, mm.</summary>
     public double RetractionLengthMm { get; init; } = 0.8;
+    /// <summary>Back, mm/s.</summary>
     public double RetractionSpeedMmPerS { get; init; } = 30;
+    /// <summary>Forward again, mm/s.</summary>
     public double UnretractSpeedMmPerS { get; init; } = 25;
+    /// <summary>More than was drawn back, mm.</summary>
     public double RetractExtraMm { get; init; }
+    /// <summary>Way that the nozzle wipes while it draws back, mm.</summary>
     public double WipeMm { get; init; } = 1;
+    /// <summary>Lift before a travel, mm.</summary>
     public double ZHopMm { get; init; }
+    /// <summary>Part fan, %.</summary>
     public double FanPercent { get; init; } = 100;
+    /// <summary>Part fan at bridges, %.</summary>
     public double BridgeFanPercent { get; init; } = 100;
+    /// <summary>Layers without fan.</summary>
     public int FanFirstLayers { get; init; } = 2;
+    /// <summary>Brim, mm; 0 for none.</summary>
     public double BrimWidthMm { get; init; }
+    /// <summary>Loops around the piece.</summary>
     public int SkirtLoops { get; init; } = 2;
+    /// <summary>Gap between skirt and piece, mm.</summary>
     public double SkirtGapMm { get; init; } = 4;
+    /// <summary>Bed, °C.</summary>
     public double BedTemperatureC { get; init; }
+    /// <summary>Bed at the first layer, °C.</summary>
     public double FirstLayerBedTemperatureC { get; init; }
+    /// <summary>Chamber, °C; null where it is not set.</summary>
     public double? ChamberTemperatureC { get; init; }
+    /// <summary>Pressure advance, s; null where it is not set.</summary>
     public double? PressureAdvance { get; init; }
+    /// <summary>Density of the filament, g/cm³.</summary>
     public double DensityGPerCm3 { get; init; } = 1.24;
 
     /// <summary>Price of a kg of filament in minor units; null where it is not known.</summary>
     public double? PriceMinorPerKg { get; init; }
+    /// <summary>Of the price; null without one.</summary>
     public string? Currency { get; init; }
 
     /// <summary>Where each value comes from.</summary>
@@ -169,20 +203,32 @@ public sealed record PrintSettings
 /// <summary>The printer and toolhead that a file is written for. Lengths in mm.</summary>
 public sealed record Machine
 {
+    /// <summary>As it is called.</summary>
     public string Name { get; init; } = "printer";
+    /// <summary>Key of its G-code dialect.</summary>
     public string Dialect { get; init; } = "m900";
+    /// <summary>Width of the bed, mm.</summary>
     public double BedXMm { get; init; } = 220;
+    /// <summary>Depth of the bed, mm.</summary>
     public double BedYMm { get; init; } = 220;
+    /// <summary>Highest piece, mm.</summary>
     public double HeightMm { get; init; } = 240;
 
     /// <summary>True where x and y are 0 in the middle of the bed, not at its front left corner.</summary>
     public bool OriginInMiddle { get; init; }
+    /// <summary>What the bed reaches, °C.</summary>
     public double BedMaxC { get; init; } = 100;
+    /// <summary>What the chamber reaches, °C; 0 without a heater.</summary>
     public double ChamberMaxC { get; init; }
+    /// <summary>Speed limit, mm/s.</summary>
     public double MaxSpeedMmPerS { get; init; } = 150;
+    /// <summary>Acceleration limit, mm/s².</summary>
     public double MaxAccelerationMmPerS2 { get; init; } = 1500;
+    /// <summary>Nozzle, mm.</summary>
     public double NozzleDiameterMm { get; init; } = 0.4;
+    /// <summary>True where a long tube lies between drive and hotend.</summary>
     public bool LongTube { get; init; }
+    /// <summary>What the hotend bears.</summary>
     public required HotendLimits Limits { get; init; }
 
     /// <summary>Number of this toolhead, from 0.</summary>

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Devices;
 
 /// <summary>What may come in, and from where the bench is reached.</summary>
-public sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
 {
     private Dictionary<Guid, string> people = [];
 

@@ -4,7 +4,7 @@ using Glenfrost.Web.Services;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>Where data goes out and comes in.</summary>
-public sealed class IndexModel(Bench bench, Imports imports) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, Imports imports) : BenchPage(bench)
 {
     /// <summary>What was sent before and is not decided on.</summary>
     public List<ImportDraft> Waiting { get; private set; } = [];

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>A table of old notes: columns mapped, rows checked, what fails mended in place, the rest taken in.</summary>
-public sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) : BenchPage(bench)
+internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) : BenchPage(bench)
 {
     /// <summary>Failing rows shown at once.</summary>
     public const int MostShown = 50;

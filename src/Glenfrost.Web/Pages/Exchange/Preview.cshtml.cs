@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>What an archive would change here, and the agreement to it.</summary>
-public sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(bench)
+internal sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(bench)
 {
     public const int MostShown = 200;
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-public sealed class DetailModel(Bench bench) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench) : BenchPage(bench)
 {
     public Filament F { get; private set; } = null!;
 

@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-public sealed class EditModel(Bench bench) : BenchPage(bench)
+internal sealed class EditModel(Bench bench) : BenchPage(bench)
 {
     public const int SourceRows = 4;
 

@@ -4,7 +4,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-public sealed class IndexModel(Bench bench) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench) : BenchPage(bench)
 {
     public List<Filament> List { get; private set; } = [];
 

@@ -15,7 +15,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>One file: what it is, what is odd, the view, stepping and mending it.</summary>
-public sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
 {
     public InspectedFile V { get; private set; } = null!;
 

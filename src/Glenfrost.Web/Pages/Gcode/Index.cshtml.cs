@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>Where files are dropped, and those that are there.</summary>
-public sealed class IndexModel(Bench bench, GcodeLimit limit) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, GcodeLimit limit) : BenchPage(bench)
 {
     public GcodeLimit Limit => limit;
 

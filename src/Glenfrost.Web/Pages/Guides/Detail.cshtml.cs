@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Guides;
 
 /// <summary>A guide, answer by answer: the address holds the whole way, so that back works and a way can be sent to somebody.</summary>
-public sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, TrialRuns runs, Findings findings) : BenchPage(bench)
 {
     public Guide G { get; private set; } = null!;
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Pairings;
 
 /// <summary>A change that concerns one pairing: spool, colour, product, slicer, room, damp. It says what it makes doubtful before it is recorded.</summary>
-public sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 

@@ -9,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, AreaEvidence areas, Findings findings) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, AreaEvidence areas, Findings findings) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class IndexModel(Bench bench) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench) : BenchPage(bench)
 {
     /// <summary>One field of the table.</summary>
     public sealed record Cell(Toolhead Head, Pairing? Pairing, IReadOnlyList<Stone>? Stones, ProfileSetting? Temperature, string? Flow, string? Why, int More);

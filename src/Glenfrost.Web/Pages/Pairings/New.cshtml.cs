@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-public sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     private List<Filament> filaments = [];
     private List<Toolhead> heads = [];

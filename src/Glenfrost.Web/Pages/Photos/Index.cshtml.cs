@@ -20,7 +20,7 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-public sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;

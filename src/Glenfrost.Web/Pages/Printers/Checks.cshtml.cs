@@ -9,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Printers;
 
 /// <summary>Short dated checks of a printer and one of its toolheads.</summary>
-public sealed class ChecksModel(Bench bench) : BenchPage(bench)
+internal sealed class ChecksModel(Bench bench) : BenchPage(bench)
 {
     public Printer P { get; private set; } = null!;
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles, MachineBook machines) : BenchPage(bench)
+internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles, MachineBook machines) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }

@@ -4,7 +4,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class IndexModel(Bench bench) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench) : BenchPage(bench)
 {
     public List<Printer> List { get; private set; } = [];
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-public sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage(bench)
+internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.QuickCheck;
 
 /// <summary>The quick check piece of a pairing: a square of single walls and two posts, as file and as model.</summary>
-public sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence areas, Pieces pieces) : BenchPage(bench)
+internal sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence areas, Pieces pieces) : BenchPage(bench)
 {
     public static readonly string[] Fields = ["nozzleTemperatureC", "layerHeightMm", "wallMm", "heightMm", "postGapMm", "startCode"];
 

@@ -10,7 +10,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Simulated;
 
 /// <summary>What a run's page asks of the simulated bench.</summary>
-public sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps)
+internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps)
     : BenchPage(bench)
 {
     private static readonly Quantity SpeedField = new(

@@ -12,7 +12,7 @@ namespace Glenfrost.Web.Pages.Sittings;
 public sealed record Pair(Photo Photo, string Where, string Aspect, double First, double Again);
 
 /// <summary>A sitting: one photo at a time without its section or temperature, then what came of it.</summary>
-public sealed class DetailModel(Bench bench, ScoreNoises noises) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, ScoreNoises noises) : BenchPage(bench)
 {
     private List<Guid> order = [];
 

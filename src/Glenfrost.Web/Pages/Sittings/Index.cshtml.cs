@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Sittings;
 
 /// <summary>What is known of a person's score noise, and the start of a sitting.</summary>
-public sealed class IndexModel(Bench bench, ScoreNoises noises) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, ScoreNoises noises) : BenchPage(bench)
 {
     /// <summary>Photos of one sitting over all runs.</summary>
     private const int Most = 12;

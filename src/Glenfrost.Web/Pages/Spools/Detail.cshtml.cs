@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-public sealed class DetailModel(Bench bench) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench) : BenchPage(bench)
 {
     public Spool S { get; private set; } = null!;
 

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-public sealed class EditModel(Bench bench) : BenchPage(bench)
+internal sealed class EditModel(Bench bench) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-public sealed class LabelModel(Bench bench, Reach reach) : BenchPage(bench)
+internal sealed class LabelModel(Bench bench, Reach reach) : BenchPage(bench)
 {
     public Spool S { get; private set; } = null!;
 

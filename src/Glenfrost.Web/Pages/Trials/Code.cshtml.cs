@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A tag to lay beside the piece: its code opens the run on a phone or tablet.</summary>
-public sealed class CodeModel(Bench bench, TrialRuns runs, Reach reach) : BenchPage(bench)
+internal sealed class CodeModel(Bench bench, TrialRuns runs, Reach reach) : BenchPage(bench)
 {
     public TrialRunView V { get; private set; } = null!;
 

@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>Everything that a run was made with, and where each value is known from; beside another run where one is chosen.</summary>
-public sealed class MadeWithModel(Bench bench, RunComparison comparison) : BenchPage(bench)
+internal sealed class MadeWithModel(Bench bench, RunComparison comparison) : BenchPage(bench)
 {
     public TrialRunView V { get; private set; } = null!;
 

@@ -11,7 +11,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
-public sealed class RunModel(
+internal sealed class RunModel(
     Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
     Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
 {

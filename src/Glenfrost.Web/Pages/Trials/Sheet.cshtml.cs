@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Trials;
 
-public sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : BenchPage(bench)
+internal sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : BenchPage(bench)
 {
     public TrialRunView V { get; private set; } = null!;
 
