@@ -114,7 +114,7 @@ public static class MeasuredRecovery
     internal static (ITrialPlan Plan, SimulatedPiece Piece) Print(Trial trial, PlanValues values, PlanContext c, Place place, double feedRatio = double.NaN)
     {
         var planned = trial.Plan(values, c);
-        if (planned.Plan is { } fed && trial.Lines(fed, c) is { } lines)
+        if (planned.Plan is { } fed && trial.Lines(fed, c)?.Lines is { } lines)
             return (fed, place.Print(string.Join('\n', lines), feedRatio));
         var (plan, job, errors) = trial.Make(planned.Plan ?? throw new InvalidOperationException(string.Join(" ", planned.Errors.Select(e => e.Message))), c);
         var text = new StringWriter(CultureInfo.InvariantCulture);

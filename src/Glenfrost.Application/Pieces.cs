@@ -164,8 +164,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     {
         if (!plan.WritesFile)
             return (plan, null, []);
-        if (trial.Lines(plan, c) is { } lines)
-            return (plan, new(null, lines, c.Machine!), []);
+        if (trial.Lines(plan, c) is var (lines, misfits))
+            return lines is null ? (plan, null, misfits) : (plan, new(null, lines, c.Machine!), []);
         var (made, job, errors) = Jobs.GetOrCreate(
             $"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
             {
@@ -190,18 +190,16 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
         });
 
     /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
-    /// <exception cref="InvalidDataException">The written file would leave a limit; nothing is kept.</exception>
+    /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>
     public StoredFile Store(TrialFile file) => file.Job is { } job ? Store(job) : StoreText(string.Join('\n', file.Lines!) + "\n", file.Machine);
 
     /// <summary>Writes a job's G-code, reads it back against the machine's limits and keeps it by its hash.</summary>
-    /// <exception cref="InvalidDataException">The written file would leave a limit; nothing is kept.</exception>
+    /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>
     public StoredFile Store(PieceJob job) => StoreText(Text(job), job.Machine);
 
     private StoredFile StoreText(string text, Machine machine)
     {
-        var wrong = GcodeGuard.Check(new StringReader(text), machine);
-        if (wrong.Count > 0)
-            throw new InvalidDataException($"the file was not kept, since it would leave the machine's limits: {string.Join("; ", wrong)}");
+        FileRefusedException.ThrowIfWrong(text, machine);
         return place.Files.Put(to => to.Write(Encoding.ASCII.GetBytes(text)));
     }
 

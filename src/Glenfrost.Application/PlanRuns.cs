@@ -1,4 +1,5 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -88,7 +89,17 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead);
         if (file is null)
             return errors.Count > 0 ? errors : [v.Trial.NoFile];
-        var (person, stored) = ((await bench.PersonAsync()).Id, pieces.Store(file));
+        StoredFile stored;
+        try
+        {
+            stored = pieces.Store(file);
+        }
+        catch (FileRefusedException e)
+        {
+            return e.Errors;
+        }
+
+        var person = (await bench.PersonAsync()).Id;
         await bench.AloneAsync(async () =>
         {
             bench.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), bench.Now, person));

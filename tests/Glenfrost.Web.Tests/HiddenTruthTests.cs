@@ -56,7 +56,7 @@ public class HiddenTruthTests
         {
             var planned = trial.Plan(values, Context);
             Assert.Empty(planned.Errors);
-            var (plan, lines) = (planned.Plan!, trial.Lines(planned.Plan!, Context)?.ToArray());
+            var (plan, lines) = (planned.Plan!, trial.Lines(planned.Plan!, Context)?.Lines?.ToArray());
             if (lines is null)
             {
                 var (made, job, errors) = trial.Make(plan, Context);
@@ -258,7 +258,7 @@ public class HiddenTruthTests
         var v = (PressureVerdict)trial.Judge(plan, read, new());
         Assert.InRange(v.K!.Value, bench.Machine.PressureAdvanceS - 0.012, bench.Machine.PressureAdvanceS + 0.012);
         // A file that never sets it: nothing is told apart.
-        var lines = trial.Lines(plan, bench.Context)!.Where(l => !l.StartsWith("M900", StringComparison.Ordinal)).ToList();
+        var lines = trial.Lines(plan, bench.Context)!.Value.Lines!.Where(l => !l.StartsWith("M900", StringComparison.Ordinal)).ToList();
         var spec = new PrinterSpec { Name = "x", BedXMm = 180, BedYMm = 180, HeightMm = 180, HeaterMaxC = 300 };
         Assert.Empty(new SimulatedBench(spec, bench.Material, bench.Machine, 1).Print(lines).Trace.Pressure);
     }

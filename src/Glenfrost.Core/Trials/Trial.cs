@@ -485,8 +485,8 @@ public abstract class Trial
     /// <summary>The job of a plan, with its plan as the file makes it.</summary>
     public virtual (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext context) => (plan, null, []);
 
-    /// <summary>A file without a piece: lines of G-code; null where a piece is printed.</summary>
-    public virtual IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) => null;
+    /// <summary>A file without a piece: its lines of G-code, or why they can't be written for this machine; null where a piece is printed.</summary>
+    public virtual (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) => null;
 
     /// <summary>The piece of a plan for a mesh; empty where there is none.</summary>
     public virtual IReadOnlyList<Piece> Pieces(ITrialPlan plan) => [];

@@ -77,11 +77,20 @@ public static class TrialApi
         var (_, file, misfits) = Pieces.Make(trial, plan, c);
         if (file is null)
             return RefusedFields(misfits);
-        var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);
+        using var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);
         if (file.Job is { } job)
             GcodeWriter.Write(job, new(Trial.EngineVersion, clock.GetUtcNow().UtcDateTime), to);
         foreach (var line in file.Lines ?? [])
             to.Write(line + "\n");
+        try
+        {
+            FileRefusedException.ThrowIfWrong(to.ToString(), file.Machine);
+        }
+        catch (FileRefusedException e)
+        {
+            return RefusedFields(e.Errors);
+        }
+
         return Results.Text(to.ToString(), "text/x.gcode", System.Text.Encoding.ASCII);
     }
 

@@ -29,7 +29,14 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
         if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");
-        return (await plans.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates"), null);
+        try
+        {
+            return (await plans.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates"), null);
+        }
+        catch (FileRefusedException e)
+        {
+            return (null, e.Message);
+        }
     }
 
     /// <summary>The twin of a pairing; made where there is none.</summary>

@@ -200,7 +200,7 @@ public class FlowLimitTests
         var planned = trial.Plan(trial.Propose(c), c);
         Assert.Empty(planned.Errors);
         var plan = (StepsPlanV1)planned.Plan!;
-        var text = string.Join('\n', trial.Lines(plan, c)!);
+        var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var file = new PrintedFile(text);
         Assert.DoesNotContain(file.Unknown, u => u.StartsWith('G'));
@@ -227,7 +227,7 @@ public class FlowLimitTests
         var (m, trial) = (Of(name), new FlowRisingTrial());
         var c = Context(m);
         var plan = (RisingPlanV1)trial.Plan(trial.Propose(c), c).Plan!;
-        var text = string.Join('\n', trial.Lines(plan, c)!);
+        var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var base_ = TubeShape.BaseLayers * (double)plan.Request.LayerHeightMm;
         var moves = new PrintedFile(text).Print.Where(s => s.Fed > 0 && s.Moves && s.Z > s.Z0).ToList();
@@ -254,7 +254,7 @@ public class FlowLimitTests
         var values = trial.Propose(c)
             .With(new Dictionary<string, decimal> { ["repeats"] = 2, ["secondTemperatureC"] = 220, ["samples"] = 5, ["nozzleTemperatureC"] = 200 });
         var plan = (WeighedPlanV1)trial.Plan(values, c).Plan!;
-        var text = string.Join('\n', trial.Lines(plan, c)!);
+        var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var fed = new PrintedFile(text).Print.Where(s => s.Fed > 0).ToList();
         Assert.Equal(1 + 5 * 2 * 2, fed.Count);

@@ -69,7 +69,7 @@ public class PressureAndFlexTests
         var planned = trial.Plan(trial.InMode(mode, trial.Propose(c), c), c);
         Assert.Empty(planned.Errors);
         var plan = (PressurePlanV1)planned.Plan!;
-        var lines = trial.Lines(plan, c)!;
+        var lines = trial.Lines(plan, c)!.Value.Lines!;
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         var set = lines.Where(l => l.StartsWith(command, StringComparison.Ordinal) && l.Contains("number", StringComparison.Ordinal)).ToList();
         Assert.Equal(plan.Ks.Count * (int)plan.Request.Layers, set.Count);
@@ -143,7 +143,7 @@ public class PressureAndFlexTests
         var (m, trial) = (Of(name), new FlexTrial());
         var c = Context(m, "TPU");
         var plan = trial.Plan(trial.Propose(c), c).Plan!;
-        var lines = trial.Lines(plan, c);
+        var lines = trial.Lines(plan, c)!.Value.Lines!;
         Assert.Contains(FlexTrial.RigComment, lines);
         Assert.DoesNotContain(lines, l =>
             l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M109", StringComparison.Ordinal) || l.StartsWith("M140", StringComparison.Ordinal));

@@ -244,7 +244,8 @@ public sealed class ExtruderFeedTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Lines(ITrialPlan plan, PlanContext context) => Lines(plan, context.Machine!);
+    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+        (Lines(plan, context.Machine!), []);
 
     /// <summary>The file for a machine.</summary>
     public static IReadOnlyList<string> Lines(ITrialPlan plan, Machine m)

@@ -343,7 +343,10 @@ public sealed class FlexTrial : Trial
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => null;
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Lines(ITrialPlan plan, PlanContext context)
+    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+        (RigLines(plan, context), []);
+
+    private static IReadOnlyList<string> RigLines(ITrialPlan plan, PlanContext context)
     {
         var (r, m) = (((FlexPlanV1)plan).Request, context.Machine!);
         static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);

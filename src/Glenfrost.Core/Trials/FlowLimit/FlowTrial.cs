@@ -28,6 +28,6 @@ public abstract class FlowTrial : Trial
     protected abstract (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c);
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) =>
-        Write(plan, context).Lines ?? throw new InvalidOperationException("the file can't be written");
+    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+        Write(plan, context) is var (lines, _, errors) ? (lines, errors) : null;
 }

@@ -563,8 +563,8 @@ public sealed class PressureTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string>? Lines(ITrialPlan plan, PlanContext context) =>
-        Write((PressurePlanV1)plan, context).Lines ?? throw new InvalidOperationException("the file can't be written");
+    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+        Write((PressurePlanV1)plan, context) is var (lines, _, errors) ? (lines, errors) : null;
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<PressurePlanV1>(json);

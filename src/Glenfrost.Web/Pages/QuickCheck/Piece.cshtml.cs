@@ -75,9 +75,20 @@ internal sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence ar
         await ComputeAsync();
         if (Job is null)
             return Refused();
+        var text = pieces.Text(Job);
+        try
+        {
+            FileRefusedException.ThrowIfWrong(text, Job.Machine);
+        }
+        catch (FileRefusedException e)
+        {
+            Sheet.Notice = e.Errors[0].Message;
+            return Refused();
+        }
+
         await Bench.LogAsync("run", $"Quick check piece written: {Facts.NameOf(P)} at {Sheet["nozzleTemperatureC"]} °C", $"/pairings/{id}/quick-check");
         await Bench.SaveAsync();
-        return File(Encoding.ASCII.GetBytes(pieces.Text(Job)), "text/x.gcode", Pieces.FileName("gcode", "quick check", P.Filament!.Line, P.Toolhead!.FullName));
+        return File(Encoding.ASCII.GetBytes(text), "text/x.gcode", Pieces.FileName("gcode", "quick check", P.Filament!.Line, P.Toolhead!.FullName));
     }
 
     public async Task<IActionResult> OnPostMeshAsync(Guid id, string kind)

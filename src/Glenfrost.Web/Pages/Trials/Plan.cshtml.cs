@@ -210,9 +210,24 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         Compute();
         if (Plan is null)
             return Refused();
+        try
+        {
+            return await SaveAsync(Plan);
+        }
+        catch (FileRefusedException e)
+        {
+            foreach (var error in e.Errors)
+                Sheet.Refuse(error.Field, error.Message);
+            Made = null;
+            return Refused();
+        }
+    }
+
+    private async Task<IActionResult> SaveAsync(ITrialPlan plan)
+    {
         if (RunId is null)
         {
-            var run = await runs.CreateAsync(Trial, Pairing, Head, Plan, Made, Sheet.Id("after", "a run"));
+            var run = await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"));
             Tell(
                 Made is null
                     ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
@@ -235,7 +250,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             return Refused(409);
         try
         {
-            await runs.ReplanAsync(stored, Trial, Pairing, Head, Plan, Made);
+            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made);
         }
         catch (DbUpdateConcurrencyException)
         {
