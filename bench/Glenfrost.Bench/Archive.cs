@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Equipment;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.TestPieces;
 using System.Globalization;
 using System.Text.Json;
 using Glenfrost.Core.Equipment;

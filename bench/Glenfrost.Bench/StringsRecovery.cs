@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Text.Json;
 using Glenfrost.Core.Filaments;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
@@ -62,7 +63,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         {
             // Our writer took its settings from the profile as it stood that day, and cautious ones where it said nothing.
             var machine = Pieces.MachineOf(head, p?.NozzleDiameterMm);
-            var used = Core.TestPieces.Toolpaths.PrintSettings.From(
+            var used = Core.Gcode.Writing.PrintSettings.From(
                 Json.Read<Dictionary<string, double>>(settings), machine, p is null ? null : Family.Find(p.Filament!.Family));
             set = set.With(PrintFactors.Of(used));
         }

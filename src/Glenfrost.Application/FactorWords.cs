@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;

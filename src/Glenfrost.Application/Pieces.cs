@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Text;
 using Glenfrost.Core.Filaments;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Storage;

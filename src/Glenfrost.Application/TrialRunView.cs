@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
@@ -98,7 +99,7 @@ public sealed record TrialRunView(
     public int LearnedPairs { get; init; }
 
     /// <summary>Standard deviation of one score that the verdict takes.</summary>
-    public double ScoreNoise { get; init; } = Core.Evidence.ScoreNoise.Default;
+    public double ScoreNoise { get; init; } = Core.Statistics.ScoreNoise.Default;
 
     /// <summary>What stands in a cell, as it was entered; empty where nothing does.</summary>
     public string Text(int section, string aspect) => Cells.TryGetValue((section, aspect), out var r) ? r.Entered : "";

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Trials;

@@ -98,6 +98,7 @@ public sealed class Program
         builder.Services.AddScoped<AreaEvidence>();
         builder.Services.AddScoped<TrialRuns>();
         builder.Services.AddScoped<RunComparison>();
+        builder.Services.AddScoped<GuideRecord>();
         builder.Services.AddScoped<PlanRuns>();
         builder.Services.AddScoped<PrintReports>();
         builder.Services.AddScoped<ReadingStore>();

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using System.Globalization;
 using CsCheck;
 using Glenfrost.Core.Evidence;

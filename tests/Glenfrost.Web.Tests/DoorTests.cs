@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using System.Net;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -219,7 +220,7 @@ public class DoorTests(House house) : IClassFixture<House>
                 .Where(r => r.Kind == "temperature-tower")
                 .ToListAsync());
         var views = runs.Select(r =>
-                TrialRuns.View(Core.Trials.TrialCatalogue.Get(r.Kind), r, r.Pairing, r.Pairing!.Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>()))
+                TrialRuns.View(Core.Trials.TrialCatalogue.Get(r.Kind), r, r.Pairing, r.Pairing!.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>()))
             .ToList();
         foreach (var verdict in new[] { "clear", "band", "noise", "edge" })
             Assert.Contains(views, x => x.Verdict.Verdict == verdict);

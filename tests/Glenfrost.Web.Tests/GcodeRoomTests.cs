@@ -317,7 +317,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
                 return x.Path;
             }));
         Assert.Equal(4, paths.Distinct().Count());
-        Assert.All(visitors, x => Assert.True(x.Text(".gsum").Contains("30 layers", StringComparison.Ordinal), $"{x.Last.StatusCode} {x.Path}: {x.Text("main")}"));
+        Assert.All(visitors, x => Assert.True(x.Text(".gsum").Contains("30 layers", StringComparison.Ordinal), $"{x.Last.StatusCode} {x.Path}: " +
+            $"{x.Text("main")}"));
         Assert.Single(await house.WithDb(db => db.GcodeFiles.Where(f => f.Name == "same.gcode").Select(f => f.Sha256).Distinct().ToListAsync()));
         // And four step them at once.
         await Task.WhenAll(visitors.Select(x => x.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "2"))));

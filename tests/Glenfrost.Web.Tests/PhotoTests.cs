@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using System.IO.Compression;
 using System.Net;
 using System.Net.Http.Headers;
@@ -299,7 +300,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         Assert.Equal(8, seen.Count);
         Assert.NotEqual(seen.Order(), seen);
         Assert.NotEqual(seen.OrderDescending(), seen);
-        var learned = Words.N(Core.Evidence.ScoreNoise.Learn([pairs]).Sd);
+        var learned = Words.N(Core.Statistics.ScoreNoise.Learn([pairs]).Sd);
         Assert.StartsWith($"{learned} scores.", v.Text(".lead-text"));
         await v.Go($"/runs/{run.Id}");
         Assert.Contains($"Score noise {learned}, learned from 40 scores given twice", v.Text("body"));

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Trials;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;

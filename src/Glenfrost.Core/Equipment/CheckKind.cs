@@ -1,4 +1,3 @@
-using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Equipment;
@@ -47,13 +46,6 @@ public sealed record CheckKind(string Key, string Label, bool OnToolhead, string
     /// <summary>The kind of that word, or null.</summary>
     public static CheckKind? Find(string? key) => All.FirstOrDefault(k => k.Key == key);
 
-    /// <summary>The command that tunes a heater, in a dialect.</summary>
-    /// <param name="dialect">Word of the dialect.</param>
-    /// <param name="temperatureC">°C.</param>
-    public static string TuneCommand(string dialect, double temperatureC) => Dialect.Of(dialect).TuneHeater(temperatureC);
-
-    /// <summary>What keeps tuned values, and what that overwrites.</summary>
-    public static (string Text, string Note) KeepCommand(string dialect, double p, double i, double d) => Dialect.Of(dialect).KeepTuning(p, i, d);
 }
 
 /// <summary>A check as it was made.</summary>

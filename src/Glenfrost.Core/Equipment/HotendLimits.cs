@@ -17,6 +17,9 @@ public enum HotendLiner
 /// <param name="MaxBecause">Which part sets <paramref name="MaxC"/>, in words.</param>
 public sealed record HotendLimits(double MinC, double MaxC, double? ContinuousMaxC, string MaxBecause)
 {
+    /// <summary>°C a second at which a nozzle follows a new value while it prints; cautious: most are quicker.</summary>
+    public const double FollowCPerS = 0.5;
+
     /// <summary>Cold-extrusion limit unless the printer says otherwise, °C.</summary>
     public const double ColdExtrusionC = 170;
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;

@@ -1,11 +1,14 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode;
 
 /// <summary>Reads a finished file line by line and says where it leaves the machine's limits. The last gate before a file is handed out.</summary>
 public static class GcodeGuard
 {
+    /// <summary>The comment that names the exception to the cold-extrusion guard.</summary>
+    public const string RigComment = "; rig test, hotend off: cold filament is driven on purpose";
+
     /// <summary>A temperature in start or end code above a limit, in words; null where there is none.</summary>
     public static string? Temperatures(string code, Machine m)
     {
@@ -38,7 +41,7 @@ public static class GcodeGuard
                 ours = true;
             else if (line.StartsWith("; print ends", StringComparison.Ordinal))
                 ours = false;
-            else if (line == Trials.FlexCompression.FlexTrial.RigComment)
+            else if (line == RigComment)
                 rig = true;
             if (line.Length == 0 || line[0] == ';')
                 continue;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 namespace Glenfrost.Core.Profiles;
 
 /// <summary>Where a setting came from.</summary>

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Gcode.Dialects;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces.Shapes;
 using Glenfrost.Core.TestPieces.Toolpaths;

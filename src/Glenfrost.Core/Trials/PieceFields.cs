@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 

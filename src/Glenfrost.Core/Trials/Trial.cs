@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Factors;
@@ -234,7 +236,7 @@ public sealed record JudgeContext
     public double? DensityGPerCm3 { get; init; }
 
     /// <summary>Values that are known good in daily use.</summary>
-    public IReadOnlyList<Evidence.PracticeValue> Practice { get; init; } = [];
+    public IReadOnlyList<Trials.PracticeValue> Practice { get; init; } = [];
 
     /// <summary>Earlier runs that are judged along, newest first.</summary>
     public IReadOnlyList<(ITrialPlan Plan, RunReadings Readings)> Earlier { get; init; } = [];
@@ -462,7 +464,7 @@ public abstract class Trial
 
     /// <summary>The same with what is known good in practice beside it, for every setting that can be told so.</summary>
     public TrialVerdict JudgeBesidePractice(ITrialPlan plan, RunReadings readings, JudgeContext context) =>
-        Evidence.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
+        Trials.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
 
     /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
     public virtual IReadOnlyList<string> Cautions => [];

@@ -1,3 +1,6 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.TestPieces;
 using System.Text.Json;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Gcode;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Profiles;
 using System.IO.Compression;
 using System.Text;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using System.Globalization;
 using System.Text;
 using System.Text.Json;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Fixes;
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Gcode.Motion;

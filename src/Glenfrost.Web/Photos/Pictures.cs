@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using SkiaSharp;
 
 namespace Glenfrost.Web.Photos;
@@ -44,7 +45,7 @@ public static class Pictures
     }
 
     /// <summary>A kept picture in grey, at most <paramref name="longest"/> px; its scale against the kept one.</summary>
-    public static (Core.Evidence.GreyPicture Picture, double Scale)? Grey(Stream kept, int longest = 1400)
+    public static (Core.Statistics.GreyPicture Picture, double Scale)? Grey(Stream kept, int longest = 1400)
     {
         using var whole = SKBitmap.Decode(kept);
         if (whole is null)

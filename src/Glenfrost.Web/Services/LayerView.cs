@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Globalization;
 using System.Text;
 using Glenfrost.Core.TestPieces;

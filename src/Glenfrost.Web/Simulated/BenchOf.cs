@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Materials;

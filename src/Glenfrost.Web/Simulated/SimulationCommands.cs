@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Guides;
@@ -127,8 +128,8 @@ public class RuleTests
     [InlineData("macro", "PID_CALIBRATE HEATER=extruder TARGET=240", "pid_kp: 21.7")]
     public void Tuning_is_written_in_the_printers_dialect(string dialect, string tune, string keep)
     {
-        Assert.StartsWith(tune, CheckKind.TuneCommand(dialect, 240));
-        var (text, note) = CheckKind.KeepCommand(dialect, 21.7, 1.52, 77.6);
+        Assert.StartsWith(tune, HeaterTuning.TuneCommand(dialect, 240));
+        var (text, note) = HeaterTuning.KeepCommand(dialect, 21.7, 1.52, 77.6);
         Assert.Contains(keep, text);
         Assert.Contains("Note bed mesh", note);
     }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using CsCheck;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Trials;
 using CsCheck;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;

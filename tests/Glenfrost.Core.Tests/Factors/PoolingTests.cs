@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
@@ -293,14 +295,14 @@ internal static class Plans
     public static PlanContext Context(string family)
     {
         var f = Family.Find(family);
-        var machine = new Core.TestPieces.Toolpaths.Machine
+        var machine = new Core.Equipment.Machine
         {
             Name = "Whimbrel 300", BedXMm = 300, BedYMm = 300, HeightMm = 320, BedMaxC = 120, MaxSpeedMmPerS = 350, MaxAccelerationMmPerS2 = 8000,
             Limits = Core.Equipment.HotendLimits.Of(Core.Equipment.HotendLiner.AllMetal, 300, null, null, null, 3, null),
         };
         return new()
         {
-            Machine = machine, Settings = Core.TestPieces.Toolpaths.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f,
+            Machine = machine, Settings = Core.Gcode.Writing.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f,
             AdvisedC = f?.NozzleC, StepsPerMm = 96.4, DensityGPerCm3 = f?.DensityGPerCm3,
         };
     }

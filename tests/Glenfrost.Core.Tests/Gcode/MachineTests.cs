@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using System.Text;
 using CsCheck;
 using Glenfrost.Core.Gcode.Inspection;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Gcode;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces;

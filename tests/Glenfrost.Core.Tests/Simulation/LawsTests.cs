@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;

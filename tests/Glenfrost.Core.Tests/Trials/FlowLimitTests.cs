@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Gcode.Inspection;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Tests.Pieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials;

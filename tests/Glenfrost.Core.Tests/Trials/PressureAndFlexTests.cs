@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Tests.Pieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
@@ -144,7 +145,7 @@ public class PressureAndFlexTests
         var c = Context(m, "TPU");
         var plan = trial.Plan(trial.Propose(c), c).Plan!;
         var lines = trial.Lines(plan, c)!.Value.Lines!;
-        Assert.Contains(FlexTrial.RigComment, lines);
+        Assert.Contains(Glenfrost.Core.Gcode.GcodeGuard.RigComment, lines);
         Assert.DoesNotContain(lines, l =>
             l.StartsWith("M104", StringComparison.Ordinal) || l.StartsWith("M109", StringComparison.Ordinal) || l.StartsWith("M140", StringComparison.Ordinal));
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));

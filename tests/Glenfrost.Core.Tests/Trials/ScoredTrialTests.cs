@@ -1,3 +1,6 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;

@@ -1,6 +1,7 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Text.RegularExpressions;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode.Dialects;
 

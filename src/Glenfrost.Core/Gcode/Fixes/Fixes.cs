@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Gcode.Inspection;
@@ -5,7 +6,6 @@ using Glenfrost.Core.Gcode.Reading;
 using Glenfrost.Core.Gcode.Rewriting;
 using Glenfrost.Core.Gcode.Stepping;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode.Fixes;
 

@@ -1,5 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Text;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode.Inspection;
 

@@ -1,6 +1,6 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.Gcode.Reading;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode.Inspection;
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.Gcode.Reading;
 

@@ -1,8 +1,8 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Gcode.Stepping;
 
@@ -373,7 +373,7 @@ public static class StepPlanning
     private static string Lag(List<double> values, List<StepSection> sections, FileFacts f)
     {
         var shortest = sections.Min(s => f.Layers.Skip(s.Layer).Take(s.Layers).Sum(l => l.Seconds));
-        var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / Trials.TemperatureTower.TowerPiece.FollowCPerS;
+        var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / HotendLimits.FollowCPerS;
         var text = $"A step takes the nozzle about {N(lag, 0)} s, and the shortest section is printed in {N(shortest, 0)} s";
         return lag > shortest / 3
             ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps."

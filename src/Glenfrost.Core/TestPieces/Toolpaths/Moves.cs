@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 namespace Glenfrost.Core.TestPieces.Toolpaths;
 
 /// <summary>What a move does.</summary>

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Collections.Concurrent;
 using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.TestPieces.Shapes;

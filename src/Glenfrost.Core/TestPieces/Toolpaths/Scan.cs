@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.TestPieces.Shapes;
 using NetTopologySuite.Geometries;
 

@@ -324,5 +324,6 @@ public sealed class ExtruderFeedTrial : Trial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"stepsPerMm": 93, "commandedMm": 100, "readings": [{"markMm": 120, "remainingMm": 23}, {"markMm": 120, "remainingMm": 23.5}, {"markMm": 120, "remainingMm": 23}]}""";
+        """{"stepsPerMm": 93, "commandedMm": 100, "readings": [{"markMm": 120, "remainingMm": 23}, {"markMm": 120, "remainingMm": 23.5},""" +
+            """ {"markMm": 120, "remainingMm": 23}]}""";
 }

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 
@@ -297,5 +299,7 @@ public sealed class FirstLayerTrial : Trial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"offsetMm": -0.1, "patches": [{"changeMm": -0.04, "scores": {"gaps": 4, "ridges": 1, "grip": 4}}, {"changeMm": -0.02, "scores": {"gaps": 4, "ridges": 3, "grip": 4}}, {"changeMm": 0, "scores": {"gaps": 4, "ridges": 4, "grip": 4}}, {"changeMm": 0.02, "scores": {"gaps": 2, "ridges": 4, "grip": 3}}, {"changeMm": 0.04, "scores": {"gaps": 1, "ridges": 4, "grip": 1}}]}""";
+        """{"offsetMm": -0.1, "patches": [{"changeMm": -0.04, "scores": {"gaps": 4, "ridges": 1, "grip": 4}}, {"changeMm": -0.02,""" +
+            """ "scores": {"gaps": 4, "ridges": 3, "grip": 4}}, {"changeMm": 0, "scores": {"gaps": 4, "ridges": 4, "grip": 4}}, {"changeMm": 0.02,""" +
+            """ "scores": {"gaps": 2, "ridges": 4, "grip": 3}}, {"changeMm": 0.04, "scores": {"gaps": 1, "ridges": 4, "grip": 1}}]}""";
 }

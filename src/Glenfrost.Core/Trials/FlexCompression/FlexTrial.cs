@@ -1,3 +1,6 @@
+using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
@@ -201,9 +204,6 @@ public sealed class FlexTrial : Trial
     /// <summary>Aspects of the two lengths.</summary>
     public const string Hand = "handMm", Driven = "drivenMm";
 
-    /// <summary>The comment that names the exception to the cold-extrusion guard.</summary>
-    public const string RigComment = "; rig test, hotend off: cold filament is driven on purpose";
-
     /// <inheritdoc/>
     public override string Kind => Word;
 
@@ -353,7 +353,7 @@ public sealed class FlexTrial : Trial
         List<string> lines =
         [
             $"; compression of soft filament, {m.Name}: run it once for each of the {N(r.Pieces)} driven pieces",
-            RigComment,
+            GcodeGuard.RigComment,
             "; stub blocked at its end, away from the hotend; nothing in this file heats",
             "; keep fingers from gear and idler; stop as soon as the gear slips",
         ];

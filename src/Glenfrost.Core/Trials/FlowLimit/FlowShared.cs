@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;

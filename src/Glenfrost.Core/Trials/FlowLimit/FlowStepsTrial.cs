@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
@@ -371,7 +372,8 @@ public sealed class FlowStepsTrial : FlowTrial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45, "area": "rectangular"}""";
+        """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45,""" +
+            """ "area": "rectangular"}""";
 }
 
 /// <summary>What both tubes propose.</summary>

@@ -21,8 +21,8 @@ public abstract class FlowTrial : Trial
     public static bool Ends(string fault) => fault is "clicking" or "grinding" or "nothing came";
 
     /// <summary>A verdict with what practice says beside it.</summary>
-    protected static FlowVerdict Beside(FlowVerdict v, IReadOnlyList<Evidence.PracticeValue> practice) =>
-        (FlowVerdict)Evidence.Practice.Beside(v, practice, v is SteppedFlowVerdict ? FlowWeighedTrial.Word : FlowStepsTrial.Word, v.MarginPercent);
+    protected static FlowVerdict Beside(FlowVerdict v, IReadOnlyList<Trials.PracticeValue> practice) =>
+        (FlowVerdict)Trials.Practice.Beside(v, practice, v is SteppedFlowVerdict ? FlowWeighedTrial.Word : FlowStepsTrial.Word, v.MarginPercent);
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>
     protected abstract (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c);

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Settings;
 
@@ -496,5 +498,6 @@ public sealed class FlowWeighedTrial : FlowTrial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"startFlowMm3PerS": 4, "stepMm3PerS": 2, "massesG": [0.895, 0.896, 0.894, 0.895, 0.88, 0.853, 0.81, 0.752], "scaleResolutionG": 0.001, "extrudedLengthMm": 300, "filamentDiameterMm": 1.75, "densityGPerCm3": 1.24}""";
+        """{"startFlowMm3PerS": 4, "stepMm3PerS": 2, "massesG": [0.895, 0.896, 0.894, 0.895, 0.88, 0.853, 0.81, 0.752],""" +
+            """ "scaleResolutionG": 0.001, "extrudedLengthMm": 300, "filamentDiameterMm": 1.75, "densityGPerCm3": 1.24}""";
 }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -487,5 +488,8 @@ public sealed class FoamingFlowTrial : Trial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"referenceWidthMm": 0.45, "extrusionMultiplier": 1, "solidDensityGPerCm3": 1.24, "steps": [{"temperatureC": 210, "extrusionMultiplier": 1, "wallsMm": [0.5, 0.51, 0.5, 0.5], "stable": true}, {"temperatureC": 230, "extrusionMultiplier": 1, "wallsMm": [0.8, 0.82, 0.81, 0.81], "stable": true}, {"temperatureC": 250, "extrusionMultiplier": 1, "wallsMm": [0.82, 0.83, 0.82, 0.83], "stable": true}, {"temperatureC": 260, "extrusionMultiplier": 1, "wallsMm": [0.74, 0.75, 0.74, 0.75], "stable": true}]}""";
+        """{"referenceWidthMm": 0.45, "extrusionMultiplier": 1, "solidDensityGPerCm3": 1.24, "steps": [{"temperatureC": 210,""" +
+            """ "extrusionMultiplier": 1, "wallsMm": [0.5, 0.51, 0.5, 0.5], "stable": true}, {"temperatureC": 230, "extrusionMultiplier": 1,""" +
+            """ "wallsMm": [0.8, 0.82, 0.81, 0.81], "stable": true}, {"temperatureC": 250, "extrusionMultiplier": 1, "wallsMm": [0.82, 0.83, 0.82,""" +
+            """ 0.83], "stable": true}, {"temperatureC": 260, "extrusionMultiplier": 1, "wallsMm": [0.74, 0.75, 0.74, 0.75], "stable": true}]}""";
 }

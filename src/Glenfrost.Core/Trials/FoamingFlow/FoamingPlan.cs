@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
 

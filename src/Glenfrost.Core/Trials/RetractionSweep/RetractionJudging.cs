@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
 
@@ -47,6 +48,9 @@ public sealed record RetractionReadings
 /// <summary>The verdict on a sweep: clear, edge, noise, not-retraction or insufficient; on an on/off or dried pair helps, no-difference or noise.</summary>
 public sealed record RetractionVerdict : TrialVerdict
 {
+    /// <summary>The verdict of a pair whose two prints string alike.</summary>
+    public const string NoDifference = "no-difference";
+
     /// <summary>Factor that was swept.</summary>
     public string Factor { get; init; } = "length";
 
@@ -361,7 +365,7 @@ public static class RetractionJudging
         var (a, b) = (cells[0], cells[1]);
         var gain = b.Mean - a.Mean;
         var u = Math.Sqrt(a.Se * a.Se + b.Se * b.Se);
-        var word = gain > OneSided * u ? "helps" : gain + OneSided * u < 0.5 ? "no-difference" : "noise";
+        var word = gain > OneSided * u ? "helps" : gain + OneSided * u < 0.5 ? RetractionVerdict.NoDifference : "noise";
         var (was, now) = dried ? ("as it was", "dried") : ("off", "on");
         return new()
         {
@@ -374,8 +378,8 @@ public static class RetractionJudging
             {
                 "helps" when dried => $"The spool was damp: dried it strings less by {Say.N(gain, 1)} of 4.",
                 "helps" => $"Retraction helps: {Say.N(gain, 1)} of 4 better than without.",
-                "no-difference" when dried => "Drying changed nothing: the spool was dry enough for strings.",
-                "no-difference" => "On and off string alike: no length will help.",
+                RetractionVerdict.NoDifference when dried => "Drying changed nothing: the spool was dry enough for strings.",
+                RetractionVerdict.NoDifference => "On and off string alike: no length will help.",
                 _ => $"{(dried ? "Dried" : "On")} is {(gain >= 0 ? "better" : "worse")} by {Say.N(Math.Abs(gain), 1)} of 4, within what scores scatter.",
             },
             Reasons = [$"{char.ToUpperInvariant(was[0])}{was[1..]} {Say.N(a.Mean, 1)}, {now} {Say.N(b.Mean, 1)}; told apart from {Say.N(OneSided * u)} on."],
@@ -390,7 +394,7 @@ public static class RetractionJudging
                 {
                     Words = new Dictionary<string, string> { ["mode"] = RetractionTrial.Tower },
                 },
-                "no-difference" when !dried => new("guide", "Find out where the strings come from.") { Guide = "strings" },
+                RetractionVerdict.NoDifference when !dried => new("guide", "Find out where the strings come from.") { Guide = "strings" },
                 "noise" => new(
                     "repeat", $"{Say.Plural(NeededPairs(noise), "more reading")} of each would tell a difference of half a score.", RetractionTrial.Word,
                     new Dictionary<string, decimal> { ["repeats"] = 2 }

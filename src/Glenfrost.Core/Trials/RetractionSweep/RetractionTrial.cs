@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
@@ -609,7 +611,7 @@ public sealed class RetractionTrial : Trial
                 Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft,
                 NozzleTemperatureC = plan.HottestC,
             });
-        return Evidence.Practice.Beside(v, context.Practice, Word);
+        return Trials.Practice.Beside(v, context.Practice, Word);
     }
 
     private static RetractionVerdict JudgePair(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states, JudgeContext context)
@@ -721,10 +723,12 @@ public sealed class RetractionTrial : Trial
             door.Take(RetractionJudging.Check(r));
         return door.Errors.Count > 0
             ? null
-            : Evidence.Practice.Beside(RetractionJudging.Judge(r), known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [], Word);
+            : Trials.Practice.Beside(RetractionJudging.Judge(r), known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [], Word);
     }
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"drive": "direct", "points": [{"lengthMm": 0, "speedMmPerS": 30, "score": 0}, {"lengthMm": 0.4, "speedMmPerS": 30, "score": 1}, {"lengthMm": 0.8, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.2, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.6, "speedMmPerS": 30, "score": 4}], "margin": 0.5}""";
+        """{"drive": "direct", "points": [{"lengthMm": 0, "speedMmPerS": 30, "score": 0}, {"lengthMm": 0.4, "speedMmPerS": 30, "score": 1},""" +
+            """ {"lengthMm": 0.8, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.2, "speedMmPerS": 30, "score": 4}, {"lengthMm": 1.6,""" +
+            """ "speedMmPerS": 30, "score": 4}], "margin": 0.5}""";
 }

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
@@ -241,5 +243,7 @@ public sealed class SurfaceFlowTrial : Trial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"extrusionMultiplier": 0.98, "patches": [{"changePercent": -3, "score": 1}, {"changePercent": -2, "score": 2}, {"changePercent": -1, "score": 4}, {"changePercent": 0, "score": 3}, {"changePercent": 1, "score": 2}, {"changePercent": 2, "score": 1}, {"changePercent": 3, "score": 1}]}""";
+        """{"extrusionMultiplier": 0.98, "patches": [{"changePercent": -3, "score": 1}, {"changePercent": -2, "score": 2},""" +
+            """ {"changePercent": -1, "score": 4}, {"changePercent": 0, "score": 3}, {"changePercent": 1, "score": 2}, {"changePercent": 2,""" +
+            """ "score": 1}, {"changePercent": 3, "score": 1}]}""";
 }

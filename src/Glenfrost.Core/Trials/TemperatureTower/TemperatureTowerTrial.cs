@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -339,7 +341,9 @@ public sealed class TemperatureTowerTrial : Trial
 
     /// <inheritdoc/>
     public override string Example =>
-        """{"sections": [{"temperatureC": 230, "state": "judged", "scores": {"bridge": 1, "strings": 0}}, {"temperatureC": 220, "state": "judged", "scores": {"bridge": 3, "strings": 2}}, {"temperatureC": 210, "state": "judged", "scores": {"bridge": 4, "strings": 4}}, {"temperatureC": 200, "state": "judged", "scores": {"bridge": 2, "strings": 4}}, {"temperatureC": 190, "state": "failed"}]}""";
+        """{"sections": [{"temperatureC": 230, "state": "judged", "scores": {"bridge": 1, "strings": 0}}, {"temperatureC": 220,""" +
+            """ "state": "judged", "scores": {"bridge": 3, "strings": 2}}, {"temperatureC": 210, "state": "judged", "scores": {"bridge": 4,""" +
+            """ "strings": 4}}, {"temperatureC": 200, "state": "judged", "scores": {"bridge": 2, "strings": 4}}, {"temperatureC": 190, "state": "failed"}]}""";
 
     /// <inheritdoc/>
     public override string PlanExample =>

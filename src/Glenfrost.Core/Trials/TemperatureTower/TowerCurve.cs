@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Evidence;
 using MathNet.Numerics.Distributions;
 using MathNet.Numerics.LinearAlgebra;

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>Answer of a plan.</summary>
@@ -29,7 +31,7 @@ public static class TowerDoor
     {
         var print = door.Object("print");
         var walls = print?.Number("walls");
-        if (walls is { } w && TestPieces.Toolpaths.PrintChoices.WallsField.Check(w).Error is { } message)
+        if (walls is { } w && Gcode.Writing.PrintChoices.WallsField.Check(w).Error is { } message)
             door.Refuse("print.walls", message);
         return new TowerRequest
         {
@@ -59,7 +61,7 @@ public static class TowerDoor
             WaitAtChanges = door.Flag("waitAtChanges"),
             Print = print is null
                 ? null
-                : new TestPieces.Toolpaths.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
+                : new Gcode.Writing.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
         };
     }
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Globalization;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
@@ -9,9 +10,6 @@ namespace Glenfrost.Core.Trials.TemperatureTower;
 /// <summary>From a planned tower to its piece, its moves and the file's own figures.</summary>
 public static class TowerPiece
 {
-    /// <summary>°C a second at which a nozzle follows a new value while it prints; cautious: most are quicker.</summary>
-    public const double FollowCPerS = 0.5;
-
     /// <summary>Seconds that a controller needs to settle after a step.</summary>
     public const double SettleS = 10;
 
@@ -86,7 +84,7 @@ public static class TowerPiece
     public static TowerPlanV1 WithFile(TowerPlanV1 plan, PieceJob job)
     {
         var checkpoints = plan.Checkpoints.Select(c => c with { AtSeconds = Math.Round(job.SecondsAt(c.Piece ?? 0, c.Layer)) }).ToList();
-        var lag = plan.Request.WaitAtChanges ? 0 : SettleS + (double)plan.StepC / FollowCPerS;
+        var lag = plan.Request.WaitAtChanges ? 0 : SettleS + (double)plan.StepC / HotendLimits.FollowCPerS;
         var lagLayers = plan.Sections.Select(s => s.Index == 0 || plan.Request.Separate ? 0 : LagLayers(job, s, lag)).ToList();
         var above = plan.Request.Limits?.ContinuousMax is { } limit
             ? (int)Math.Ceiling(plan.Sections.Where(s => s.TemperatureC > limit).Sum(s => SecondsOf(job, plan, s)) / 60)

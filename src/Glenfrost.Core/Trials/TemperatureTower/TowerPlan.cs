@@ -1,3 +1,4 @@
+using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
 
@@ -74,7 +75,7 @@ public sealed record TowerRequest
     public bool Separate { get; init; }
 
     /// <summary>Walls and bead model; the usual ones where not given.</summary>
-    public TestPieces.Toolpaths.PrintChoices? Print { get; init; }
+    public Gcode.Writing.PrintChoices? Print { get; init; }
 
     /// <summary>True where the print waits at each change until the nozzle is there.</summary>
     public bool WaitAtChanges { get; init; }

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Equipment;
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>Which end of the good band a tester wants.</summary>

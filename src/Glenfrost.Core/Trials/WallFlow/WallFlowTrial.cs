@@ -1,3 +1,6 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -333,7 +336,7 @@ public sealed class WallFlowTrial : Trial
     }
 
     private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, ITrialPlan plan) =>
-        Evidence.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
+        Statistics.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
 
     /// <inheritdoc/>
     public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces.Toolpaths;

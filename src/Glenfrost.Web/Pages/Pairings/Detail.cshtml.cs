@@ -1,3 +1,4 @@
+using Glenfrost.Core.Trials;
 using System.Text;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
@@ -136,7 +137,7 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
     /// <summary>Settings for which a known good value can be noted.</summary>
     public static IEnumerable<KeyValuePair<string, string>> PracticeKeys { get; } =
     [
-        .. Core.Evidence.Practice.Keys.Select(k => SettingRegistry.Get(k))
+        .. Core.Trials.Practice.Keys.Select(k => SettingRegistry.Get(k))
             .Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)),
     ];
 
@@ -145,7 +146,7 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var key = Sheet.Choice("knownKey", "Setting", [.. Core.Evidence.Practice.Keys]);
+        var key = Sheet.Choice("knownKey", "Setting", [.. Core.Trials.Practice.Keys]);
         var value = Sheet.Double("knownValue", SettingRegistry.Find(key)?.Quantity ?? BenchFields.NozzleC, true);
         var at = Sheet.Double("knownC", BenchFields.NozzleC);
         var note = Sheet.Text("knownNote", "Who says so", 200);

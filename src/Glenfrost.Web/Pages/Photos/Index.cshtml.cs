@@ -1,3 +1,4 @@
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
@@ -226,7 +227,7 @@ internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings,
             [
                 .. siblings.Select(r =>
                     TrialRuns.View(
-                        V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Evidence.ScoreNoise>())),
+                        V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>())),
             ];
         }
 

@@ -1,6 +1,6 @@
 using MathNet.Numerics.Distributions;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>How far a person's score of one thing strays from another score of the same thing.</summary>
 /// <param name="Sd">Standard deviation of one score, in scores.</param>

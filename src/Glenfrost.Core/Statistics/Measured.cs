@@ -1,7 +1,7 @@
 using MathNet.Numerics.Distributions;
 using MathNet.Numerics.Statistics;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>
 /// What repeated measurements of one thing say. Scatter and the instrument's step are both counted: u² = s²/n + r²/12, the second part not divided by n,

@@ -1,6 +1,6 @@
 using MathNet.Numerics.Distributions;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>Where the next readings of a threshold tell most.</summary>
 /// <param name="Places">Values to try, in one print.</param>

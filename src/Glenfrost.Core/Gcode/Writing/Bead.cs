@@ -1,4 +1,4 @@
-namespace Glenfrost.Core.TestPieces.Toolpaths;
+namespace Glenfrost.Core.Gcode.Writing;
 
 /// <summary>How the cross-section of a printed line is reckoned. One model a file, named in it.</summary>
 public enum BeadModel

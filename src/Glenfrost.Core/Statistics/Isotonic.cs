@@ -1,4 +1,4 @@
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>Monotone regression: the closest curve that never rises (pool adjacent violators; Ayer and others 1955).</summary>
 public static class Isotonic

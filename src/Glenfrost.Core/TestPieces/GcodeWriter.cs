@@ -1,9 +1,11 @@
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
 
-namespace Glenfrost.Core.Gcode;
+namespace Glenfrost.Core.TestPieces;
 
 /// <summary>Who writes a file and when; the core has no clock of its own.</summary>
 /// <param name="Version">Version of Glenfrost.</param>

@@ -1,6 +1,6 @@
 using MathNet.Numerics.Statistics;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>A picture in grey: rows from the top, values 0 (black) to 255.</summary>
 /// <param name="Width">px.</param>

@@ -1,7 +1,7 @@
 using MathNet.Numerics.Distributions;
 using MathNet.Numerics.Random;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>
 /// Parametric bootstrap of a weighted geometric mean of scores (a desirability, after Derringer and Suich 1980).

@@ -1,10 +1,10 @@
+using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.TestPieces.Toolpaths;
 
-namespace Glenfrost.Core.Gcode;
+namespace Glenfrost.Core.Gcode.Writing;
 
 /// <summary>
 /// A file of single lines that no region describes: patterns of lines, spirals, samples fed into the air. It starts and ends as every file of Glenfrost does,

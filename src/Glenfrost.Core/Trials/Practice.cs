@@ -1,8 +1,7 @@
 using System.Globalization;
 using Glenfrost.Core.Settings;
-using Glenfrost.Core.Trials;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Trials;
 
 /// <summary>A value that is known to print well in daily use: a reading too.</summary>
 /// <param name="Key">Key of the settings dictionary.</param>

@@ -1,6 +1,6 @@
 using MathNet.Numerics.Random;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>The order in which things are scored again, so that their place tells nothing.</summary>
 public static class BlindOrder

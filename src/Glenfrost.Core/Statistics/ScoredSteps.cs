@@ -1,6 +1,6 @@
 using MathNet.Numerics.Distributions;
 
-namespace Glenfrost.Core.Evidence;
+namespace Glenfrost.Core.Statistics;
 
 /// <summary>One step of a row of scored steps.</summary>
 /// <param name="At">The factor's value.</param>

@@ -1,0 +1,88 @@
+using System.Text.RegularExpressions;
+
+namespace Glenfrost.Core.Tests;
+
+/// <summary>The house keeps its order: read off the sources, so that a reference that nobody sees in a diff is seen here.</summary>
+public partial class ArchitectureTests
+{
+    private static readonly string Root = FindRoot();
+
+    private static string FindRoot()
+    {
+        var folder = new DirectoryInfo(AppContext.BaseDirectory);
+        while (folder is not null && !File.Exists(Path.Combine(folder.FullName, "Glenfrost.slnx")))
+            folder = folder.Parent;
+        return folder?.FullName ?? throw new InvalidOperationException("The solution is not above the tests.");
+    }
+
+    private static IEnumerable<string> Sources(string folder, string pattern = "*.cs") => Directory.EnumerateFiles(Path.Combine(Root, folder), pattern, SearchOption.AllDirectories)
+        .Where(f => !f.Contains($"{Path.DirectorySeparatorChar}obj{Path.DirectorySeparatorChar}") && !f.Contains($"{Path.DirectorySeparatorChar}bin{Path.DirectorySeparatorChar}"));
+
+    [Fact]
+    public void Namespaces_of_the_core_form_no_circle()
+    {
+        var core = Path.Combine(Root, "src", "Glenfrost.Core");
+        var names = Directory.EnumerateDirectories(core).Select(d => Path.GetFileName(d)!).Where(n => n is not ("bin" or "obj")).ToHashSet();
+        var uses = names.ToDictionary(n => n, _ => new HashSet<string>());
+        foreach (var name in names)
+        {
+            foreach (var file in Sources(Path.Combine("src", "Glenfrost.Core", name)))
+                uses[name].UnionWith(Reference().Matches(Comment().Replace(File.ReadAllText(file), "")).Select(m => m.Groups[1].Success ? m.Groups[1].Value : m.Groups[2].Value).Where(n => n != name && names.Contains(n)));
+        }
+
+        // Depth first: a name that is met again while it is being looked at closes a circle.
+        var circles = new List<string>();
+        var done = new HashSet<string>();
+        void Visit(string name, List<string> way)
+        {
+            if (way.IndexOf(name) is >= 0 and var at)
+                circles.Add(string.Join(" → ", way.Skip(at).Append(name)));
+            else if (done.Add(name))
+                foreach (var next in uses[name].Order(StringComparer.Ordinal))
+                    Visit(next, [.. way, name]);
+        }
+
+        foreach (var name in names.Order(StringComparer.Ordinal))
+            Visit(name, []);
+        Assert.Empty(circles);
+    }
+
+    [Fact]
+    public void The_core_knows_no_interface_and_no_storage_and_the_stand_ins_know_nothing()
+    {
+        foreach (var file in Sources(Path.Combine("src", "Glenfrost.Core")))
+            Assert.DoesNotMatch(@"\b(EntityFrameworkCore|AspNetCore|Glenfrost\.(Storage|Application|Web|Simulation))\b", File.ReadAllText(file));
+        foreach (var file in Sources(Path.Combine("src", "Glenfrost.Simulation")))
+            Assert.DoesNotMatch(@"\bGlenfrost\.(Core|Storage|Application|Web)\b", File.ReadAllText(file));
+        foreach (var file in Sources(Path.Combine("src", "Glenfrost.Storage")))
+            Assert.DoesNotMatch(@"\bGlenfrost\.(Application|Web|Simulation)\b", File.ReadAllText(file));
+        foreach (var file in Sources(Path.Combine("src", "Glenfrost.Application")))
+            Assert.DoesNotMatch(@"\bGlenfrost\.Web\b|\bAspNetCore\b", File.ReadAllText(file));
+    }
+
+    [Fact]
+    public void Lines_stay_within_160_characters()
+    {
+        // What is left are single holes of sentences and worked examples in JSON: they go with the words of each trial. None comes to them.
+        var longer = Sources("src").Where(f => !f.Contains("Migrations")).Concat(Sources("src", "*.cshtml")).SelectMany(f => File.ReadLines(f)).Count(l => l.Length > 160);
+        Assert.True(longer <= 59, $"{longer} lines are longer than 160 characters");
+    }
+
+    [Fact]
+    public void No_rule_searches_the_words_of_a_verdict_or_the_text_of_a_plan()
+    {
+        var found = Sources("src").Concat(Sources("src", "*.cshtml")).Where(f => !f.Contains("Migrations"))
+            .SelectMany(f => Searching().Matches(File.ReadAllText(f)).Select(m => $"{Path.GetFileName(f)}: {m.Value}"));
+        // The number that a sentence begins with is still taken off it; it goes with the words of each trial.
+        Assert.Equal(["TrialVerdict.cs: Sentence.Split("], found);
+    }
+
+    [GeneratedRegex(@"(?:Glenfrost\.)?Core\.([A-Z][A-Za-z]+)|(?<![\w.])(Equipment|Gcode|TestPieces|Trials|Evidence|Statistics|Factors|Profiles|Guides|Ageing)\.[A-Z]")]
+    private static partial Regex Reference();
+
+    [GeneratedRegex(@"//.*")]
+    private static partial Regex Comment();
+
+    [GeneratedRegex(@"(Sentence|Reasons\w*|Warnings\w*|PlanJson)\.(Contains|StartsWith|EndsWith|Split|IndexOf)\(")]
+    private static partial Regex Searching();
+}
