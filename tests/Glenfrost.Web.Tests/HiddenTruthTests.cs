@@ -143,12 +143,22 @@ public class HiddenTruthTests
         var trial = new FirstLayerTrial();
         var bench = Of(seed);
         bench = bench with { Machine = bench.Machine with { TiltXMm = 0, TiltYMm = 0 } };
-        var (plan, piece, read) = bench.Print(trial, seed, ("nozzleOffsetMm", -0.05m), ("stepMm", 0.02m));
-        var v = (FirstLayerVerdict)trial.Judge(plan, read, new());
-        if (v.Verdict == "edge")
-            Assert.True(Math.Abs(piece.Laws.BestOffsetMm + 0.05) > 0.03);
-        else
-            Assert.InRange(v.NewOffsetMm!.Value - piece.Laws.BestOffsetMm, -0.03, 0.03);
+        var best = bench.Print(trial, seed, ("nozzleOffsetMm", -0.05m), ("stepMm", 0.02m)).Piece.Laws.BestOffsetMm;
+        FirstLayerVerdict At(double start)
+        {
+            var (plan, _, read) = bench.Print(trial, seed, ("nozzleOffsetMm", Math.Round((decimal)start, 2)), ("stepMm", 0.02m));
+            return (FirstLayerVerdict)trial.Judge(plan, read, new());
+        }
+
+        // A row around it finds it. From farther away it comes as near, or it advises nothing: never a wrong value.
+        var v = At(best + 0.01);
+        Assert.True(v.Advised, v.Verdict);
+        Assert.InRange(v.NewOffsetMm!.Value - best, -0.03, 0.03);
+        foreach (var off in new[] { -0.12, -0.09, -0.06, -0.03, 0.03, 0.06, 0.09, 0.12 })
+        {
+            if (At(best + off) is { Advised: true } far)
+                Assert.True(Math.Abs(far.NewOffsetMm!.Value - best) <= 0.06, $"from {off}: {far.NewOffsetMm} where {best} is best ({far.Verdict})");
+        }
     }
 
     [Fact]

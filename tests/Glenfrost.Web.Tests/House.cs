@@ -114,6 +114,16 @@ public sealed class Visitor(HttpClient client)
     public async Task<IHtmlDocument> Press(string formSelector, string action, params (string Name, string Value)[] typed) =>
         await Send((IHtmlFormElement)Page.QuerySelector(formSelector)!, action, typed);
 
+    /// <summary>The run that was just planned: its page is there, nothing is printed of it, and nothing was refused.</summary>
+    public Guid Planned()
+    {
+        var refused = string.Join(" ", Page.QuerySelectorAll(".err:not([hidden])").Select(e => e.TextContent.Trim()).Where(t => t.Length > 0));
+        Xunit.Assert.True(Last.IsSuccessStatusCode, $"{Last.StatusCode} on {Path}: {refused}");
+        Xunit.Assert.Matches("^/runs/[0-9a-f-]{36}(#|$)", Path);
+        Xunit.Assert.Equal("planned", Page.QuerySelector(".run")?.GetAttribute("data-stage"));
+        return Guid.Parse(Path[6..42]);
+    }
+
     /// <summary>Text as a browser shows it: runs of white space are one space.</summary>
     public string Text(string selector) => string.Join(' ', (Page.QuerySelector(selector)?.TextContent ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
 

@@ -1,5 +1,6 @@
 using Glenfrost.Core.Equipment;
 using System.Globalization;
+using Glenfrost.Core.Gcode.Reading;
 
 namespace Glenfrost.Core.Gcode;
 
@@ -23,71 +24,156 @@ public static class GcodeGuard
     }
 
     /// <summary>
-    /// Checks a whole file: temperatures, extrusion while cold, moves beside the bed or above the height. Start code up to <c>; print begins</c> may move where
-    /// it likes, since it knows its own machine.
+    /// Checks a whole file, whoever wrote it, by the one interpreter: relative moves, arcs, inches and macros count as what they do. Temperatures, extrusion while
+    /// cold, moves beside the bed or above the height. Where printing begins and ends is said by our own comments; in a file without them it is the first and the
+    /// last line that is laid on the bed. Before and after it a machine may purge and park a little beside its bed, as far as <see cref="BesideMm"/>.
     /// </summary>
     /// <returns>What is wrong, with its line; empty where nothing is. At most ten.</returns>
-    public static IReadOnlyList<string> Check(TextReader file, Machine m)
+    public static IReadOnlyList<string> Check(Stream file, Machine m)
     {
-        var wrong = new List<string>();
-        double x = 0, y = 0, z = 0, set = 0;
-        var (relative, ours, number, eAt) = (false, false, 0, 0.0);
-        var rig = false;
-        var (minX, minY) = m.OriginInMiddle ? (-m.BedXMm / 2, -m.BedYMm / 2) : (0, 0);
-        while (file.ReadLine() is { } line && wrong.Count < 10)
-        {
-            number++;
-            if (line.StartsWith("; print begins", StringComparison.Ordinal))
-                ours = true;
-            else if (line.StartsWith("; print ends", StringComparison.Ordinal))
-                ours = false;
-            else if (line == RigComment)
-                rig = true;
-            if (line.Length == 0 || line[0] == ';')
-                continue;
-            var words = Words(line);
-            // The one exception to cold extrusion is a rig test that heats nothing.
-            if (rig && words.Command is "M104" or "M109" or "M140" or "M190" && (words.Of('S') ?? words.Of('R')) > 0)
-                wrong.Add($"line {number}: heats, in a rig test with the hotend off");
-            if (!rig && words.Command == "M302" && (words.Of('P') > 0 || words.Of('S') is { } cold && cold < m.Limits.MinC))
-                wrong.Add($"line {number}: lets cold filament be fed");
-            if (TooHot(words, m) is { } hot)
-                wrong.Add($"line {number}: {hot}");
-            switch (words.Command)
-            {
-                case "M82":
-                    relative = false;
-                    break;
-                case "M83":
-                    relative = true;
-                    break;
-                case "M104" or "M109":
-                    if (words.Of('T') is not { } t || (int)t == m.Tool)
-                        set = words.Of('S') ?? words.Of('R') ?? set;
-                    break;
-                case "G92":
-                    eAt = words.Of('E') ?? eAt;
-                    break;
-                case "G0" or "G1":
-                    (x, y, z) = (words.Of('X') ?? x, words.Of('Y') ?? y, words.Of('Z') ?? z);
-                    var fed = words.Of('E') is { } e ? relative ? e : e - eAt : 0;
-                    eAt += fed;
-                    if (!ours)
-                        break;
-                    if (fed > 0 && set < m.Limits.MinC)
-                        wrong.Add($"line {number}: extrudes at {N(set)} °C, below the cold-extrusion limit of {N(m.Limits.MinC)} °C");
-                    if (x < minX - 1e-6 || y < minY - 1e-6 || x > minX + m.BedXMm + 1e-6 || y > minY + m.BedYMm + 1e-6)
-                        wrong.Add($"line {number}: moves to {N(x)}, {N(y)}, beside the bed");
-                    if (z > m.HeightMm + 1e-6 || z < 0)
-                        wrong.Add($"line {number}: moves to {N(z)} mm, beyond the height of {N(m.HeightMm)} mm");
-                    break;
-            }
-        }
-
-        return wrong;
+        var sink = new Gate(m);
+        new GcodeInterpreter(sink).Run(file);
+        return sink.Wrong;
     }
 
-    private static string? TooHot(GcodeWords words, Machine m)
+    /// <summary>The same of a text.</summary>
+    public static IReadOnlyList<string> Check(TextReader file, Machine m)
+    {
+        using var bytes = new MemoryStream(System.Text.Encoding.Latin1.GetBytes(file.ReadToEnd()));
+        return Check(bytes, m);
+    }
+
+    /// <summary>How far beside its bed a machine may purge, wipe or park before and after printing, mm.</summary>
+    public const double BesideMm = 80;
+
+    private const int Most = 10;
+
+    /// <summary>What names of a macro's numbers say that it heats.</summary>
+    private static readonly (string Part, string Command)[] Heats =
+        [("BED", "M140"), ("CHAMBER", "M141"), ("NOZZLE", "M104"), ("EXTRUDER", "M104"), ("HOTEND", "M104"), ("TEMP", "M104")];
+
+    /// <summary>Is told what a file does, and keeps what is wrong with it.</summary>
+    private sealed class Gate(Machine m) : GcodeSink
+    {
+        private readonly double minX = m.OriginInMiddle ? -m.BedXMm / 2 : 0, minY = m.OriginInMiddle ? -m.BedYMm / 2 : 0;
+
+        // What leaves the bed since the last line that was laid: wrong once another one is laid, a park where none is.
+        private readonly List<string> waiting = [];
+        private bool said, ours, rig, laid;
+
+        public List<string> Wrong { get; } = [];
+
+        public override bool Enough => Wrong.Count >= Most;
+
+        private void Add(string what)
+        {
+            if (Wrong.Count < Most)
+                Wrong.Add(what);
+        }
+
+        public override void Comment(ReadOnlySpan<byte> text, MachineState state, int number, long offset)
+        {
+            var line = System.Text.Encoding.Latin1.GetString(text).Trim().TrimStart(';').Trim();
+            if (line.StartsWith("print begins", StringComparison.Ordinal))
+                (said, ours) = (true, true);
+            else if (line.StartsWith("print ends", StringComparison.Ordinal))
+                ours = false;
+            else if (line == RigComment.TrimStart(';').Trim())
+                rig = true;
+        }
+
+        public override void Command(GcodeWords words, ReadOnlySpan<byte> line, MachineState state, int number, long offset)
+        {
+            var text = System.Text.Encoding.Latin1.GetString(line);
+            var read = Words(text);
+            // The one exception to cold extrusion is a rig test that heats nothing.
+            if (rig && read.Command is "M104" or "M109" or "M140" or "M190" && (read.Of('S') ?? read.Of('R')) > 0)
+                Add($"line {number}: heats, in a rig test with the hotend off");
+            if (!rig && read.Command == "M302" && (read.Of('P') > 0 || read.Of('S') is { } cold && cold < m.Limits.MinC))
+                Add($"line {number}: lets cold filament be fed");
+            if (TooHot(read, m) is { } hot)
+                Add($"line {number}: {hot}");
+            else if (words.Kind == LineKind.Macro && Macro(text) is { } macro)
+                Add($"line {number}: {macro}");
+        }
+
+        /// <summary>A macro that is told a temperature above a limit, whatever it is called: KEY=number, the key naming what it heats.</summary>
+        private string? Macro(string line)
+        {
+            var heater = line.Contains("bed", StringComparison.OrdinalIgnoreCase) ? "M140" : line.Contains("chamber", StringComparison.OrdinalIgnoreCase) ? "M141" : "M104";
+            foreach (var part in line.Split(';')[0].Split([' ', '\t', '\r'], StringSplitOptions.RemoveEmptyEntries).Skip(1))
+            {
+                if (part.IndexOf('=') is not (> 0 and var at) || !double.TryParse(part.AsSpan(at + 1), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
+                    continue;
+                var key = part[..at].ToUpperInvariant();
+                var command = key == "TARGET" ? heater : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
+                if (command is not null && TooHot(new(command, $"S{value.ToString("0.###", CultureInfo.InvariantCulture)}"), m) is { } hot)
+                    return hot;
+            }
+
+            return null;
+        }
+
+        public override void Unreadable(string why, ReadOnlySpan<byte> line, int number, long offset)
+        {
+            if (said && ours)
+                Add($"line {number}: can't be read ({why})");
+        }
+
+        public override void Move(ref readonly GcodeMove move, MachineState state)
+        {
+            var printing = said ? ours : laid;
+            var set = state.Nozzle;
+            if (move.E > 0 && !rig && (said ? ours && !(set >= m.Limits.MinC) : set < m.Limits.MinC))
+                Add($"line {move.Line}: extrudes at {N(double.IsNaN(set) ? 0 : set)} °C, below the cold-extrusion limit of {N(m.Limits.MinC)} °C");
+            var (beside, far) = Beside(in move);
+            if (beside is null)
+            {
+                if (!said && move.E > 0 && (move.X1 != move.X0 || move.Y1 != move.Y0))
+                {
+                    // Here a line is laid on the bed: what left it since the line before did so in the middle of the print.
+                    if (laid)
+                        waiting.ForEach(Add);
+                    waiting.Clear();
+                    laid = true;
+                }
+
+                return;
+            }
+
+            if (said && printing || far)
+                Add($"line {move.Line}: {beside}");
+            else if (!said && printing && waiting.Count < Most)
+                waiting.Add($"line {move.Line}: {beside}");
+        }
+
+        /// <summary>Where a move leaves the bed or the height, in words; and whether farther than a machine purges or parks.</summary>
+        private (string? Words, bool Far) Beside(ref readonly GcodeMove move)
+        {
+            (string?, bool) worst = (null, false);
+            var steps = move.Arc == 0 ? 1 : 16;
+            for (var i = 1; i <= steps; i++)
+            {
+                var (x, y) = (move.X1, move.Y1);
+                if (i < steps)
+                {
+                    var angle = move.Arc * i / steps;
+                    var (dx, dy) = (move.X0 - move.CentreX, move.Y0 - move.CentreY);
+                    (x, y) = (move.CentreX + dx * Math.Cos(angle) - dy * Math.Sin(angle), move.CentreY + dx * Math.Sin(angle) + dy * Math.Cos(angle));
+                }
+
+                var off = Math.Max(Math.Max(minX - x, x - minX - m.BedXMm), Math.Max(minY - y, y - minY - m.BedYMm));
+                if (off > 1e-6 && (worst.Item1 is null || off > BesideMm))
+                    worst = ($"moves to {N(x)}, {N(y)}, beside the bed", off > BesideMm);
+            }
+
+            if (worst.Item1 is null && (move.Z1 > m.HeightMm + 1e-6 || move.Z1 < -1e-6))
+                worst = ($"moves to {N(move.Z1)} mm, beyond the height of {N(m.HeightMm)} mm", move.Z1 > m.HeightMm + BesideMm || move.Z1 < -2);
+            return worst;
+        }
+    }
+
+    private static string? TooHot(LineWords words, Machine m)
     {
         var value = words.Of('S') ?? words.Of('R');
         var (limit, what) = words.Command switch
@@ -100,7 +186,7 @@ public static class GcodeGuard
         return value > limit ? $"sets {N(value.Value)} °C, above {what}" : null;
     }
 
-    private readonly record struct GcodeWords(string Command, string Rest)
+    private readonly record struct LineWords(string Command, string Rest)
     {
         /// <summary>The number behind a letter; null where it does not stand there.</summary>
         public double? Of(char letter)
@@ -120,7 +206,7 @@ public static class GcodeGuard
         }
     }
 
-    private static GcodeWords Words(string line)
+    private static LineWords Words(string line)
     {
         var end = line.IndexOf(';');
         var code = (end < 0 ? line : line[..end]).Trim();

@@ -53,8 +53,8 @@ public static class RunFiles
         if (pieces.Open(file) is not { } content)
             return null;
         var machine = await pieces.MachineOfAsync(head, pairing?.NozzleDiameterMm);
-        using var reader = new StreamReader(content, System.Text.Encoding.Latin1);
-        return GcodeGuard.Check(reader, machine) is { Count: > 0 } wrong
+        await using var stream = content;
+        return GcodeGuard.Check(stream, machine) is { Count: > 0 } wrong
             ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then " +
                 $"its file is made within them."
             : null;

@@ -137,6 +137,32 @@ public class GcodeTests
         Assert.Contains(says, errors[0].Message);
     }
 
+    [Theory]
+    // Written by somebody else: no comment of ours says where printing begins.
+    [InlineData("M104 S210\nG28\nM83\nG1 X20 Y20 Z0.2\nG1 X60 E2\nG1 X900 F3000\nG1 X60 Y30 E2", "moves to 900, 20, beside the bed")]
+    [InlineData("M104 S210\nG28\nM83\nG1 X900", "moves to 900")]
+    [InlineData("M104 S210\nG28\nM83\nG1 X60 Y20 Z0.2 E2\nG91\nG1 X200\nG1 X-200\nG90\nG1 X30 E1", "moves to 260, 20")]
+    [InlineData("M104 S210\nG28\nM83\nG1 X10 Y90 Z0.2 E2\nG2 X10 Y10 I0 J-40 E3", "")]
+    [InlineData("M104 S210\nG28\nM83\nG1 X10 Y90 Z0.2 E2\nG3 X10 Y10 I0 J-40 E3\nG1 X30 E1", "beside the bed")]
+    [InlineData("M104 S210\nG28\nG20\nM83\nG1 X2 Y2 Z0.01 E0.1\nG1 X8 E0.1\nG1 X2 E0.1", "moves to 203.2")]
+    [InlineData("SET_HEATER_TEMPERATURE HEATER=extruder TARGET=400", "sets 400 °C, above the nozzle's limit")]
+    [InlineData("SET_HEATER_TEMPERATURE HEATER=heater_bed TARGET=120", "above the bed's limit")]
+    [InlineData("PRINT_START NOZZLE_TEMP=400 BED=60", "sets 400 °C, above the nozzle's limit")]
+    [InlineData("PRINT_START EXTRUDER=210 BED_TEMP=130", "sets 130 °C, above the bed's limit")]
+    [InlineData("PRINT_START EXTRUDER=210 BED_TEMP=60", "")]
+    [InlineData("M104 S90\nG28\nM83\nG1 X20 Y20 Z0.2 E2", "extrudes at 90 °C")]
+    // Purged beside the bed before, parked beside it after: that is the machine's own.
+    [InlineData("M104 S210\nG28\nM83\nG1 X-8 Y20 Z0.3\nG1 Y90 E9\nG1 X20 Y20 Z0.2\nG1 X60 E2\nG1 X-8 Y200", "")]
+    [InlineData("M104 S210\nG28\nM83\nG1 X20 Y20 Z0.2\nG1 X60 E2\nG1 X-8\nG1 X20 Y30\nG1 X60 E2", "moves to -8, 20, beside the bed")]
+    public void A_file_of_somebody_else_is_judged_by_what_it_does(string file, string says)
+    {
+        var wrong = string.Join("; ", GcodeGuard.Check(new StringReader(file), Machines.Dunnock));
+        if (says.Length == 0)
+            Assert.Equal("", wrong);
+        else
+            Assert.Contains(says, wrong);
+    }
+
     [Fact]
     public void The_last_gate_sees_what_leaves_a_limit()
     {

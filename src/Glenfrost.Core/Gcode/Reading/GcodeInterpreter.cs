@@ -452,8 +452,11 @@ public sealed class GcodeInterpreter
             case "SET_HEATER_TEMPERATURE":
                 if (words.Parameter(line, "TARGET") is { } c)
                 {
-                    if (System.Text.Encoding.Latin1.GetString(line).Contains("bed", StringComparison.OrdinalIgnoreCase))
+                    var heater = System.Text.Encoding.Latin1.GetString(line);
+                    if (heater.Contains("bed", StringComparison.OrdinalIgnoreCase))
                         State.Bed = c;
+                    else if (heater.Contains("chamber", StringComparison.OrdinalIgnoreCase))
+                        State.Chamber = c;
                     else
                         State.Nozzles[State.Tool] = c;
                 }
