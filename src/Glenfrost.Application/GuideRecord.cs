@@ -34,7 +34,8 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
             if (spool is null)
                 return (
                     pair?.Verdict == RetractionVerdict.NoDifference,
-                    pair?.Sentence ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was {dry}." : null));
+                    pair?.Sentence ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was " +
+                        $"{dry}." : null));
             var facts = Facts.DrynessFactsOf(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number, null, v.Run.PrintedAt ?? bench.Now);
             var advice = DrynessAdvice.Of(facts);
             // Damp is ruled out only where the answer does not hang on a humidity that nobody measured.
@@ -61,7 +62,8 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
     private async Task<TrialVerdict?> PairedAsync(Guid pairing)
     {
         var trial = TrialCatalogue.Get(RetractionTrial.Word);
-        var plans = await bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == RetractionTrial.Word && r.RemovedAt == null && r.Stage != RunStages.Planned)
+        var plans = await bench.Db.Runs.AsNoTracking()
+            .Where(r => r.PairingId == pairing && r.Kind == RetractionTrial.Word && r.RemovedAt == null && r.Stage != RunStages.Planned)
             .OrderByDescending(r => r.CreatedAt).Select(r => new { r.Id, r.PlanJson }).ToListAsync();
         var pair = plans.FirstOrDefault(r => trial.ReadPlan(r.PlanJson) is RetractionPlanV1 { Request.Mode: RetractionTrial.Dried });
         return pair is not null && await runs.LoadAsync(pair.Id) is { } view ? view.Verdict : null;

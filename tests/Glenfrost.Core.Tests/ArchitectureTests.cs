@@ -16,7 +16,8 @@ public partial class ArchitectureTests
     }
 
     private static IEnumerable<string> Sources(string folder, string pattern = "*.cs") => Directory.EnumerateFiles(Path.Combine(Root, folder), pattern, SearchOption.AllDirectories)
-        .Where(f => !f.Contains($"{Path.DirectorySeparatorChar}obj{Path.DirectorySeparatorChar}") && !f.Contains($"{Path.DirectorySeparatorChar}bin{Path.DirectorySeparatorChar}"));
+        .Where(f => !f.Contains($"{Path.DirectorySeparatorChar}obj{Path.DirectorySeparatorChar}") && !f.Contains($"{Path.DirectorySeparatorChar}bin" +
+            $"{Path.DirectorySeparatorChar}"));
 
     [Fact]
     public void Namespaces_of_the_core_form_no_circle()

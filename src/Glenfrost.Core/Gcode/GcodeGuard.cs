@@ -24,8 +24,10 @@ public static class GcodeGuard
     }
 
     /// <summary>
-    /// Checks a whole file, whoever wrote it, by the one interpreter: relative moves, arcs, inches and macros count as what they do. Temperatures, extrusion while
-    /// cold, moves beside the bed or above the height. Where printing begins and ends is said by our own comments; in a file without them it is the first and the
+    /// Checks a whole file, whoever wrote it, by the one interpreter: relative moves, arcs, inches and macros count as what they do. Temperatures, extrusion
+    /// while
+    /// cold, moves beside the bed or above the height. Where printing begins and ends is said by our own comments; in a file without them it is the first and
+    /// the
     /// last line that is laid on the bed. Before and after it a machine may purge and park a little beside its bed, as far as <see cref="BesideMm"/>.
     /// </summary>
     /// <returns>What is wrong, with its line; empty where nothing is. At most ten.</returns>
@@ -100,13 +102,15 @@ public static class GcodeGuard
         /// <summary>A macro that is told a temperature above a limit, whatever it is called: KEY=number, the key naming what it heats.</summary>
         private string? Macro(string line)
         {
-            var heater = line.Contains("bed", StringComparison.OrdinalIgnoreCase) ? "M140" : line.Contains("chamber", StringComparison.OrdinalIgnoreCase) ? "M141" : "M104";
+            bool Says(string heater) => line.Contains(heater, StringComparison.OrdinalIgnoreCase);
+            var target = Says("bed") ? "M140" : Says("chamber") ? "M141" : "M104";
             foreach (var part in line.Split(';')[0].Split([' ', '\t', '\r'], StringSplitOptions.RemoveEmptyEntries).Skip(1))
             {
-                if (part.IndexOf('=') is not (> 0 and var at) || !double.TryParse(part.AsSpan(at + 1), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
+                if (part.IndexOf('=') is not (> 0 and var at)
+                    || !double.TryParse(part.AsSpan(at + 1), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
                     continue;
                 var key = part[..at].ToUpperInvariant();
-                var command = key == "TARGET" ? heater : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
+                var command = key == "TARGET" ? target : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
                 if (command is not null && TooHot(new(command, $"S{value.ToString("0.###", CultureInfo.InvariantCulture)}"), m) is { } hot)
                     return hot;
             }

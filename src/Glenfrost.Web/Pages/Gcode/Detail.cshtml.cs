@@ -20,7 +20,8 @@ internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench
 {
     /// <summary>From the least to the greatest value, with the unit; "not set" where there is none.</summary>
     internal static string Range(double min, double max, string unit) =>
-        double.IsNaN(max) ? "not set" : (Math.Abs(max - min) < 0.05 || double.IsNaN(min) ? Words.N(max, 0) : $"{Words.N(min, 0)} to {Words.N(max, 0)}") + (unit.Length > 0 ? " " + unit : "");
+        double.IsNaN(max) ? "not set"
+        : $"{(Math.Abs(max - min) < 0.05 || double.IsNaN(min) ? Words.N(max, 0) : $"{Words.N(min, 0)} to {Words.N(max, 0)}")} {unit}".TrimEnd();
 
     public InspectedFile V { get; private set; } = null!;
 
