@@ -230,11 +230,11 @@ public class RecordTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_spool_whose_state_hangs_on_a_humidity_that_nobody_logged_is_neither_dry_nor_damp()
     {
-        var p = await PairingOf("Plain", "Dunnock 180");
+        var p = await PairingOf("Float", "Whimbrel 300");
         var bears = Core.Filaments.Family.Find(p.Filament!.Family)!.OpenHoursLeft(0, 50);
         var open = await house.WithDb(async db =>
         {
-            var spool = new Spool { FilamentId = p.FilamentId, Name = "P-98", OpenedAt = DateTime.UtcNow.AddHours(-bears), ChangedAt = DateTime.UtcNow };
+            var spool = new Spool { FilamentId = p.FilamentId, Name = "F-98", OpenedAt = DateTime.UtcNow.AddHours(-bears), ChangedAt = DateTime.UtcNow };
             db.Spools.Add(spool);
             await db.SaveChangesAsync();
             return spool;
