@@ -13,12 +13,7 @@ public sealed class FileRefusedException(IReadOnlyList<string> wrong)
     /// <summary>The same at the field of a form: what our writer lays keeps the limits, so it is the printer's own start or end code.</summary>
     public IReadOnlyList<FieldError> Errors => [new("startCode", $"{Message} Change start or end code on the printer's page, or its limits.")];
 
-    /// <summary>Reads a file against a machine's limits.</summary>
-    /// <exception cref="FileRefusedException">It would leave them.</exception>
-    public static void ThrowIfWrong(string text, Machine machine)
-    {
-        var wrong = GcodeGuard.Check(new StringReader(text), machine);
-        if (wrong.Count > 0)
-            throw new FileRefusedException(wrong);
-    }
+    /// <summary>Reads a file against a machine's limits; null where it keeps them.</summary>
+    public static FileRefusedException? Of(string text, Machine machine) =>
+        GcodeGuard.Check(new StringReader(text), machine) is { Count: > 0 } wrong ? new(wrong) : null;
 }

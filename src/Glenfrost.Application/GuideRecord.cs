@@ -26,7 +26,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
 
         if (aspect == "dry")
         {
-            // What a pair of prints showed counts for more than hours and humidity.
+            // What a pair of prints showed stands beside hours and humidity; alone where no spool is known.
             var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
             var spoolId = v.Factors[FactorRegistry.Spool]?.Thing;
             var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()

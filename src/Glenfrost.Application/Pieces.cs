@@ -201,7 +201,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
 
     private StoredFile StoreText(string text, Machine machine)
     {
-        FileRefusedException.ThrowIfWrong(text, machine);
+        if (FileRefusedException.Of(text, machine) is { } refused)
+            throw refused;
         return place.Files.Put(to => to.Write(Encoding.ASCII.GetBytes(text)));
     }
 

@@ -61,8 +61,8 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
             .OrderByDescending(r => r.PairingId == pairing && r.ToolheadId == head && r.Kind == v.Run.Kind).ThenByDescending(r => r.PrintedAt)
             .Select(r => new
             {
-                r.Id, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt, Filament = r.Pairing!.Filament!.Line, Head = r.Pairing.Toolhead!.Name,
-                Printer = r.Pairing.Toolhead.Printer!.Name,
+                r.Id, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt, Filament = r.Pairing!.Filament!.Line,
+                Printer = r.Pairing.Toolhead!.Printer!.Name,
             }).Take(MostOthers).ToListAsync();
         return
         [

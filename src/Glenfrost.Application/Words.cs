@@ -76,6 +76,10 @@ public static class Words
     /// <summary>A name within a sentence.</summary>
     public static string Lower(string name) => name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
 
+    /// <summary>A humidity within a sentence; where nobody logged one, the usual one that is reckoned with, said to be that.</summary>
+    public static string Humidity(double? percent) =>
+        percent is { } rh ? $"{N(rh, 0)} %RH" : $"the usual {N(Core.Filaments.DrynessFacts.UsualHumidityPercent, 0)} %RH (nobody logged it)";
+
     /// <summary>Unit of a setting; empty for none.</summary>
     public static string Unit(string key) => SettingRegistry.Find(key)?.Quantity.Unit ?? "";
 

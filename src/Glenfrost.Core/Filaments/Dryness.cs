@@ -105,17 +105,18 @@ public sealed record DrynessAdvice(
         );
         if (loss is not null)
             reasons.Add($"When it was weighed last while drying it lost {N(loss.Value, 2)} g an hour: that is dry.");
+        var usual = f.HumidityPercent is null ? $" at the usual {N(humidity)} %RH, which nobody logged" : "";
         if (open <= 0.7 * bears)
-            return new("dry", false, 0, 0, loss, $"Dry enough: open for {N(open)} of the {N(bears)} h that it bears.", reasons);
+            return new("dry", false, 0, 0, loss, $"Dry enough: open for {N(open)} of the {N(bears)} h that it bears{usual}.", reasons);
         if (open <= bears)
             return new(
                 "doubtful", false, hours, at, loss,
-                $"Near its limit: open for {N(open)} of {N(bears)} h. {N(hours, 1)} h at {N(at)} °C before strings or flow limit costs little.", reasons);
+                $"Near its limit: open for {N(open)} of {N(bears)} h{usual}. {N(hours, 1)} h at {N(at)} °C before strings or flow limit costs little.", reasons);
         // What is far past its tolerance holds more, and lets go of it more slowly.
         var over = open / bears > 4 ? 1.5 : 1;
         return new(
             "damp", true, Math.Ceiling(hours * over * 2) / 2, at, loss,
-            $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.",
+            $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears{usual}. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.",
             reasons);
     }
 

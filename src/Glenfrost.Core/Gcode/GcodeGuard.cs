@@ -18,6 +18,8 @@ public static class GcodeGuard
             var words = Words(line);
             if (TooHot(words, m) is { } text)
                 return $"line {number}, {line.Trim()}: {text}";
+            if (Macro(line, m) is { } macro)
+                return $"line {number}, {line.Trim()}: {macro}";
         }
 
         return null;
@@ -25,10 +27,8 @@ public static class GcodeGuard
 
     /// <summary>
     /// Checks a whole file, whoever wrote it, by the one interpreter: relative moves, arcs, inches and macros count as what they do. Temperatures, extrusion
-    /// while
-    /// cold, moves beside the bed or above the height. Where printing begins and ends is said by our own comments; in a file without them it is the first and
-    /// the
-    /// last line that is laid on the bed. Before and after it a machine may purge and park a little beside its bed, as far as <see cref="BesideMm"/>.
+    /// while cold, moves beside the bed or above the height. Where printing begins and ends is said by our own comments; in a file without them it is the
+    /// first and the last line that is laid on the bed. Before and after it a machine may purge and park beside its bed, as far as <see cref="BesideMm"/>.
     /// </summary>
     /// <returns>What is wrong, with its line; empty where nothing is. At most ten.</returns>
     public static IReadOnlyList<string> Check(Stream file, Machine m)
@@ -95,27 +95,8 @@ public static class GcodeGuard
                 Add($"line {number}: lets cold filament be fed");
             if (TooHot(read, m) is { } hot)
                 Add($"line {number}: {hot}");
-            else if (words.Kind == LineKind.Macro && Macro(text) is { } macro)
+            else if (words.Kind == LineKind.Macro && Macro(text, m) is { } macro)
                 Add($"line {number}: {macro}");
-        }
-
-        /// <summary>A macro that is told a temperature above a limit, whatever it is called: KEY=number, the key naming what it heats.</summary>
-        private string? Macro(string line)
-        {
-            bool Says(string heater) => line.Contains(heater, StringComparison.OrdinalIgnoreCase);
-            var target = Says("bed") ? "M140" : Says("chamber") ? "M141" : "M104";
-            foreach (var part in line.Split(';')[0].Split([' ', '\t', '\r'], StringSplitOptions.RemoveEmptyEntries).Skip(1))
-            {
-                if (part.IndexOf('=') is not (> 0 and var at)
-                    || !double.TryParse(part.AsSpan(at + 1), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
-                    continue;
-                var key = part[..at].ToUpperInvariant();
-                var command = key == "TARGET" ? target : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
-                if (command is not null && TooHot(new(command, $"S{value.ToString("0.###", CultureInfo.InvariantCulture)}"), m) is { } hot)
-                    return hot;
-            }
-
-            return null;
         }
 
         public override void Unreadable(string why, ReadOnlySpan<byte> line, int number, long offset)
@@ -175,6 +156,25 @@ public static class GcodeGuard
                 worst = ($"moves to {N(move.Z1)} mm, beyond the height of {N(m.HeightMm)} mm", move.Z1 > m.HeightMm + BesideMm || move.Z1 < -2);
             return worst;
         }
+    }
+
+    /// <summary>A macro that is told a temperature above a limit, whatever it is called: KEY=number, the key naming what it heats.</summary>
+    private static string? Macro(string line, Machine m)
+    {
+        bool Says(string heater) => line.Contains(heater, StringComparison.OrdinalIgnoreCase);
+        var target = Says("bed") ? "M140" : Says("chamber") ? "M141" : "M104";
+        foreach (var part in line.Split(';')[0].Split([' ', '\t', '\r'], StringSplitOptions.RemoveEmptyEntries).Skip(1))
+        {
+            if (part.IndexOf('=') is not (> 0 and var at)
+                || !double.TryParse(part.AsSpan(at + 1), NumberStyles.Float, CultureInfo.InvariantCulture, out var value))
+                continue;
+            var key = part[..at].ToUpperInvariant();
+            var command = key == "TARGET" ? target : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
+            if (command is not null && TooHot(new(command, $"S{value.ToString("0.###", CultureInfo.InvariantCulture)}"), m) is { } hot)
+                return hot;
+        }
+
+        return null;
     }
 
     private static string? TooHot(LineWords words, Machine m)

@@ -85,14 +85,8 @@ public static class TrialApi
             GcodeWriter.Write(job, new(Trial.EngineVersion, clock.GetUtcNow().UtcDateTime), to);
         foreach (var line in file.Lines ?? [])
             to.Write(line + "\n");
-        try
-        {
-            FileRefusedException.ThrowIfWrong(to.ToString(), file.Machine);
-        }
-        catch (FileRefusedException e)
-        {
-            return RefusedFields(e.Errors);
-        }
+        if (FileRefusedException.Of(to.ToString(), file.Machine) is { } left)
+            return RefusedFields(left.Errors);
 
         return Results.Text(to.ToString(), "text/x.gcode", System.Text.Encoding.ASCII);
     }

@@ -145,7 +145,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
             rows.Add(
                 new(
                     "Dry", $"{s.Filament.Name}, spool {s.Name}", "",
-                    $"Open for {Span(hours!.Value)} at {Words.N(room?.HumidityPercent ?? 50, 0)} %RH; {s.Filament.Family} bears about " +
+                    $"Open for {Span(hours!.Value)} at {Words.Humidity(room?.HumidityPercent)}; {s.Filament.Family} bears about " +
                         $"{Span(f.OpenHours * 50 / (room?.HumidityPercent ?? 50))}.",
                     $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
         }

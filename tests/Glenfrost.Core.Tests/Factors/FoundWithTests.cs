@@ -96,4 +96,15 @@ public class FoundWithTests
     public void A_spool_that_loses_water_while_it_dries_is_damp_in_any_room() =>
         Assert.Equal(
             "damp", DrynessAdvice.Recorded(new() { Family = Family.Find("PETG"), OpenHours = 0, LastDrying = (0, 4), Weighings = [new(1, 900), new(4, 898)] }));
+
+    [Theory]
+    [InlineData(1.0)]
+    [InlineData(60.0)]
+    [InlineData(90.0)]
+    public void Advice_that_reckons_with_a_humidity_which_nobody_logged_says_so(double open)
+    {
+        var f = new DrynessFacts { Family = Family.Find("PETG"), OpenHours = open };
+        Assert.Contains("50 %RH, which nobody logged", DrynessAdvice.Of(f).Sentence);
+        Assert.DoesNotContain("nobody logged", DrynessAdvice.Of(f with { HumidityPercent = 50 }).Sentence);
+    }
 }

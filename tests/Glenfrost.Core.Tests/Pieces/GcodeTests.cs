@@ -128,6 +128,7 @@ public class GcodeTests
     [InlineData("M109 S260", "above the nozzle's limit of 237")]
     [InlineData("m104 s250 ; hot", "above the nozzle's limit")]
     [InlineData("M190 S{bedTemperatureC}\nM140 S95", "line 2, M140 S95: sets 95 °C, above the bed's limit of 90")]
+    [InlineData("PRINT_START BED_TEMP=95", "line 1, PRINT_START BED_TEMP=95: sets 95 °C, above the bed's limit of 90")]
     public void Start_code_above_a_limit_is_refused(string code, string says)
     {
         var m = Machines.Dunnock with { StartCode = code };

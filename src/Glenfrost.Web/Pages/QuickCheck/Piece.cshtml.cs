@@ -77,13 +77,9 @@ internal sealed class PieceModel(Bench bench, Profiles profiles, AreaEvidence ar
         if (Job is null)
             return Refused();
         var text = pieces.Text(Job);
-        try
+        if (FileRefusedException.Of(text, Job.Machine) is { } left)
         {
-            FileRefusedException.ThrowIfWrong(text, Job.Machine);
-        }
-        catch (FileRefusedException e)
-        {
-            Sheet.Notice = e.Errors[0].Message;
+            Sheet.Notice = left.Errors[0].Message;
             return Refused();
         }
 

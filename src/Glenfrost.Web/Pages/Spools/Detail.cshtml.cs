@@ -11,7 +11,7 @@ internal sealed class DetailModel(Bench bench) : BenchPage(bench)
 {
     public Spool S { get; private set; } = null!;
 
-    public double Humidity { get; private set; } = 50;
+    public double? Humidity { get; private set; }
 
     public double? HoursLeft { get; private set; }
 
@@ -151,8 +151,8 @@ internal sealed class DetailModel(Bench bench) : BenchPage(bench)
         S = s;
         Kept = await Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
             .Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
-        Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
-        (_, HoursLeft, DryText) = Facts.Dryness(s, s.Filament!.Family, Humidity, Bench.Now);
+        Humidity = (await Bench.RoomAsync())?.HumidityPercent;
+        (_, HoursLeft, DryText) = Facts.Dryness(s, s.Filament!.Family, Humidity ?? Core.Filaments.DrynessFacts.UsualHumidityPercent, Bench.Now);
         DryText = char.ToUpperInvariant(DryText[0]) + DryText[1..];
         var dryers = await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         Advice = Facts.Advise(s, Humidity, dryers.Count > 0 ? dryers.Max() : null, Bench.Now);
