@@ -40,7 +40,7 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
                 : value is null
                     && v.Run.Stage != RunStages.Planned
                     && rule.Matters(d.Key)
-                    && (d.Always || d.Group is not (FactorGroup.Setting or FactorGroup.Piece));
+                    && d.IsOwed;
         return
         [
             .. FactorRegistry.All.Concat(own).Select(d => (Factor: d, Value: v.Factors[d.Key], Swept: v.Factors.Swept.Contains(d.Key)))

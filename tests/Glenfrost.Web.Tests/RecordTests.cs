@@ -228,6 +228,69 @@ public class RecordTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_run_says_which_instrument_read_it_as_it_was_then()
+    {
+        var p = await PairingOf("Plain", "Whimbrel 300");
+        await v.Go("/devices");
+        await v.Submit("form[action*='Token']", ("name", "calliper by cable"), ("person", "Ruan"));
+        var token = v.Text(".token");
+        async Task<Guid> Read(string name, double? resolution)
+        {
+            await v.Go($"/pairings/{p.Id}/wall-flow");
+            await v.Submit("#plan");
+            var run = v.Planned();
+            await Printed(run, ("as", "last"));
+            if (resolution is null)
+            {
+                await v.Submit("#scores", ("c.0.wallMm.1", "0.45"));
+                return run;
+            }
+
+            using var request = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings")
+            {
+                Content = JsonContent.Create(new { key = $"{run:N}", aspect = "wallMm.1", section = 0, value = 0.45, instrument = name, resolution }),
+            };
+            request.Headers.Authorization = new("Bearer", token);
+            Assert.Equal(HttpStatusCode.Created, (await v.Client.SendAsync(request)).StatusCode);
+            return run;
+        }
+
+        async Task<string> Says(Guid run)
+        {
+            await v.Go($"/runs/{run}/made-with");
+            return v.Page.QuerySelectorAll("tr").FirstOrDefault(r => r.QuerySelector("th")?.TextContent == "instrument")?.QuerySelector("td")?.TextContent ?? "";
+        }
+
+        var (fine, again, coarse, hand) = (
+            await Read("pocket calliper", 0.01), await Read("Pocket calliper", 0.01), await Read("pocket calliper", 0.05), await Read("", null));
+        Assert.Equal("Pocket calliper (0.01 mm)", await Says(fine));
+        Assert.Equal("Pocket calliper (0.01 mm)", await Says(again));
+        Assert.Equal("Pocket calliper (0.05 mm)", await Says(coarse));
+        Assert.Equal("typed by hand", await Says(hand));
+        // Side by side: the same revision is the same, another one differs though the name is the same.
+        async Task<string> Under(Guid a, Guid b)
+        {
+            await v.Go($"/runs/{a}/made-with?beside={b}");
+            var head = "";
+            foreach (var row in v.Page.QuerySelectorAll("#side tr"))
+            {
+                if (row.ClassList.Contains("group"))
+                    head = row.TextContent.Trim();
+                else if (row.QuerySelector("th")?.TextContent == "instrument")
+                    return head;
+            }
+
+            return "";
+        }
+
+        Assert.Equal("The same", await Under(fine, again));
+        Assert.Equal("Differs", await Under(fine, coarse));
+        Assert.Equal("Differs", await Under(fine, hand));
+        // What read it is said, and is no cause of what came out of the print.
+        Assert.DoesNotContain("instrument", v.Text("#says"));
+    }
+
+    [Fact]
     public async Task A_spool_whose_state_hangs_on_a_humidity_that_nobody_logged_is_neither_dry_nor_damp()
     {
         var p = await PairingOf("Float", "Whimbrel 300");

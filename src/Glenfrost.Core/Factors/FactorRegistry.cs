@@ -72,6 +72,9 @@ public sealed record FactorDefinition(string Key, string Label, string Unit, Fac
     /// <summary>True for what every run has, so that a run which does not say it leaves it unknown.</summary>
     public bool Always { get; init; }
 
+    /// <summary>True where silence about it is ignorance; a setting or measure that not every print has may be none of this one's.</summary>
+    public bool IsOwed => Always || Group is not (FactorGroup.Setting or FactorGroup.Piece);
+
     /// <summary>False where it cannot be in such a run.</summary>
     public Func<FactorSituation, bool> AppliesTo { get; init; } = _ => true;
 }

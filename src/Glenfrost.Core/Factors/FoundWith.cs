@@ -27,7 +27,7 @@ public static class FoundWith
     /// unknown.
     /// </summary>
     public static bool IsTold(FactorDifference d) =>
-        d.Now is not null || d.Before is not null || d.Factor.Always || d.Factor.Group is not (FactorGroup.Setting or FactorGroup.Piece);
+        d.Now is not null || d.Before is not null || d.Factor.IsOwed;
 
     /// <summary>
     /// Concludes from two runs and all others that were made like the one or like the other; each of those is compared with the two, never in a chain.

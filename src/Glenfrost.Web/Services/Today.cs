@@ -137,7 +137,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
             .Where(s => s.RemovedAt == null && s.OpenedAt != null && s.World == Worlds.Real).ToListAsync();
         foreach (var s in spools)
         {
-            var (hours, left, _) = Facts.Dryness(s, s.Filament!.Family, room?.HumidityPercent ?? 50, now);
+            var (hours, left, _) = Facts.Dryness(s, s.Filament!.Family, room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent, now);
             if (left is not < 0)
                 continue;
             var f = Core.Filaments.Family.Find(s.Filament.Family)!;
@@ -146,7 +146,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
                 new(
                     "Dry", $"{s.Filament.Name}, spool {s.Name}", "",
                     $"Open for {Span(hours!.Value)} at {Words.Humidity(room?.HumidityPercent)}; {s.Filament.Family} bears about " +
-                        $"{Span(f.OpenHours * 50 / (room?.HumidityPercent ?? 50))}.",
+                        $"{Span(f.OpenHours * 50 / (room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent))}.",
                     $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
         }
 

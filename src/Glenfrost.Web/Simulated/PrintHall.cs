@@ -128,7 +128,7 @@ public sealed class PrintHall(IServiceScopeFactory scopes, DataPlace place, Time
     private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(Bench bench, TrialRunView v)
     {
         var room = await bench.RoomAsync();
-        var humidity = room?.HumidityPercent ?? 50;
+        var humidity = room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent;
         var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings)
             .Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id)
             .FirstOrDefaultAsync();

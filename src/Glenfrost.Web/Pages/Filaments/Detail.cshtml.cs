@@ -15,7 +15,8 @@ internal sealed class DetailModel(Bench bench) : BenchPage(bench)
 
     public Dictionary<Guid, ProfileView> Latest { get; private set; } = [];
 
-    public double Humidity { get; private set; } = 50;
+    /// <summary>Humidity that was logged, %RH; null where nobody did.</summary>
+    public double? Humidity { get; private set; }
 
     public bool Contradiction { get; private set; }
 
@@ -32,7 +33,7 @@ internal sealed class DetailModel(Bench bench) : BenchPage(bench)
         if (f is null)
             return NotFound();
         F = f;
-        Humidity = (await Bench.RoomAsync())?.HumidityPercent ?? 50;
+        Humidity = (await Bench.RoomAsync())?.HumidityPercent;
         var spans = f.Sources.Where(s => s.RemovedAt is null).Select(s => new Span(s.NozzleMinC, s.NozzleMaxC)).ToList();
         Contradiction = spans.Any(a => spans.Any(b => a.Contradicts(b)));
         Pairings = await Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
