@@ -32,19 +32,34 @@ public sealed class AreaEvidence(Bench bench)
                 "skipped" => EvidenceKind.Skipped,
                 _ => EvidenceKind.Resumed,
             };
-            var said = evidence.OfArea(p.Id, area, kind, cause, text);
-            said.SpoolId = spool;
-            await evidence.RecordAsync(
-                p.Id,
-                [
-                    said, .. (doubts ?? []).SelectMany(a => AgeingRules.Area(a).Settings).Distinct()
-                        .Select(k => evidence.Of(p.Id, k, EvidenceKind.Doubted, cause, text ?? $"{AgeingRules.Area(area).Label} {what}")),
-                ]);
+            await RecordAsync(p.Id, area, kind, cause, text, spool, doubts ?? []);
             await bench.LogAsync(
                 "profile", $"{Words.Lower(AgeingRules.Area(area).Label)}: {what}{(text is null ? "" : $", {text}")} · {Facts.NameOf(p)}", $"/pairings/{p.Id}",
                 $"evidence:{cause}");
             return await bench.Db.SaveChangesAsync();
         });
         return cause;
+    }
+
+    /// <summary>Adds what is said of an area and the settings that become doubtful with it; the caller saves.</summary>
+    /// <param name="pairing">The pairing.</param>
+    /// <param name="area">Key of an area without a setting.</param>
+    /// <param name="kind">What happened.</param>
+    /// <param name="cause">What takes it back.</param>
+    /// <param name="text">In words; null for none.</param>
+    /// <param name="spool">The spool that it holds for; null for the product.</param>
+    /// <param name="doubts">Areas whose settings become doubtful with it.</param>
+    /// <param name="run">The run that shows it; null where none does.</param>
+    public Task RecordAsync(
+        Guid pairing, string area, EvidenceKind kind, Guid cause, string? text, Guid? spool, IReadOnlyList<string> doubts, Guid? run = null)
+    {
+        var said = evidence.OfArea(pairing, area, kind, cause, text);
+        (said.SpoolId, said.RunId) = (spool, run);
+        return evidence.RecordAsync(
+            pairing,
+            [
+                said, .. doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct()
+                    .Select(k => evidence.Of(pairing, k, EvidenceKind.Doubted, cause, text ?? AgeingRules.Area(area).Label)),
+            ]);
     }
 }

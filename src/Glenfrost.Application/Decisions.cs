@@ -145,6 +145,27 @@ public sealed class Decisions(Bench bench, Profiles profiles)
         ];
     }
 
+    /// <summary>Keeps what a run says of an area that has no setting: its evidence, and what becomes doubtful with it.</summary>
+    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    public async Task<Decision> SayAsync(TrialRunView v, AreaFinding finding)
+    {
+        var person = await bench.PersonAsync();
+        return await bench.AloneAsync(async () =>
+        {
+            var decision = Of(v, person, finding.Passed ? DecisionChoices.Passed : DecisionChoices.Failed, null);
+            var spool = v.Factors[FactorRegistry.Spool];
+            var text = $"{(spool?.Text is { } name ? $"spool {name}, " : "")}{v.Called}: {(finding.Passed ? "passed" : "shown worse")}";
+            await new AreaEvidence(bench).RecordAsync(
+                v.Pairing!.Id, finding.Area, finding.Passed ? EvidenceKind.Passed : EvidenceKind.Failed, decision.Id, text, spool?.Thing, finding.Doubts,
+                v.Run.Id);
+            Decide(v, decision, RunStages.Decided);
+            await bench.LogAsync(
+                "profile", $"{AgeingRules.Area(finding.Area).Label}: {text} · {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
+            await bench.Db.SaveChangesAsync();
+            return decision;
+        });
+    }
+
     /// <summary>Leaves the profile as it is.</summary>
     /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> LeaveAsync(TrialRunView v, string? why)
@@ -179,4 +200,17 @@ public sealed class Decisions(Bench bench, Profiles profiles)
         v.Run.ReadAt ??= bench.Now;
         bench.Touch(v.Run);
     }
+}
+
+/// <summary>What may be decided on a run besides a value: fixed words of its decision.</summary>
+public static class DecisionChoices
+{
+    /// <summary>All that a decision may say.</summary>
+    public static string[] All => ["kept", "own choice", "left", Passed, Failed];
+
+    /// <summary>An area without a setting is good.</summary>
+    public const string Passed = "passed";
+
+    /// <summary>An area without a setting is shown worse.</summary>
+    public const string Failed = "failed";
 }

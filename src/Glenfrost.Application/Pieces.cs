@@ -118,8 +118,27 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
             Machine = m,
             Settings = settings,
             Kept = latest?.ForPlanning ?? new Dictionary<string, double>(),
+            KeptHalf = latest?.Settings.Where(x => x.Uncertainty is > 0).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
+                ?? new Dictionary<string, double>(),
+            Earlier = trial.LooksBack ? await EarlierAsync(trial, p) : [],
             Diameter = diameter,
         };
+    }
+
+    /// <summary>More earlier runs than these no plan leans on.</summary>
+    private const int MostEarlier = 12;
+
+    /// <summary>Read runs of a trial on a pairing, the oldest first.</summary>
+    private async Task<IReadOnlyList<EarlierRun>> EarlierAsync(Trial trial, Pairing p)
+    {
+        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+            .Where(r => r.PairingId == p.Id && r.Kind == trial.Kind && r.World == p.World && r.RemovedAt == null && r.ReadAt != null)
+            .OrderBy(r => r.Number).Take(MostEarlier).ToListAsync();
+        return
+        [
+            .. rows.Select(r => TrialRuns.View(trial, r, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>()))
+                .Select(v => new EarlierRun(v.Plan, v.Readings, $"run {v.Run.Number}, {Words.Day(v.Run.PrintedAt ?? v.Run.CreatedAt)}")),
+        ];
     }
 
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>

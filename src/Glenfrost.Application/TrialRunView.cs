@@ -24,10 +24,13 @@ public sealed record RunsAlong(IReadOnlyList<Run> Together, IReadOnlyList<ApartR
 /// <summary>A run as its page needs it: what it is of, what is read of it, and today's verdict.</summary>
 public sealed record TrialRunView(
     Run Run, Trial Trial, ITrialPlan Plan, Pairing? Pairing, Toolhead Toolhead, FactorSet Factors,
-    IReadOnlyDictionary<(int Section, string Aspect), Reading> Cells, RunReadings Readings, Lazy<TrialVerdict> Judged)
+    IReadOnlyDictionary<(int Section, string Aspect), Reading> Cells, RunReadings Readings, Lazy<TrialVerdict> Judged) : IRunView
 {
     /// <summary>Today's verdict; computed when it is first asked for.</summary>
     public TrialVerdict Verdict => Judged.Value;
+
+    /// <summary>What the partials of its trial see: the trial's own view of the run, or this one where its trial has none yet.</summary>
+    public object ForPartials => Trial.View(new(Plan, Readings, Judged)) ?? (object)this;
 
     /// <summary>Parts that are read.</summary>
     public IReadOnlyList<PlanPart> Parts { get; } = Plan.Parts;

@@ -207,7 +207,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         return Verdicts.GetOrCreate(key, entry =>
         {
             entry.Size = 1;
-            return trial.JudgeBesidePractice(plan, readings, context);
+            return trial.JudgeBesidePractice(plan, readings, context, Application.Trials.VerdictWords.Tell);
         })!;
     }
 }

@@ -122,8 +122,10 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             await machines.TakeBackFeedAsync(decision);
         else if (decision.RevisionId is not null)
             await profiles.UndoCauseAsync(id, $"Undone: {shown} is not kept");
+        else if (decision.Choice is DecisionChoices.Passed or DecisionChoices.Failed)
+            await new EvidenceBook(bench).WithdrawAsync(id);
         return (
-            decision.Choice == "left"
+            shown.Length == 0
                 ? "The run is open for a decision again."
                 : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is " +
                     $"as it was.",

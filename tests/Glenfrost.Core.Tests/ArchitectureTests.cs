@@ -72,10 +72,10 @@ public partial class ArchitectureTests
     [Fact]
     public void No_rule_searches_the_words_of_a_verdict_or_the_text_of_a_plan()
     {
-        var found = Sources("src").Concat(Sources("src", "*.cshtml")).Where(f => !f.Contains("Migrations"))
+        // Only the words of verdicts themselves may: they are what puts a sentence together.
+        var found = Sources("src").Concat(Sources("src", "*.cshtml")).Where(f => !f.Contains("Migrations") && !f.EndsWith("Words.cs", StringComparison.Ordinal))
             .SelectMany(f => Searching().Matches(File.ReadAllText(f)).Select(m => $"{Path.GetFileName(f)}: {m.Value}"));
-        // The number that a sentence begins with is still taken off it; it goes with the words of each trial.
-        Assert.Equal(["TrialVerdict.cs: Sentence.Split("], found);
+        Assert.Empty(found);
     }
 
     [GeneratedRegex(@"(?:Glenfrost\.)?Core\.([A-Z][A-Za-z]+)|(?<![\w.])(Equipment|Gcode|TestPieces|Trials|Evidence|Statistics|Factors|Profiles|Guides|Ageing)\.[A-Z]")]

@@ -1,5 +1,3 @@
-using Glenfrost.Core.Statistics;
-using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Factors;
@@ -18,228 +16,6 @@ public enum TrialSubject
 
     /// <summary>A toolhead, whatever filament is loaded.</summary>
     Toolhead,
-}
-
-/// <summary>Cost of a run: rough before there is a file, from its moves once there is one.</summary>
-/// <param name="Minutes">Minutes of printing.</param>
-/// <param name="MassG">Filament, g.</param>
-/// <param name="MinutesAboveContinuousLimit">Minutes above the liner's continuous limit.</param>
-/// <param name="FromFile">True where these are the file's own figures.</param>
-/// <param name="CostMinor">Filament cost in minor units of the filament's currency; null where it is not known.</param>
-/// <param name="LagSeconds">Seconds that the nozzle needs to follow a step, by which the first layers of a section are not scored; null where there is no
-/// file.</param>
-public sealed record TrialEstimate(
-    int Minutes, double? MassG, int MinutesAboveContinuousLimit, bool FromFile = false, double? CostMinor = null, double? LagSeconds = null);
-
-/// <summary>A part of a piece that is read on its own.</summary>
-/// <param name="Index">From 0.</param>
-/// <param name="Label">As it is called everywhere, for example "220 °C" or "+4 %".</param>
-/// <param name="FirstLayer">First layer, from 1; 0 where it is not a matter of layers.</param>
-/// <param name="LastLayer">Last layer.</param>
-/// <param name="FromZMm">Lower edge, mm; null where it is not known.</param>
-/// <param name="ToZMm">Upper edge, mm.</param>
-/// <param name="NozzleC">Temperature that it is printed at, °C; null where it is the piece's own.</param>
-public sealed record PlanPart(
-    int Index, string Label, int FirstLayer = 0, int LastLayer = 0, double? FromZMm = null, double? ToZMm = null, double? NozzleC = null);
-
-/// <summary>What the printer should show, or do, from a layer on.</summary>
-/// <param name="Layer">From 1.</param>
-/// <param name="ZMm">Height at which it begins, mm.</param>
-/// <param name="Shows">The value with its unit.</param>
-/// <param name="Part">Which part begins.</param>
-/// <param name="AtSeconds">After the first move; null where there is no file.</param>
-/// <param name="Piece">Piece of the plate, from 0; null for one piece.</param>
-public sealed record PlanCheckpoint(int Layer, double? ZMm, string Shows, string Part, double? AtSeconds = null, int? Piece = null);
-
-/// <summary>A plan as the house needs it; each trial stores its own record.</summary>
-public interface ITrialPlan
-{
-    /// <summary>Version of the stored form.</summary>
-    int Version { get; }
-
-    /// <summary>Parts that are read.</summary>
-    IReadOnlyList<PlanPart> Parts { get; }
-
-    /// <summary>The plan in one line.</summary>
-    string Summary { get; }
-
-    /// <summary>Time, mass, cost.</summary>
-    TrialEstimate Estimate { get; }
-
-    /// <summary>Layers in the order of printing; 0 where nothing is printed.</summary>
-    int TotalLayers { get; }
-
-    /// <summary>Layers after which a new piece of the plate begins; null for one piece.</summary>
-    int? LayersPerPiece { get; }
-
-    /// <summary>What to check on the display.</summary>
-    IReadOnlyList<PlanCheckpoint> Checkpoints { get; }
-
-    /// <summary>Head of the column of what is shown, for example "Display, °C".</summary>
-    string CheckpointHead { get; }
-
-    /// <summary>Marked, but allowed.</summary>
-    IReadOnlyList<string> Warnings { get; }
-
-    /// <summary>Changes that would make it better.</summary>
-    IReadOnlyList<Offer> Offers { get; }
-
-    /// <summary>True where Glenfrost writes its file.</summary>
-    bool WritesFile { get; }
-
-    /// <summary>Hottest nozzle that it asks for, °C.</summary>
-    double HottestC { get; }
-
-    /// <summary>Coolest nozzle that it extrudes at, °C.</summary>
-    double CoolestC { get; }
-}
-
-/// <summary>A field of a plan.</summary>
-/// <param name="Quantity">Unit, range and reason of a number; null for words and ticks.</param>
-/// <param name="Words">Words to choose from; the first one stands where nothing is said.</param>
-/// <param name="Needed">True where it must be given.</param>
-public sealed record PlanField(Quantity? Quantity, IReadOnlyList<string>? Words = null, bool Needed = true)
-{
-    /// <summary>A number.</summary>
-    public static PlanField Number(string name, string unit, decimal min, decimal max, string why, bool needed = true, bool whole = false) =>
-        new(new(name, unit, min, max, why, whole), null, needed);
-
-    /// <summary>One of some words.</summary>
-    public static PlanField OneOf(params string[] words) => new(null, words, false);
-
-    /// <summary>Yes or no.</summary>
-    public static PlanField Tick { get; } = new(null, null, false);
-
-    /// <summary>True for yes or no.</summary>
-    public bool IsTick => Quantity is null && Words is null;
-}
-
-/// <summary>Values of a plan's fields by name: decimals, words, ticks.</summary>
-public sealed class PlanValues : Dictionary<string, object>
-{
-    private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web);
-
-    /// <summary>The values as a trial's own record; missing ones keep the record's.</summary>
-    public T To<T>() => JsonSerializer.Deserialize<T>(JsonSerializer.SerializeToUtf8Bytes<Dictionary<string, object>>(this, Options), Options)!;
-
-    /// <summary>The values of a record, for a form.</summary>
-    public static PlanValues Of<T>(T record)
-    {
-        var values = new PlanValues();
-        foreach (var p in JsonSerializer.SerializeToElement(record, Options).EnumerateObject())
-        {
-            if (p.Value.ValueKind == JsonValueKind.Number)
-                values[p.Name] = p.Value.GetDecimal();
-            else if (p.Value.ValueKind == JsonValueKind.String)
-                values[p.Name] = p.Value.GetString()!;
-            else if (p.Value.ValueKind is JsonValueKind.True or JsonValueKind.False)
-                values[p.Name] = p.Value.GetBoolean();
-        }
-
-        return values;
-    }
-
-    /// <summary>A number; null where it is not given.</summary>
-    public decimal? Number(string name) => TryGetValue(name, out var v) && v is decimal d ? d : null;
-
-    /// <summary>A word; empty where it is not given.</summary>
-    public string Word(string name) => TryGetValue(name, out var v) && v is string s ? s : "";
-
-    /// <summary>A tick.</summary>
-    public bool Flag(string name) => TryGetValue(name, out var v) && v is true;
-
-    /// <summary>The same values with some changed.</summary>
-    public PlanValues With(IReadOnlyDictionary<string, decimal>? changes)
-    {
-        var copy = new PlanValues();
-        foreach (var (k, v) in this)
-            copy[k] = v;
-        foreach (var (k, v) in changes ?? new Dictionary<string, decimal>())
-            copy[k] = v;
-        return copy;
-    }
-}
-
-/// <summary>What a plan is proposed from: the machine, the settings in force, what is measured of the spool.</summary>
-public sealed record PlanContext
-{
-    /// <summary>The machine; null over the API where none was described.</summary>
-    public Machine? Machine { get; init; }
-
-    /// <summary>Settings in force; null with the machine.</summary>
-    public PrintSettings? Settings { get; init; }
-
-    /// <summary>Settings kept in the profile, by key.</summary>
-    public IReadOnlyDictionary<string, double> Kept { get; init; } = new Dictionary<string, double>();
-
-    /// <summary>Family of the filament; null where it is not known.</summary>
-    public Filaments.Family? Family { get; init; }
-
-    /// <summary>What the spool's diameter readings say; null where nobody measured.</summary>
-    public Filaments.DiameterSummary? Diameter { get; init; }
-
-    /// <summary>Label's or family's range of nozzle temperatures.</summary>
-    public Filaments.Span? AdvisedC { get; init; }
-
-    /// <summary>Steps per mm now; null where the toolhead has a rotation distance or nothing was entered.</summary>
-    public double? StepsPerMm { get; init; }
-
-    /// <summary>Rotation distance now, mm.</summary>
-    public double? RotationDistanceMm { get; init; }
-
-    /// <summary>Solid density, g/cm³; null where it is not known.</summary>
-    public double? DensityGPerCm3 { get; init; }
-
-    /// <summary>What is known of the spool's dryness, with advice; null where nothing is.</summary>
-    public Filaments.DrynessAdvice? Dryness { get; init; }
-
-    /// <summary>What the pairing's profile is for.</summary>
-    public string Use { get; init; } = "balanced";
-
-    /// <summary>Filament and toolhead in words.</summary>
-    public string Subject { get; init; } = "";
-
-    /// <summary>A temperature to print at: the kept one, else the middle of the advice, within the machine's limits; °C.</summary>
-    public double NozzleC =>
-        Math.Clamp(Kept.TryGetValue("nozzleTemperatureC", out var t) ? t : AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300);
-}
-
-/// <summary>A plan, or the fields at which it is refused.</summary>
-public sealed record PlanResult(ITrialPlan? Plan, IReadOnlyList<FieldError> Errors)
-{
-    /// <summary>A refusal.</summary>
-    public static PlanResult Refused(params FieldError[] errors) => new(null, errors);
-}
-
-/// <summary>How a verdict is to be made, besides the readings.</summary>
-public sealed record JudgeContext
-{
-    /// <summary>The machine's limits, °C.</summary>
-    public HotendLimits? Limits { get; init; }
-
-    /// <summary>Label's or family's range, °C.</summary>
-    public Filaments.Span? AdvisedC { get; init; }
-
-    /// <summary>What the pairing's profile is for.</summary>
-    public string Use { get; init; } = "balanced";
-
-    /// <summary>Standard deviation of one score.</summary>
-    public double ScoreNoise { get; init; } = 0.5;
-
-    /// <summary>Seed of what is drawn.</summary>
-    public int Seed { get; init; }
-
-    /// <summary>Dialect of the printer.</summary>
-    public string Dialect { get; init; } = "m900";
-
-    /// <summary>Solid density of the filament, g/cm³; null where it is not known.</summary>
-    public double? DensityGPerCm3 { get; init; }
-
-    /// <summary>Values that are known good in daily use.</summary>
-    public IReadOnlyList<Trials.PracticeValue> Practice { get; init; } = [];
-
-    /// <summary>Earlier runs that are judged along, newest first.</summary>
-    public IReadOnlyList<(ITrialPlan Plan, RunReadings Readings)> Earlier { get; init; } = [];
 }
 
 /// <summary>
@@ -341,8 +117,9 @@ public abstract class Trial
         if (!key.StartsWith(FactorRegistry.PiecePrefix, StringComparison.Ordinal)
             || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
             return null;
-        var label = field.Quantity?.Name.ToLowerInvariant()
-            ?? string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
+        var label = field.Label.Length > 0
+            ? field.Label.ToLowerInvariant()
+            : string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
         return new(key, label, field.Quantity?.Unit ?? "", field.Quantity is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece) { Digits = 3 };
     }
 
@@ -370,6 +147,12 @@ public abstract class Trial
 
     /// <summary>True for a field that must be given in a mode.</summary>
     public virtual bool IsNeeded(string field, string mode) => Fields[field].Needed;
+
+    /// <summary>False for a field that is asked on occasion only, and carried along where it is not: an override that no start code leaves.</summary>
+    public virtual bool IsShown(string field, PlanContext context) => true;
+
+    /// <summary>What helps beside a field, for this machine and filament; empty for nothing.</summary>
+    public virtual string HelpOf(string field, PlanContext context) => Fields[field].Help;
 
     /// <summary>The values as another mode begins with them.</summary>
     public virtual PlanValues InMode(string mode, PlanValues values, PlanContext context)
@@ -441,6 +224,9 @@ public abstract class Trial
             "Run the file, measure, type what is left; then the next repeat. You need not be through with all of them to begin.",
             "the file runs once for each repeat");
 
+    /// <summary>True where its plan leans on earlier runs of it on the same subject, so that they are loaded for it.</summary>
+    public virtual bool LooksBack => false;
+
     /// <summary>True where a damp spool spoils it, so that its plan asks for the spool's state.</summary>
     public virtual bool AsksDryness => false;
 
@@ -459,12 +245,26 @@ public abstract class Trial
     /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
     public virtual bool JudgesTogether => false;
 
+    /// <summary>A run as the partials of a trial on the typed contract see it; null for a trial that still stands on this one.</summary>
+    public virtual RunView? View(RunData run) => null;
+
+    /// <summary>What a verdict says of an area that has no setting; null where it says nothing of one, or not yet.</summary>
+    public virtual AreaFinding? Finding(TrialVerdict verdict) => null;
+
     /// <summary>The verdict on a run's readings.</summary>
     public abstract TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context);
 
     /// <summary>The same with what is known good in practice beside it, for every setting that can be told so.</summary>
-    public TrialVerdict JudgeBesidePractice(ITrialPlan plan, RunReadings readings, JudgeContext context) =>
-        Trials.Practice.Beside(Judge(plan, readings, context), context.Practice, null);
+    /// <param name="plan">The plan of the run.</param>
+    /// <param name="readings">Its readings.</param>
+    /// <param name="context">What else it is judged by.</param>
+    /// <param name="tell">Puts a verdict into words; null for one that nobody reads.</param>
+    public TrialVerdict JudgeBesidePractice(
+        ITrialPlan plan, RunReadings readings, JudgeContext context, Func<TrialVerdict, TrialVerdict>? tell = null)
+    {
+        var verdict = Judge(plan, readings, context);
+        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, null);
+    }
 
     /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
     public virtual IReadOnlyList<string> Cautions => [];

@@ -28,14 +28,10 @@ public record TrialNext(string Kind, string Text, string? Trial = null, IReadOnl
 public abstract record TrialVerdict
 {
     /// <summary>A fixed word.</summary>
-    public required string Verdict { get; init; }
+    public virtual string Verdict { get; init; } = "";
 
-    /// <summary>The verdict in one sentence, the number first.</summary>
-    public required string Sentence { get; init; }
-
-    /// <summary>The number that the sentence begins with, drawn large; null where it begins with words.</summary>
-    [System.Text.Json.Serialization.JsonIgnore]
-    public string? Lead => Sentence.Split(". ") is [{ Length: < 20 } first, _, ..] && first.Length > 0 && char.IsDigit(first[0]) ? first : null;
+    /// <summary>The verdict in one sentence, the number first; empty until it is put into words.</summary>
+    public string Sentence { get; init; } = "";
 
     /// <summary>Reasons with their numbers.</summary>
     public IReadOnlyList<string> Reasons { get; init; } = [];
@@ -66,6 +62,22 @@ public abstract record TrialVerdict
 
     /// <summary>False where the proposed value still wants its check piece: agreement with an earlier run does not confirm it.</summary>
     public virtual bool Proves { get; init; } = true;
+}
+
+/// <summary>A verdict as an outcome with its arguments, without a sentence: those are put beside it by the words of its trial.</summary>
+/// <typeparam name="TOutcome">Its outcomes; their names in small letters with hyphens are the fixed words of the API.</typeparam>
+public abstract record TrialVerdict<TOutcome> : TrialVerdict
+    where TOutcome : struct, Enum
+{
+    /// <summary>What came out.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public TOutcome Outcome { get; init; }
+
+    /// <inheritdoc/>
+    public sealed override string Verdict => WordOf(Outcome);
+
+    /// <summary>The fixed word of an outcome.</summary>
+    public static string WordOf(TOutcome outcome) => System.Text.Json.JsonNamingPolicy.KebabCaseLower.ConvertName(outcome.ToString());
 }
 
 /// <summary>A reading on a chart.</summary>

@@ -97,7 +97,8 @@ public static class TrialApi
         if (door is null)
             return problem!;
         var answer = trial.Evaluate(door);
-        return answer is null || door.Errors.Count > 0 ? Refused(door.Errors) : Results.Json(answer, Answer);
+        return answer is null || door.Errors.Count > 0 ? Refused(door.Errors)
+            : Results.Json(answer is TrialVerdict verdict ? Application.Trials.VerdictWords.Tell(verdict) : answer, Answer);
     }
 
     private static ITrialPlan? PlanOf(Trial trial, JsonDoor door, PlanContext c, out IResult? refused)

@@ -78,7 +78,7 @@ public static class RowRules
                 ? null
                 : OneOf(m.Key ?? "", "key", ["stepsPerMm", "rotationDistanceMm"]) ?? (m.Number is { } n ? Between(n, "number", 0.01, 100_000) : null),
             MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
-            Decision d => OneOf(d.Choice, "choice", ["kept", "own choice", "left"]) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
+            Decision d => OneOf(d.Choice, "choice", DecisionChoices.All) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
             Finding f => Filled(f.Tag, "tag"),
             RunFile f => Hash(f.Sha256, "sha256")
                 ?? Filled(f.Name, "name")

@@ -1,18 +1,41 @@
 using System.Text.Encodings.Web;
+using Glenfrost.Core.Trials;
 using Microsoft.AspNetCore.Razor.TagHelpers;
 
 namespace Glenfrost.Web.Forms;
 
+/// <summary>A form of a trial's plan, whose fields are declared by the trial.</summary>
+public interface IPlanForm
+{
+    /// <summary>What was typed, and what is wrong with it.</summary>
+    Sheet Sheet { get; }
+
+    /// <summary>The trial.</summary>
+    Trial Trial { get; }
+
+    /// <summary>Machine and filament that it is planned for.</summary>
+    PlanContext Context { get; }
+
+    /// <summary>One of the trial's modes.</summary>
+    string Mode { get; }
+}
+
 /// <summary>
 /// A labelled field with its unit, help beside it, message and offers: <c>&lt;gf-field sheet="Model.Sheet" name="diameterMm" label="Diameter" unit="mm"
-/// /&gt;</c>.
+/// /&gt;</c>; or one that a trial declares, with all that it says of it: <c>&lt;gf-field form="Model" for="diameterMm" /&gt;</c>.
 /// </summary>
 [HtmlTargetElement("gf-field", TagStructure = TagStructure.NormalOrSelfClosing)]
 public sealed class FieldTagHelper : TagHelper
 {
-    public required Sheet Sheet { get; set; }
-    public required string Name { get; set; }
-    public required string Label { get; set; }
+    /// <summary>The plan's form, for a field that its trial declares; null for one that says all here.</summary>
+    public IPlanForm? Form { get; set; }
+
+    /// <summary>Name of a declared field.</summary>
+    public string? For { get; set; }
+
+    public Sheet Sheet { get; set; } = null!;
+    public string Name { get; set; } = "";
+    public string Label { get; set; } = "";
     public string? Unit { get; set; }
     public string? Help { get; set; }
 
@@ -24,8 +47,21 @@ public sealed class FieldTagHelper : TagHelper
     public int Rows { get; set; } = 5;
     public bool Wide { get; set; }
 
+    private void Declared(IPlanForm form, string name)
+    {
+        var field = form.Trial.Fields[name];
+        (Sheet, Name, Label) = (form.Sheet, name, field.Label);
+        Unit = field.Quantity is { Unit.Length: > 0 } q ? q.Unit : null;
+        Help = form.Trial.HelpOf(name, form.Context) is { Length: > 0 } help ? help : null;
+        Kind = field.IsTick ? "tick" : field.Words is null ? "number" : "select";
+        Options = field.Choices;
+        Required = field.Quantity is not null && form.Trial.IsNeeded(name, form.Mode);
+    }
+
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
+        if (Form is { } form && For is { } declared)
+            Declared(form, declared);
         var e = HtmlEncoder.Default;
         var id = "f-" + Name;
         var value = e.Encode(Sheet[Name]);

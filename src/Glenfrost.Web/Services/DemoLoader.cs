@@ -422,6 +422,8 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var view = (await runs.LoadAsync(run.Id))!;
         if (decide.GetString() == "leave")
             await decisions.LeaveAsync(view, null);
+        else if (trial.Finding(view.Verdict) is { } finding)
+            await decisions.SayAsync(view, finding);
         else if (pairing is null)
             await machines.KeepFeedAsync(
                 view,

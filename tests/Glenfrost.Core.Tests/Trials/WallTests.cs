@@ -52,7 +52,7 @@ public class WallTests
             new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.427, 0.428, 0.427, 0.428], ResidualFlowPercent = 95, ResidualFlowStays = false });
         Assert.Equal(0.4275, goes.ExpectedMm);
         Assert.Equal("keep", goes.Verdict);
-        Assert.Contains(goes.Warnings, w => w.Contains("correct twice"));
+        Assert.Equal([WallCaution.OverrideGoes], goes.Cautions);
         var stays = WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.427, 0.428, 0.427, 0.428], ResidualFlowPercent = 95 });
         Assert.Equal(1.053, stays.NewExtrusionMultiplier!.Value, 3);
     }
@@ -70,7 +70,7 @@ public class WallTests
             });
         Assert.Equal(0.45, v.ExpectedMm, 4);
         Assert.Equal("keep", v.Verdict);
-        Assert.Contains(v.Warnings, w => w.Contains("measures 1.7"));
+        Assert.Equal([WallCaution.OtherDiameter], v.Cautions);
     }
 
     [Theory]
@@ -93,13 +93,13 @@ public class WallTests
         var v = WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.45, 0.45, 0.46, 0.45, 0.62, 0.45] });
         Assert.Equal([false, false, false, false, true, false], v.Outliers);
         Assert.Equal(0.48, v.MeanMm!.Value, 3);
-        Assert.Contains(v.Warnings, w => w.Contains("still counted"));
+        Assert.Equal([WallCaution.Outliers], v.Cautions);
     }
 
     [Fact]
     public void A_change_beyond_flow_is_asked_about() =>
-        Assert.Contains(WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.6, 0.6, 0.61, 0.6] }).Warnings, w =>
-            w.Contains("is the feed measured"));
+        Assert.Equal(
+            [WallCaution.LargeChange], WallJudging.Judge(new WallReadings { TargetWidthMm = 0.45, ReadingsMm = [0.6, 0.6, 0.61, 0.6] }).Cautions);
 
     [Fact]
     public void Printed_with_the_new_multiplier_a_wall_of_either_model_has_its_width() =>

@@ -10,7 +10,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.WallFlow;
 
 /// <summary>Wall flow: the multiplier from the thickness of a single wall.</summary>
-public sealed class WallFlowTrial : Trial
+public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "wall-flow";
@@ -40,38 +40,68 @@ public sealed class WallFlowTrial : Trial
     public override IReadOnlyList<string> Areas => ["flow"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["extrusionMultiplier"];
+    protected override IEnumerable<string> SetAside(WallPlanV1 plan) => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) =>
-        key == "extrusionMultiplier" ? $"{((WallPlanV1)plan).Request.Area} beads, {Say.N(((WallPlanV1)plan).Request.LayerHeightMm, 3)} mm layers" : null;
+    protected override string? FoundWith(WallPlanV1 plan, string key) =>
+        key == "extrusionMultiplier" ? $"{plan.Request.Area} beads, {Say.N(plan.Request.LayerHeightMm, 3)} mm layers" : null;
 
     /// <inheritdoc/>
     public override string Purpose => "Multiplier from the thickness of a single wall, read with a calliper.";
 
-    /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
-    {
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["extrusionMultiplier"] = PlanField.Number("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"),
-        ["targetWidthMm"] = PlanField.Number("Line width", "mm", 0.1m, 3m, "no nozzle lays such a line"),
-        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
-        ["sideMm"] = PlanField.Number("Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament"),
-        ["heightMm"] = PlanField.Number("Height", "mm", 5, 60, "lower can't be measured between two fingers, higher tells nothing more"),
-        ["readingHeights"] = PlanField.Number("Heights to read", "", 1, 4, "four sides at each; one is the least", true, true),
-        ["tolerancePercent"] = PlanField.Number("Tolerance", "%", 0.5m, 10, "finer can't be measured, coarser keeps anything"),
-        ["area"] = PlanField.OneOf("rectangular", "stadium"),
-        ["residualFlowPercent"] = PlanField.Number("Flow override", "%", 10, 300, "what an override leaves, 100 for none", false),
-        ["override"] = PlanField.OneOf("", "stays", "goes"),
-        ["brim"] = PlanField.Tick,
-        ["check"] = PlanField.Tick,
-    };
+    private const string TheWall = "The wall", ThePiece = "The piece";
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(
+            r => r.TargetWidthMm, "Line width", "mm", 0.1m, 3m, "no nozzle lays such a line", "From the profile: as the slicer will lay it.", TheWall),
+        Number(
+            r => r.ExtrusionMultiplier, "Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow",
+            "As it stands now; flow in per cent ÷ 100.", TheWall),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheWall),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
+            "The kept one: flow belongs to its temperature.", TheWall),
+        Number(
+            r => r.TolerancePercent, "Tolerance", "%", 0.5m, 10, "finer can't be measured, coarser keeps anything",
+            "How far the wall may be off and still be right. Proposed: what that many readings can tell of a wall this thin.", TheWall),
+        OneOf(
+            r => r.Area, "Area model", "As your slicer reckons a line. Both are shown; the check piece settles which.", TheWall,
+            ("rectangular", "rectangle: width × height"), ("stadium", "half-round ends")),
+        Number(
+            r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheWall, false),
+        OneOf(
+            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, ("", "say which"), ("stays", "stays"),
+            ("goes", "is taken out")),
+        Number(r => r.SideMm, "Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament", "", ThePiece),
+        Number(
+            r => r.HeightMm, "Height", "mm", 5, 60, "lower can't be measured between two fingers, higher tells nothing more", "Whole layers.", ThePiece),
+        Number(
+            r => r.ReadingHeights, "Heights to read", "", 1, 4, "four sides at each; one is the least",
+            "Four sides at each. The more places, the narrower the tolerance that can be told.", ThePiece, whole: true),
+        Tick(r => r.Brim, "With a brim", "", ThePiece),
+        Tick(r => r.Check, "A check of a multiplier just found", "", ThePiece),
+    ];
+
+    /// <inheritdoc/>
+    public override bool IsShown(string field, PlanContext context) =>
+        field is not ("residualFlowPercent" or "override") || OverrideIn(context.Machine) is not null;
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) =>
+        field switch
+        {
+            "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",
+            "residualFlowPercent" when OverrideIn(context.Machine) is { } percent => $"M221 S{Say.N(percent, 1)} stands there.",
+            _ => base.HelpOf(field, context),
+        };
+
+    /// <inheritdoc/>
+    protected override WallRequest Proposal(PlanContext c)
     {
         var (nozzle, scale) = (c.Machine?.NozzleDiameterMm ?? 0.4, (c.Machine?.NozzleDiameterMm ?? 0.4) / 0.4);
-        return PlanValues.Of(new WallRequest
+        var proposal = new WallRequest
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             ExtrusionMultiplier = (decimal)Math.Round(c.Settings?.ExtrusionMultiplier ?? 1, 3),
@@ -79,20 +109,18 @@ public sealed class WallFlowTrial : Trial
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
             SideMm = (decimal)Math.Max(40, Math.Round(30 * scale)),
             ResidualFlowPercent = (decimal)(OverrideIn(c.Machine) ?? 100),
-        }) is var values ? values.With(new Dictionary<string, decimal> { ["tolerancePercent"] = Told(values) }) : values;
+        };
+        return proposal with { TolerancePercent = Told(proposal) };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WallPlanV1)plan).Request);
+    protected override WallRequest RequestOf(WallPlanV1 plan) => plan.Request;
 
     /// <summary>
     /// The narrowest tolerance, %, at which as many readings as these nearly always tell keep from adjust: twice their usual interval, up to the next half.
     /// </summary>
-    private static decimal Told(PlanValues v) =>
-        Math.Max(
-            2,
-            Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)v.Number("targetWidthMm")!.Value, 4 * (int)v.Number("readingHeights")!.Value)) * 2)
-                / 2);
+    private static decimal Told(WallRequest r) =>
+        Math.Max(2, Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights)) * 2) / 2);
 
     /// <summary>A flow override that the start code leaves in force, %; null where there is none.</summary>
     public static double? OverrideIn(Machine? m)
@@ -113,9 +141,8 @@ public sealed class WallFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<WallPlanV1> Plan(WallRequest r, PlanContext c)
     {
-        var r = values.To<WallRequest>();
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
         if (OverrideIn(c.Machine) is { } found && r.Override.Length == 0)
@@ -136,22 +163,20 @@ public sealed class WallFlowTrial : Trial
         }
 
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var heights = Enumerable.Range(1, (int)r.ReadingHeights)
             .Select(i =>
                 Math.Round(r.HeightMm * (0.25m + 0.55m * (r.ReadingHeights == 1 ? 0.5m : (i - 1) / (r.ReadingHeights - 1))) / r.LayerHeightMm) * r.LayerHeightMm
             ).ToList();
-        return new(
-            new WallPlanV1
-            {
-                Request = r, Layers = layers, HeightsMm = heights,
-                Estimate = new(
-                    (int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60),
-                    Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
-                MeasuredDiameterMm = c.Diameter?.MeanMm,
-                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c), .. Narrow(r)],
-            },
-            []);
+        return new WallPlanV1
+        {
+            Request = r, Layers = layers, HeightsMm = heights,
+            Estimate = new(
+                (int)Math.Ceiling((double)(4 * r.SideMm) * layers / 30 / 60),
+                Math.Round((double)(4 * r.SideMm * r.TargetWidthMm * r.HeightMm) * 1.24 / 1000, 1), 0),
+            MeasuredDiameterMm = c.Diameter?.MeanMm,
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c), .. Narrow(r)],
+        };
     }
 
     private static IEnumerable<string> Narrow(WallRequest r)
@@ -164,20 +189,17 @@ public sealed class WallFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<WallPlanV1>(json);
-
-    /// <inheritdoc/>
-    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan)
+    protected override IReadOnlyList<Piece> Pieces(WallPlanV1 p)
     {
-        var (p, r) = ((WallPlanV1)plan, ((WallPlanV1)plan).Request);
+        var r = p.Request;
         var marks = p.HeightsMm.SelectMany(h => new[] { (int)Math.Round(h / r.LayerHeightMm), (int)Math.Round(h / r.LayerHeightMm) + 1 }).ToList();
         return [MarkedWall.Build(new((double)r.SideMm, (double)r.LayerHeightMm, [p.Layers], (double)r.TargetWidthMm, p.NozzleMm, marks), "Marked wall", [])];
     }
 
     /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
+    protected override Made<WallPlanV1> Make(WallPlanV1 plan, PlanContext c)
     {
-        var p = (WallPlanV1)plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
+        var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var r = p.Request;
         var s = c.Settings! with
         {
@@ -199,9 +221,9 @@ public sealed class WallFlowTrial : Trial
             },
             c.Machine!, s);
         if (job is null)
-            return (plan, null, [.. errors.Select(PieceFields.At)]);
+            return new(plan, null, [.. errors.Select(PieceFields.At)]);
         var (feed, length) = LaidIn(job);
-        return (p with
+        return new(p with
         {
             FeedPerMm = feed / length,
             FileDiameterMm = s.FilamentDiameterMm,
@@ -233,11 +255,10 @@ public sealed class WallFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan)
+    public override ReadingGrid Grid(WallPlanV1 p)
     {
-        var p = (WallPlanV1)plan;
         var width = (double)p.Request.TargetWidthMm;
-        return new([.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
+        return new([.. ((ITrialPlan)p).Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
             [.. p.HeightsMm.Select((h, i) => Column(i + 1, $"at {Say.N(h)} mm", true, width)),
                 .. Enumerable.Range(p.HeightsMm.Count + 1, More).Select(i => Column(i, i == p.HeightsMm.Count + 1 ? "between" : "and again", false, width))])
         { Across = true, RowHead = "Side", ManyColumns = p.HeightsMm.Count + More > 4 };
@@ -257,33 +278,32 @@ public sealed class WallFlowTrial : Trial
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(((WallPlanV1)plan).HeightsMm.Count * 4, "place");
+    protected override string Extent(WallPlanV1 plan) => Say.Plural(plan.HeightsMm.Count * 4, "place");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => ((WallPlanV1)plan).Request.Check ? "one run and its check piece" : "one wall, no check piece yet";
+    protected override string Basis(WallPlanV1 plan) => plan.Request.Check ? "one run and its check piece" : "one wall, no check piece yet";
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan) => (int)Math.Round(((WallPlanV1)plan).HeightsMm[0] / ((WallPlanV1)plan).Request.LayerHeightMm);
+    protected override int FirstLook(WallPlanV1 plan) => (int)Math.Round(plan.HeightsMm[0] / plan.Request.LayerHeightMm);
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) =>
-        $"{Say.N(((WallPlanV1)plan).Request.TargetWidthMm)} at {Say.N(((WallPlanV1)plan).Request.ExtrusionMultiplier, 3)}";
+    protected override string FileWords(WallPlanV1 plan) => $"{Say.N(plan.Request.TargetWidthMm)} at {Say.N(plan.Request.ExtrusionMultiplier, 3)}";
 
     /// <inheritdoc/>
-    public override IReadOnlyCollection<(int Section, string Aspect)> Apart(ITrialPlan plan, TrialVerdict verdict, RunReadings readings)
+    protected override IReadOnlyCollection<(int Section, string Aspect)> Apart(WallPlanV1 plan, WallVerdict verdict, RunReadings readings)
     {
-        var outliers = ((WallVerdict)verdict).Outliers;
-        return [.. Read(plan, readings, Grid(plan)).Where((_, i) => i < outliers.Count && outliers[i]).Select(x => (x.Section, x.Aspect))];
+        var outliers = verdict.Outliers;
+        return [.. Read(readings, Grid(plan)).Where((_, i) => i < outliers.Count && outliers[i]).Select(x => (x.Section, x.Aspect))];
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) =>
-        ((WallVerdict)verdict) is { ReadMm.Count: > 0 } v
+    protected override TrialChart? Chart(WallPlanV1 plan, WallVerdict verdict) =>
+        verdict is { ReadMm.Count: > 0 } v
             ? new("Reading", "Wall, mm", [.. v.ReadMm.Select((mm, i) => new ChartPoint(i + 1, mm, null, null, v.Outliers[i] ? "out" : ""))])
             {
                 Good = (
-                    v.ExpectedMm * (1 - (double)((WallPlanV1)plan).Request.TolerancePercent / 100),
-                    v.ExpectedMm * (1 + (double)((WallPlanV1)plan).Request.TolerancePercent / 100)),
+                    v.ExpectedMm * (1 - (double)plan.Request.TolerancePercent / 100),
+                    v.ExpectedMm * (1 + (double)plan.Request.TolerancePercent / 100)),
                 Line = v is { MeanMm: { } mean } ? [(0.5, mean), (v.ReadMm.Count + 0.5, mean)] : [], WholeX = true, Summary = verdict.Sentence,
             }
             : null;
@@ -295,22 +315,21 @@ public sealed class WallFlowTrial : Trial
         && n is >= 1 and <= 9;
 
     /// <summary>The readings in the order of the grid: which cell each number stands in.</summary>
-    public static IReadOnlyList<(int Section, string Aspect, double Mm)> Read(ITrialPlan plan, RunReadings readings, ReadingGrid grid) =>
+    public static IReadOnlyList<(int Section, string Aspect, double Mm)> Read(RunReadings readings, ReadingGrid grid) =>
         [
             .. grid.Rows.SelectMany(row => grid.Columns.Select(c => (row.Section, c.Aspect, Value: readings.Value(row.Section, c.Aspect))))
                 .Where(c => c.Value is not null).Select(c => (c.Section, c.Aspect, c.Value!.Value)),
         ];
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    public override WallVerdict Judge(WallPlanV1 p, RunReadings readings, JudgeContext c)
     {
-        var (p, r) = ((WallPlanV1)plan, ((WallPlanV1)plan).Request);
-        var grid = Grid(plan);
-        var input = new WallReadings
+        var (r, grid) = (p.Request, Grid(p));
+        return WallJudging.Judge(new()
         {
             ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
             TargetWidthMm = (double)r.TargetWidthMm,
-            ReadingsMm = [.. Read(plan, readings, grid).Select(x => x.Mm)],
+            ReadingsMm = [.. Read(readings, grid).Select(x => x.Mm)],
             ResolutionMm = readings.Resolution([.. grid.Columns.Select(x => x.Aspect)], 0.01),
             TolerancePercent = (double)r.TolerancePercent,
             LayerHeightMm = (double)r.LayerHeightMm,
@@ -320,30 +339,26 @@ public sealed class WallFlowTrial : Trial
             FeedPerMm = p.FeedPerMm,
             FilamentDiameterMm = p.FileDiameterMm,
             MeasuredDiameterMm = p.MeasuredDiameterMm,
-        };
-        return WallJudging.Check(input) is { Count: > 0 } errors
-            ? new WallVerdict { Verdict = "measure-more", Sentence = errors[0].Message, Advised = false }
-            : WallJudging.Judge(input);
+        });
     }
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(WallPlanV1 plan, RunReadings readings)
     {
-        var read = Read(plan, readings, Grid(plan));
+        var read = Read(readings, Grid(plan));
         var m = Measured(read, readings, plan);
         return read.Select((x, i) => (x, i)).GroupBy(x => x.x.Section)
             .ToDictionary(g => g.Key, g => $"mean {Say.N(g.Average(x => x.x.Mm), 3)} mm{(g.Any(x => m[x.i]) ? ", one stands apart" : "")}");
     }
 
-    private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, ITrialPlan plan) =>
+    private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, WallPlanV1 plan) =>
         Statistics.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(WallRequest), typeof(WallPlanV1), typeof(WallReadings), typeof(WallVerdict));
+    protected override Type EvaluateBody => typeof(WallReadings);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override WallVerdict? Answer(JsonDoor door)
     {
         var readings = new WallReadings
         {

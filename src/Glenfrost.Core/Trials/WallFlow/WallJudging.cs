@@ -1,92 +1,9 @@
-using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Gcode.Writing;
-using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Trials.WallFlow;
-
-/// <summary>Readings of a wall and how to judge them. Widths in mm.</summary>
-public sealed record WallReadings
-{
-    /// <summary>Multiplier that it was printed with.</summary>
-    public double ExtrusionMultiplier { get; init; } = 1;
-
-    /// <summary>Width of one line as the slicer means it.</summary>
-    public double TargetWidthMm { get; init; }
-
-    /// <summary>Lines side by side in the wall.</summary>
-    public int Walls { get; init; } = 1;
-
-    /// <summary>Readings.</summary>
-    public IReadOnlyList<double> ReadingsMm { get; init; } = [];
-
-    /// <summary>Smallest step of the calliper.</summary>
-    public double ResolutionMm { get; init; } = 0.01;
-
-    /// <summary>How far the wall may be off, %.</summary>
-    public double TolerancePercent { get; init; } = 2;
-
-    /// <summary>Layer height; null where it is not known.</summary>
-    public double? LayerHeightMm { get; init; }
-
-    /// <summary>Model of a line's cross-section.</summary>
-    public BeadModel Area { get; init; } = BeadModel.Rectangular;
-
-    /// <summary>What a flow override in the start code leaves, %.</summary>
-    public double ResidualFlowPercent { get; init; } = 100;
-
-    /// <summary>True where the override is there in real prints too.</summary>
-    public bool ResidualFlowStays { get; init; } = true;
-
-    /// <summary>
-    /// Filament fed for each mm of line, mm, as the file says; with <see cref="FilamentDiameterMm"/> and the layer height it overrules the target.
-    /// </summary>
-    public double? FeedPerMm { get; init; }
-
-    /// <summary>Filament diameter that the file counts with, mm.</summary>
-    public double? FilamentDiameterMm { get; init; }
-
-    /// <summary>Measured mean diameter of the filament, mm.</summary>
-    public double? MeasuredDiameterMm { get; init; }
-}
-
-/// <summary>The verdict on a wall.</summary>
-public sealed record WallVerdict : TrialVerdict
-{
-    /// <summary>New multiplier, three decimals, by the area model asked for; null where nothing is read.</summary>
-    public double? NewExtrusionMultiplier { get; init; }
-
-    /// <summary>95 % half-width of it.</summary>
-    public double? NewUncertainty { get; init; }
-
-    /// <summary>The same by rectangular beads.</summary>
-    public double? RectangularMultiplier { get; init; }
-
-    /// <summary>The same by beads with round ends; null where the layer height is not known.</summary>
-    public double? StadiumMultiplier { get; init; }
-
-    /// <summary>Mean wall, mm.</summary>
-    public double? MeanMm { get; init; }
-
-    /// <summary>Standard uncertainty of the mean, calliper's step counted, mm.</summary>
-    public double? StandardErrorMm { get; init; }
-
-    /// <summary>95 % half-width of the mean, mm.</summary>
-    public double? HalfWidthMm { get; init; }
-
-    /// <summary>What the wall should measure, mm.</summary>
-    public double ExpectedMm { get; init; }
-
-    /// <summary>The readings, in their order, mm.</summary>
-    public IReadOnlyList<double> ReadMm { get; init; } = [];
-
-    /// <summary>Readings that stand apart, in their order: marked, not dropped.</summary>
-    public IReadOnlyList<bool> Outliers { get; init; } = [];
-
-    /// <summary>Readings still needed to tell; null where that is not the matter.</summary>
-    public int? NeededReadings { get; init; }
-}
 
 /// <summary>
 /// Multiplier from the thickness of a single wall. Rectangular beads: new = old × target ÷ mean. Beads with round ends have the area h·(w − c) with
@@ -140,48 +57,25 @@ public static class WallJudging
         return errors;
     }
 
-    /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
+    /// <summary>Judges readings; what <see cref="Check"/> refuses is not judged.</summary>
     public static WallVerdict Judge(WallReadings r)
     {
-        var target = r.TargetWidthMm;
-        var arithmetic = new List<string>();
-        var warnings = new List<string>();
-        if (r is { FeedPerMm: { } feed, FilamentDiameterMm: { } d, LayerHeightMm: { } height })
-        {
-            // The file's own plastic for each mm of wall, with its multiplier taken out again: the width it means.
-            var spacing = feed * Math.PI * d * d / 4 / height / r.ExtrusionMultiplier;
-            target = Bead.Width(r.Area, spacing, height);
-            arithmetic.Add(
-                $"the file feeds {Say.N(feed, 5)} mm for each mm of wall: × π × {Say.N(d, 3)}²/4 ÷ {Say.N(height, 3)} mm layer ÷ multiplier " +
-                    $"{Say.N(r.ExtrusionMultiplier, 3)}{(r.Area == BeadModel.Stadium ? " + round ends" : "")} = {Say.N(target, 3)} mm"
-            );
-            if (r.MeasuredDiameterMm is { } real && Math.Abs(real * real / (d * d) - 1) > 0.005)
-                warnings.Add(
-                    $"The file counts with filament of {Say.N(d, 3)} mm; this spool measures {Say.N(real, 3)}: " +
-                        $"{Say.Signed(100 * (real * real / (d * d) - 1))} % plastic. The multiplier found makes up for it and holds for this spool: put " +
-                        $"the measured diameter in the profile first, then the multiplier stays with the next spool."
-                );
-        }
-
+        if (Check(r) is [var refusal, ..])
+            return new() { Outcome = WallOutcome.MeasureMore, From = r, Refusal = refusal, Advised = false };
+        var target = Target(r);
         var c = r.LayerHeightMm is { } h ? Bead.RoundEnds(BeadModel.Stadium, h) : 0;
         var n = r.Walls;
         var residual = r.ResidualFlowStays ? 1 : r.ResidualFlowPercent / 100;
         // An override that goes again: this piece should come out that much thinner or thicker, and the multiplier must not correct it a second time.
         var (line, lineRound) = (target * residual, (target - c) * residual + c);
         var expected = r.Area == BeadModel.Stadium ? n * lineRound - (n - 1) * c : n * line;
-        if (r.ResidualFlowPercent != 100)
-            warnings.Add(
-                r.ResidualFlowStays
-                    ? $"The override of {Say.N(r.ResidualFlowPercent, 1)} % stays in real prints, so the multiplier counts with it. Take it out one day, " +
-                        $"and the multiplier is wrong by it."
-                    : $"The override of {Say.N(r.ResidualFlowPercent, 1)} % is not there in real prints: {Say.N(expected, 3)} mm are expected of this " +
-                        $"piece. Correcting in both places would correct twice."
-            );
+        var tolerance = r.TolerancePercent / 100 * expected;
+        var numbers = new WallNumbers(target, line, lineRound, c, tolerance);
         if (r.ReadingsMm.Count == 0)
-            return new WallVerdict
+            return new()
             {
-                Verdict = "measure-more", Sentence = "Nothing is read yet.", ExpectedMm = Math.Round(expected, 4), Advised = false, Arithmetic = arithmetic,
-                Warnings = warnings,
+                Outcome = WallOutcome.MeasureMore, From = r, Numbers = numbers, Cautions = [.. Cautions(r)], ExpectedMm = Math.Round(expected, 4),
+                Advised = false,
             };
         var m = Measured.Of(r.ReadingsMm, r.ResolutionMm);
         var rectangular = r.ExtrusionMultiplier * n * line / m.Mean;
@@ -190,110 +84,42 @@ public static class WallJudging
         var value = Math.Round(r.Area == BeadModel.Stadium ? stadium ?? rectangular : rectangular, 3);
         var sensitivity = r.Area == BeadModel.Stadium && stadium is not null ? 1 / (n * (bead - c)) : 1 / m.Mean;
         double? half = double.IsFinite(m.HalfWidth) ? value * m.HalfWidth * sensitivity : null;
-        var tolerance = r.TolerancePercent / 100 * expected;
         var within = m.Low >= expected - tolerance && m.High <= expected + tolerance;
         var beats = expected < m.Low || expected > m.High;
-        var change = 100 * (value / r.ExtrusionMultiplier - 1);
-        var unsteady = m.Count >= LeastReadings && m.Sd > UnsteadyPercent / 100 * m.Mean && m.Sd > 2 * r.ResolutionMm;
         var few = m.Count < LeastReadings;
-        var needed = !few && (within || beats) ? null : Needed(m, r, expected, tolerance);
-        var outliers = m.Outliers.Count(o => o);
-        if (outliers > 0)
-            warnings.Add(
-                $"{Say.Plural(outliers, "reading")} {(outliers == 1 ? "stands" : "stand")} apart from the others " +
-                    $"({string.Join(", ", r.ReadingsMm.Where((_, i) => m.Outliers[i]).Select(v => Say.N(v, 3)))} mm): marked and still counted. A seam, a " +
-                    $"blob, a jaw on a mark? Read it again, or say why it is left out."
-            );
-        if (Math.Abs(change) > LargeChangePercent)
-            warnings.Add(
-                $"A change of {Say.N(Math.Abs(change), 1)} % is more than flow: is the feed measured? Is {Say.N(target, 3)} mm the width that was sliced? " +
-                    $"Is there a flow override in the start code?"
-            );
-        if (value is < 0.3 or > 1.5)
-            warnings.Add("A multiplier below 0.3 or above 1.5 is none: it can't be kept.");
-        arithmetic.AddRange(
-        [
-            $"mean of {m.Count} readings {Say.N(m.Mean, 4)} mm, scatter {Say.N(m.Sd, 4)} mm, calliper's step {Say.N(r.ResolutionMm, 4)} mm",
-            double.IsFinite(m.HalfWidth)
-                ? $"u² = s²/n + r²/12, u = {Say.N(m.StandardError, 4)} mm, so ± {Say.N(m.HalfWidth, 4)} mm at 95 %"
-                : "one reading: its scatter is not known",
-            $"expected {Say.N(expected, 4)} mm{(n > 1 ? $" for {n} lines" : "")}" +
-                $"{(residual != 1 ? $", with {Say.N(r.ResidualFlowPercent, 1)} % left by the override" : "")}",
-            $"rectangular: {Say.N(r.ExtrusionMultiplier, 3)} × {Say.N(n * line, 4)} ÷ {Say.N(m.Mean, 4)} = {Say.N(rectangular, 4)}",
-        ]);
-        if (stadium is { } round)
-            arithmetic.Add(
-                $"round ends: c = h(1 − π/4) = {Say.N(c, 4)} mm, {Say.N(r.ExtrusionMultiplier, 3)} × ({Say.N(lineRound, 4)} − {Say.N(c, 4)}) ÷ " +
-                    $"({Say.N(bead, 4)} − {Say.N(c, 4)}) = {Say.N(round, 4)}"
-            );
-        var models =
-            stadium is { } other && Math.Abs(other - rectangular) >= 0.0015
-                ? $" By beads with round ends it would be {Say.N(r.Area == BeadModel.Stadium ? rectangular : other, 3)}" +
-                    $"{(r.Area == BeadModel.Stadium ? " with rectangular ones" : "")}: what the two differ by, a check piece settles."
-                : "";
-        if (r.Area == BeadModel.Stadium && models.Length > 0)
-            models = $" By rectangular beads it would be {Say.N(rectangular, 3)}: what the two differ by, a check piece settles.";
-        var plusMinus = half is { } hw ? $" ± {Say.N(hw, 3)}" : "";
-        var word = unsteady ? "unsteady" : few ? "measure-more" : within ? "keep" : beats ? "adjust" : "measure-more";
-        return new WallVerdict
+        var outcome =
+            !few && m.Sd > UnsteadyPercent / 100 * m.Mean && m.Sd > 2 * r.ResolutionMm ? WallOutcome.Unsteady
+            : few ? WallOutcome.MeasureMore
+            : within ? WallOutcome.Keep
+            : beats ? WallOutcome.Adjust
+            : WallOutcome.MeasureMore;
+        var needed = outcome == WallOutcome.MeasureMore ? Needed(m, r, expected, tolerance) : null;
+        numbers = numbers with
         {
-            Verdict = word,
-            Sentence = word switch
+            Mean = m, Rectangular = rectangular, BeadMm = bead, Stadium = stadium, HalfWidth = half, ChangePercent = 100 * (value / r.ExtrusionMultiplier - 1),
+        };
+        return new()
+        {
+            Outcome = outcome,
+            From = r,
+            Numbers = numbers,
+            Cautions = [.. Cautions(r), .. Cautions(m, numbers, value)],
+            Next = outcome switch
             {
-                "unsteady" => $"The wall differs by {Say.N(100 * m.Sd / m.Mean, 1)} % from place to place: that is no multiplier.",
-                "keep" =>
-                    $"{Say.N(r.ExtrusionMultiplier, 3)} stands. The wall measures {Say.N(m.Mean, 3)} ± {Say.N(m.HalfWidth, 3)} mm, within " +
-                        $"{Say.N(r.TolerancePercent, 1)} % of {Say.N(expected, 3)}.",
-                "adjust" => $"{Say.N(value, 3)}{plusMinus}. The wall measures {Say.N(m.Mean, 3)} mm where {Say.N(expected, 3)} are meant.",
-                _ =>
-                    $"Not to be told yet: {Say.N(m.Mean, 3)}{(double.IsFinite(m.HalfWidth) ? $" ± {Say.N(m.HalfWidth, 3)}" : "")} mm where " +
-                        $"{Say.N(expected, 3)} are meant.",
-            },
-            Reasons = word switch
-            {
-                "unsteady" =>
-                [
-                    "Readings scatter more than the calliper and more than a sound wall. Look at the filament's diameter, a slipping gear, a worn or " +
-                        "half-blocked nozzle, and at where the jaws sat.",
-                ],
-                "keep" =>
-                [
-                    $"Its 95 % interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, lies inside {Say.N(expected - tolerance, 3)} to " +
-                        $"{Say.N(expected + tolerance, 3)}.{models}",
-                ],
-                "adjust" =>
-                [
-                    $"{Say.Signed(100 * (m.Mean / expected - 1))} % off, more than its uncertainty of {Say.N(100 * m.HalfWidth / expected, 1)} %.{models}",
-                ],
-                _ =>
-                [
-                    few
-                        ? $"{Say.Plural(m.Count, "reading")}; {LeastReadings} away from seam and corners are the least."
-                        : $"The interval, {Say.N(m.Low, 3)} to {Say.N(m.High, 3)} mm, holds the width that is meant and reaches beyond the tolerance: a " +
-                            $"wide interval is no proof that they are equal.",
-                ],
-            },
-            Warnings = warnings,
-            Next = word switch
-            {
-                "adjust" => new(
-                    "check-piece",
-                    $"A check piece at {Say.N(value, 3)}: {(Math.Abs(change) > 100 * (half ?? 0) / value ? "the change is above its noise, and" : "")} only a second wall proves it.".Replace(
-                        ":  only", ": only", StringComparison.Ordinal),
-                    "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) }
-                )
-                { Words = new Dictionary<string, string> { ["check"] = "1" } },
-                "measure-more" => needed is { } more && more > m.Count
-                    ? new("measure-more", $"Read {Say.Plural(more - m.Count, "more place", "more places")}: with about {more} the answer is likely.")
-                    : new("measure-more", "A finer calliper, or a thicker wall of two lines: this one's step is as coarse as the tolerance."),
-                "unsteady" => new("guide", "Find out whether the feed slips or skips, then print the wall again.") { Guide = "slip-or-skip" },
+                WallOutcome.Adjust => new(
+                    "check-piece", "", "wall-flow", new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)Math.Clamp(value, 0.3, 1.5) })
+                {
+                    Words = new Dictionary<string, string> { ["check"] = "1" },
+                },
+                WallOutcome.MeasureMore => new("measure-more", ""),
+                WallOutcome.Unsteady => new("guide", "") { Guide = "slip-or-skip" },
                 _ => null,
             },
             Settings =
-                word is "unsteady" || few || value is < 0.3 or > 1.5
+                outcome == WallOutcome.Unsteady || few || !IsMultiplier(value)
                     ? []
-                    : [new("extrusionMultiplier", word == "keep" ? r.ExtrusionMultiplier : value, Math.Round(half ?? 0, 4))],
-            Advised = word is "keep" or "adjust",
+                    : [new("extrusionMultiplier", outcome == WallOutcome.Keep ? r.ExtrusionMultiplier : value, Math.Round(half ?? 0, 4))],
+            Advised = outcome is WallOutcome.Keep or WallOutcome.Adjust,
             NewExtrusionMultiplier = value,
             NewUncertainty = half is { } x ? Math.Round(x, 4) : null,
             RectangularMultiplier = Math.Round(rectangular, 4),
@@ -304,9 +130,35 @@ public static class WallJudging
             ExpectedMm = Math.Round(expected, 4),
             ReadMm = r.ReadingsMm,
             Outliers = m.Outliers,
-            NeededReadings = word == "measure-more" ? needed : null,
-            Arithmetic = arithmetic,
+            NeededReadings = needed,
         };
+    }
+
+    /// <summary>Width of one line, mm: the file's own plastic for each mm of wall with its multiplier taken out again, else the width asked for.</summary>
+    private static double Target(WallReadings r) =>
+        r is { FeedPerMm: { } feed, FilamentDiameterMm: { } d, LayerHeightMm: { } height }
+            ? Bead.Width(r.Area, feed * Math.PI * d * d / 4 / height / r.ExtrusionMultiplier, height)
+            : r.TargetWidthMm;
+
+    private static bool IsMultiplier(double value) => value is >= 0.3 and <= 1.5;
+
+    private static IEnumerable<WallCaution> Cautions(WallReadings r)
+    {
+        if (r is { FeedPerMm: not null, FilamentDiameterMm: { } d, LayerHeightMm: not null, MeasuredDiameterMm: { } real }
+            && Math.Abs(real * real / (d * d) - 1) > 0.005)
+            yield return WallCaution.OtherDiameter;
+        if (r.ResidualFlowPercent != 100)
+            yield return r.ResidualFlowStays ? WallCaution.OverrideStays : WallCaution.OverrideGoes;
+    }
+
+    private static IEnumerable<WallCaution> Cautions(Measured m, WallNumbers numbers, double value)
+    {
+        if (m.Outliers.Any(o => o))
+            yield return WallCaution.Outliers;
+        if (Math.Abs(numbers.ChangePercent) > LargeChangePercent)
+            yield return WallCaution.LargeChange;
+        if (!IsMultiplier(value))
+            yield return WallCaution.NoMultiplier;
     }
 
     /// <summary>Readings until the wall is either shown within its tolerance, or shown to be off.</summary>

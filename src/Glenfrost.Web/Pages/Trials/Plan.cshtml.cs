@@ -3,6 +3,7 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
+using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;
@@ -13,7 +14,7 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
+internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench), IPlanForm
 {
     private readonly Pieces files = pieces;
 
@@ -65,6 +66,13 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     public string Address => TrialRuns.PlanAddress(Trial, Pairing?.Id, Head.Id);
 
     public IEnumerable<string> Fields => Trial.Asked(Mode);
+
+    /// <summary>The fields that are drawn, by the head that they stand under.</summary>
+    public IEnumerable<(string Head, IEnumerable<PlanField> Fields)> Groups =>
+        Fields.Where(f => Trial.IsShown(f, Context)).Select(f => Trial.Fields[f]).GroupBy(f => f.Group).Select(g => (g.Key, g.AsEnumerable()));
+
+    /// <summary>Fields that are carried along without being drawn.</summary>
+    public IEnumerable<string> Carried => Fields.Where(f => !Trial.IsShown(f, Context));
 
     /// <summary>Choices of a word field with their words for people.</summary>
     public static IEnumerable<KeyValuePair<string, string>> Choices(params string[] words) => words.Chunk(2).Select(w => KeyValuePair.Create(w[0], w[1]));

@@ -93,9 +93,23 @@ internal sealed class RunModel(
         {
             null => V.Verdict.Sentence,
             { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
+            { Choice: DecisionChoices.Passed or DecisionChoices.Failed } d =>
+                $"{(d.Choice == DecisionChoices.Passed ? "passed" : "shown worse")}, {Words.ShortDay(d.At)}",
             { } d =>
                 $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : "")}",
         };
+
+    /// <summary>What the verdict says of an area without a setting; null where it says nothing of one.</summary>
+    public AreaFinding? Finding => V.Trial.Finding(V.Verdict);
+
+    /// <summary>What keeping that makes of the evidence, said before.</summary>
+    public string FindingWouldBe => Finding switch
+    {
+        null => "",
+        { Passed: true } f => $"{Core.Ageing.AgeingRules.Area(f.Area).Label}: passed{(V.Factors[FactorRegistry.Spool]?.Text is { } name ?
+            $". What was kept holds for spool {name}, and its runs are taken together with earlier ones." : ".")}",
+        { } f => $"Doubtful with it: {string.Join(" and ", f.Doubts.Select(a => Core.Ageing.AgeingRules.Area(a).Label))}.",
+    };
 
     /// <summary>The setting that the verdict proposes first; null where it proposes none.</summary>
     public SettingValue? Main => V.Verdict.Settings.Count > 0 ? V.Verdict.Settings[0] : V.Trial.MachineValue(V.Plan, V.Verdict);
@@ -508,6 +522,46 @@ internal sealed class RunModel(
         {
             var d = await decisions.LeaveAsync(V, null);
             Tell("The profile is left as it is.", "keep", d.Id);
+        }
+        catch (DbUpdateConcurrencyException)
+        {
+            Tell("Another tab decided on this run in the same moment; here is what stands.");
+        }
+
+        return Redirect($"/runs/{id}#judge");
+    }
+
+    /// <summary>Keeps what the run says of an area without a setting.</summary>
+    public async Task<IActionResult> OnPostSayAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (V.Run.Stage != RunStages.Read)
+        {
+            Tell("This run is decided already; undo that first.");
+            return Redirect($"/runs/{id}#judge");
+        }
+
+        if (Finding is not { } finding || Sheet["shown"] != V.Verdict.Verdict)
+        {
+            Sheet.Notice = "The readings changed in another tab: look at the verdict again before you keep it.";
+            return RefusedHere(409);
+        }
+
+        if (V.Factors[FactorRegistry.Spool]?.Thing is null)
+        {
+            Sheet.Refuse("spool", "Say which spool it was printed from: what it shows holds for that spool.");
+            Sheet.Notice = Sheet.Errors["spool"];
+            return RefusedHere(openRead: true);
+        }
+
+        if (IsStale(V.Run, new Dictionary<string, string>()))
+            return RefusedHere(409);
+        try
+        {
+            var decision = await decisions.SayAsync(V, finding);
+            Tell(finding.Passed ? "Kept: it passed." : FindingWouldBe, "keep", decision.Id);
         }
         catch (DbUpdateConcurrencyException)
         {

@@ -1,0 +1,58 @@
+namespace Glenfrost.Core.Trials;
+
+/// <summary>A run as its trial's partials need it: the plan, what is read, and the verdict once it is asked for.</summary>
+/// <param name="Plan">The plan of the run.</param>
+/// <param name="Readings">Its standing readings.</param>
+/// <param name="Judged">The verdict, in words.</param>
+public sealed record RunData(ITrialPlan Plan, RunReadings Readings, Lazy<TrialVerdict> Judged);
+
+/// <summary>A run of any trial, for partials that serve them all.</summary>
+public interface IRunView
+{
+    /// <summary>The trial.</summary>
+    Trial Trial { get; }
+
+    /// <summary>The plan.</summary>
+    ITrialPlan Plan { get; }
+
+    /// <summary>The verdict; judged when it is first asked for.</summary>
+    TrialVerdict Verdict { get; }
+}
+
+/// <summary>A run of any trial on the typed contract.</summary>
+/// <param name="Trial">The trial.</param>
+/// <param name="Run">What is known of it.</param>
+public abstract record RunView(Trial Trial, RunData Run) : IRunView
+{
+    ITrialPlan IRunView.Plan => Run.Plan;
+
+    TrialVerdict IRunView.Verdict => Run.Judged.Value;
+
+    /// <summary>What is read of it.</summary>
+    public RunReadings Readings => Run.Readings;
+
+    /// <summary>What stands in a cell, as it was entered; empty where nothing does.</summary>
+    public string Text(int section, string aspect) => Readings.Text(section, aspect);
+}
+
+/// <summary>A run with the plan and the verdict of its own trial.</summary>
+/// <typeparam name="TPlan">Record of its plans.</typeparam>
+/// <typeparam name="TVerdict">Record of its verdicts.</typeparam>
+/// <param name="Trial">The trial.</param>
+/// <param name="Run">What is known of the run.</param>
+public sealed record RunView<TPlan, TVerdict>(Trial Trial, RunData Run) : RunView(Trial, Run)
+    where TPlan : class, ITrialPlan
+    where TVerdict : TrialVerdict
+{
+    /// <summary>The plan.</summary>
+    public TPlan Plan => (TPlan)Run.Plan;
+
+    /// <summary>The verdict; judged when it is first asked for.</summary>
+    public TVerdict Verdict => (TVerdict)Run.Judged.Value;
+}
+
+/// <summary>What a run says of an area of evidence that has no setting.</summary>
+/// <param name="Area">Key of the area.</param>
+/// <param name="Passed">True where it is found good.</param>
+/// <param name="Doubts">Areas whose settings become doubtful with it; empty where it passed.</param>
+public sealed record AreaFinding(string Area, bool Passed, IReadOnlyList<string> Doubts);
