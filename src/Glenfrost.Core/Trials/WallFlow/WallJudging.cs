@@ -96,7 +96,12 @@ public static class WallJudging
         var needed = outcome == WallOutcome.MeasureMore ? Needed(m, r, expected, tolerance) : null;
         numbers = numbers with
         {
-            Mean = m, Rectangular = rectangular, BeadMm = bead, Stadium = stadium, HalfWidth = half, ChangePercent = 100 * (value / r.ExtrusionMultiplier - 1),
+            Mean = m,
+            Rectangular = rectangular,
+            BeadMm = bead,
+            Stadium = stadium,
+            HalfWidth = half,
+            ChangePercent = 100 * (value / r.ExtrusionMultiplier - 1),
         };
         return new()
         {
