@@ -68,7 +68,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             "How far the wall may be off and still be right. Proposed: what that many readings can tell of a wall this thin.", TheWall),
         OneOf(
             r => r.Area, "Area model", "As your slicer reckons a line. Both are shown; the check piece settles which.", TheWall,
-            ("rectangular", "rectangle: width × height"), ("stadium", "half-round ends")),
+            ("rectangular", "rectangle"), ("stadium", "half-round ends")),
         Number(
             r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheWall, false),
         OneOf(
@@ -93,6 +93,8 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         field switch
         {
             "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",
+            "targetWidthMm" when context.Diameter is { } d =>
+                $"{base.HelpOf(field, context)} This spool measures {Say.N(d.MeanMm, 3)} mm, spread {Say.N(d.SpreadMm, 3)}.",
             "residualFlowPercent" when OverrideIn(context.Machine) is { } percent => $"M221 S{Say.N(percent, 1)} stands there.",
             _ => base.HelpOf(field, context),
         };
