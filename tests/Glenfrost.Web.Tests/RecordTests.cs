@@ -310,6 +310,23 @@ public class RecordTests(House house) : IClassFixture<House>
         Assert.Equal(Math.Round(bears), (await FactorsOf(run))["hoursOpen"]!.Number!.Value, 1.0);
     }
 
+    /// <summary>Plans, prints and reads a quick check whose walls and strings are all alike, beside strings of 3 in two looks.</summary>
+    private async Task<Guid> QuickCheck(Pairing p, Spool? spool, string wall, string strings)
+    {
+        await v.Go($"/pairings/{p.Id}/quick-check");
+        await v.Submit("#plan", ("keptWallMm", "0.44"), ("keptWallHalfMm", "0.004"), ("keptStrings", "3"), ("keptScores", "2"));
+        var run = v.Planned();
+        await Printed(run);
+        if (spool is not null)
+            await v.Submit("#conditions form", ("spool", spool.Id.ToString()), ("dryness", "dry"));
+        await v.Submit(
+            "#scores",
+            [.. from band in Enumerable.Range(0, 2) from cell in Enumerable.Range(1, 4).Select(i => ($"wallMm.{i}", wall)).Append(("strings", strings))
+                select ($"c.{band}.{cell.Item1}", cell.Item2)]);
+        await v.Submit("#finish-form");
+        return run;
+    }
+
     [Fact]
     public async Task A_passed_quick_check_joins_two_spools()
     {
@@ -323,24 +340,42 @@ public class RecordTests(House house) : IClassFixture<House>
         await v.Submit("#conditions form", ("spool", fresh.Id.ToString()), ("dryness", "dry"));
         await ReadAndFinish(5);
         Assert.Contains("a quick check would join them", v.Text(".apart"));
-        await v.Go($"/pairings/{p.Id}/quick-check");
-        await v.Submit(".result form", ("spool", fresh.Id.ToString()), ("result", ""));
+        // A check that is printed, read and found like the kept run; what it shows holds for a spool, so that one must be named.
+        var check = await QuickCheck(p, null, "0.44", "3");
+        Assert.Contains("Passed.", v.Text("#verdict"));
+        await v.Submit("form[action$='Say']");
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-        await v.Submit(".result form", ("spool", fresh.Id.ToString()), ("result", "passed"));
+        Assert.Contains("which spool", v.Text("#notice"));
+        await v.Go($"/runs/{check}?open=read");
+        await v.Submit("#conditions form", ("spool", fresh.Id.ToString()), ("dryness", "dry"));
+        await v.Go($"/runs/{check}");
+        Assert.Contains("spool S-99", v.Text(".judge-stage aside"));
+        await v.Submit("form[action$='Say']");
+        Assert.Contains("passed", v.Text(".judge-stage aside"));
+        await v.Go($"/pairings/{p.Id}");
         Assert.Contains("S-99", v.Text("#area-quick-check"));
         await v.Go($"/runs/{second}");
         Assert.Contains("Judged together", v.Text(".judge-stage"));
         // Taken back, it joins nothing.
-        var cause = await house.WithDb(db => db.Evidence.Where(e => e.SpoolId == fresh.Id).Select(e => e.CauseId).FirstAsync());
-        await v.Go("/preferences");
-        await v.Press("main form", "/undo", ("what", $"evidence:{cause}"));
+        await v.Go($"/runs/{check}");
+        await v.Submit("form[action='/undo']");
+        Assert.Equal(RunStages.Read, (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == check))).Stage);
         await v.Go($"/runs/{second}");
         Assert.DoesNotContain("Judged together", v.Text(".judge-stage"));
         // Shown worse, the area becomes doubtful.
-        await v.Go($"/pairings/{p.Id}/quick-check");
-        await v.Submit(".result form", ("spool", fresh.Id.ToString()), ("result", "flow"), ("seen", "wall 0.05 mm too thick"));
+        var worse = await QuickCheck(p, fresh, "0.49", "3");
+        Assert.Contains("The wall is 11.4 % thicker", v.Text("#verdict"));
+        Assert.Contains("Doubtful with it: flow", v.Text(".judge-stage aside"));
+        Assert.Contains("Measure the flow of this spool", v.Text(".judge-stage aside"));
+        await v.Submit("form[action$='Say']");
         await v.Go($"/pairings/{p.Id}");
         Assert.Equal("doubtful", v.Text("#extrusionMultiplier .state"));
+        Assert.Contains("shown worse", v.Text("#area-quick-check"));
+        // Taken back, the doubt goes with it.
+        await v.Go($"/runs/{worse}");
+        await v.Submit("form[action='/undo']");
+        await v.Go($"/pairings/{p.Id}");
+        Assert.NotEqual("doubtful", v.Text("#extrusionMultiplier .state"));
     }
 
     [Fact]

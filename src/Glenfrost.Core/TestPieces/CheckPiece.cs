@@ -56,6 +56,9 @@ public static class CheckPiece
         }
     }
 
+    /// <summary>Layers of the plate under walls and posts.</summary>
+    public static int PlateLayers(double layerHeightMm, double nozzleMm) => Math.Max(2, (int)Math.Round(0.6 * nozzleMm / 0.4 / layerHeightMm));
+
     /// <summary>Builds it for a line width.</summary>
     /// <param name="size">Its measures.</param>
     /// <param name="s">Settings: nozzle and line width scale posts and plate.</param>
@@ -76,7 +79,7 @@ public static class CheckPiece
             Plane.Disc(middle + (size.PostGapMm + post) / 2, postY, post / 2),
         ]));
         var wall = new SingleWall((LineString)Plane.Factory.CreateLineString(RoundedSquare(wallX + w / 2, margin + w / 2, size.WallMm - w, 3 * scale)));
-        var plateLayers = Math.Max(2, (int)Math.Round(0.6 * scale / size.LayerHeightMm));
+        var plateLayers = PlateLayers(size.LayerHeightMm, s.NozzleDiameterMm);
         var all = plateLayers + (int)Math.Ceiling(size.HeightMm / size.LayerHeightMm - 1e-9);
         return new Piece
         {

@@ -4,6 +4,7 @@ using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
 using Glenfrost.Core.Trials.PressureAdvance;
+using Glenfrost.Core.Trials.QuickCheck;
 using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
@@ -34,6 +35,7 @@ public static class TrialCatalogue
         new FlowWeighedTrial(),
         new FlowRisingTrial(),
         new FlowStepsTrial(),
+        new QuickCheckTrial(),
     ];
 
     /// <summary>The trial of that word, or null.</summary>
