@@ -14,6 +14,7 @@ using Glenfrost.Simulation;
 using Glenfrost.Simulation.Materials;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Simulation.Printer;
+using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 
 namespace Glenfrost.Bench;

@@ -1,10 +1,15 @@
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
+using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
+using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
+using Glenfrost.Application.Photos;
 using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
+using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;

@@ -5,6 +5,7 @@ using System.Text;
 using System.Text.Json;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;

@@ -6,6 +6,7 @@ using System.Text.Json;
 using Glenfrost.Samples;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
 using Microsoft.EntityFrameworkCore;
 

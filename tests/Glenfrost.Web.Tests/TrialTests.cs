@@ -7,6 +7,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
+using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.EntityFrameworkCore;
 

@@ -1,5 +1,6 @@
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
 

@@ -1,3 +1,4 @@
+using Glenfrost.Application.Devices;
 using System.Net;
 using System.Net.NetworkInformation;
 using System.Net.Sockets;

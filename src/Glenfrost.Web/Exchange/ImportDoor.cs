@@ -1,3 +1,4 @@
+using Glenfrost.Application.Exchange;
 using Glenfrost.Storage;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;

@@ -1,3 +1,4 @@
+using Glenfrost.Application.Gcode;
 using Glenfrost.Core.Statistics;
 using System.Globalization;
 using System.Text;

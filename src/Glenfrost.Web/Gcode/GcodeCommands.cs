@@ -1,3 +1,4 @@
+using Glenfrost.Application.Gcode;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Gcode.Inspection;

@@ -1,8 +1,10 @@
+using Glenfrost.Application.Gcode;
 using System.Globalization;
 using System.Runtime.InteropServices;
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;

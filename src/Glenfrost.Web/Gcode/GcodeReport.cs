@@ -1,3 +1,4 @@
+using Glenfrost.Application.Gcode;
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Gcode.Stepping;
 

@@ -1,5 +1,6 @@
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

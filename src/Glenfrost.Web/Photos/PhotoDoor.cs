@@ -1,3 +1,4 @@
+using Glenfrost.Application.Photos;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -30,7 +31,7 @@ public static class PhotoDoor
         else if (upload.Error is { } error)
             (status, refused) = (upload.Status, [error]);
         else
-            (added, refused) = await photos.AddAllAsync(run, upload);
+            (added, refused) = await photos.AddAllAsync(run, upload.Fields, upload.Files);
         if (status == StatusCodes.Status200OK && refused.Count > 0)
             status = upload.Files.Any(f => f.TooLarge) ? StatusCodes.Status413PayloadTooLarge : StatusCodes.Status422UnprocessableEntity;
         if (byScript)

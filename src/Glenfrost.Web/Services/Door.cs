@@ -1,5 +1,6 @@
 using System.Net;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 
 namespace Glenfrost.Web.Services;

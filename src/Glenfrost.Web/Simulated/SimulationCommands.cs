@@ -1,3 +1,4 @@
+using Glenfrost.Application.Simulated;
 using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Net.Http.Headers;

@@ -1,4 +1,5 @@
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

@@ -1,3 +1,4 @@
+using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 

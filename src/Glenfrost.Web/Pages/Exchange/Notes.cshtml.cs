@@ -1,4 +1,5 @@
 using Glenfrost.Core.Profiles;
+using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

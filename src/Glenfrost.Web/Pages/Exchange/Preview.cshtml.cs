@@ -1,5 +1,6 @@
 using Glenfrost.Storage.Exchange;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

@@ -8,6 +8,7 @@ using Glenfrost.Core.Gcode.Stepping;
 using Glenfrost.Core.Settings;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

@@ -1,4 +1,5 @@
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

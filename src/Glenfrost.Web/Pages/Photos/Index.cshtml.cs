@@ -6,6 +6,7 @@ using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Photos;
 using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;

@@ -7,7 +7,7 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Web.Simulated.Paces paces) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : BenchPage(bench)
 {
     public Printer P { get; private set; } = null!;
 

@@ -3,6 +3,7 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Simulation.Printer;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
+using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;

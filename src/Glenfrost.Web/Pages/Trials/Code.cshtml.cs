@@ -1,3 +1,4 @@
+using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Drawing;
 using Glenfrost.Web.Services;

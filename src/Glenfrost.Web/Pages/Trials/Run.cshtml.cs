@@ -4,6 +4,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
+using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.EntityFrameworkCore;

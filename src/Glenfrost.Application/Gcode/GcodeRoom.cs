@@ -1,0 +1,254 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Gcode.Fixes;
+using Glenfrost.Core.Gcode.Inspection;
+using Glenfrost.Core.Gcode.Motion;
+using Glenfrost.Core.Gcode.Rewriting;
+using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Caching.Memory;
+
+namespace Glenfrost.Application.Gcode;
+
+/// <summary>How large a file may be.</summary>
+/// <param name="MostBytes">Bytes.</param>
+public sealed record GcodeLimit(long MostBytes)
+{
+    /// <summary>Where nothing else is said, MB.</summary>
+    public const int UsualMb = 500;
+
+    /// <summary>From the start's own option.</summary>
+    /// <exception cref="ArgumentException">It is no number of megabytes.</exception>
+    public static GcodeLimit Of(string? megabytes)
+    {
+        if (megabytes is null)
+            return new(UsualMb * 1_000_000L);
+        return int.TryParse(megabytes, out var mb) && mb is >= 1 and <= 20_000 ? new(mb * 1_000_000L)
+            : throw new ArgumentException($"--gcode-mb {megabytes}: a whole number of megabytes from 1 to 20000 would be right.");
+    }
+}
+
+/// <summary>A file with what it was found to be.</summary>
+/// <param name="File">The row.</param>
+/// <param name="Facts">Its inspection.</param>
+/// <param name="Odd">What stands out.</param>
+/// <param name="Pairing">Pairing that it is looked at for; null for none.</param>
+/// <param name="Machine">The machine of that pairing.</param>
+public sealed record InspectedFile(GcodeFile File, FileFacts Facts, IReadOnlyList<Oddity> Odd, Pairing? Pairing, Machine? Machine);
+
+/// <summary>Keeps, inspects, steps and mends files. One at a time is worked on; the last few inspections are remembered.</summary>
+public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, DataPlace place)
+{
+    private static readonly MemoryCache Known = new(new MemoryCacheOptions { SizeLimit = 60_000 });
+
+    private static readonly SemaphoreSlim One = new(1);
+
+    /// <summary>Keeps a file that came in; its bytes are stored first, then the row.</summary>
+    public async Task<GcodeFile> KeepAsync(string name, string path, Guid? pairing)
+    {
+        var stored = await Task.Run(() =>
+        {
+            using var from = File.OpenRead(path);
+            return place.Files.Put(from);
+        });
+        return await EnterAsync(
+            new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing },
+            f => $"{f.Name} was brought into the G-code room");
+    }
+
+    /// <summary>The file of an id; null where there is none.</summary>
+    public Task<GcodeFile?> FindAsync(Guid id) => bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id);
+
+    /// <summary>Opens its content.</summary>
+    /// <exception cref="FileNotFoundException">The data folder lacks it.</exception>
+    public Stream Open(GcodeFile file) => place.Files.Exists(file.Sha256)
+        ? new FileStream(place.Files.PathOf(file.Sha256), FileMode.Open, FileAccess.Read, FileShare.Read, 1)
+        : throw new FileNotFoundException($"The content of {file.Name} is missing from the data folder.");
+
+    /// <summary>What a pairing gives to an inspection: limits, filament, flow limit.</summary>
+    public async Task<(InspectionRequest Request, Pairing? Pairing, Machine? Machine)> RequestAsync(GcodeFile file)
+    {
+        var name = file.Name;
+        if (file.PairingId is not { } id || await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is not { } pairing)
+            return (new() { Name = name }, null, null);
+        var m = await pieces.MachineOfAsync(pairing);
+        var s = await pieces.SettingsOfAsync(pairing, m);
+        var limit = (await profiles.LatestAsync(id))?["maxVolumetricFlowMm3PerS"] is { NotKnownAtC: null } kept ? kept.Value : (double?)null;
+        return (new()
+        {
+            Name = name,
+            Machine = m,
+            Motion = MotionLimits.Of(m.MaxSpeedMmPerS, m.MaxAccelerationMmPerS2),
+            FilamentDiameterMm = s.FilamentDiameterMm,
+            DensityGPerCm3 = s.DensityGPerCm3,
+            PriceMinorPerKg = s.PriceMinorPerKg,
+            Currency = s.Currency ?? "",
+            FlowLimit = limit,
+        }, pairing, m);
+    }
+
+    /// <summary>Inspects a file, or remembers it.</summary>
+    public async Task<InspectedFile> InspectAsync(GcodeFile file, CancellationToken stop = default)
+    {
+        var (request, pairing, machine) = await RequestAsync(file);
+        var (facts, odd) = await RememberAsync($"{file.Sha256}|{request}", async () =>
+        {
+            var f = await Task.Run(() =>
+            {
+                using var from = Open(file);
+                return Inspector.Inspect(from, request, stop);
+            }, stop);
+            return ((f, Oddities.Of(f)), 1 + f.Layers.Count + f.Settings.Count / 10);
+        });
+        return new(file, facts, odd, pairing, machine);
+    }
+
+    /// <summary>Reads a stepped file back; null for a file that was not stepped here, or whose origin is gone.</summary>
+    public async Task<(StepPlan Plan, StepProof Proof)?> ProofAsync(GcodeFile file, CancellationToken stop = default)
+    {
+        if (file is not { StepJson: { } json, FromId: { } from } || await FindAsync(from) is not { } origin || !place.Files.Exists(origin.Sha256))
+            return null;
+        var was = await PlainAsync(origin, stop);
+        return await RememberAsync($"proof|{file.Sha256}|{origin.Sha256}|{json}", async () =>
+        {
+            var (plan, _) = StepPlanning.Plan(Json.Read<StepRequest>(json), was);
+            var proof = plan is null ? null : await Task.Run(() => StepProof.Read(() => Open(origin), was, () => Open(file), plan, stop), stop);
+            return (plan is null ? ((StepPlan, StepProof)?)null : (plan, proof!), 50);
+        });
+    }
+
+    /// <summary>How a file differs from the one that it was made from; null where that is gone.</summary>
+    public async Task<LineDiff?> DiffAsync(GcodeFile file, CancellationToken stop = default)
+    {
+        if (file.FromId is not { } from || await FindAsync(from) is not { } origin || !place.Files.Exists(origin.Sha256))
+            return null;
+        return await RememberAsync($"diff|{file.Sha256}|{origin.Sha256}", async () =>
+            (await Task.Run(() => LineDiff.Of(() => Open(origin), () => Open(file), stop), stop), 50));
+    }
+
+    /// <summary>Fits a step plan to a file.</summary>
+    public async Task<(StepPlan? Plan, IReadOnlyList<FieldError> Errors)> PlanAsync(InspectedFile file, StepRequest request) =>
+        StepPlanning.Plan(request with { Dialect = file.Machine?.Dialect ?? request.Dialect }, await PlainAsync(file.File, default), file.Machine);
+
+    /// <summary>Writes a stepped file beside its origin.</summary>
+    public async Task<(GcodeFile? File, IReadOnlyList<FieldError> Errors)> StepAsync(InspectedFile file, StepRequest request)
+    {
+        request = request with { Dialect = file.Machine?.Dialect ?? request.Dialect };
+        var facts = await PlainAsync(file.File, default);
+        var (plan, errors) = StepPlanning.Plan(request, facts, file.Machine);
+        if (plan is null)
+            return (null, errors);
+        var stored = await WriteAsync(to => Stepper.Write(() => Open(file.File), facts, plan, to));
+        var made = await EnterAsync(new()
+        {
+            Name = Added(file.File.Name, $"{plan.What.Key}-{Words.N(plan.Values[0])}-{Words.N(plan.Values[^1])}"),
+            Sha256 = stored.Sha256,
+            Bytes = stored.Bytes,
+            At = bench.Now,
+            PairingId = file.File.PairingId,
+            FromId = file.File.Id,
+            Made = $"Stepped by height: {plan.Line}",
+            StepJson = Json.Write(request),
+        }, f => $"{file.File.Name} was stepped by height: {plan.Line}");
+        return (made, []);
+    }
+
+    /// <summary>Writes a mended file beside its origin.</summary>
+    public async Task<(GcodeFile? File, IReadOnlyList<FieldError> Errors)> FixAsync(InspectedFile file, FixRequest request)
+    {
+        var room = await bench.RoomAsync();
+        request = request with
+        {
+            Dialect = file.Machine?.Dialect ?? request.Dialect,
+            SurroundingsC = Math.Max(room?.TemperatureC ?? 22, file.Facts.End.Chamber is > 0 and var c ? c : 0),
+        };
+        var (fix, errors) = FixPlanning.Plan(request, file.Facts, () => Open(file.File), file.Machine);
+        if (fix is null)
+            return (null, errors);
+        var stored = await WriteAsync(to => fix.Write(() => Open(file.File), to));
+        var made = await EnterAsync(new()
+        {
+            Name = Added(file.File.Name, request.Key!),
+            Sha256 = stored.Sha256,
+            Bytes = stored.Bytes,
+            At = bench.Now,
+            PairingId = file.File.PairingId,
+            FromId = file.File.Id,
+            Made = $"{fix.Title}. {string.Join(" ", fix.Notes)}",
+        }, f => $"{file.File.Name}: {fix.Title}");
+        return (made, []);
+    }
+
+    /// <summary>The file without time estimate and machine: steps only need its layers.</summary>
+    private async Task<FileFacts> PlainAsync(GcodeFile file, CancellationToken stop)
+    {
+        var request = new InspectionRequest { Name = file.Name, Motion = null };
+        return await RememberAsync($"plain|{file.Sha256}|{file.Name}", async () =>
+        {
+            var f = await Task.Run(() =>
+            {
+                using var from = Open(file);
+                return Inspector.Inspect(from, request, stop);
+            }, stop);
+            return (f, 1 + f.Layers.Count + f.Settings.Count / 10);
+        });
+    }
+
+    private async Task<StoredFile> WriteAsync(Action<Stream> write)
+    {
+        await One.WaitAsync();
+        try
+        {
+            return await Task.Run(() => place.Files.Put(write));
+        }
+        finally
+        {
+            One.Release();
+        }
+    }
+
+    private async Task<GcodeFile> EnterAsync(GcodeFile file, Func<GcodeFile, string> says)
+    {
+        file.PersonId = (await bench.PersonAsync()).Id;
+        bench.Db.GcodeFiles.Add(file);
+        await bench.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
+        await bench.SaveAsync();
+        return file;
+    }
+
+    private static async Task<T> RememberAsync<T>(string key, Func<Task<(T Value, int Size)>> make)
+    {
+        if (Known.TryGetValue(key, out T? known) && known is not null)
+            return known;
+        await One.WaitAsync();
+        try
+        {
+            if (Known.TryGetValue(key, out known) && known is not null)
+                return known;
+            var (value, size) = await make();
+            Known.Set(key, value, new MemoryCacheEntryOptions { Size = size, SlidingExpiration = TimeSpan.FromHours(2) });
+            return value;
+        }
+        finally
+        {
+            One.Release();
+        }
+    }
+
+    private static string Added(string name, string what)
+    {
+        var dot = name.LastIndexOf('.');
+        var (stem, end) = dot > 0 ? (name[..dot], name[dot..]) : (name, ".gcode");
+        return Clean($"{(stem.Length > 80 ? stem[..80] : stem)}-{what}{end}");
+    }
+
+    /// <summary>A name without what could be a path or a control character.</summary>
+    private static string Clean(string name)
+    {
+        var clean = string.Concat(name.Where(c => !char.IsControl(c) && c is not ('/' or '\\' or '"'))).Trim('.', ' ');
+        return clean.Length == 0 ? "file.gcode" : clean.Length > 120 ? clean[^120..] : clean;
+    }
+}

@@ -1,0 +1,205 @@
+using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>One thing to do.</summary>
+public sealed record TodayRow(string Kind, string Title, string Where, string Reason, string Cost, string Action, string Link);
+
+/// <summary>A print that runs now.</summary>
+public sealed record RunningPrint(string Printer, string What, int Done, int Parts, string Text, string Link);
+
+/// <summary>What to do now, in the order: a hot machine, a piece not read, a verdict not decided, the next print, dry, doubtful.</summary>
+public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
+
+/// <summary>Puts the day together.</summary>
+public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Glenfrost.Application.Simulated.PrintHall hall)
+{
+    /// <summary>What waits to be done, the most pressing first.</summary>
+    public async Task<TodayList> ListAsync(int most = 12)
+    {
+        var db = bench.Db;
+        var now = bench.Now;
+        var rows = new List<TodayRow>();
+        var running = new List<RunningPrint>();
+        string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
+        var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == Worlds.Real)
+            .OrderByDescending(r => r.CreatedAt).Take(60).ToListAsync();
+        var pairings = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToDictionaryAsync(p => p.Id);
+        var headIds = runs.Where(r => r.ToolheadId != null).Select(r => r.ToolheadId!.Value).Distinct().ToList();
+        var heads =
+            headIds.Count == 0
+                ? []
+                : await db.Toolheads.AsNoTracking().Include(t => t.Printer).Where(t => headIds.Contains(t.Id) && t.RemovedAt == null)
+                    .ToDictionaryAsync(t => t.Id);
+        runs =
+        [
+            .. runs.Where(r =>
+                TrialCatalogue.Find(r.Kind) is not null && (r.PairingId is { } p ? pairings.ContainsKey(p) : r.ToolheadId is { } h && heads.ContainsKey(h))),
+        ];
+        Pairing? PairingOf(Run r) => r.PairingId is { } p ? pairings[p] : null;
+        Toolhead HeadOf(Run r) => PairingOf(r)?.Toolhead ?? heads[r.ToolheadId!.Value];
+        string NameOf(Run r) => PairingOf(r) is { } p ? Facts.NameOf(p) : HeadOf(r).FullName;
+        async Task<TrialRunView> ViewOf(Run r) =>
+            TrialRuns.View(
+                TrialCatalogue.Get(r.Kind), r, PairingOf(r), HeadOf(r), await noises.AllAsync(),
+                await trials.AlongAsync(r, TrialCatalogue.Get(r.Kind), TrialCatalogue.Get(r.Kind).ReadPlan(r.PlanJson), PairingOf(r), HeadOf(r)));
+        // Readings only of those whose row speaks of them.
+        var read = runs.Where(r => r.Stage == RunStages.Printed).Take(most).Concat(runs.Where(r => r.Stage == RunStages.Read).Take(most))
+            .ToDictionary(r => r.Id);
+        foreach (var reading in await db.Readings.AsNoTracking().Where(r => read.Keys.Contains(r.RunId)).ToListAsync())
+            read[reading.RunId].Readings.Add(reading);
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is not null))
+        {
+            var gone = (int)(now - run.PrintStartedAt!.Value).TotalMinutes;
+            var foreseen = run.ForeseenMinutes ?? 120;
+            running.Add(
+                new(
+                    HeadOf(run).FullName, $"{TrialCatalogue.Get(run.Kind).Name}{(PairingOf(run) is { } p ? $", {Facts.FilamentName(p)}" : "")}",
+                    Math.Min(16, gone * 16 / Math.Max(1, foreseen)), 16, gone < foreseen
+                        ? $"about {Words.Minutes(foreseen - gone)} left of {Words.Minutes(foreseen)}"
+                        : $"should be done since {Words.Minutes(gone - foreseen)}",
+                    $"/runs/{run.Id}#print"));
+            if (gone >= foreseen)
+                rows.Add(
+                    new(
+                        "Stand by", TrialCatalogue.Get(run.Kind).Name, NameOf(run),
+                        "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
+        }
+
+        foreach (var live in hall.Prints)
+        {
+            var print = live.Now();
+            running.Add(
+                new(
+                    live.Bench.Spec.Name, $"{live.Trial.Name}, {print.State}", print.Layers == 0 ? 0 : print.Layer * 16 / print.Layers, 16,
+                    $"layer {print.Layer} of {print.Layers}", $"/runs/{live.Job.RunId}#print"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Printed).Take(most))
+        {
+            var v = await ViewOf(run);
+            var scored = v.ReadCount;
+            var byScore = v.Grid.Columns.Any(c => c.Kind == CellKind.Score);
+            rows.Add(
+                new(
+                    "Read", v.Trial.Name, v.Name, scored == 0
+                        ? $"{(v.Plan.TotalLayers == 0 ? "Begun" : "Printed")} {Words.Ago(run.PrintedAt ?? run.CreatedAt, now)}, nothing " +
+                            $"{(byScore ? "scored" : "read")} yet."
+                        : $"{Words.Plural(v.Empty.Count, byScore ? "score" : "reading")} left; the verdict waits for {(v.Empty.Count == 1 ? "it" : "them")}.",
+                    $"{Math.Max(1, (int)Math.Ceiling(v.Empty.Count * 0.15))} min", scored == 0 ? "Read" : "Read on", $"/runs/{run.Id}#read"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Read).Take(most))
+        {
+            var v = await ViewOf(run);
+            rows.Add(new("Decide", v.Trial.Name, v.Name, v.Verdict.Sentence, "1 min", "Decide", $"/runs/{run.Id}#judge"));
+        }
+
+        foreach (var run in runs.Where(r => r.Stage == RunStages.Planned && r.PrintStartedAt is null))
+        {
+            rows.Add(
+                new(
+                    "Print", $"{TrialCatalogue.Get(run.Kind).Name} {run.Number}", NameOf(run), "Planned; take the file and the sheet to the printer.",
+                    Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
+        }
+
+        // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.
+        var temperatures = (
+            await db.Pairings.AsNoTracking()
+                .Join(db.Settings.Where(s => s.Key == "nozzleTemperatureC"), p => p.NewestRevisionId, s => s.RevisionId, (p, s) => new { p.Id, s.Value })
+                .ToListAsync()).ToDictionary(x => x.Id, x => x.Value);
+        var known = (
+            await db.Standings.AsNoTracking().Where(s => s.Key != null && (s.State == EvidenceState.Doubtful || s.Key == "nozzleTemperatureC")).ToListAsync()
+        ).ToLookup(s => s.PairingId);
+        var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
+        foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
+        {
+            if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
+                break;
+            double? t = temperatures.TryGetValue(p.Id, out var standing) ? standing : null;
+            var state = known[p.Id].FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.State ?? EvidenceState.Open;
+            if (t is not null && state is not (EvidenceState.Open or EvidenceState.Inherited))
+                continue;
+            var plan = Rough(TrialCatalogue.Get(TrialCatalogue.TemperatureTower), p);
+            rows.Add(
+                new(
+                    "Print", "Temperature tower", Facts.NameOf(p), t is null
+                        ? "No nozzle temperature yet: everything else leans on it."
+                        : $"{Words.N(t.Value)} °C is only {(state == EvidenceState.Inherited ? "copied" : "a starting value")}; flow, strings and limit " +
+                            $"lean on it.",
+                    plan is null ? "–" : Cost(plan.Estimate.Minutes, (long?)(plan.Estimate.MassG * 1e6)), "Plan", $"/pairings/{p.Id}/temperature-tower"));
+        }
+
+        var room = await bench.RoomAsync();
+        var spools = await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).AsSplitQuery()
+            .Where(s => s.RemovedAt == null && s.OpenedAt != null && s.World == Worlds.Real).ToListAsync();
+        foreach (var s in spools)
+        {
+            var (hours, left, _) = Facts.Dryness(s, s.Filament!.Family, room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent, now);
+            if (left is not < 0)
+                continue;
+            var f = Core.Filaments.Family.Find(s.Filament.Family)!;
+            var (c, h) = (s.Filament.DryingC ?? f.DryingC, s.Filament.DryingHours ?? f.DryingHours);
+            rows.Add(
+                new(
+                    "Dry", $"{s.Filament.Name}, spool {s.Name}", "",
+                    $"Open for {Span(hours!.Value)} at {Words.Humidity(room?.HumidityPercent)}; {s.Filament.Family} bears about " +
+                        $"{Span(f.OpenHours * 50 / (room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent))}.",
+                    $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
+        }
+
+        foreach (var p in pairings.Values)
+        {
+            if (rows.Count(r => r.Kind == "Doubtful") >= most)
+                break;
+            var doubtful = known[p.Id].Where(s => s.State == EvidenceState.Doubtful).DistinctBy(s => s.Key).ToList();
+            if (doubtful.Count == 0)
+                continue;
+            var labels = doubtful
+                .Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key! : i == 0 ? label : label.ToLowerInvariant())
+                .ToList();
+            // The first trial in the order of work that settles something doubtful.
+            var trial = busy.Contains(p.Id) ? null : TrialCatalogue.All.FirstOrDefault(t => t.Settles.Count > 0 && doubtful.Any(s => s.Key == t.Settles[0]));
+            rows.Add(
+                new(
+                    "Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
+                    Capital(doubtful[0].Why ?? "something changed since") + ".",
+                    trial is not null && Rough(trial, p) is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–",
+                    trial is not null ? "Plan" : "Open", trial is not null ? $"/pairings/{p.Id}/{trial.Kind}" : $"/pairings/{p.Id}"));
+        }
+
+        var week = now.AddDays(-7);
+        var kept = await db.Decisions.CountAsync(d =>
+            d.At > week && d.UndoneAt == null && d.RevisionId != null && db.Runs.Any(r => r.Id == d.RunId && r.World == Worlds.Real));
+        var pieces = await db.Runs.AsNoTracking().Where(r => r.PrintedAt > week && r.RemovedAt == null && r.World == Worlds.Real).Select(r => r.MassUg)
+            .ToListAsync();
+        return new(Shorten(rows, most), running, kept, pieces.Sum(m => (m ?? 0) / 1e6), pieces.Count);
+    }
+
+    /// <summary>The day in at most <paramref name="most"/> rows: the longest kind gives way first, so that no kind of work hides another.</summary>
+    private static List<TodayRow> Shorten(List<TodayRow> rows, int most)
+    {
+        while (rows.Count > most)
+            rows.Remove(rows.GroupBy(r => r.Kind).OrderByDescending(g => g.Count()).First().Last());
+        return rows;
+    }
+
+    /// <summary>A plan as proposed, with its rough cost; null where it can't be planned without being asked.</summary>
+    private static ITrialPlan? Rough(Trial trial, Pairing p)
+    {
+        var c = Pieces.LightContext(p);
+        return trial.Plan(trial.Propose(c), c).Plan;
+    }
+
+    private static string Cost(int? minutes, long? massUg) =>
+        string.Join(
+            " · ",
+            new[] { minutes is > 0 ? Words.Minutes(minutes) : null, massUg is > 0 ? Words.G(massUg) : null }.Where(x => x is not null).DefaultIfEmpty("–"));
+
+    private static string Span(double hours) => hours < 48 ? $"{Words.N(hours, 0)} h" : $"{Words.N(hours / 24, 0)} days";
+
+    private static string Capital(string s) => s.Length == 0 ? s : char.ToUpperInvariant(s[0]) + s[1..];
+}
