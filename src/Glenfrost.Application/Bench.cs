@@ -73,11 +73,24 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
     }
 
     /// <summary>Saves through the gate.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Somebody else saved the same record meanwhile.</exception>
-    public Task<int> SaveAsync(CancellationToken stop = default) => gate.Through(() => db.SaveChangesAsync(stop), stop);
+    /// <exception cref="ChangedMeanwhileException">Somebody else saved the same record meanwhile; nothing is written.</exception>
+    public Task<int> SaveAsync(CancellationToken stop = default) => ToldAsync(() => gate.Through(() => db.SaveChangesAsync(stop), stop));
 
     /// <summary>Runs a read-then-write alone, so that numbering and checks hold.</summary>
-    public Task<T> AloneAsync<T>(Func<Task<T>> work) => gate.Through(work);
+    /// <exception cref="ChangedMeanwhileException">Somebody else saved the same record meanwhile; nothing is written.</exception>
+    public Task<T> AloneAsync<T>(Func<Task<T>> work) => ToldAsync(() => gate.Through(work));
+
+    private static async Task<T> ToldAsync<T>(Func<Task<T>> work)
+    {
+        try
+        {
+            return await work();
+        }
+        catch (DbUpdateConcurrencyException e)
+        {
+            throw new ChangedMeanwhileException(e);
+        }
+    }
 
     /// <summary>Touches an edited record.</summary>
     public void Touch(EditableRecord record)

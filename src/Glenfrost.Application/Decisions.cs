@@ -15,7 +15,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     private readonly EvidenceBook evidence = new(bench);
 
     /// <summary>Says that everything is read.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
     public async Task FinishAsync(TrialRunView v)
     {
         v.Run.Stage = RunStages.Read;
@@ -30,7 +30,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <param name="values">The one that the trial settles first.</param>
     /// <param name="ownChoice">True where somebody chose against or without the verdict.</param>
     /// <param name="why">The reason of an own choice.</param>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> KeepAsync(TrialRunView v, IReadOnlyList<SettingValue> values, bool ownChoice, string? why)
     {
         var person = await bench.PersonAsync();
@@ -146,7 +146,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     }
 
     /// <summary>Keeps what a run says of an area that has no setting: its evidence, and what becomes doubtful with it.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> SayAsync(TrialRunView v, AreaFinding finding)
     {
         var person = await bench.PersonAsync();
@@ -167,7 +167,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     }
 
     /// <summary>Leaves the profile as it is.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab decided in the same moment; nothing is written.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> LeaveAsync(TrialRunView v, string? why)
     {
         var decision = Of(v, await bench.PersonAsync(), "left", why);

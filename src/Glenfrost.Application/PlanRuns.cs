@@ -56,7 +56,7 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
     /// more. The caller has checked that the run is planned and its form not stale.
     /// </summary>
     /// <param name="run">Tracked.</param>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment; nothing is written.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
     public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file)
     {
         var person = (await bench.PersonAsync()).Id;

@@ -60,7 +60,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     }
 
     /// <summary>Says that the print has begun.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
     public async Task StartAsync(TrialRunView v, int? reestimated)
     {
         v.Run.PrintStartedAt ??= bench.Now;
@@ -75,7 +75,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     /// <param name="report">How it ended.</param>
     /// <param name="typed">Conditions that were typed or taken over with it.</param>
     /// <param name="turned">What was turned while it printed; null for nothing.</param>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment; nothing is written.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
     public async Task ReportAsync(TrialRunView v, PrintReport report, IReadOnlyDictionary<string, FactorValue>? typed = null, LiveTurn? turned = null)
     {
         var run = v.Run;
@@ -105,7 +105,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     }
 
     /// <summary>Notes conditions of a printed run.</summary>
-    /// <exception cref="DbUpdateConcurrencyException">Another tab changed the run in the same moment.</exception>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
     public async Task<int> ConditionsAsync(TrialRunView v, IReadOnlyDictionary<string, FactorValue> typed)
     {
         var noted = await NoteAsync(v, v.Factors, typed);

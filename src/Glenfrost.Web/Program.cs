@@ -86,6 +86,8 @@ public sealed class Program
         builder.Services.AddSingleton(reach);
         builder.Services.AddScoped<Caller>();
         builder.Services.AddScoped<DeviceBook>();
+        foreach (var book in new[] { typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceAccess) })
+            builder.Services.AddScoped(book);
         builder.Services.AddScoped<ScoreNoises>();
         builder.Services.AddScoped<PhotoBook>();
         builder.Services.AddScoped<Instruments>();

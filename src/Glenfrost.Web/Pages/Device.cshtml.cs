@@ -3,12 +3,11 @@ using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Where a tablet or phone types the code once.</summary>
-internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
+internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, DeviceAccess access) : BenchPage(bench)
 {
     private static readonly TimeSpan Remembered = TimeSpan.FromDays(400);
 
@@ -43,14 +42,7 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices) 
             return Refused();
         }
 
-        await Bench.PersonAsync();
-        var (device, token) = await Bench.AloneAsync(async () =>
-        {
-            var entered = await devices.EnterAsync(name!, DeviceKinds.Pages, who!);
-            await Bench.LogAsync("device", $"{name} was let in, used by {who}", "/devices");
-            await Db.SaveChangesAsync();
-            return entered;
-        });
+        var (device, token) = await access.EnterAsync(name!, DeviceKinds.Pages, who!);
         Response.Cookies.Append(
             DeviceBook.Cookie, token, new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = Remembered, IsEssential = true, Path = "/" });
         Tell($"{device.Name} is let in. It is remembered until it is withdrawn.");

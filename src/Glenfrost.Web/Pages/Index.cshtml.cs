@@ -1,9 +1,8 @@
 using Glenfrost.Web.Services;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class IndexModel(Bench bench, Today today) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, Today today, FilamentBook filaments) : BenchPage(bench)
 {
     public TodayList List { get; private set; } = null!;
 
@@ -12,6 +11,6 @@ internal sealed class IndexModel(Bench bench, Today today) : BenchPage(bench)
     public async Task OnGetAsync()
     {
         List = await today.ListAsync();
-        IsNew = List.Rows.Count == 0 && !await Db.Filaments.AnyAsync();
+        IsNew = List.Rows.Count == 0 && await filaments.IsEmptyAsync();
     }
 }

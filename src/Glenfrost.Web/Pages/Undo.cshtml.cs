@@ -22,7 +22,7 @@ internal sealed class UndoModel(Bench bench, UndoChange undo) : BenchPage(bench)
             var back = Sheet["back"];
             return Redirect(link ?? (Url.IsLocalUrl(back) ? back : "/"));
         }
-        catch (Microsoft.EntityFrameworkCore.DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Somebody changed it in the same moment; nothing was taken back. Look at it, then try again.");
             return Redirect(Url.IsLocalUrl(Sheet["back"]) ? Sheet["back"] : "/");

@@ -60,14 +60,18 @@ public abstract class BenchPage(Bench bench) : PageModel
 
     /// <summary>Saves; a save that lost a race is told apart.</summary>
     /// <returns>False where another tab saved the same record in this moment.</returns>
-    protected async Task<bool> TrySaveAsync()
+    protected Task<bool> TrySaveAsync() => TryAsync(() => bench.SaveAsync());
+
+    /// <summary>Does a write; one that lost a race is told apart.</summary>
+    /// <returns>False where another tab saved the same record in this moment.</returns>
+    protected async Task<bool> TryAsync(Func<Task> write)
     {
         try
         {
-            await bench.SaveAsync();
+            await write();
             return true;
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Sheet.Notice =
                 "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";

@@ -3,12 +3,11 @@ using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Devices;
 
 /// <summary>What may come in, and from where the bench is reached.</summary>
-internal sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, Reach reach, DeviceAccess access, PeopleBook everybody) : BenchPage(bench)
 {
     private Dictionary<Guid, string> people = [];
 
@@ -43,14 +42,7 @@ internal sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) :
             return Refused();
         }
 
-        await Bench.PersonAsync();
-        (_, Token) = await Bench.AloneAsync(async () =>
-        {
-            var entered = await devices.EnterAsync(name!, DeviceKinds.Readings, who!);
-            await Bench.LogAsync("device", $"A token was made for {name}: it may post readings", "/devices");
-            await Db.SaveChangesAsync();
-            return entered;
-        });
+        (_, Token) = await access.EnterAsync(name!, DeviceKinds.Readings, who!);
         TokenName = name!;
         Sheet = new();
         Sheet["person"] = who!;
@@ -61,20 +53,15 @@ internal sealed class IndexModel(Bench bench, Reach reach, DeviceBook devices) :
     public async Task<IActionResult> OnPostWithdrawAsync()
     {
         ReadForm();
-        var id = Sheet.Id("device", "a device");
-        var d = await Db.Devices.FirstOrDefaultAsync(x => x.Id == id && x.WithdrawnAt == null);
-        if (d is null)
+        if (await access.WithdrawAsync(Sheet.Id("device", "a device")) is not { } d)
             return NotFound();
-        d.WithdrawnAt = Bench.Now;
-        await Bench.LogAsync("device", $"{d.Name} was withdrawn", "/devices", $"device:{d.Id}");
-        await Bench.SaveAsync();
         Tell($"{d.Name} is withdrawn; what came from it stays.", "device", d.Id);
         return Redirect("/devices");
     }
 
     private async Task LoadAsync()
     {
-        List = await Db.Devices.AsNoTracking().OrderBy(d => d.WithdrawnAt != null).ThenByDescending(d => d.CreatedAt).ToListAsync();
-        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        List = await access.ListAsync();
+        people = await everybody.AllAsync();
     }
 }

@@ -4,11 +4,10 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-internal sealed class EditModel(Bench bench) : BenchPage(bench)
+internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage(bench)
 {
     public const int SourceRows = 4;
 
@@ -62,7 +61,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
         var colours = (s.Text("colours", "Colours", 400) ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
             .Distinct(StringComparer.OrdinalIgnoreCase).ToList();
         var sources = ReadSources();
-        if (s.IsGood && await Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != Id && x.Maker == maker && x.Line == line && x.Additive == additive))
+        if (s.IsGood && await filaments.IsTakenAsync(maker!, line!, additive, Id))
             s.Refuse("line", $"{maker} {line} is registered already. Another colour belongs to it as a colour; another product needs another line.");
         if (!s.IsGood)
             return Refused();
@@ -75,34 +74,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
         (f.SolidDensityGPerCm3, f.PriceMinor, f.Currency) = (
             density ?? Family.Find(family)?.DensityGPerCm3, price is null ? null : (long)Math.Round(price.Value * 100), currency?.ToUpperInvariant());
         (f.NetMassUg, f.DryingC, f.DryingHours, f.DryingNote, f.Notes) = (net is null ? null : (long)(net.Value * 1_000_000), dryC, dryH, dryNote, notes);
-        foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
-        {
-            v.RemovedAt = Bench.Now;
-            await Bench.LogAsync("filament", $"{f.Name}: colour {v.Colour} removed", $"/filaments/{f.Id}", $"variant:{v.Id}");
-        }
-
-        foreach (var c in colours.Where(c => !f.Variants.Any(v => v.RemovedAt is null && string.Equals(v.Colour, c, StringComparison.OrdinalIgnoreCase))))
-            Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
-        foreach (var old in f.Sources.Where(x => x.RemovedAt is null))
-            old.RemovedAt = Bench.Now;
-        foreach (var source in sources)
-        {
-            source.FilamentId = f.Id;
-            Db.Add(source);
-        }
-
-        if (isNew)
-        {
-            f.ChangedAt = Bench.Now;
-            Db.Add(f);
-        }
-        else
-        {
-            Bench.Touch(f);
-        }
-
-        await Bench.LogAsync("filament", $"{f.Name} {(isNew ? "registered" : "edited")}", $"/filaments/{f.Id}");
-        if (!await TrySaveAsync())
+        if (!await TryAsync(() => filaments.SaveAsync(f, isNew, colours, sources)))
             return Refused(409);
         Tell(isNew ? $"{f.Name} is registered. Add its spool, then pair it with a toolhead." : $"{f.Name} is saved.");
         return Redirect($"/filaments/{f.Id}");
@@ -138,7 +110,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
 
     private async Task<Filament?> FindAsync()
     {
-        var f = await Db.Filaments.Include(x => x.Sources).Include(x => x.Variants).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        var f = await filaments.ToEditAsync(Id);
         Name = f?.Name ?? "";
         return f;
     }

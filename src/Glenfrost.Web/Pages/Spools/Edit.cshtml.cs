@@ -3,11 +3,10 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-internal sealed class EditModel(Bench bench) : BenchPage(bench)
+internal sealed class EditModel(Bench bench, SpoolBook spools) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -19,7 +18,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetAsync(Guid? filament)
     {
-        var spool = Id is null ? null : await Db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Id == Id && s.RemovedAt == null);
+        var spool = Id is null ? null : await spools.ToEditAsync(Id);
         if ((Id is not null && spool is null) || !await LoadFilamentAsync(spool?.FilamentId ?? filament))
             return NotFound();
         Sheet = spool is null ? new Sheet() : ToSheet(spool);
@@ -29,7 +28,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var spool = Id is null ? null : await Db.Spools.FirstOrDefaultAsync(s => s.Id == Id && s.RemovedAt == null);
+        var spool = Id is null ? null : await spools.ToEditAsync(Id);
         if ((Id is not null && spool is null) || !await LoadFilamentAsync(spool?.FilamentId ?? Sheet.Id("filament", "a filament")))
             return NotFound();
         var s = Sheet;
@@ -41,7 +40,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
         var opened = s.Date("openedAt", "Opened on", Bench.Now);
         var reel = s.Number("reelMassG", BenchFields.ReelMassG);
         var bears = s.Double("reelMaxC", new Quantity("What the reel bears", "°C", 40, 200, "plastic reels soften from about 60 on"));
-        if (s.IsGood && await Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.World == Worlds.Real && x.Id != Id))
+        if (s.IsGood && await spools.IsTakenAsync(name!, Id))
             s.Refuse("name", $"A spool {name} is there already. Give each reel its own name.");
         if (!s.IsGood)
             return Refused();
@@ -52,12 +51,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
         (spool.Name, spool.VariantId, spool.Lot, spool.OpenedAt, spool.Stored, spool.Slot) = (name!, variant, lot, opened, stored, slot);
         spool.ReelMaxC = bears;
         spool.ReelMassUg = reel is null ? null : (long)(reel.Value * 1_000_000);
-        if (isNew)
-            Db.Add(spool);
-        else
-            Bench.Touch(spool);
-        await Bench.LogAsync("spool", $"Spool {name} of {F.Name} {(isNew ? "added" : "edited")}", $"/spools/{spool.Id}");
-        if (!await TrySaveAsync())
+        if (!await TryAsync(() => spools.SaveAsync(spool, F, isNew)))
             return Refused(409);
         Tell($"Spool {name} is {(isNew ? "added" : "saved")}.");
         return Redirect($"/spools/{spool.Id}");
@@ -65,7 +59,7 @@ internal sealed class EditModel(Bench bench) : BenchPage(bench)
 
     private async Task<bool> LoadFilamentAsync(Guid? id)
     {
-        var f = id is null ? null : await Db.Filaments.AsNoTracking().Include(x => x.Variants).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var f = await spools.FilamentAsync(id);
         F = f!;
         return f is not null;
     }

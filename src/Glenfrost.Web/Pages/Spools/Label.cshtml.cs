@@ -4,11 +4,10 @@ using Glenfrost.Web.Devices;
 using Glenfrost.Web.Drawing;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-internal sealed class LabelModel(Bench bench, Reach reach) : BenchPage(bench)
+internal sealed class LabelModel(Bench bench, SpoolBook spools, Reach reach) : BenchPage(bench)
 {
     public Spool S { get; private set; } = null!;
 
@@ -21,9 +20,7 @@ internal sealed class LabelModel(Bench bench, Reach reach) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
-        var s = await Db.Spools.AsNoTracking().Include(x => x.Filament!)
-                .ThenInclude(f => f.Sources)
-            .Include(x => x.Variant).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var s = await spools.ForLabelAsync(id);
         if (s is null)
             return NotFound();
         S = s;

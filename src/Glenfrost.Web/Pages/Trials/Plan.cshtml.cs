@@ -260,7 +260,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         {
             await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Sheet.Notice =
                 "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";

@@ -177,7 +177,7 @@ internal sealed class RunModel(
             await reports.StartAsync(
                 V, V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0 ? (int)Math.Ceiling(Simulated.Pace.Of(foreseen)) : null);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Another tab changed this run in the same moment; here is what stands.");
         }
@@ -206,7 +206,7 @@ internal sealed class RunModel(
 
             Tell("The file is ready.");
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Another tab changed this run in the same moment; here is what stands.");
         }
@@ -264,7 +264,7 @@ internal sealed class RunModel(
         {
             await reports.ReportAsync(V, new(outcome, layer, minutes, (double?)mass, Sheet.Ticked("followed") ? true : null), typed, turned);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Sheet.Notice = SameMoment;
             return RefusedHere(409);
@@ -318,7 +318,7 @@ internal sealed class RunModel(
         {
             Tell(await reports.ConditionsAsync(V, typed) == 0 ? "Nothing had changed." : "Conditions are saved.");
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Sheet.Notice = SameMoment;
             return RefusedHere(409, true);
@@ -500,7 +500,7 @@ internal sealed class RunModel(
             {
                 await decisions.FinishAsync(V);
             }
-            catch (DbUpdateConcurrencyException)
+            catch (ChangedMeanwhileException)
             {
                 Tell("Another tab changed this run in the same moment; here is what stands.");
             }
@@ -524,7 +524,7 @@ internal sealed class RunModel(
             var d = await decisions.LeaveAsync(V, null);
             Tell("The profile is left as it is.", "keep", d.Id);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Another tab decided on this run in the same moment; here is what stands.");
         }
@@ -564,7 +564,7 @@ internal sealed class RunModel(
             var decision = await decisions.SayAsync(V, finding);
             Tell(finding.Passed ? "Kept: it passed." : FindingWouldBe, "keep", decision.Id);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Another tab decided on this run in the same moment; here is what stands.");
         }
@@ -642,7 +642,7 @@ internal sealed class RunModel(
             var decision = await decisions.KeepAsync(V, values, own, why);
             Tell($"{Shown(values[0])} is in the profile.", "keep", decision.Id);
         }
-        catch (DbUpdateConcurrencyException)
+        catch (ChangedMeanwhileException)
         {
             Tell("Another tab decided on this run in the same moment; here is what stands.");
         }

@@ -1,0 +1,92 @@
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>A filament with the pairings that it has.</summary>
+/// <param name="Filament">With sources, colours and real spools, these with their dryings.</param>
+/// <param name="Pairings">Its pairings, with toolhead and printer.</param>
+/// <param name="Profiles">The newest profile of each, by pairing.</param>
+/// <param name="HumidityPercent">Humidity that was logged, %RH; null where nobody did.</param>
+public sealed record FilamentView(
+    Filament Filament, IReadOnlyList<Pairing> Pairings, IReadOnlyDictionary<Guid, ProfileView> Profiles, double? HumidityPercent);
+
+/// <summary>Filaments: products with their sources and colours.</summary>
+public sealed class FilamentBook(Bench bench)
+{
+    /// <summary>True where none was ever registered.</summary>
+    public async Task<bool> IsEmptyAsync() => !await bench.Db.Filaments.AnyAsync();
+
+    /// <summary>All filaments by maker and line, with sources, colours and real spools.</summary>
+    public Task<List<Filament>> ListAsync() =>
+        bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Include(f => f.Sources).Include(f => f.Variants)
+            .Include(f => f.Spools.Where(s => s.World == Worlds.Real)).AsSplitQuery().OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
+
+    /// <summary>A filament with all that its page shows; null where there is none.</summary>
+    public async Task<FilamentView?> ViewAsync(Guid id)
+    {
+        var f = await bench.Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants).Include(x => x.Spools.Where(s => s.World == Worlds.Real))
+                .ThenInclude(s => s.Dryings)
+            .AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (f is null)
+            return null;
+        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real)
+            .ToListAsync();
+        return new(f, pairings, await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]), (await bench.RoomAsync())?.HumidityPercent);
+    }
+
+    /// <summary>A filament to be edited, with sources and colours; null where there is none.</summary>
+    public Task<Filament?> ToEditAsync(Guid? id) =>
+        bench.Db.Filaments.Include(x => x.Sources).Include(x => x.Variants).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+
+    /// <summary>True where another filament has that maker, line and additive.</summary>
+    public Task<bool> IsTakenAsync(string maker, string line, string? additive, Guid? except) =>
+        bench.Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != except && x.Maker == maker && x.Line == line && x.Additive == additive);
+
+    /// <summary>Saves a new or edited filament with its colours and sources: colours that are gone are removed, sources are put anew.</summary>
+    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
+    public async Task SaveAsync(Filament f, bool isNew, IReadOnlyList<string> colours, IReadOnlyList<FilamentSource> sources)
+    {
+        foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
+        {
+            v.RemovedAt = bench.Now;
+            await bench.LogAsync("filament", $"{f.Name}: colour {v.Colour} removed", $"/filaments/{f.Id}", $"variant:{v.Id}");
+        }
+
+        foreach (var c in colours.Where(c => !f.Variants.Any(v => v.RemovedAt is null && string.Equals(v.Colour, c, StringComparison.OrdinalIgnoreCase))))
+            bench.Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
+        foreach (var old in f.Sources.Where(x => x.RemovedAt is null))
+            old.RemovedAt = bench.Now;
+        foreach (var source in sources)
+        {
+            source.FilamentId = f.Id;
+            bench.Db.Add(source);
+        }
+
+        if (isNew)
+        {
+            f.ChangedAt = bench.Now;
+            bench.Db.Add(f);
+        }
+        else
+        {
+            bench.Touch(f);
+        }
+
+        await bench.LogAsync("filament", $"{f.Name} {(isNew ? "registered" : "edited")}", $"/filaments/{f.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Removes a filament; its pairings and runs stay. Null where there is none.</summary>
+    public async Task<Filament?> RemoveAsync(Guid id)
+    {
+        var f = await bench.Db.Filaments.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        if (f is null)
+            return null;
+        f.RemovedAt = bench.Now;
+        bench.Touch(f);
+        await bench.LogAsync("filament", $"{f.Name} removed", null, $"filament:{f.Id}");
+        await bench.SaveAsync();
+        return f;
+    }
+}
