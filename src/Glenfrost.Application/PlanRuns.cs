@@ -8,6 +8,36 @@ namespace Glenfrost.Application;
 /// <summary>Plans runs, and plans them anew while nothing is printed.</summary>
 public sealed class PlanRuns(Bench bench, Pieces pieces)
 {
+    /// <summary>What a trial is planned for: the pairing with its toolhead, or the toolhead; nulls where it is not there.</summary>
+    public async Task<(Pairing? Pairing, Toolhead? Head)> SubjectAsync(Trial trial, Guid id)
+    {
+        if (trial.Subject == TrialSubject.Toolhead)
+            return (null, await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == id && t.RemovedAt == null));
+        var pairing = await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+        return (pairing, pairing?.Toolhead);
+    }
+
+    /// <summary>A run of a trial on a subject, to be planned anew or repeated; null where there is none.</summary>
+    /// <param name="trial">The trial.</param>
+    /// <param name="p">The pairing; null for a trial of a toolhead.</param>
+    /// <param name="head">The toolhead.</param>
+    /// <param name="id">The run.</param>
+    public Task<Run?> OfSubjectAsync(Trial trial, Pairing? p, Toolhead head, Guid? id)
+    {
+        var (kind, pairing, toolhead) = (trial.Kind, p?.Id, head.Id);
+        return pairing is null
+            ? bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.ToolheadId == toolhead)
+            : bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.PairingId == pairing);
+    }
+
+    /// <summary>How the checks of a toolhead and its printer stand.</summary>
+    /// <param name="head">The toolhead, with its printer.</param>
+    /// <param name="nozzleC">Nozzle temperature that is printed at, °C; null where it is no matter.</param>
+    public async Task<IReadOnlyList<Core.Equipment.CheckStanding>> StandingsAsync(Toolhead head, double? nozzleC) =>
+        MachineBook.Standings(
+            head, await bench.Db.Checks.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(),
+            await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(), nozzleC, bench.Now);
+
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
     public async Task<Run> CreateAsync(
         Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows")

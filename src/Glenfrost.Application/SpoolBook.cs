@@ -42,6 +42,14 @@ public sealed class SpoolBook(Bench bench)
             DiameterSummary.Of([.. s.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]));
     }
 
+    /// <summary>Spools that a run may have been printed from, by name.</summary>
+    public Task<List<Spool>> OfRunAsync(TrialRunView v)
+    {
+        var (filament, world) = (v.Pairing?.FilamentId, v.Run.World);
+        return bench.Db.Spools.AsNoTracking().Include(s => s.Filament)
+            .Where(s => (filament == null || s.FilamentId == filament) && s.RemovedAt == null && s.World == world).OrderBy(s => s.Name).ToListAsync();
+    }
+
     /// <summary>A spool to be edited; null where there is none.</summary>
     public Task<Spool?> ToEditAsync(Guid? id) => bench.Db.Spools.FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null);
 

@@ -21,6 +21,22 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     public static string FileName(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, int number) => Pieces.FileName(
         "gcode", trial.Noun, p?.Filament!.Line ?? "", head.FullName, trial.FileWords(plan), $"run {number}");
 
+    /// <summary>Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.</summary>
+    public async Task<(string Stage, int Readings)?> SinceAsync(Guid id) =>
+        await bench.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
+            ? (now.Stage, now.Count)
+            : null;
+
+    /// <summary>Removes a run; what it put in the profile stays.</summary>
+    /// <exception cref="ChangedMeanwhileException">Another tab changed it in the same moment.</exception>
+    public async Task RemoveAsync(TrialRunView v)
+    {
+        v.Run.RemovedAt = bench.Now;
+        bench.Touch(v.Run);
+        await bench.LogAsync("run", $"{v.Title} removed: {v.Name}", null, $"run:{v.Run.Id}");
+        await bench.SaveAsync();
+    }
+
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>
     public async Task<TrialRunView?> LoadAsync(Guid id)
     {

@@ -13,7 +13,6 @@ using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
-using Microsoft.EntityFrameworkCore;
 using Serilog;
 using Serilog.Events;
 
@@ -79,49 +78,9 @@ public sealed class Program
             k.AddServerHeader = false;
             k.Limits.MaxRequestBodySize = 2 * 1024 * 1024;
         });
-        builder.Services.AddSingleton(place);
-        builder.Services.AddSingleton<WriteGate>();
-        builder.Services.AddSingleton(TimeProvider.System);
-        builder.Services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
+        builder.Services.AddApplication(place, builder.Configuration["gcode-mb"]);
         builder.Services.AddSingleton(reach);
-        builder.Services.AddScoped<Caller>();
-        builder.Services.AddScoped<DeviceBook>();
-        foreach (var book in new[] { typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceAccess) })
-            builder.Services.AddScoped(book);
-        builder.Services.AddScoped<ScoreNoises>();
-        builder.Services.AddScoped<PhotoBook>();
-        builder.Services.AddScoped<Instruments>();
-        builder.Services.AddScoped<Findings>();
-        builder.Services.AddScoped<Exports>();
-        builder.Services.AddScoped<Imports>();
-        builder.Services.AddScoped<NotesImport>();
-        builder.Services.AddScoped<Bench>();
-        builder.Services.AddScoped<Profiles>();
-        builder.Services.AddScoped<Pieces>();
-        builder.Services.AddScoped<GcodeRoom>();
-        builder.Services.AddSingleton(GcodeLimit.Of(builder.Configuration["gcode-mb"]));
-        builder.Services.AddScoped<FactorBook>();
-        builder.Services.AddScoped<EvidenceBook>();
-        builder.Services.AddScoped<AreaEvidence>();
-        builder.Services.AddScoped<TrialRuns>();
-        builder.Services.AddScoped<RunComparison>();
-        builder.Services.AddScoped<GuideRecord>();
-        builder.Services.AddScoped<PlanRuns>();
-        builder.Services.AddScoped<PrintReports>();
-        builder.Services.AddScoped<ReadingStore>();
-        builder.Services.AddScoped<Decisions>();
-        builder.Services.AddScoped<UndoChange>();
-        builder.Services.AddScoped<Upgrade>();
         builder.Services.AddHostedService<FactorWorker>();
-        builder.Services.AddScoped<MachineBook>();
-        builder.Services.AddScoped<Practice>();
-        builder.Services.AddScoped<Paces>();
-        builder.Services.AddScoped<Stamps>();
-        builder.Services.AddScoped<SimulatedRuns>();
-        builder.Services.AddSingleton<PrintHall>();
-        builder.Services.AddHostedService(s => s.GetRequiredService<PrintHall>());
-        builder.Services.AddScoped<Today>();
-        builder.Services.AddScoped<DemoLoader>();
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(place.KeysFolder)).SetApplicationName("glenfrost");
         builder.Services.AddAntiforgery(o => o.HeaderName = "X-Ticket");
         builder.Services.Configure<FormOptions>(o => o.ValueLengthLimit = 2 * 1024 * 1024);
@@ -145,14 +104,7 @@ public sealed class Program
 
         var app = builder.Build();
         await using (var scope = app.Services.CreateAsyncScope())
-        {
-            var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
-            await place.MigrateAsync(db);
-            await scope.ServiceProvider.GetRequiredService<Upgrade>().RecordsAsync();
-            place.SweepIncoming();
-            if (builder.Configuration["demo"] is { Length: > 0 } demo && !await db.People.AnyAsync())
-                await scope.ServiceProvider.GetRequiredService<DemoLoader>().LoadAsync(demo);
-        }
+            await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
 
         app.UseMiddleware<Door>();
         app.UseExceptionHandler("/problem");
@@ -206,14 +158,7 @@ public sealed class Program
     {
         var c = new ConfigurationBuilder().AddCommandLine(args).Build();
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
-        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
-        {
-            await place.MigrateAsync(db);
-            await new DemoLoader(db, new WriteGate(), TimeProvider.System, place).LoadAsync(
-                c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
-        }
-
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+        await ApplicationServices.LayOutDemoAsync(place, c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         return 0;
     }
 
@@ -222,21 +167,15 @@ public sealed class Program
     {
         var c = new ConfigurationBuilder().AddCommandLine(args).Build();
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
-        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
-        {
-            await place.MigrateAsync(db);
-            var loader = new DemoLoader(db, new WriteGate(), TimeProvider.System, place)
+        await ApplicationServices.LayOutDemoAsync(
+            place, c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."), loader =>
             {
-                Read = (e, cells) =>
+                loader.Read = (e, cells) =>
                     Console.WriteLine(
-                        Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), run = e.GetProperty("run"), of = e.GetProperty("of"), cells })),
-                Benched = (e, tower) =>
-                    Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower })),
-            };
-            await loader.LoadAsync(c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
-        }
-
-        Microsoft.Data.Sqlite.SqliteConnection.ClearAllPools();
+                        Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), run = e.GetProperty("run"), of = e.GetProperty("of"), cells }));
+                loader.Benched = (e, tower) =>
+                    Console.WriteLine(Json.Write(new { daysAgo = e.GetProperty("daysAgo").GetInt32(), tower = e.GetProperty("tower"), said = tower }));
+            });
         return 0;
     }
 

@@ -62,6 +62,18 @@ public partial class ArchitectureTests
     }
 
     [Fact]
+    public void Pages_and_the_api_ask_the_application_and_never_the_database()
+    {
+        var web = Path.Combine("src", "Glenfrost.Web");
+        foreach (var file in Sources(web).Concat(Sources(web, "*.cshtml")))
+            Assert.DoesNotMatch(@"EntityFrameworkCore|\bGlenfrostDb\b|\.Db\b|\bDb\.", File.ReadAllText(file));
+        var project = File.ReadAllText(Path.Combine(Root, web, "Glenfrost.Web.csproj"));
+        Assert.DoesNotMatch(@"EntityFrameworkCore|Sqlite", project);
+        // What the application answers with is made there: only it and the storage below know a query.
+        Assert.Matches("EntityFrameworkCore", File.ReadAllText(Path.Combine(Root, "src", "Glenfrost.Application", "Glenfrost.Application.csproj")));
+    }
+
+    [Fact]
     public void Lines_stay_within_160_characters()
     {
         // What is left are single holes of sentences and worked examples in JSON: they go with the words of each trial. None comes to them.

@@ -59,6 +59,37 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
             f => $"{f.Name} was brought into the G-code room");
     }
 
+    /// <summary>Files that stand, newest first, and the names of those that others were made from.</summary>
+    public async Task<(List<GcodeFile> Files, Dictionary<Guid, string> Names)> ListAsync(int most = 200)
+    {
+        var files = await bench.Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).ThenByDescending(f => f.Id).Take(most)
+            .ToListAsync();
+        var from = files.Select(f => f.FromId).OfType<Guid>().Distinct().ToList();
+        return (files, await bench.Db.GcodeFiles.AsNoTracking().Where(f => from.Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name));
+    }
+
+    /// <summary>Files that were made from one, newest first.</summary>
+    public Task<List<GcodeFile>> MadeFromAsync(Guid id) =>
+        bench.Db.GcodeFiles.AsNoTracking().Where(f => f.FromId == id && f.RemovedAt == null).OrderByDescending(f => f.At).ToListAsync();
+
+    /// <summary>Says which pairing a file is for; null for none.</summary>
+    public Task BelongsToAsync(GcodeFile file, Guid? pairing)
+    {
+        file.PairingId = pairing;
+        return bench.SaveAsync();
+    }
+
+    /// <summary>Removes a file from the room; null where there is none.</summary>
+    public async Task<GcodeFile?> RemoveAsync(Guid? id)
+    {
+        if (await bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id && f.RemovedAt == null) is not { } file)
+            return null;
+        file.RemovedAt = bench.Now;
+        await bench.LogAsync("gcode", $"{file.Name} was removed from the G-code room", "/gcode", $"gcode:{file.Id}");
+        await bench.SaveAsync();
+        return file;
+    }
+
     /// <summary>The file of an id; null where there is none.</summary>
     public Task<GcodeFile?> FindAsync(Guid id) => bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id);
 

@@ -53,6 +53,69 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         });
     }
 
+    /// <summary>A run that photos may be added to; null where there is none.</summary>
+    public Task<Run?> RunAsync(Guid id) => bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null);
+
+    /// <summary>A photo, removed ones too; null where there is none.</summary>
+    public Task<Photo?> FindAsync(Guid id) => bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
+
+    /// <summary>A photo of a run to be changed; null where there is none.</summary>
+    private Task<Photo?> OfAsync(Guid run, Guid photo) => bench.Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == run && x.RemovedAt == null);
+
+    /// <summary>Keeps the note of a photo; null empties it. False where there is no such photo.</summary>
+    public async Task<bool> NoteAsync(TrialRunView v, Guid photo, string? note)
+    {
+        if (await OfAsync(v.Run.Id, photo) is not { } p)
+            return false;
+        p.Note = note;
+        await bench.LogAsync(
+            "photo", note is null ? $"Note of a photo of {v.Called} emptied" : $"Photo of {v.Called}: {note}", $"/runs/{v.Run.Id}/photos?c={photo}");
+        await bench.SaveAsync();
+        return true;
+    }
+
+    /// <summary>Says which part a photo shows; null for the whole piece. False where there is no such photo.</summary>
+    public async Task<bool> MoveAsync(TrialRunView v, Guid photo, int? section)
+    {
+        if (await OfAsync(v.Run.Id, photo) is not { } p)
+            return false;
+        p.Section = section;
+        await bench.LogAsync(
+            "photo", $"A photo of {v.Called} belongs to {(section is { } s ? v.Parts[s].Label : "the whole piece")} now", $"/runs/{v.Run.Id}/photos?c={photo}");
+        await bench.SaveAsync();
+        return true;
+    }
+
+    /// <summary>Removes a photo. False where there is none.</summary>
+    public async Task<bool> RemoveAsync(Guid run, Guid photo)
+    {
+        if (await OfAsync(run, photo) is not { } p)
+            return false;
+        p.RemovedAt = bench.Now;
+        await bench.LogAsync("photo", "A photo was removed", $"/runs/{run}/photos", $"photo:{photo}");
+        await bench.SaveAsync();
+        return true;
+    }
+
+    /// <summary>Runs with photos of the same kind and filament, newest first, for photos side by side.</summary>
+    public async Task<IReadOnlyList<TrialRunView>> SiblingsAsync(TrialRunView v)
+    {
+        if (v.Pairing is not { } own)
+            return [];
+        var siblings = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
+            .Where(r => r.Kind == v.Run.Kind && r.RemovedAt == null && r.Id != v.Run.Id && r.World == v.Run.World
+                && (r.PairingId == own.Id || r.Pairing!.FilamentId == own.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
+            .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
+        var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
+        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
+        return
+        [
+            .. siblings.Select(r =>
+                TrialRuns.View(
+                    v.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>())),
+        ];
+    }
+
     /// <summary>Adds the photos that came in with a form.</summary>
     public async Task<(List<Photo> Added, List<string> Refused)> AddAllAsync(Run run, IReadOnlyDictionary<string, string> fields, IReadOnlyList<UploadedFile> files)
     {

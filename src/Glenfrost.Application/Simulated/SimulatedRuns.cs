@@ -58,6 +58,10 @@ public sealed class SimulatedRuns(
         await bench.SaveAsync();
     }
 
+    /// <summary>A job of a run that the server went down under; null where there is none.</summary>
+    public Task<Job?> InterruptedAsync(Guid run, Guid job) =>
+        bench.Db.Jobs.FirstOrDefaultAsync(j => j.Id == job && j.RunId == run && j.State == JobStates.Interrupted);
+
     /// <summary>
     /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a
     /// second.

@@ -6,7 +6,6 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Api;
 
@@ -19,46 +18,17 @@ public static class RunFiles
         app.MapGet("/runs/{id:guid}/piece.{kind:regex(^(stl|3mf)$)}", MeshAsync).ExcludeFromDescription();
     }
 
-    private static async Task<IResult> KeptAsync(Guid id, Guid fileId, GlenfrostDb db, Pieces pieces)
-    {
-        var file = await db.RunFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == fileId && f.RunId == id);
-        var run = await db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id);
-        if (file is null || run is null)
-            return Results.NotFound();
-        if (run.Stage == RunStages.Planned
-            && file.Kind == "gcode"
-            && (file.RetiredAt is not null || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson).WritesFile == false))
-            return Results.Problem(
+    private static async Task<IResult> KeptAsync(Guid id, Guid fileId, RunFileBook files) =>
+        await files.TakeAsync(id, fileId) switch
+        {
+            (FileAnswer.Here, { } file, { } content, _) => Results.File(
+                content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true),
+            (FileAnswer.Replaced, _, _, _) => Results.Problem(
                 "This run is planned anew: the file of its earlier plan is handed out no more. Take the one on the run's page, where there is one.",
-                statusCode: StatusCodes.Status410Gone, title: "Another plan took its place");
-        if (run.Stage == RunStages.Planned && await RefusedAsync(run, file, db, pieces) is { } refused)
-            return Results.Problem(refused, statusCode: StatusCodes.Status409Conflict, title: "Above a limit");
-        if (pieces.Open(file) is not { } content)
-            return Results.NotFound();
-        return Results.File(content, "text/x.gcode", file.Name, file.CreatedAt, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
-    }
-
-    /// <summary>
-    /// Why a file must not be printed; null where it may be. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what
-    /// was printed is a record.
-    /// </summary>
-    private static async Task<string?> RefusedAsync(Run run, RunFile file, GlenfrostDb db, Pieces pieces)
-    {
-        var pairing = run.PairingId is { } id ? await db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id) : null;
-        if ((pairing?.Toolhead ?? await db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId)) is not { } head
-            || TrialCatalogue.Find(run.Kind) is not { } trial)
-            return null;
-        if (trial.Refused(trial.ReadPlan(run.PlanJson), Facts.LimitsOf(head)) is { } refused)
-            return refused;
-        if (pieces.Open(file) is not { } content)
-            return null;
-        var machine = await pieces.MachineOfAsync(head, pairing?.NozzleDiameterMm);
-        await using var stream = content;
-        return GcodeGuard.Check(stream, machine) is { Count: > 0 } wrong
-            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then " +
-                $"its file is made within them."
-            : null;
-    }
+                statusCode: StatusCodes.Status410Gone, title: "Another plan took its place"),
+            (FileAnswer.Refused, _, _, var why) => Results.Problem(why, statusCode: StatusCodes.Status409Conflict, title: "Above a limit"),
+            _ => Results.NotFound(),
+        };
 
     private static async Task<IResult> MeshAsync(Guid id, string kind, TrialRuns runs, Pieces pieces)
     {

@@ -4,12 +4,11 @@ using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Everything that happened, by day, filtered and exported.</summary>
-internal sealed class LogModel(Bench bench) : BenchPage(bench)
+internal sealed class LogModel(Bench bench, LogBook log, PeopleBook everybody) : BenchPage(bench)
 {
     private const int PageLength = 100;
 
@@ -53,12 +52,12 @@ internal sealed class LogModel(Bench bench) : BenchPage(bench)
 
     public async Task OnGetAsync()
     {
-        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
-        var query = Query();
+        people = await everybody.AllAsync();
+        var filter = Wanted();
         Sheet["from"] = From ?? "";
         Sheet["to"] = To ?? "";
         Response.StatusCode = Sheet.IsGood ? StatusCodes.Status200OK : StatusCodes.Status422UnprocessableEntity;
-        List = await query.Take(PageLength + 1).ToListAsync();
+        List = await log.ListAsync(filter, PageLength + 1);
         More = List.Count > PageLength;
         List = [.. List.Take(PageLength)];
         // The time alone would skip what happened in the same millisecond.
@@ -68,8 +67,10 @@ internal sealed class LogModel(Bench bench) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetCsvAsync()
     {
-        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
-        var lines = await Query().ToListAsync();
+        people = await everybody.AllAsync();
+        var lines = new List<LogEntry>();
+        await foreach (var line in log.AllAsync(Wanted()))
+            lines.Add(line);
         return File(
             Tables.Bytes(
                 ["atUtc", "kind", "text", "person", "link", "undone"],
@@ -80,10 +81,10 @@ internal sealed class LogModel(Bench bench) : BenchPage(bench)
 
     public async Task<IActionResult> OnGetTextAsync()
     {
-        people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
+        people = await everybody.AllAsync();
         var text = new System.Text.StringBuilder();
         DateTime? day = null;
-        await foreach (var l in Query().AsAsyncEnumerable())
+        await foreach (var l in log.AllAsync(Wanted()))
         {
             if (day != l.At.Date)
             {
@@ -97,36 +98,15 @@ internal sealed class LogModel(Bench bench) : BenchPage(bench)
         return Content(text.ToString(), "text/plain; charset=utf-8");
     }
 
-    private IQueryable<LogEntry> Query()
-    {
-        var q = Db.Log.AsNoTracking().AsQueryable();
-        if (Kinds.Contains(Kind) && Kind!.Length > 0)
-            q = q.Where(l => l.Kind == Kind);
-        if (!string.IsNullOrWhiteSpace(Q))
-        {
-            var words = Q.Trim().Length > 100 ? Q.Trim()[..100] : Q.Trim();
-            q = q.Where(l => EF.Functions.Like(l.Text, "%" + words.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_") + "%", "\\"));
-        }
-
-        if (Day("from", From) is { } from)
-            q = q.Where(l => l.At >= from);
-        if (Day("to", To) is { } to)
-        {
-            var end = to.AddDays(1);
-            q = q.Where(l => l.At < end);
-        }
-
-        if (Before?.Split('.') is [var ms, var last]
+    private LogFilter Wanted() => new(
+        Kinds.Contains(Kind) && Kind!.Length > 0 ? Kind : null,
+        string.IsNullOrWhiteSpace(Q) ? null : Q.Trim().Length > 100 ? Q.Trim()[..100] : Q.Trim(), Day("from", From), Day("to", To),
+        Before?.Split('.') is [var ms, var last]
             && long.TryParse(ms, out var milliseconds)
             && milliseconds is > 0 and < 253402300799000
-            && Guid.TryParse(last, out var id))
-        {
-            var at = DateTimeOffset.FromUnixTimeMilliseconds(milliseconds).UtcDateTime;
-            q = q.Where(l => l.At < at || (l.At == at && l.Id.CompareTo(id) < 0));
-        }
-
-        return q.OrderByDescending(l => l.At).ThenByDescending(l => l.Id);
-    }
+            && Guid.TryParse(last, out var id)
+            ? (DateTimeOffset.FromUnixTimeMilliseconds(milliseconds).UtcDateTime, id)
+            : null);
 
     private DateTime? Day(string field, string? text)
     {

@@ -3,7 +3,6 @@ using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Photos;
 
@@ -19,9 +18,9 @@ public static class PhotoDoor
         app.MapGet("/photos/{id:guid}/{size:regex(^(large|small)$)}", GetAsync).ExcludeFromDescription();
     }
 
-    private static async Task<IResult> AddAsync(Guid id, HttpContext context, Bench bench, DataPlace place, PhotoBook photos, ITempDataDictionaryFactory told)
+    private static async Task<IResult> AddAsync(Guid id, HttpContext context, DataPlace place, PhotoBook photos, ITempDataDictionaryFactory told)
     {
-        var run = await bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null);
+        var run = await photos.RunAsync(id);
         using var upload = await Upload.ReadAsync(context, place, Pictures.MostBytes, MostFiles);
         var byScript = context.Request.Headers.Accept.ToString().Contains("application/json", StringComparison.Ordinal);
         var (added, refused) = (new List<Photo>(), new List<string>());
@@ -45,9 +44,9 @@ public static class PhotoDoor
         return Results.LocalRedirect($"/runs/{id}/photos");
     }
 
-    private static async Task<IResult> GetAsync(Guid id, string size, GlenfrostDb db, DataPlace place, HttpContext context)
+    private static async Task<IResult> GetAsync(Guid id, string size, PhotoBook photos, DataPlace place, HttpContext context)
     {
-        var photo = await db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
+        var photo = await photos.FindAsync(id);
         var hash = size == "small" ? photo?.SmallSha256 : photo?.Sha256;
         if (hash is null || place.Files.Open(hash) is not { } content)
             return Results.NotFound();

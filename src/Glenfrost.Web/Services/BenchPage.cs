@@ -1,9 +1,7 @@
-using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.RazorPages;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Services;
 
@@ -11,8 +9,6 @@ namespace Glenfrost.Web.Services;
 public abstract class BenchPage(Bench bench) : PageModel
 {
     public Bench Bench => bench;
-
-    public GlenfrostDb Db => bench.Db;
 
     /// <summary>The form as typed.</summary>
     public Sheet Sheet { get; set; } = new();

@@ -12,12 +12,11 @@ using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>One file: what it is, what is odd, the view, stepping and mending it.</summary>
-internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom room) : BenchPage(bench)
 {
     /// <summary>From the least to the greatest value, with the unit; "not set" where there is none.</summary>
     internal static string Range(double min, double max, string unit) =>
@@ -59,10 +58,6 @@ internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench
         Dialect.All.Select(d => new KeyValuePair<string, string>(d.Key, d.Label)).Prepend(new("", "not known"));
 
     /// <summary>Pairings by name, for a choice.</summary>
-    public static async Task<IEnumerable<KeyValuePair<string, string>>> PairingsAsync(GlenfrostDb db) =>
-        (await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Full().ToListAsync())
-            .Select(p => new KeyValuePair<string, string>(p.Id.ToString(), Facts.NameOf(p))).OrderBy(p => p.Value, StringComparer.Ordinal).ToList();
-
     private static readonly Quantity LimitField = new("Flow limit", "mm³/s", 0.1m, 500, "below it nothing prints, above it no hotend melts");
 
     /// <summary>What a flow limit does to this file; null where none is known.</summary>
@@ -185,10 +180,9 @@ internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench
             return NotFound();
         ReadForm();
         var pairing = Sheet.Id("pairing", "a pairing");
-        if (pairing is not null && !await Db.Pairings.AnyAsync(p => p.Id == pairing && p.RemovedAt == null && p.World == Worlds.Real))
+        if (pairing is not null && !await pairings.IsRealAsync(pairing.Value))
             return NotFound();
-        file.PairingId = pairing;
-        await Bench.SaveAsync();
+        await room.BelongsToAsync(file, pairing);
         return Redirect($"/gcode/{id}");
     }
 
@@ -302,8 +296,8 @@ internal sealed class DetailModel(Bench bench, GcodeRoom room) : BenchPage(bench
         }
 
         Origin = file.FromId is { } from ? await room.FindAsync(from) : null;
-        Made = await Db.GcodeFiles.AsNoTracking().Where(f => f.FromId == id && f.RemovedAt == null).OrderByDescending(f => f.At).ToListAsync();
-        Pairings = await PairingsAsync(Db);
+        Made = await room.MadeFromAsync(id);
+        Pairings = await pairings.NamesAsync();
         if (F.Empty)
             return null;
         Repeats = Core.Gcode.Inspection.Repeats.Of(F);

@@ -2,12 +2,11 @@ using Glenfrost.Core.Ageing;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
 /// <summary>A change that concerns one pairing: spool, colour, product, slicer, room, damp. It says what it makes doubtful before it is recorded.</summary>
-internal sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -68,10 +67,10 @@ internal sealed class ChangeModel(Bench bench, Glenfrost.Application.Profiles pr
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        P = (await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null))!;
+        P = (await pairings.FindAsync(id))!;
         if (P is null)
             return false;
-        History = await Db.Parts.AsNoTracking().Where(x => x.PairingId == id && x.RemovedAt == null).OrderByDescending(x => x.FittedAt).ToListAsync();
+        History = await pairings.ChangesAsync(id);
         return true;
     }
 }

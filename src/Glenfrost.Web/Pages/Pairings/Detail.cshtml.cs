@@ -6,11 +6,11 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles profiles, AreaEvidence areas, Findings findings) : BenchPage(bench)
+internal sealed class DetailModel(
+    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -49,7 +49,7 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
         var (value, word, wrong) = definition?.Read(Sheet["value"]) ?? (0, null, null);
         if (wrong is not null)
             Sheet.Refuse("value", wrong);
-        else if (definition is not null && word is null && ProfileLimits.Wrong(definition.Key, value, P, await DryerMaxAsync()) is { } beyond)
+        else if (definition is not null && word is null && ProfileLimits.Wrong(definition.Key, value, P, await pairings.DryerMaxAsync()) is { } beyond)
             Sheet.Refuse("value", beyond);
         var reason = Sheet.Text("reason", "Why", 200, true);
         // A doubt goes only when somebody says why: the first try asks.
@@ -71,23 +71,13 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
         {
             Word = word,
         };
-        await Bench.PersonAsync();
-        await Bench.AloneAsync(async () =>
-        {
-            await profiles.TypeAsync(id, [typed], $"{definition.Label} typed: {reason}");
-            await Bench.LogAsync(
-                "profile", $"{definition.Label} {typed.ValueText} {definition.Quantity.Unit} typed for {Facts.NameOf(P)}: {reason}", $"/pairings/{id}");
-            return await Db.SaveChangesAsync();
-        });
+        await pairings.TypeAsync(P, typed, definition.Label, definition.Quantity.Unit, reason!);
         Tell($"{definition.Label} is {typed.ValueText} {definition.Quantity.Unit} now, as own choice.");
         return Redirect($"/pairings/{id}#{definition.Key}");
     }
 
     /// <summary>The doubtful value that somebody types over; null where none is asked about.</summary>
     public ProfileSetting? Doubted { get; private set; }
-
-    private async Task<double?> DryerMaxAsync() =>
-        (await Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers ? dryers.Max() : null;
 
     /// <summary>Says of an area without a setting what is known: passed, failed, left out, taken up again.</summary>
     public async Task<IActionResult> OnPostAreaAsync(Guid id)
@@ -113,13 +103,8 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
-        var p = await Db.Pairings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
-        if (p is null)
+        if (!await pairings.RemoveAsync(id))
             return NotFound();
-        p.RemovedAt = Bench.Now;
-        Bench.Touch(p);
-        await Bench.LogAsync("pairing", "A pairing was removed", null, $"pairing:{id}");
-        await Bench.SaveAsync();
         Tell("The pairing is removed with its profile; its runs are kept.", "pairing", id);
         return Redirect("/pairings");
     }
@@ -173,9 +158,8 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
     public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
     {
         ReadForm();
-        var runs = await Db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync();
         if (Sheet.Id("finding", "a finding") is not { } findingId
-            || await findings.RemoveAsync(findingId, f => f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))) is not { } f)
+            || await pairings.RemoveFindingAsync(id, findingId) is not { } f)
             return NotFound();
         Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
         return Redirect($"/pairings/{id}#findings");
@@ -191,21 +175,9 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        var p = await Db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts)
-            .Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
-        if (p is null)
+        if (await pairings.ViewAsync(id) is not var (p, revisions, known, noted, doubts))
             return false;
         P = p;
-        // What the list of runs shows; plans and factors stay where they are.
-        p.Runs = await Db.Runs.AsNoTracking().Where(r => r.PairingId == id)
-            .Select(r => new Run
-            {
-                Id = r.Id, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt, PrintedAt = r.PrintedAt,
-                RemovedAt = r.RemovedAt,
-            }).ToListAsync();
-        var revisions = await Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).Take(21)
-            .ToListAsync();
-        var known = await Db.Standings.AsNoTracking().Where(s => s.PairingId == id).ToListAsync();
         Latest = revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, known) : null;
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
         Settings = [.. (Latest?.Settings ?? []).OrderBy(s => order.GetValueOrDefault(s.Key, 99))];
@@ -245,9 +217,6 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
                     return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
                 }),
         ];
-        var runs = p.Runs.Select(r => r.Id).ToList();
-        var noted = await Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && (f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value))))
-            .OrderByDescending(f => f.At).Take(200).ToListAsync();
         var listed = noted
             .Select(f =>
                 p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run
@@ -258,11 +227,7 @@ internal sealed class DetailModel(Bench bench, Glenfrost.Application.Profiles pr
         Revisions = [.. revisions.Take(20).Select((r, i) => (r, i + 1 < revisions.Count ? Changes(revisions[i + 1], r) : []))];
         Doubts =
         [
-            .. (
-                await Db.Evidence.AsNoTracking().Where(e => e.PairingId == id && (e.Kind == EvidenceKind.Doubted || e.Kind == EvidenceKind.Withdrawn))
-                    .OrderByDescending(e => e.At).Take(40)
-                    .ToListAsync())
-                .GroupBy(e => (e.CauseId, e.Kind))
+            .. doubts.GroupBy(e => (e.CauseId, e.Kind))
                 .Select(g =>
                     (
                         g.First().At, g.Key.Kind == EvidenceKind.Withdrawn ? "taken back" : $"doubtful: {g.First().Text}",

@@ -3,11 +3,10 @@ using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     private List<Filament> filaments = [];
     private List<Toolhead> heads = [];
@@ -51,14 +50,7 @@ internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profi
         await OfferStartsAsync();
         if (Draft() is not { } p)
             return Refused();
-        if (await Db.Pairings.FirstOrDefaultAsync(x =>
-                x.RemovedAt == null
-                && x.FilamentId == p.FilamentId
-                && x.ToolheadId == p.ToolheadId
-                && x.VariantId == p.VariantId
-                && x.NozzleDiameterMm == p.NozzleDiameterMm
-                && x.NozzleFlow == p.NozzleFlow) is
-            { } there)
+        if (await pairings.SameAsync(p) is { } there)
         {
             Tell("This pairing is there already; here it is.");
             return Redirect($"/pairings/{there.Id}");
@@ -69,14 +61,14 @@ internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profi
         string why;
         if (start == "family")
         {
-            (settings, why) = (await FamilyStartAsync(p), "Started from label and family");
+            (settings, why) = (await pairings.FamilyStartAsync(p), "Started from label and family");
         }
         else if (Guid.TryParse(start, out var from)
-            && await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == from && x.RemovedAt == null) is { } source
+            && await pairings.FindAsync(from) is { } source
             && await profiles.LatestAsync(from) is { } profile)
         {
             p.CopiedFromId = from;
-            settings = Glenfrost.Application.Profiles.Copied(await FamilyStartAsync(p), profile, p, source);
+            settings = Glenfrost.Application.Profiles.Copied(await pairings.FamilyStartAsync(p), profile, p, source);
             why = $"Started from {Facts.NameOf(source)}";
         }
         else
@@ -86,25 +78,10 @@ internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profi
         }
 
         var name = Facts.NameOf(p);
-        var (f, t, v) = (p.Filament, p.Toolhead, p.Variant);
-        (p.Filament, p.Toolhead, p.Variant) = (null, null, null);
-        p.CreatedAt = p.ChangedAt = Bench.Now;
-        await Bench.PersonAsync();
-        await Bench.AloneAsync(async () =>
-        {
-            Db.Pairings.Add(p);
-            await profiles.BeginAsync(p, settings, why);
-            await Bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
-            return await Db.SaveChangesAsync();
-        });
+        await pairings.AddAsync(p, settings, why);
         Tell($"{name} is paired. {why}.");
         return Redirect($"/pairings/{p.Id}");
     }
-
-    private async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) =>
-        Glenfrost.Application.Profiles.Starting(
-            p, await Db.SpoolDiameters.AsNoTracking().Where(d => Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null))
-                .ToListAsync());
 
     private Pairing? Draft()
     {
@@ -138,9 +115,7 @@ internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profi
         {
             FilamentId = f.Id, Filament = f, ToolheadId = t.Id, Toolhead = t, NozzleDiameterMm = t.NozzleDiameterMm, NozzleFlow = t.NozzleFlow,
         };
-        var others = await Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == f.Family && p.World == Worlds.Real)
-            .ToListAsync();
-        var latest = await Db.ProfilesAsync([.. others.Select(o => o.Id)]);
+        var (others, latest) = await pairings.OfFamilyAsync(f.Family);
         var ranked = Likeness.Rank(
             Facts.TraitsOf(draft, true),
             others.Select(o =>
@@ -173,12 +148,5 @@ internal sealed class NewModel(Bench bench, Glenfrost.Application.Profiles profi
             Sheet["start"] = Starts.FirstOrDefault(x => others.Any(o => o.Id.ToString() == x.Value && o.FilamentId == f.Id)).Value ?? "family";
     }
 
-    private async Task LoadAsync()
-    {
-        filaments = await Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null)
-            .OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
-        heads = await Db.Toolheads.AsNoTracking().Include(t => t.Printer)
-            .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
-            .ToListAsync();
-    }
+    private async Task LoadAsync() => (filaments, heads) = await pairings.ChoicesAsync();
 }

@@ -10,7 +10,6 @@ using Glenfrost.Application.Photos;
 using Glenfrost.Web.Photos;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Photos;
 
@@ -22,12 +21,12 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
 
-    private List<TrialRunView> others = [];
+    private IReadOnlyList<TrialRunView> others = [];
 
     public TrialRunView V { get; private set; } = null!;
 
@@ -140,18 +139,14 @@ internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings,
             return NotFound();
         ReadForm();
         var note = Sheet.Text("note", "Note", 300);
-        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
-        if (p is null)
-            return NotFound();
         if (!Sheet.IsGood)
         {
             await ShowAsync([photo], null, null);
             return Refused();
         }
 
-        p.Note = note;
-        await Bench.LogAsync("photo", note is null ? $"Note of a photo of {V.Called} emptied" : $"Photo of {V.Called}: {note}", $"/runs/{id}/photos?c={photo}");
-        await Bench.SaveAsync();
+        if (!await book.NoteAsync(V, photo, note))
+            return NotFound();
         Tell("The note is kept.");
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
@@ -180,25 +175,16 @@ internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings,
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
-        if (p is null)
+        if (!await book.MoveAsync(V, photo, int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null))
             return NotFound();
-        p.Section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
-        await Bench.LogAsync(
-            "photo", $"A photo of {V.Called} belongs to {(p.Section is { } s ? V.Parts[s].Label : "the whole piece")} now", $"/runs/{id}/photos?c={photo}");
-        await Bench.SaveAsync();
         Tell("The photo stands where it belongs.");
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id, Guid photo)
     {
-        var p = await Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == id && x.RemovedAt == null);
-        if (p is null)
+        if (!await book.RemoveAsync(id, photo))
             return NotFound();
-        p.RemovedAt = Bench.Now;
-        await Bench.LogAsync("photo", "A photo was removed", $"/runs/{id}/photos", $"photo:{photo}");
-        await Bench.SaveAsync();
         Tell("The photo is removed.", "photo", photo);
         return Redirect($"/runs/{id}/photos");
     }
@@ -216,21 +202,8 @@ internal sealed class IndexModel(Bench bench, TrialRuns runs, Findings findings,
     {
         ByTemperature = by == "temperature";
         AcrossSection = across is >= 0 && across < V.Parts.Count && V.Trial is TemperatureTowerTrial ? across : null;
-        if (V.Pairing is { } own && (AcrossSection is not null || chosen.Except(Shots.Select(s => s.Photo.Id)).Any()))
-        {
-            var siblings = await Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
-                .Where(r => r.Kind == V.Run.Kind && r.RemovedAt == null && r.Id != V.Run.Id && r.World == V.Run.World
-                    && (r.PairingId == own.Id || r.Pairing!.FilamentId == own.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
-                .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
-            var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
-            var pairings = await Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
-            others =
-            [
-                .. siblings.Select(r =>
-                    TrialRuns.View(
-                        V.Trial, r, pairings[r.PairingId!.Value], pairings[r.PairingId!.Value].Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>())),
-            ];
-        }
+        if (V.Pairing is not null && (AcrossSection is not null || chosen.Except(Shots.Select(s => s.Photo.Id)).Any()))
+            others = await book.SiblingsAsync(V);
 
         if (AcrossSection is { } section)
         {

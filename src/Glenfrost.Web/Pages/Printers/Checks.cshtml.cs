@@ -4,12 +4,11 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
 /// <summary>Short dated checks of a printer and one of its toolheads.</summary>
-internal sealed class ChecksModel(Bench bench) : BenchPage(bench)
+internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage(bench)
 {
     public Printer P { get; private set; } = null!;
 
@@ -70,18 +69,7 @@ internal sealed class ChecksModel(Bench bench) : BenchPage(bench)
         var note = Sheet.Text("note", "Note", 200, kind.Key == "versions");
         if (!Sheet.IsGood)
             return Refused();
-        var check = new MachineCheck
-        {
-            PrinterId = id, ToolheadId = kind.OnToolhead ? Head.Id : null, Kind = kind.Key, At = Bench.Now, PersonId = (await Bench.PersonAsync()).Id,
-            ValuesJson = Json.Write(values), Note = note, Passed = !Sheet.Ticked("bad"),
-        };
-        Db.Checks.Add(check);
-        await Bench.LogAsync(
-            "printer",
-            $"{kind.Label} checked on {(kind.OnToolhead ? Head.FullName : P.Name)}: " +
-                $"{(check.Passed ? "in order" : "wanting")}{ValuesOf(check)}{(note is null ? "" : $", {note}")}",
-            $"/printers/{id}/checks", $"check:{check.Id}");
-        await Bench.SaveAsync();
+        var check = await printers.CheckAsync(P, Head, kind, values, ValuesOf, note, !Sheet.Ticked("bad"));
         Tell($"{kind.Label}: noted.", "check", check.Id);
         return Redirect($"/printers/{id}/checks?head={Head.Id}#{kind.Key}");
     }
@@ -113,22 +101,15 @@ internal sealed class ChecksModel(Bench bench) : BenchPage(bench)
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
         ReadForm();
-        var checkId = Sheet.Id("check", "a check");
-        var check = await Db.Checks.FirstOrDefaultAsync(c => c.Id == checkId && c.PrinterId == id && c.RemovedAt == null && c.RunId == null);
-        if (check is null)
+        if (await printers.RemoveCheckAsync(id, Sheet.Id("check", "a check")) is not { } check)
             return NotFound();
-        check.RemovedAt = Bench.Now;
-        await Bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label}", $"/printers/{id}/checks", $"check:{check.Id}");
-        await Bench.SaveAsync();
         Tell("The check is removed.", "check", check.Id);
         return Redirect($"/printers/{id}/checks");
     }
 
     private async Task<bool> LoadAsync(Guid id, Guid? head)
     {
-        P = (
-            await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
-                .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (await printers.ViewAsync(id))!;
         if (P is null)
             return false;
         Heads = [.. P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)];
@@ -136,11 +117,7 @@ internal sealed class ChecksModel(Bench bench) : BenchPage(bench)
             return false;
         Head = found;
         Head.Printer = P;
-        var kept = await Db.ProfilesAsync(await Db.Pairings.Where(p => p.ToolheadId == Head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync());
-        TuneAtC = kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList()
-            is { Count: > 0 } temperatures
-            ? Math.Round(temperatures[temperatures.Count / 2])
-            : Math.Min(210, Facts.LimitsOf(Head).MaxC);
+        TuneAtC = await printers.UsualTemperatureAsync(Head);
         Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Bench.Now);
         History = [.. P.Checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == Head.Id)).OrderByDescending(c => c.At)];
         if (History.FirstOrDefault(c => c.Kind == "pid") is { } last

@@ -3,11 +3,10 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : BenchPage(bench)
 {
     public Printer P { get; private set; } = null!;
 
@@ -67,26 +66,16 @@ internal sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Appl
     public async Task<IActionResult> OnPostUnfitAsync(Guid id)
     {
         ReadForm();
-        var partId = Sheet.Id("part", "a part");
-        var part = await Db.Parts.FirstOrDefaultAsync(x => x.Id == partId && x.PrinterId == id && x.RemovedAt == null);
-        if (part is null)
+        if (await printers.RemovePartAsync(id, Sheet.Id("part", "a part")) is not { } part)
             return NotFound();
-        part.RemovedAt = Bench.Now;
-        await Bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{id}", $"parthistory:{part.Id}");
-        await Bench.SaveAsync();
         Tell("The part is removed from the history. Settings that it made doubtful stay so.", "parthistory", part.Id);
         return Redirect($"/printers/{id}");
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
-        var p = await Db.Printers.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
-        if (p is null)
+        if (await printers.RemoveAsync(id) is not { } p)
             return NotFound();
-        p.RemovedAt = Bench.Now;
-        Bench.Touch(p);
-        await Bench.LogAsync("printer", $"{p.Name} removed", null, $"printer:{p.Id}");
-        await Bench.SaveAsync();
         Tell($"{p.Name} is removed. Its pairings and runs stay.", "printer", p.Id);
         return Redirect("/printers");
     }
@@ -104,9 +93,7 @@ internal sealed class DetailModel(Bench bench, Profiles profiles, Glenfrost.Appl
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        P = (
-            await Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
-                .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (await printers.ViewAsync(id))!;
         if (P is not null)
             Pace = await paces.OfAsync(P.Id, P.World);
         return P is not null;

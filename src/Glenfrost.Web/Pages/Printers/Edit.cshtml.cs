@@ -3,11 +3,10 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles profiles, MachineBook machines) : BenchPage(bench)
+internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -34,7 +33,7 @@ internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles prof
             return Page();
         }
 
-        var p = await Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        var p = await printers.FindAsync(Id);
         if (p is null)
             return NotFound();
         Sheet = ToSheet(p);
@@ -45,7 +44,7 @@ internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles prof
     {
         ReadForm();
         var s = Sheet;
-        var p = Id is null ? null : await Db.Printers.FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        var p = await printers.ToEditAsync(Id);
         if (Id is not null && p is null)
             return NotFound();
         var fresh = new Printer { Name = s.Text("name", "Name", 60, true) ?? "" };
@@ -77,7 +76,7 @@ internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles prof
 
         fresh.Notes = s.LongText("notes", "Notes");
         var head = Id is null ? ToolheadModel.Read(s, new Toolhead()) : null;
-        if (s.IsGood && await Db.Printers.AnyAsync(x => x.Name == fresh.Name && x.RemovedAt == null && x.Id != Id))
+        if (s.IsGood && await printers.IsTakenAsync(fresh.Name, Id))
             s.Refuse("name", $"A printer {fresh.Name} is there already. Give each its own name.");
         if (!s.IsGood)
             return Refused();
@@ -116,10 +115,8 @@ internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles prof
         if (p is null)
         {
             p = fresh;
-            p.ChangedAt = head!.ChangedAt = Bench.Now;
-            head.PrinterId = p.Id;
-            Db.AddRange(p, head);
-            await machines.TypedAsync(head, null);
+            if (!await TryAsync(() => printers.AddAsync(p, head!)))
+                return Refused(409);
         }
         else
         {
@@ -130,12 +127,10 @@ internal sealed class EditModel(Bench bench, Glenfrost.Application.Profiles prof
                 fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
             (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (fresh.OriginInMiddle, fresh.AbsoluteE, fresh.ClearanceMm, fresh.GantryHeightMm);
             (p.StartCode, p.EndCode, p.Notes) = (fresh.StartCode, fresh.EndCode, fresh.Notes);
-            Bench.Touch(p);
+            if (!await TryAsync(() => printers.SaveAsync(p)))
+                return Refused(409);
         }
 
-        await Bench.LogAsync("printer", $"{p.Name} {(Id is null ? "added" : "edited")}", $"/printers/{p.Id}");
-        if (!await TrySaveAsync())
-            return Refused(409);
         foreach (var c in changes)
             await profiles.FitAsync(
                 new Part

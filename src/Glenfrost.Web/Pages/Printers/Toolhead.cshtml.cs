@@ -3,11 +3,10 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPage(bench)
+internal sealed class ToolheadModel(Bench bench, PrinterBook printers) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -25,7 +24,7 @@ internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPa
 
     public async Task<IActionResult> OnGetAsync(Guid? printer)
     {
-        var t = Id is null ? null : await Db.Toolheads.AsNoTracking().FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        var t = await printers.HeadToEditAsync(Id);
         if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? printer))
             return NotFound();
         Fill(Sheet, t ?? new Toolhead());
@@ -35,11 +34,11 @@ internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPa
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var t = Id is null ? null : await Db.Toolheads.FirstOrDefaultAsync(x => x.Id == Id && x.RemovedAt == null);
+        var t = await printers.HeadToEditAsync(Id);
         if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? Sheet.Id("printer", "a printer")))
             return NotFound();
         var fresh = Read(Sheet, new Toolhead());
-        if (Sheet.IsGood && await Db.Toolheads.AnyAsync(x => x.PrinterId == P.Id && x.RemovedAt == null && x.Id != Id && x.Name == fresh.Name))
+        if (Sheet.IsGood && await printers.IsHeadTakenAsync(P.Id, fresh.Name, Id))
             Sheet.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
         // A value that a check run proved is changed by the next one, so that it keeps its history.
         if (t is { FirstFeedValue: not null } && (fresh.StepsPerMm != t.StepsPerMm || fresh.RotationDistanceMm != t.RotationDistanceMm))
@@ -50,28 +49,18 @@ internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPa
             );
         if (!Sheet.IsGood)
             return Refused();
-        var standing = new Sheet();
+        Toolhead? before = null;
         if (t is not null)
         {
+            var standing = new Sheet();
             Fill(standing, t);
             if (IsStale(t, standing.Values))
                 return Refused(409);
-            var before = new Toolhead { StepsPerMm = t.StepsPerMm, RotationDistanceMm = t.RotationDistanceMm, FeedCheckedAt = t.FeedCheckedAt };
+            before = new() { StepsPerMm = t.StepsPerMm, RotationDistanceMm = t.RotationDistanceMm, FeedCheckedAt = t.FeedCheckedAt };
             Read(Sheet, t);
-            Bench.Touch(t);
-            await machines.TypedAsync(t, before);
-        }
-        else
-        {
-            t = fresh;
-            t.PrinterId = P.Id;
-            t.ChangedAt = Bench.Now;
-            Db.Add(t);
-            await machines.TypedAsync(t, null);
         }
 
-        await Bench.LogAsync("printer", $"Toolhead {t.Name} of {P.Name} {(Id is null ? "added" : "edited")}", $"/printers/{P.Id}");
-        if (!await TrySaveAsync())
+        if (!await TryAsync(() => printers.SaveAsync(t ?? fresh, P, before)))
             return Refused(409);
         Tell("The toolhead is saved.");
         return Redirect($"/printers/{P.Id}");
@@ -79,7 +68,7 @@ internal sealed class ToolheadModel(Bench bench, MachineBook machines) : BenchPa
 
     private async Task<bool> LoadPrinterAsync(Guid? id)
     {
-        P = (id is null ? null : await Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null))!;
+        P = (await printers.FindAsync(id))!;
         return P is not null;
     }
 

@@ -6,7 +6,6 @@ using Glenfrost.Web.Services;
 using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Simulated;
 
@@ -127,7 +126,7 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
             return Redirect($"/runs/{id}#print");
         ReadForm();
         var job = Guid.TryParse(Sheet["job"], out var g)
-            ? await Db.Jobs.FirstOrDefaultAsync(j => j.Id == g && j.RunId == id && j.State == JobStates.Interrupted)
+            ? await simulated.InterruptedAsync(id, g)
             : null;
         if (job is null || Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return Redirect($"/runs/{id}#print");

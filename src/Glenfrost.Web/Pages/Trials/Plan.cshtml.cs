@@ -6,7 +6,6 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials;
 
@@ -109,8 +108,8 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         var values = usual;
         if (run is not null)
         {
-            var stored = await OfSubject(Db.Runs.AsNoTracking()).FirstOrDefaultAsync(r => r.Id == run && r.RemovedAt == null);
-            if (stored is null)
+            var stored = await runs.OfSubjectAsync(Trial, Pairing, Head, run);
+            if (stored is not { RemovedAt: null })
                 return NotFound();
             if (stored.Stage != RunStages.Planned)
                 return Redirect($"{Address}?after={run}");
@@ -118,7 +117,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             values = Trial.ValuesOf(Trial.ReadPlan(stored.PlanJson));
             Sheet["version"] = stored.Version.ToString(CultureInfo.InvariantCulture);
         }
-        else if (after is not null && await OfSubject(Db.Runs.AsNoTracking()).FirstOrDefaultAsync(r => r.Id == after) is { } before)
+        else if (after is not null && await runs.OfSubjectAsync(Trial, Pairing, Head, after) is { } before)
         {
             values = Trial.ValuesOf(Trial.ReadPlan(before.PlanJson));
             Sheet["after"] = after.Value.ToString();
@@ -243,8 +242,8 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             return Redirect($"/runs/{run.Id}#print");
         }
 
-        var stored = await OfSubject(Db.Runs).FirstOrDefaultAsync(r => r.Id == RunId && r.RemovedAt == null);
-        if (stored is null)
+        var stored = await runs.OfSubjectAsync(Trial, Pairing, Head, RunId);
+        if (stored is not { RemovedAt: null })
             return NotFound();
         if (stored.Stage != RunStages.Planned)
         {
@@ -271,12 +270,6 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         return Redirect($"/runs/{stored.Id}#print");
     }
 
-    private IQueryable<Run> OfSubject(IQueryable<Run> all)
-    {
-        var (kind, pairing, head) = (Trial.Kind, Pairing?.Id, Head.Id);
-        return pairing is null ? all.Where(r => r.Kind == kind && r.ToolheadId == head) : all.Where(r => r.Kind == kind && r.PairingId == pairing);
-    }
-
     private async Task<bool> ReadAsync(Guid id, string kind)
     {
         ReadForm();
@@ -294,27 +287,17 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         Trial = trial;
         if (Request.Path.StartsWithSegments("/toolheads") != (trial.Subject == TrialSubject.Toolhead))
             return false;
-        if (trial.Subject == TrialSubject.Pairing)
-        {
-            Pairing = await Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
-            Head = Pairing?.Toolhead!;
-        }
-        else
-        {
-            Head = (await Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == id && t.RemovedAt == null))!;
-        }
-
-        if (Head is null)
+        (Pairing, var head) = await runs.SubjectAsync(trial, id);
+        if (head is null)
             return false;
+        Head = head;
         Context = await files.ContextAsync(trial, Pairing, Head);
         usual = Trial.Propose(Context);
         if (trial.AsksDryness && Pairing is not null)
             Dry = await files.SpoolInUseAsync(Pairing);
-        var parts = await Db.Parts.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
-        var checks = await Db.Checks.AsNoTracking().Where(x => x.PrinterId == Head.PrinterId).ToListAsync();
         Wanting =
         [
-            .. MachineBook.Standings(Head, checks, parts, Pairing is null ? null : Context.NozzleC, Bench.Now)
+            .. (await runs.StandingsAsync(Head, Pairing is null ? null : Context.NozzleC))
                 .Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip")),
         ];
         if (await paces.OfAsync(Head.PrinterId, Head.Printer!.World) is { Prints: > 0 } pace)

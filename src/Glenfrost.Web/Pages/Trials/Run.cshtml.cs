@@ -7,14 +7,14 @@ using Glenfrost.Web.Services;
 using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
-using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
 internal sealed class RunModel(
     Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
-    Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated) : BenchPage(bench)
+    Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated,
+    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -368,14 +368,13 @@ internal sealed class RunModel(
     /// </summary>
     public async Task<IActionResult> OnGetSinceAsync(Guid id, int seen, string? stage)
     {
-        var now = await Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, Count = r.Readings.Count }).FirstOrDefaultAsync();
-        if (now is null)
+        if (await runs.SinceAsync(id) is not var (now, count))
             return NotFound();
-        if (now.Count == seen && now.Stage == stage)
+        if (count == seen && now == stage)
             return StatusCode(StatusCodes.Status204NoContent);
         var v = (await runs.LoadAsync(id))!;
-        var people = await Db.People.AsNoTracking().ToDictionaryAsync(p => p.Id, p => p.Name);
-        var read = await InstrumentNamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
+        var people = await everybody.AllAsync();
+        var read = await readWith.NamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
         return new JsonResult(
             new
             {
@@ -576,10 +575,7 @@ internal sealed class RunModel(
     {
         if (!await LoadAsync(id))
             return NotFound();
-        V.Run.RemovedAt = Bench.Now;
-        Bench.Touch(V.Run);
-        await Bench.LogAsync("run", $"{V.Title} removed: {V.Name}", null, $"run:{id}");
-        if (!await TrySaveAsync())
+        if (!await TryAsync(() => runs.RemoveAsync(V)))
         {
             Tell("Another tab changed this run in the same moment; it is not removed. Look at it, then try again.");
             return Redirect($"/runs/{id}");
@@ -712,10 +708,6 @@ internal sealed class RunModel(
         ConditionsForm.Fill(Sheet, V, Asked);
     }
 
-    private Task<Dictionary<Guid, string>> InstrumentNamesAsync(List<Guid> revisions) =>
-        Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
-            .Join(Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
-
     private async Task<bool> LoadAsync(Guid id)
     {
         var v = await runs.LoadAsync(id);
@@ -723,9 +715,7 @@ internal sealed class RunModel(
             return false;
         V = v;
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
-        spools = await Db.Spools.AsNoTracking().Include(s => s.Filament)
-            .Where(s => (v.Pairing == null || s.FilamentId == v.Pairing.FilamentId) && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Name)
-            .ToListAsync();
+        spools = await spoolBook.OfRunAsync(v);
         Asked = PrintReports.Asked(v);
         if (v.Run.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read || Request.Query["open"] == "read" || HttpMethods.IsPost(Request.Method))
             Offers = await reports.OffersAsync(v);
@@ -734,11 +724,11 @@ internal sealed class RunModel(
         var revisions = v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct().ToList();
         if (revisions.Count > 0)
         {
-            instruments = await InstrumentNamesAsync(revisions);
+            instruments = await readWith.NamesAsync(revisions);
             WithInstruments = instruments.Count > 0 ? $" with {string.Join(", ", instruments.Values.Distinct().Order())}" : "";
         }
 
-        Readers = string.Join(" and ", await Db.People.Where(p => readers.Contains(p.Id)).Select(p => p.Name).ToListAsync());
+        Readers = string.Join(" and ", await everybody.NamesOfAsync(readers));
         if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
         {
             Differs = await runs.DiffersAsync(v);

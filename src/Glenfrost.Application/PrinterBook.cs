@@ -1,0 +1,156 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Printers with their toolheads, parts and checks.</summary>
+public sealed class PrinterBook(Bench bench, MachineBook machines)
+{
+    /// <summary>All printers with their toolheads, practised ones last.</summary>
+    public Task<List<Printer>> ListAsync() =>
+        bench.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Include(p => p.Toolheads).OrderBy(p => p.World == Worlds.Practice)
+            .ThenBy(p => p.Name).ToListAsync();
+
+    /// <summary>A printer with toolheads, parts and checks; null where there is none.</summary>
+    public Task<Printer?> ViewAsync(Guid id) =>
+        bench.Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
+            .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+
+    /// <summary>A printer to be edited; null where there is none.</summary>
+    public async Task<Printer?> ToEditAsync(Guid? id) =>
+        id is null ? null : await bench.Db.Printers.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+
+    /// <summary>A toolhead to be edited; null where there is none.</summary>
+    public async Task<Toolhead?> HeadToEditAsync(Guid? id) =>
+        id is null ? null : await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+
+    /// <summary>A printer as it stands, not to be edited; null where there is none.</summary>
+    public async Task<Printer?> FindAsync(Guid? id) =>
+        id is null ? null : await bench.Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+
+    /// <summary>True where another printer has that name.</summary>
+    public Task<bool> IsTakenAsync(string name, Guid? except) =>
+        bench.Db.Printers.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != except);
+
+    /// <summary>True where another toolhead of the printer has that name.</summary>
+    public Task<bool> IsHeadTakenAsync(Guid printer, string name, Guid? except) =>
+        bench.Db.Toolheads.AnyAsync(x => x.PrinterId == printer && x.RemovedAt == null && x.Id != except && x.Name == name);
+
+    /// <summary>Adds a printer with its first toolhead.</summary>
+    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
+    public async Task AddAsync(Printer p, Toolhead head)
+    {
+        p.ChangedAt = head.ChangedAt = bench.Now;
+        head.PrinterId = p.Id;
+        bench.Db.AddRange(p, head);
+        await machines.TypedAsync(head, null);
+        await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Saves an edited printer.</summary>
+    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
+    public async Task SaveAsync(Printer p)
+    {
+        bench.Touch(p);
+        await bench.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Saves a toolhead; what was typed of its feed goes into the machine's history.</summary>
+    /// <param name="t">The toolhead.</param>
+    /// <param name="of">Its printer.</param>
+    /// <param name="before">Its feed as it stood; null for a new toolhead.</param>
+    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
+    public async Task SaveAsync(Toolhead t, Printer of, Toolhead? before)
+    {
+        if (before is null)
+        {
+            t.PrinterId = of.Id;
+            t.ChangedAt = bench.Now;
+            bench.Db.Add(t);
+        }
+        else
+        {
+            bench.Touch(t);
+        }
+
+        await machines.TypedAsync(t, before);
+        await bench.LogAsync("printer", $"Toolhead {t.Name} of {of.Name} {(before is null ? "added" : "edited")}", $"/printers/{of.Id}");
+        await bench.SaveAsync();
+    }
+
+    /// <summary>Takes a part out of the history; what it made doubtful stays so. Null where there is none.</summary>
+    public async Task<Part?> RemovePartAsync(Guid printer, Guid? id)
+    {
+        var part = await bench.Db.Parts.FirstOrDefaultAsync(x => x.Id == id && x.PrinterId == printer && x.RemovedAt == null);
+        if (part is null)
+            return null;
+        part.RemovedAt = bench.Now;
+        await bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{printer}", $"parthistory:{part.Id}");
+        await bench.SaveAsync();
+        return part;
+    }
+
+    /// <summary>Removes a printer; its pairings and runs stay. Null where there is none.</summary>
+    public async Task<Printer?> RemoveAsync(Guid id)
+    {
+        if (await ToEditAsync(id) is not { } p)
+            return null;
+        p.RemovedAt = bench.Now;
+        bench.Touch(p);
+        await bench.LogAsync("printer", $"{p.Name} removed", null, $"printer:{p.Id}");
+        await bench.SaveAsync();
+        return p;
+    }
+
+    /// <summary>The temperature that most profiles of a toolhead print at, °C; what is usual within its limit where there is none.</summary>
+    public async Task<double> UsualTemperatureAsync(Toolhead head)
+    {
+        var pairings = await bench.Db.Pairings.AsNoTracking().Where(p => p.ToolheadId == head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync();
+        var kept = await bench.Db.ProfilesAsync(pairings);
+        return kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList()
+            is { Count: > 0 } temperatures
+            ? Math.Round(temperatures[temperatures.Count / 2])
+            : Math.Min(210, Facts.LimitsOf(head).MaxC);
+    }
+
+    /// <summary>Notes a check.</summary>
+    /// <param name="p">The printer.</param>
+    /// <param name="head">The toolhead that was looked at.</param>
+    /// <param name="kind">What was checked.</param>
+    /// <param name="values">Its values by name.</param>
+    /// <param name="inWords">The values in words, for the log.</param>
+    /// <param name="note">What was noted; null for nothing.</param>
+    /// <param name="passed">True where it is in order.</param>
+    public async Task<MachineCheck> CheckAsync(
+        Printer p, Toolhead head, CheckKind kind, IReadOnlyDictionary<string, double> values, Func<MachineCheck, string> inWords, string? note, bool passed)
+    {
+        var check = new MachineCheck
+        {
+            PrinterId = p.Id, ToolheadId = kind.OnToolhead ? head.Id : null, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+            ValuesJson = Json.Write(values), Note = note, Passed = passed,
+        };
+        bench.Db.Checks.Add(check);
+        await bench.LogAsync(
+            "printer",
+            $"{kind.Label} checked on {(kind.OnToolhead ? head.FullName : p.Name)}: {(passed ? "in order" : "wanting")}{inWords(check)}" +
+                $"{(note is null ? "" : $", {note}")}",
+            $"/printers/{p.Id}/checks", $"check:{check.Id}");
+        await bench.SaveAsync();
+        return check;
+    }
+
+    /// <summary>Removes a check that was typed; null where there is none.</summary>
+    public async Task<MachineCheck?> RemoveCheckAsync(Guid printer, Guid? id)
+    {
+        var check = await bench.Db.Checks.FirstOrDefaultAsync(c => c.Id == id && c.PrinterId == printer && c.RemovedAt == null && c.RunId == null);
+        if (check is null)
+            return null;
+        check.RemovedAt = bench.Now;
+        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label}", $"/printers/{printer}/checks", $"check:{check.Id}");
+        await bench.SaveAsync();
+        return check;
+    }
+}
