@@ -11,7 +11,8 @@ public sealed class Instruments(Bench bench)
     /// <summary>Names of instruments by their revisions, as they are called within a sentence.</summary>
     public Task<Dictionary<Guid, string>> NamesAsync(IReadOnlyCollection<Guid> revisions) =>
         bench.Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
-            .Join(bench.Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name }).ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
+            .Join(bench.Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name })
+            .ToDictionaryAsync(x => x.Id, x => x.Name.ToLowerInvariant());
 
     /// <summary>The revision of an instrument; instrument and revision are made where they are new.</summary>
     /// <param name="name">As it is called, in any case of letters; "simulated …" is a stand-in.</param>

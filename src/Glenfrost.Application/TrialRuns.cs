@@ -21,7 +21,9 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     public static string FileName(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, int number) => Pieces.FileName(
         "gcode", trial.Noun, p?.Filament!.Line ?? "", head.FullName, trial.FileWords(plan), $"run {number}");
 
-    /// <summary>Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.</summary>
+    /// <summary>
+    /// Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.
+    /// </summary>
     public async Task<(string Stage, int Readings)?> SinceAsync(Guid id) =>
         await bench.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
             ? (now.Stage, now.Count)

@@ -78,7 +78,7 @@ public partial class ArchitectureTests
     {
         // What is left are single holes of sentences and worked examples in JSON: they go with the words of each trial. None comes to them.
         var longer = Sources("src").Where(f => !f.Contains("Migrations")).Concat(Sources("src", "*.cshtml")).SelectMany(f => File.ReadLines(f)).Count(l => l.Length > 160);
-        Assert.True(longer <= 59, $"{longer} lines are longer than 160 characters");
+        Assert.True(longer <= 57, $"{longer} lines are longer than 160 characters");
     }
 
     [Fact]

@@ -117,7 +117,8 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     }
 
     /// <summary>Adds the photos that came in with a form.</summary>
-    public async Task<(List<Photo> Added, List<string> Refused)> AddAllAsync(Run run, IReadOnlyDictionary<string, string> fields, IReadOnlyList<UploadedFile> files)
+    public async Task<(List<Photo> Added, List<string> Refused)> AddAllAsync(
+        Run run, IReadOnlyDictionary<string, string> fields, IReadOnlyList<UploadedFile> files)
     {
         var (added, refused) = (new List<Photo>(), new List<string>());
         var sections = TrialCatalogue.Get(run.Kind).ReadPlan(run.PlanJson).Parts.Count;

@@ -97,7 +97,8 @@ internal sealed class RunModel(
             { Choice: DecisionChoices.Passed or DecisionChoices.Failed } d =>
                 $"{(d.Choice == DecisionChoices.Passed ? "passed" : "shown worse")}, {Words.ShortDay(d.At)}",
             { } d =>
-                $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}{(Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : "")}",
+                $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}" +
+                    (Main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : ""),
         };
 
     /// <summary>What the verdict says of an area without a setting; null where it says nothing of one.</summary>
@@ -156,7 +157,10 @@ internal sealed class RunModel(
     {
         var left = v.Empty.GroupBy(e => e.Aspect)
             .Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Lead ?? c.Quantity!.Name) : g.Key)}").ToList();
-        return $"{v.Verdict.Sentence}{(left.Count > 0 ? $" Still to {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "score" : "read")}: {string.Join(", ", left)}." : $" All is {(v.Grid.Columns.Any(c => c.Kind == CellKind.Score) ? "scored" : "read")}.")}";
+        // Where numbers are read beside scores, all of it is read.
+        var scored = v.Grid.Columns.Where(c => c.Kind != CellKind.Word && c.Wanted).All(c => c.Kind == CellKind.Score);
+        return $"{v.Verdict.Sentence} " +
+            (left.Count > 0 ? $"Still to {(scored ? "score" : "read")}: {string.Join(", ", left)}." : $"All is {(scored ? "scored" : "read")}.");
     }
 
     public async Task<IActionResult> OnGetAsync(Guid id, string? open)
@@ -665,7 +669,8 @@ internal sealed class RunModel(
             return RefusedHere(409);
         var (decision, doubtful) = await machines.KeepFeedAsync(V, value);
         Tell(
-            $"{Shown(value)} stands on {V.Toolhead.FullName} now.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} doubtful: carry their values over below." : "")}",
+            $"{Shown(value)} stands on {V.Toolhead.FullName} now." +
+                (doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} doubtful: carry their values over below." : ""),
             "keep", decision.Id);
         return Redirect($"/runs/{id}#judge");
     }
