@@ -41,6 +41,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     private Decisions decisions = null!;
     private MachineBook machines = null!;
     private Pieces pieces = null!;
+    private readonly AnswerCache answers = new();
 
     /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
     /// <exception cref="InvalidDataException">A file is missing or can't be read.</exception>
@@ -48,9 +49,9 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     {
         bench = new Bench(db, gate, past);
         profiles = new Profiles(bench);
-        pieces = new Pieces(bench, profiles, place);
+        pieces = new Pieces(bench, profiles, place, answers);
         var factors = new FactorBook(bench, place);
-        runs = new TrialRuns(bench, new ScoreNoises(db), factors);
+        runs = new TrialRuns(bench, new ScoreNoises(db), factors, answers);
         plans = new PlanRuns(bench, pieces);
         reports = new PrintReports(bench, factors);
         decisions = new Decisions(bench, profiles);
@@ -77,7 +78,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (!Directory.Exists(folder))
             return;
         Go(3);
-        var room = new GcodeRoom(bench, profiles, pieces, place);
+        var room = new GcodeRoom(bench, profiles, pieces, place, answers);
         var pairing = (await db.Pairings.AsNoTracking().Full().ToListAsync()).OrderBy(p => p.Id)
             .FirstOrDefault(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock", StringComparison.Ordinal));
         foreach (var path in Directory.EnumerateFiles(folder, "*.gcode").Order(StringComparer.Ordinal))
@@ -366,7 +367,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var (plan, errors) = trial.Plan(values, context);
         if (plan is null)
             throw new InvalidDataException($"the demo's {trial.Kind} can't be planned: {string.Join(" ", errors.Select(x => x.Message))}");
-        (plan, var file, errors) = Pieces.Make(trial, plan, context);
+        (plan, var file, errors) = pieces.Make(trial, plan, context);
         if (file is null && plan.WritesFile)
             throw new InvalidDataException($"the demo's {trial.Kind} has no file: {string.Join(" ", errors.Select(x => x.Message))}");
         var (pairingId, headId) = (pairing?.Id, pairing is null ? head.Id : (Guid?)null);

@@ -13,7 +13,6 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Application;
 
@@ -24,12 +23,10 @@ namespace Glenfrost.Application;
 public sealed record TrialFile(PieceJob? Job, IReadOnlyList<string>? Lines, Machine Machine);
 
 /// <summary>Turns pairings into machines and settings, plans into jobs, and jobs into files that are kept.</summary>
-public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
+public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, AnswerCache answers)
 {
-    /// <summary>The last few jobs: looking through layers, or changing what doesn't touch the piece, makes nothing anew.</summary>
-    private static readonly MemoryCache Jobs = new(new MemoryCacheOptions { SizeLimit = 6 });
-
-    private static readonly MemoryCache Meshes = new(new MemoryCacheOptions { SizeLimit = 4 });
+    /// <summary>Looking through layers, or changing what doesn't touch the piece, makes nothing anew for so long.</summary>
+    private static readonly TimeSpan Kept = TimeSpan.FromMinutes(10);
 
     /// <summary>Version of Glenfrost as files name it.</summary>
     public static string Version { get; } = Trial.EngineVersion;
@@ -181,34 +178,21 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     /// <summary>
     /// A plan with its file's own figures, and its file; the errors where it can't be made. Plans without a file of Glenfrost's come back as they are.
     /// </summary>
-    public static (ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors) Make(Trial trial, ITrialPlan plan, PlanContext c)
+    public (ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors) Make(Trial trial, ITrialPlan plan, PlanContext c)
     {
         if (!plan.WritesFile)
             return (plan, null, []);
         if (trial.Lines(plan, c) is var (lines, misfits))
             return lines is null ? (plan, null, misfits) : (plan, new(null, lines, c.Machine!), []);
-        var (made, job, errors) = Jobs.GetOrCreate(
-            $"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}", entry =>
-            {
-                entry.Size = 1;
-                entry.SlidingExpiration = TimeSpan.FromMinutes(10);
-                return trial.Make(plan, c);
-            });
+        var (made, job, errors) = answers.Once(
+            $"trial {Json.Write(new { trial.Kind, Plan = Json.WriteAsIs(plan), c.Machine, c.Settings, c.Subject })}",
+            AnswerCache.Piece, () => trial.Make(plan, c), Kept);
         return job is null ? (plan, null, errors) : (made, new(job, null, c.Machine!), errors);
     }
 
     /// <summary>The same for a stored or posted plan of a pairing or toolhead.</summary>
     public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(
         Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(trial, p, head));
-
-    /// <summary>A job by all that it is made from.</summary>
-    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Once(string key, Func<(PieceJob?, IReadOnlyList<FieldError>)> make) =>
-        Jobs.GetOrCreate(key, entry =>
-        {
-            entry.Size = 1;
-            entry.SlidingExpiration = TimeSpan.FromMinutes(10);
-            return make();
-        });
 
     /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>
@@ -250,12 +234,9 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place)
     }
 
     /// <summary>The meshes of pieces where they stand; equal pieces are made once.</summary>
-    public static IReadOnlyList<PlacedMesh> MeshesOf(string key, IReadOnlyList<Placed> pieces, double lineWidthMm) => Meshes.GetOrCreate(key, entry =>
-    {
-        entry.Size = 1;
-        entry.SlidingExpiration = TimeSpan.FromMinutes(10);
-        return (IReadOnlyList<PlacedMesh>)[.. pieces.Select(p => new PlacedMesh(p.Piece.Name, PieceMesh.Of(p.Piece, lineWidthMm), p.X, p.Y))];
-    })!;
+    public IReadOnlyList<PlacedMesh> MeshesOf(string key, IReadOnlyList<Placed> pieces, double lineWidthMm) => answers.Once(
+        $"mesh {key}", AnswerCache.Piece,
+        () => (IReadOnlyList<PlacedMesh>)[.. pieces.Select(p => new PlacedMesh(p.Piece.Name, PieceMesh.Of(p.Piece, lineWidthMm), p.X, p.Y))], Kept);
 
     /// <summary>A name for a file from words: small letters, digits and hyphens.</summary>
     public static string FileName(string ending, params string[] words)

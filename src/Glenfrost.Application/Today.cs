@@ -15,7 +15,7 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Glenfrost.Application.Simulated.PrintHall hall)
+public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.Simulated.PrintHall hall)
 {
     /// <summary>What waits to be done, the most pressing first.</summary>
     public async Task<TodayList> ListAsync(int most = 12)
@@ -42,10 +42,7 @@ public sealed class Today(Bench bench, ScoreNoises noises, TrialRuns trials, Gle
         Pairing? PairingOf(Run r) => r.PairingId is { } p ? pairings[p] : null;
         Toolhead HeadOf(Run r) => PairingOf(r)?.Toolhead ?? heads[r.ToolheadId!.Value];
         string NameOf(Run r) => PairingOf(r) is { } p ? Facts.NameOf(p) : HeadOf(r).FullName;
-        async Task<TrialRunView> ViewOf(Run r) =>
-            TrialRuns.View(
-                TrialCatalogue.Get(r.Kind), r, PairingOf(r), HeadOf(r), await noises.AllAsync(),
-                await trials.AlongAsync(r, TrialCatalogue.Get(r.Kind), TrialCatalogue.Get(r.Kind).ReadPlan(r.PlanJson), PairingOf(r), HeadOf(r)));
+        Task<TrialRunView> ViewOf(Run r) => trials.ViewAsync(r, PairingOf(r), HeadOf(r));
         // Readings only of those whose row speaks of them.
         var read = runs.Where(r => r.Stage == RunStages.Printed).Take(most).Concat(runs.Where(r => r.Stage == RunStages.Read).Take(most))
             .ToDictionary(r => r.Id);

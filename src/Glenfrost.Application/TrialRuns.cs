@@ -4,15 +4,12 @@ using Glenfrost.Core.Factors;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Application;
 
 /// <summary>Reads runs of every trial: with their readings, what they were made with, which earlier ones are judged along, and today's verdict.</summary>
-public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factors)
+public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factors, AnswerCache answers)
 {
-    private static readonly MemoryCache Verdicts = new(new MemoryCacheOptions { SizeLimit = 500 });
-
     /// <summary>Where a plan of a trial is made.</summary>
     public static string PlanAddress(Trial trial, Guid? pairing, Guid toolhead) =>
         trial.Subject == TrialSubject.Toolhead ? $"/toolheads/{toolhead}/{trial.Kind}" : $"/pairings/{pairing}/{trial.Kind}";
@@ -55,7 +52,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var set = await factors.OfAsync(run, trial, pairing, head);
         return View(
             trial, run, pairing, head, await noises.AllAsync(), await AlongAsync(run, trial, plan, pairing, head, set),
-            pairing is null ? null : await PracticeAsync(pairing.Id), set);
+            pairing is null ? null : await PracticeAsync(pairing.Id), set, answers);
     }
 
     /// <summary>Values of a pairing that are known good in daily use.</summary>
@@ -158,7 +155,11 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
             .Where(r => ids.Contains(r.Id) || r.Id == before.Id).ToListAsync();
         FoundRun Of(Run r, FactorSet set) =>
-            new(set, () => v.Trial.PieceNumber(View(v.Trial, r, v.Pairing, v.Toolhead, known).Verdict) is { } n ? new(n.Value, n.Uncertainty / 1.96) : null);
+            new(
+                set,
+                () => v.Trial.PieceNumber(View(v.Trial, r, v.Pairing, v.Toolhead, known, answers: answers).Verdict) is { } n
+                    ? new(n.Value, n.Uncertainty / 1.96)
+                    : null);
         var others = new List<FoundRun>();
         foreach (var r in rows.Where(r => r.Id != before.Id))
             others.Add(Of(r, await factors.OfAsync(r, v.Trial, v.Pairing, v.Toolhead)));
@@ -174,12 +175,20 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
                 r.PairingId == pairing && r.ToolheadId == head && r.Kind == kind && r.World == world && r.Stage != RunStages.Planned && r.RemovedAt == null);
     }
 
+    /// <summary>The view of a run that is loaded with its readings.</summary>
+    public async Task<TrialRunView> ViewAsync(Run run, Pairing? pairing, Toolhead head)
+    {
+        var trial = TrialCatalogue.Get(run.Kind);
+        return View(
+            trial, run, pairing, head, await noises.AllAsync(), await AlongAsync(run, trial, trial.ReadPlan(run.PlanJson), pairing, head), answers: answers);
+    }
+
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
     public static TrialRunView View(
         Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, RunsAlong? along = null,
-        IReadOnlyList<PracticeValue>? practice = null, FactorSet? factors = null)
+        IReadOnlyList<PracticeValue>? practice = null, FactorSet? factors = null, AnswerCache? answers = null)
     {
-        List<TrialRunView> before = [.. (along?.Together ?? []).Select(r => View(trial, r, pairing, head, noises))];
+        List<TrialRunView> before = [.. (along?.Together ?? []).Select(r => View(trial, r, pairing, head, noises, answers: answers))];
         var plan = trial.ReadPlan(run.PlanJson);
         var superseded = run.Readings.Select(r => r.SupersedesId).OfType<Guid>().ToHashSet();
         var cells = new Dictionary<(int Section, string Aspect), Reading>();
@@ -203,7 +212,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             Earlier = [.. before.Select(b => (b.Plan, b.Readings))],
         };
         return new(
-            run, trial, plan, pairing, head, factors ?? new() { RunId = run.Id }, cells, readings, new(() => Judge(trial, run, plan, readings, context, before))
+            run, trial, plan, pairing, head, factors ?? new() { RunId = run.Id }, cells, readings,
+            new(() => Judge(trial, run, plan, readings, context, before, answers))
         )
         {
             ScoreNoise = noise,
@@ -215,17 +225,17 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     }
 
     /// <summary>Judging is a pure function of its input, so an answer is remembered by all of it.</summary>
-    private static TrialVerdict Judge(Trial trial, Run run, ITrialPlan plan, RunReadings readings, JudgeContext context, List<TrialRunView> before)
+    private static TrialVerdict Judge(
+        Trial trial, Run run, ITrialPlan plan, RunReadings readings, JudgeContext context, List<TrialRunView> before, AnswerCache? answers)
     {
         static string Of(Run r, RunReadings x) =>
-            $"{r.PlanJson}|{r.EndedAtLayer}|{string.Join(';', x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"))}";
+            $"{r.PlanJson}|{r.EndedAtLayer}|" + string.Join(
+                ';',
+                x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"));
         var key =
             $"{trial.Kind}|{Of(run, readings)}|{string.Join('|', before.Select(b => Of(b.Run, b.Readings)))}|{context.Limits}|{context.AdvisedC}|" +
                 $"{context.Use}|{context.ScoreNoise:R}|{context.Seed}|{context.Dialect}|{context.DensityGPerCm3:R}|{string.Join(';', context.Practice)}";
-        return Verdicts.GetOrCreate(key, entry =>
-        {
-            entry.Size = 1;
-            return trial.JudgeBesidePractice(plan, readings, context, Application.Trials.VerdictWords.Tell);
-        })!;
+        TrialVerdict Verdict() => trial.JudgeBesidePractice(plan, readings, context, Application.Trials.VerdictWords.Tell);
+        return answers is null ? Verdict() : answers.Once(key, AnswerCache.Verdict, Verdict);
     }
 }

@@ -74,11 +74,18 @@ public partial class ArchitectureTests
     }
 
     [Fact]
+    public void Nothing_above_the_core_remembers_in_a_static_field()
+    {
+        foreach (var file in new[] { "Glenfrost.Storage", "Glenfrost.Application", "Glenfrost.Web" }.SelectMany(p => Sources(Path.Combine("src", p))))
+            Assert.DoesNotMatch(@"static[^;=({]*\b(MemoryCache|ConcurrentDictionary|ConditionalWeakTable)\b", File.ReadAllText(file));
+    }
+
+    [Fact]
     public void Lines_stay_within_160_characters()
     {
         // What is left are single holes of sentences and worked examples in JSON: they go with the words of each trial. None comes to them.
         var longer = Sources("src").Where(f => !f.Contains("Migrations")).Concat(Sources("src", "*.cshtml")).SelectMany(f => File.ReadLines(f)).Count(l => l.Length > 160);
-        Assert.True(longer <= 57, $"{longer} lines are longer than 160 characters");
+        Assert.True(longer <= 56, $"{longer} lines are longer than 160 characters");
     }
 
     [Fact]

@@ -9,7 +9,6 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Application.Gcode;
 
@@ -40,9 +39,9 @@ public sealed record GcodeLimit(long MostBytes)
 public sealed record InspectedFile(GcodeFile File, FileFacts Facts, IReadOnlyList<Oddity> Odd, Pairing? Pairing, Machine? Machine);
 
 /// <summary>Keeps, inspects, steps and mends files. One at a time is worked on; the last few inspections are remembered.</summary>
-public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, DataPlace place)
+public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, DataPlace place, AnswerCache answers)
 {
-    private static readonly MemoryCache Known = new(new MemoryCacheOptions { SizeLimit = 60_000 });
+    private static readonly TimeSpan Kept = TimeSpan.FromHours(2);
 
     private static readonly SemaphoreSlim One = new(1);
 
@@ -250,18 +249,17 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         return file;
     }
 
-    private static async Task<T> RememberAsync<T>(string key, Func<Task<(T Value, int Size)>> make)
+    private async Task<T> RememberAsync<T>(string key, Func<Task<(T Value, int Size)>> make)
     {
-        if (Known.TryGetValue(key, out T? known) && known is not null)
-            return known;
+        if (answers.TryGet(key, out T? known))
+            return known!;
         await One.WaitAsync();
         try
         {
-            if (Known.TryGetValue(key, out known) && known is not null)
-                return known;
+            if (answers.TryGet(key, out known))
+                return known!;
             var (value, size) = await make();
-            Known.Set(key, value, new MemoryCacheEntryOptions { Size = size, SlidingExpiration = TimeSpan.FromHours(2) });
-            return value;
+            return answers.Put(key, size, value, Kept);
         }
         finally
         {

@@ -8,13 +8,13 @@ using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Photos;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Application.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
 public sealed class SimulatedRuns(
-    Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place)
+    Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place,
+    AnswerCache answers)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
     public const string PieceKind = "piece";
@@ -146,16 +146,13 @@ public sealed class SimulatedRuns(
     {
         if (run.Files.Where(f => f.Kind == PieceKind).MaxBy(f => f.CreatedAt) is not { } file)
             return null;
-        if (Pieces.TryGetValue(file.Sha256, out SimulatedPiece? known))
+        if (answers.TryGet($"piece {file.Sha256}", out SimulatedPiece? known))
             return known;
         if (place.Files.Open(file.Sha256) is not { } content)
             return null;
         using (content)
-            return Pieces.Set(file.Sha256, PieceFile.Read(content).Piece(), new MemoryCacheEntryOptions { Size = 1 });
+            return answers.Put($"piece {file.Sha256}", AnswerCache.Piece, PieceFile.Read(content).Piece());
     }
-
-    /// <summary>The last few pieces; by their content, so that nothing can be out of date.</summary>
-    private static readonly MemoryCache Pieces = new(new MemoryCacheOptions { SizeLimit = 12 });
 
     /// <summary>Draws each standing section and puts the pictures with the run's photos, through the same door as a camera's.</summary>
     private async Task PhotographAsync(TrialRunView v, SimulatedPiece piece)

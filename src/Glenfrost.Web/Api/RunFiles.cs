@@ -38,15 +38,16 @@ public static class RunFiles
         // Where the machine no longer takes the plan, the piece itself still stands: in one row.
         var placed = job?.Layout.Pieces ?? [.. shapes.Select((p, i) => new Placed(p, i * (p.Footprint.Width + 10), 0))];
         var (bytes, type) = MeshBytes(
-            kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed,
+            pieces, kind, $"{v.Run.Id}/{v.Run.Version}/{placed[0].X}", placed,
             job?.Settings.LineWidthMm ?? (v.Pairing?.NozzleDiameterMm ?? v.Toolhead.NozzleDiameterMm) * 1.1, v.Title, v.Run.CreatedAt);
         return Results.File(bytes, type, Pieces.FileName(kind, v.Trial.Noun, v.Trial.FileWords(v.Plan), $"run {v.Run.Number}"));
     }
 
     /// <summary>Placed pieces as STL or 3MF, with the media type.</summary>
-    internal static (byte[] Bytes, string Type) MeshBytes(string kind, string key, IReadOnlyList<Placed> placed, double lineWidthMm, string title, DateTime at)
+    private static (byte[] Bytes, string Type) MeshBytes(
+        Pieces pieces, string kind, string key, IReadOnlyList<Placed> placed, double lineWidthMm, string title, DateTime at)
     {
-        var meshes = Pieces.MeshesOf(key, placed, lineWidthMm);
+        var meshes = pieces.MeshesOf(key, placed, lineWidthMm);
         var to = new MemoryStream();
         if (kind == "stl")
             MeshFiles.WriteStl(meshes, to);

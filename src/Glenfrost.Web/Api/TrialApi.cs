@@ -41,7 +41,7 @@ public static class TrialApi
             var (planBody, planAnswer, evaluateBody, evaluateAnswer) = trial.ApiTypes;
             var group = app.MapGroup($"/api/v1/trials/{trial.Kind}").WithTags(trial.Kind).DisableAntiforgery();
             Task<IResult> Plan(HttpContext context) => PlanAsync(trial, context);
-            Task<IResult> Gcode(HttpContext context, TimeProvider clock) => GcodeAsync(trial, context, clock);
+            Task<IResult> Gcode(HttpContext context, TimeProvider clock, Pieces pieces) => GcodeAsync(trial, context, clock, pieces);
             Task<IResult> Evaluate(HttpContext context) => EvaluateAsync(trial, context);
             group.MapPost("/plan", (Delegate)Plan).WithName($"plan{name}").WithSummary($"The plan of {Words.Lower(trial.Name)}. {trial.Purpose}")
                 .Accepts(planBody, "application/json").Produces(200, planAnswer).ProducesProblem(400).ProducesProblem(415).ProducesValidationProblem(422);
@@ -66,7 +66,7 @@ public static class TrialApi
     }
 
     /// <summary>The file for a machine that is described in the request.</summary>
-    private static async Task<IResult> GcodeAsync(Trial trial, HttpContext context, TimeProvider clock)
+    private static async Task<IResult> GcodeAsync(Trial trial, HttpContext context, TimeProvider clock, Pieces pieces)
     {
         var (door, problem) = await OpenAsync(context);
         if (door is null)
@@ -77,7 +77,7 @@ public static class TrialApi
             return refused!;
         if (!plan.WritesFile)
             return RefusedFields([trial.NoFile]);
-        var (_, file, misfits) = Pieces.Make(trial, plan, c);
+        var (_, file, misfits) = pieces.Make(trial, plan, c);
         if (file is null)
             return RefusedFields(misfits);
         using var to = new StringWriter(System.Globalization.CultureInfo.InvariantCulture);

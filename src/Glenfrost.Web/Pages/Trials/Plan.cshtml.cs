@@ -345,7 +345,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         Plan = plan;
         if (plan is not null)
         {
-            (var made, Made, errors) = Pieces.Make(Trial, plan, Context);
+            (var made, Made, errors) = files.Make(Trial, plan, Context);
             Plan = errors.Count > 0 ? null : made;
             if (Job is { } job)
                 Shown = new(
