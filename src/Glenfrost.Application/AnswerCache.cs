@@ -9,13 +9,13 @@ namespace Glenfrost.Application;
 public sealed class AnswerCache : IDisposable
 {
     /// <summary>What all answers may weigh together; a G-code file's facts weigh by their layers and lines.</summary>
-    public const int MostWeight = 150_000;
+    public const int MostWeight = 100_000;
 
     /// <summary>Weight of a verdict.</summary>
     public const int Verdict = 20;
 
     /// <summary>Weight of a piece with its toolpaths, of a mesh, of a simulated piece.</summary>
-    public const int Piece = 6_000;
+    public const int Piece = 12_000;
 
     private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MostWeight, CompactionPercentage = 0.2 });
 
