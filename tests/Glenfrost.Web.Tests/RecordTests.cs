@@ -350,10 +350,17 @@ public class RecordTests(House house) : IClassFixture<House>
         await v.Submit("#conditions form", ("spool", fresh.Id.ToString()), ("dryness", "dry"));
         await v.Go($"/runs/{check}");
         Assert.Contains("spool S-99", v.Text(".judge-stage aside"));
+        // It has no setting of its own to choose a value for, and none is offered.
+        Assert.Empty(v.Page.QuerySelectorAll("form[action$='Own']"));
+        await v.Press("main form", $"/runs/{check}?handler=Own", ("ownValue", "1"), ("ownWhy", "so"));
+        Assert.Equal(HttpStatusCode.NotFound, v.Last.StatusCode);
+        await v.Go($"/runs/{check}");
         await v.Submit("form[action$='Say']");
         Assert.Contains("passed", v.Text(".judge-stage aside"));
         await v.Go($"/pairings/{p.Id}");
         Assert.Contains("S-99", v.Text("#area-quick-check"));
+        // Nothing settles it for good: it is no step of the route, that would stay open for ever, and never what is next.
+        Assert.DoesNotContain("Quick check", v.Text(".route"));
         await v.Go($"/runs/{second}");
         Assert.Contains("Judged together", v.Text(".judge-stage"));
         // Taken back, it joins nothing.

@@ -45,6 +45,9 @@ public abstract class Trial
     /// <summary>Settings that it may settle, the main one first.</summary>
     public abstract IReadOnlyList<string> Settles { get; }
 
+    /// <summary>True for a step in the order of work: it settles something, so that it is done once it has.</summary>
+    public bool IsOnRoute => Settles.Count > 0 || Subject == TrialSubject.Toolhead;
+
     /// <summary>Areas of evidence that it settles, as the ageing rules name them, the main one first.</summary>
     public abstract IReadOnlyList<string> Areas { get; }
 

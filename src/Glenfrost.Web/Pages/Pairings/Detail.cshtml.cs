@@ -194,7 +194,7 @@ internal sealed class DetailModel(
         Checks = MachineBook.Standings(p.Toolhead!, p.Toolhead!.Printer!.Checks, p.Toolhead.Printer.Parts, nozzle, Bench.Now);
         Route =
         [
-            .. Core.Trials.TrialCatalogue.All.Where(t => t.Suits(p.Filament!.Family))
+            .. Core.Trials.TrialCatalogue.All.Where(t => t.IsOnRoute && t.Suits(p.Filament!.Family))
                 .Select(t =>
                 {
                     var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;

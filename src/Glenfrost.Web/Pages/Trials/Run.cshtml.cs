@@ -602,6 +602,8 @@ internal sealed class RunModel(
 
         if (V.Pairing is null)
             return await KeepOnMachineAsync(id);
+        if (V.Trial.Settles.Count == 0)
+            return NotFound();
         IReadOnlyList<SettingValue> values;
         string? why = null;
         if (own)
