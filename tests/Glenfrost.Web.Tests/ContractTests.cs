@@ -93,4 +93,22 @@ public class ContractTests(EmptyHouse house) : IClassFixture<EmptyHouse>
 
         Assert.True(outcomes.Count >= 4, $"only {string.Join(", ", outcomes)} are among the cases");
     }
+
+    [Theory]
+    [InlineData("""{"wallMm": [], "strings": []}""", "measure-more", "Nothing is read yet.")]
+    [InlineData("""{"wallMm": [0.44, 0.45], "strings": [3]}""", "measure-more", "Not to be told yet: 2 walls of the least four are missing.")]
+    [InlineData("""{"wallMm": [0.44, 0.45, 0.44], "strings": [3]}""", "measure-more", "Not to be told yet: 1 wall of the least four is missing.")]
+    [InlineData("""{"wallMm": [0.44, 0.45, 0.44, 0.45], "strings": []}""", "measure-more", "Not to be told yet: a look at the strings is missing.")]
+    [InlineData("""{"wallMm": [0.44, 0.45, 0.44, 0.45], "strings": [3]}""", "baseline", "Nothing to set it beside. Wall 0.445 mm, strings 3")]
+    [InlineData("""{"wallMm": [0.44, 0.45, 0.44, 0.45], "strings": [3], "keptWallMm": 0.445, "keptStrings": 3}""", "passed", "Passed. Wall 0.445 mm (0 ±")]
+    [InlineData("""{"wallMm": [0.48, 0.48, 0.48, 0.48], "strings": [1], "keptWallMm": 0.445, "keptStrings": 3}""", "differs",
+        "Differs. The wall is 7.9 % thicker and the strings are 2 scores worse: flow and retraction and strings are doubtful")]
+    public async Task A_quick_check_says_what_came_out_and_what_is_missing(string sent, string verdict, string begins)
+    {
+        var reply = await house.CreateClient().PostAsync(
+            "/api/v1/trials/quick-check/evaluate", new StringContent(sent, System.Text.Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
+        var said = await reply.Content.ReadFromJsonAsync<JsonElement>();
+        Assert.Equal(verdict, said.GetProperty("verdict").GetString());
+        Assert.StartsWith(begins, said.GetProperty("sentence").GetString());
+    }
 }

@@ -33,6 +33,8 @@ test('by mouse: from a label to a kept temperature', async ({ page }, info) => {
   await expect(page.getByLabel('Section height')).toHaveValue('10.2');
   await page.getByRole('button', { name: 'Take this plan' }).click();
   await expect(page.getByText('is planned')).toBeVisible();
+  // The page goes to its print stage once it has loaded; on a busy machine a click before that falls beside the link.
+  await page.waitForLoadState('load');
 
   await page.getByRole('link', { name: 'Bench sheet to print' }).click();
   await expect(page.getByRole('button', { name: 'Print this page' })).toBeVisible();

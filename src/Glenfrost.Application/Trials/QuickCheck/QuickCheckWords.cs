@@ -34,7 +34,7 @@ internal sealed class QuickCheckWords : VerdictWords<QuickCheckVerdict>
         return Say.List([
             .. walls > 0 ? [$"{Say.Plural(walls, "wall")} of the least four"] : (string[])[],
             .. v.StringsScore is null ? ["a look at the strings"] : (string[])[],
-        ]) + (walls > 0 && v.StringsScore is null ? " are missing" : " is missing");
+        ]) + (walls > 1 || (walls > 0 && v.StringsScore is null) ? " are missing" : " is missing");
     }
 
     private static string WallSays(QuickCheckVerdict v) =>
