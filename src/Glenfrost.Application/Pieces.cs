@@ -115,7 +115,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             Machine = m,
             Settings = settings,
             Kept = latest?.ForPlanning ?? new Dictionary<string, double>(),
-            KeptHalf = latest?.Settings.Where(x => x.Uncertainty is > 0).GroupBy(x => x.Key).ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
+            KeptHalf = latest?.Settings.Where(x => x.IsEvidence && x.Uncertainty is > 0).GroupBy(x => x.Key)
+                    .ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
                 ?? new Dictionary<string, double>(),
             Earlier = trial.LooksBack ? await EarlierAsync(trial, p) : [],
             Diameter = diameter,

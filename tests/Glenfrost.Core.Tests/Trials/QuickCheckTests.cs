@@ -130,6 +130,16 @@ public class QuickCheckTests
                 name);
         decimal? Kept(params EarlierRun[] earlier) => trial.Propose(context with { Earlier = earlier }).Number("keptStrings");
         Assert.Null(Kept());
+        // Nor is a wall filled in that no kept multiplier stands for; one from a run brings its uncertainty along.
+        Assert.Null(trial.Propose(context).Number("keptWallMm"));
+        Assert.Null(trial.Propose(context with { Kept = new Dictionary<string, double> { ["extrusionMultiplier"] = 0.97 } }).Number("keptWallMm"));
+        var measured = trial.Propose(
+            context with
+            {
+                Kept = new Dictionary<string, double> { ["extrusionMultiplier"] = 0.97 },
+                KeptHalf = new Dictionary<string, double> { ["extrusionMultiplier"] = 0.0097 },
+            });
+        Assert.Equal((0.44m, 0.0044m), (measured.Number("keptWallMm"), measured.Number("keptWallHalfMm")));
         // A slow drift must not pass from one to the next: it stays the first one.
         Assert.Equal(3.5m, Kept(Run("run 1", 0.45, 3.5), Run("run 2", 0.47, 2)));
         // One at another temperature is another piece.

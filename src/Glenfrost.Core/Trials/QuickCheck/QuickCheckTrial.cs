@@ -91,7 +91,9 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
             "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",
             "keptWallMm" => Reference(context, Proposal(context)) is { } kept
                 ? $"From the first quick check that was made like this one: {kept.Name}."
-                : "No quick check was made like this one yet: the line that the kept multiplier should lay.",
+                : context.KeptHalf.ContainsKey("extrusionMultiplier")
+                    ? "No quick check was made like this one yet: the line that the kept multiplier should lay."
+                    : "No quick check was made like this one yet, and no multiplier is kept from a run: measure the kept piece, or leave it empty.",
             _ => base.HelpOf(field, context),
         };
 
@@ -138,13 +140,10 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
             };
         }
 
-        return r with
-        {
-            KeptWallMm = (decimal)Math.Round(width, 3),
-            KeptWallHalfMm = c.KeptHalf.TryGetValue("extrusionMultiplier", out var half) && c.Kept.TryGetValue("extrusionMultiplier", out var multiplier)
-                ? (decimal)Math.Round(width * half / multiplier, 4)
-                : null,
-        };
+        // A multiplier that nobody measured promises no wall: then the field stays empty.
+        return c.KeptHalf.TryGetValue("extrusionMultiplier", out var half) && c.Kept.TryGetValue("extrusionMultiplier", out var multiplier)
+            ? r with { KeptWallMm = (decimal)Math.Round(width, 3), KeptWallHalfMm = (decimal)Math.Round(width * half / multiplier, 4) }
+            : r;
     }
 
     /// <summary>It goes from spool to spool on purpose.</summary>
