@@ -145,15 +145,24 @@ public sealed class Decisions(Bench bench, Profiles profiles)
         ];
     }
 
+    /// <summary>Why a finding can't be kept yet, in words; null where it can.</summary>
+    public static string? MissingFor(TrialRunView v, AreaFinding finding) =>
+        finding.OfSpool && v.Factors[FactorRegistry.Spool]?.Thing is null
+            ? "Say which spool it was printed from: what it shows holds for that spool."
+            : null;
+
     /// <summary>Keeps what a run says of an area that has no setting: its evidence, and what becomes doubtful with it.</summary>
+    /// <exception cref="InvalidOperationException">Something is missing (<see cref="MissingFor"/>); nothing is written.</exception>
     /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> SayAsync(TrialRunView v, AreaFinding finding)
     {
+        if (MissingFor(v, finding) is { } missing)
+            throw new InvalidOperationException(missing);
         var person = await bench.PersonAsync();
         return await bench.AloneAsync(async () =>
         {
             var decision = Of(v, person, finding.Passed ? DecisionChoices.Passed : DecisionChoices.Failed, null);
-            var spool = v.Factors[FactorRegistry.Spool];
+            var spool = finding.OfSpool ? v.Factors[FactorRegistry.Spool] : null;
             var text = $"{(spool?.Text is { } name ? $"spool {name}, " : "")}{v.Called}: {(finding.Passed ? "passed" : "shown worse")}";
             await new AreaEvidence(bench).RecordAsync(
                 v.Pairing!.Id, finding.Area, finding.Passed ? EvidenceKind.Passed : EvidenceKind.Failed, decision.Id, text, spool?.Thing, finding.Doubts,

@@ -55,4 +55,5 @@ public sealed record RunView<TPlan, TVerdict>(Trial Trial, RunData Run) : RunVie
 /// <param name="Area">Key of the area.</param>
 /// <param name="Passed">True where it is found good.</param>
 /// <param name="Doubts">Areas whose settings become doubtful with it; empty where it passed.</param>
-public sealed record AreaFinding(string Area, bool Passed, IReadOnlyList<string> Doubts);
+/// <param name="OfSpool">True where it holds for the spool that was printed from, so that one must be named; false where it holds for the product.</param>
+public sealed record AreaFinding(string Area, bool Passed, IReadOnlyList<string> Doubts, bool OfSpool);

@@ -245,8 +245,8 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     /// <inheritdoc/>
     protected override AreaFinding? Finding(QuickCheckVerdict verdict) => verdict.Outcome switch
     {
-        QuickCheckOutcome.Passed => new(Word, true, []),
-        QuickCheckOutcome.Differs => new(Word, false, verdict.Doubts),
+        QuickCheckOutcome.Passed => new(Word, true, [], true),
+        QuickCheckOutcome.Differs => new(Word, false, verdict.Doubts, true),
         _ => null,
     };
 

@@ -108,7 +108,7 @@ internal sealed class RunModel(
     public string FindingWouldBe => Finding switch
     {
         null => "",
-        { Passed: true } f => $"{Core.Ageing.AgeingRules.Area(f.Area).Label}: passed{(V.Factors[FactorRegistry.Spool]?.Text is { } name ?
+        { Passed: true } f => $"{Core.Ageing.AgeingRules.Area(f.Area).Label}: passed{(f.OfSpool && V.Factors[FactorRegistry.Spool]?.Text is { } name ?
             $". What was kept holds for spool {name}, and its runs are taken together with earlier ones." : ".")}",
         { } f => $"Doubtful with it: {string.Join(" and ", f.Doubts.Select(a => Core.Ageing.AgeingRules.Area(a).Label))}.",
     };
@@ -553,10 +553,10 @@ internal sealed class RunModel(
             return RefusedHere(409);
         }
 
-        if (V.Factors[FactorRegistry.Spool]?.Thing is null)
+        if (Decisions.MissingFor(V, finding) is { } missing)
         {
-            Sheet.Refuse("spool", "Say which spool it was printed from: what it shows holds for that spool.");
-            Sheet.Notice = Sheet.Errors["spool"];
+            Sheet.Refuse("spool", missing);
+            Sheet.Notice = missing;
             return RefusedHere(openRead: true);
         }
 
