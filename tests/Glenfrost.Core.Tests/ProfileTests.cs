@@ -126,6 +126,15 @@ public class ProfileTests
     }
 
     [Fact]
+    public void Diameters_in_another_order_have_the_same_mean_to_the_last_digit()
+    {
+        // 1.74 + 1.75 + 1.735 in one order is 5.225000000000001, in another 5.225: rows of one moment come in any order.
+        DiameterReading[] readings = [new(1, 1, 1.74), new(2, 1, 1.735), new(3, 1, 1.75), new(1, 2, 1.741), new(2, 2, 1.738), new(3, 2, 1.746)];
+        var means = Enumerable.Range(0, 200).Select(i => DiameterSummary.Of([.. readings.OrderBy(r => HashCode.Combine(r, i))])!.MeanMm).Distinct();
+        Assert.Single(means);
+    }
+
+    [Fact]
     public void Every_kind_in_the_catalogue_settles_a_known_setting() =>
         Assert.All(TrialCatalogue.All.SelectMany(k => k.Settles), k => Assert.NotNull(Glenfrost.Core.Settings.SettingRegistry.Find(k)));
 

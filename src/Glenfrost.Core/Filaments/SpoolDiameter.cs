@@ -14,11 +14,13 @@ public sealed record DiameterReading(int Place, int Direction, double Mm);
 /// <param name="OvalityMm">Largest difference between the two directions at one place; null where no place has both.</param>
 public sealed record DiameterSummary(double MeanMm, double SpreadMm, double? OvalityMm)
 {
-    /// <summary>Summarises readings; null where there are none.</summary>
+    /// <summary>Summarises readings, in whatever order they come, to the same last digit; null where there are none.</summary>
     public static DiameterSummary? Of(IReadOnlyCollection<DiameterReading> readings)
     {
         if (readings.Count == 0)
             return null;
+        // A sum of fractions depends on its order, and the order of rows that were stored in one go is chance.
+        readings = [.. readings.OrderBy(r => r.Place).ThenBy(r => r.Direction).ThenBy(r => r.Mm)];
         var all = readings.Select(r => r.Mm).ToList();
         var ovality = readings.GroupBy(r => r.Place)
             .Where(g => g.Any(r => r.Direction == 1) && g.Any(r => r.Direction == 2))
