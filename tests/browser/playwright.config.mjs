@@ -5,6 +5,7 @@ const args = ['--disable-background-networking', '--disable-component-update', '
 export default defineConfig({
   testDir: '.',
   outputDir: '../../test-results',
+  globalSetup: './year.mjs',
   // Files side by side, each with servers and data places of its own.
   workers: 2,
   retries: 0,

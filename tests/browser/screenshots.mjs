@@ -3,8 +3,10 @@ import { chromium } from '@playwright/test';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { halfRead, Server } from './server.mjs';
+import layOut from './year.mjs';
 
 const out = resolve(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
+const clear = layOut();
 const server = await new Server().start();
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: process.getuid() === 0 ? ['--no-sandbox'] : [] });
 const open = async (colorScheme, width, height) => (await browser.newContext({ colorScheme, viewport: { width, height } })).newPage();
@@ -47,4 +49,5 @@ try {
 } finally {
   await browser.close();
   await server.end();
+  clear();
 }

@@ -1,5 +1,5 @@
 // Starts the published application on a fresh data place for one test file, and ends only the process that it started.
-import { execFileSync, spawn } from 'node:child_process';
+import { spawn } from 'node:child_process';
 import { cpSync, mkdtempSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { networkInterfaces, tmpdir } from 'node:os';
@@ -15,17 +15,6 @@ const freePort = () => new Promise(done => {
   });
 });
 
-// The demo's year is laid out once for all servers of this process, and copied.
-let year = null;
-const seeded = () => {
-  if (year === null) {
-    year = mkdtempSync(join(tmpdir(), 'glenfrost-year-'));
-    process.on('exit', () => rmSync(year, { recursive: true, force: true }));
-    execFileSync('dotnet', [join(app, 'Glenfrost.Web.dll'), 'seed', '--data', year, '--demo', join(app, 'demo')], { stdio: 'inherit' });
-  }
-  return year;
-};
-
 export class Server {
   constructor(demo = true, lan = false) {
     this.demo = demo;
@@ -38,7 +27,7 @@ export class Server {
   async start() {
     this.port ??= await freePort();
     this.url = `http://localhost:${this.port}`;
-    if (this.demo && this.fresh) cpSync(seeded(), this.data, { recursive: true });
+    if (this.demo && this.fresh) cpSync(process.env.GLENFROST_YEAR, this.data, { recursive: true });
     this.fresh = false;
     const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.lan ? ['--lan', 'yes'] : [])];
     this.said = '';
