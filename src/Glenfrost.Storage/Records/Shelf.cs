@@ -4,7 +4,7 @@ namespace Glenfrost.Storage.Records;
 public abstract class Record
 {
     /// <summary>Lasting id.</summary>
-    public Guid Id { get; set; } = Guid.CreateVersion7();
+    public Guid Id { get; set; } = Ids.New();
 }
 
 /// <summary>A record that is edited in a form: its version tells a stale form, its removal can be undone.</summary>

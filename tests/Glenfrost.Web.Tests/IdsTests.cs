@@ -1,0 +1,26 @@
+using Glenfrost.Storage;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>Ids of rows.</summary>
+public class IdsTests
+{
+    [Fact]
+    public void Ids_made_in_one_go_keep_their_order_as_they_are_stored_and_are_version_7_of_now()
+    {
+        var ids = Enumerable.Range(0, 20_000).Select(_ => Ids.New()).ToList();
+        // The database sorts what it stores as text.
+        Assert.Equal(ids.Select(i => i.ToString()), ids.Select(i => i.ToString()).Order(StringComparer.Ordinal));
+        Assert.All(ids, i => Assert.Equal((7, 8), (i.Version, i.Variant & 0xC)));
+        var ms = Convert.ToInt64(ids[0].ToString("N")[..12], 16);
+        Assert.InRange(DateTimeOffset.UtcNow.ToUnixTimeMilliseconds() - ms, -1000, 60_000);
+    }
+
+    [Fact]
+    public async Task Ids_made_side_by_side_are_all_different()
+    {
+        var all = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Task.Run(() => Enumerable.Range(0, 5_000).Select(_ => Ids.New()).ToList())));
+        Assert.Equal(40_000, all.SelectMany(x => x).Distinct().Count());
+        Assert.All(all, own => Assert.Equal(own.Select(i => i.ToString()), own.Select(i => i.ToString()).Order(StringComparer.Ordinal)));
+    }
+}
