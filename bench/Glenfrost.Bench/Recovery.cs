@@ -34,7 +34,11 @@ public static class Recovery
     /// <param name="Half">Its 95 % half-width, °C.</param>
     /// <param name="Wrong">True where it called one section clearly the best and another printed one was better in truth.</param>
     /// <param name="Regret">How much less good it is than the hidden best, in scores of 0–4 over all aspects.</param>
-    private sealed record Answer(string Name, string Word, double? C, double? Half, bool Wrong, double Regret, int Towers, double Grams, double Hours);
+    private sealed record Answer(string Name, string Word, double? C, double? Half, bool Wrong, double Regret, int Towers, double Grams, double Hours)
+    {
+        /// <summary>What it really lies behind the best within what was printed, scores, and what was said of that; null where nothing was.</summary>
+        public (double Real, Glenfrost.Core.Statistics.ScoreLoss Said)? Lost { get; init; }
+    }
 
     private static readonly (string Family, int Machine)[] Subjects =
         [("PLA", 0), ("PLA", 1), ("PLA", 2), ("PETG", 1), ("PETG", 2), ("PCTG", 1), ("ASA", 1), ("ABS", 1), ("TPU", 2), ("PA", 1), ("PP", 2), ("PLA", 0)];
@@ -155,6 +159,19 @@ public static class Recovery
                         $"{r.meanHalf,6:0.0} {r.towers,7:0.00} {r.grams,7:0} {r.hours,6:0.0}   " +
                         $"{string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"
                 ));
+        foreach (var name in cases[0].Answers.Select(a => a.Name))
+        {
+            var lost = cases.Select(c => c.Answers.First(a => a.Name == name).Lost).Where(x => x is not null).Select(x => x!.Value).ToList();
+            if (lost.Count > 0)
+                Console.WriteLine(
+                    string.Create(
+                        CultureInfo.InvariantCulture,
+                        $"{name}: says {lost.Count} times what is lost, is right at 95 % in " +
+                            $"{lost.Count(x => x.Real <= x.Said.P95 + 1e-9) / (double)lost.Count:0.0%}; " +
+                            $"lost {lost.Average(x => x.Real):0.000} of a score on the average, expected {lost.Average(x => x.Said.Expected):0.000}"
+                    ));
+        }
+
     }
 
     private static Case One(int seed)
@@ -202,7 +219,11 @@ public static class Recovery
             var wrong =
                 verdict.Verdict == "clear"
                 && read.Select(s => s.TemperatureC).Distinct().MaxBy(Good) != read.Select(s => s.TemperatureC).Distinct().MinBy(t => Math.Abs(t - c!.Value));
-            return new(name, verdict.Verdict, c, verdict.UncertaintyC, wrong, Regret(c), towers, g, h);
+            var (low, high) = (read.Min(s => s.TemperatureC), read.Max(s => s.TemperatureC));
+            return new(name, verdict.Verdict, c, verdict.UncertaintyC, wrong, Regret(c), towers, g, h)
+            {
+                Lost = verdict.Loss is { } loss && c is { } v ? (4 * Math.Max(0, grid.Where(x => x >= low && x <= high).Max(Good) - Good(v)), loss) : null,
+            };
         }
 
         Plain("plain, one tower: highest sum wins", scores, 1);

@@ -29,7 +29,11 @@ public static class StringsRecovery
     /// <param name="Clear">True where it called its value good to keep.</param>
     /// <param name="Wrong">True where it did so and the value is not: see <see cref="Asked"/>.</param>
     /// <param name="Within">True where the hidden value lies in its interval; null where it gave none.</param>
-    private sealed record Answer(string Name, string Word, double? Error, bool Clear, bool Wrong, bool? Within, int Prints, double Grams, double Hours);
+    private sealed record Answer(string Name, string Word, double? Error, bool Clear, bool Wrong, bool? Within, int Prints, double Grams, double Hours)
+    {
+        /// <summary>What its value really lies behind the best, scores, and what it said of that; null where it said nothing.</summary>
+        public (double Real, Glenfrost.Core.Statistics.ScoreLoss Said)? Lost { get; init; }
+    }
 
     /// <summary>What counts as wrong, in words.</summary>
     private static string Asked(string kind) => kind switch
@@ -66,6 +70,13 @@ public static class StringsRecovery
                 clearWrong = all.Count(a => a is { Clear: true, Wrong: true }),
                 within = all.Count(a => a.Within is true),
                 intervals = all.Count(a => a.Within is not null),
+                lost = all.Where(a => a.Lost is not null).Select(a => a.Lost!.Value).ToList() is { Count: > 0 } l
+                    ? new
+                    {
+                        said = l.Count, held = l.Count(x => x.Real <= x.Said.P95 + 1e-9) / (double)l.Count, real = l.Average(x => x.Real),
+                        expected = l.Average(x => x.Said.Expected),
+                    }
+                    : null,
                 pieces = all.Average(a => a.Prints),
                 grams = all.Average(a => a.Grams),
                 hours = all.Average(a => a.Hours),
@@ -91,6 +102,13 @@ public static class StringsRecovery
                     $"{r.procedure,-44} {r.answered,8} {r.median,8:0.00} {r.p95,8:0.00} {r.clear,6} {r.clearWrong,6} " +
                         $"{(r.intervals == 0 ? "–" : $"{(double)r.within / r.intervals:0%}"),7} {r.pieces,7:0.00} {r.grams,7:0.0} {r.hours,6:0.0}   " +
                         $"{string.Join(", ", r.words.Select(w => $"{w.Key} {w.Value}"))}"
+                ));
+        foreach (var r in rows.Where(r => r.lost is not null))
+            Console.WriteLine(
+                string.Create(
+                    CultureInfo.InvariantCulture,
+                    $"{r.procedure}: says {r.lost!.said} times what is lost, is right at 95 % in {r.lost.held:0.0%}; lost {r.lost.real:0.000} of a score on " +
+                        $"the average, expected {r.lost.expected:0.000}"
                 ));
     }
 
@@ -170,7 +188,11 @@ public static class StringsRecovery
         Answer Said(string name, RetractionVerdict v, int prints) =>
             new(
                 name, v.Verdict, v.Value is { } x ? x - truth : null, v.Advised, v.Value is { } y && Wrong(y),
-                v is { Advised: true, Value: { } z } ? Math.Abs(z - truth) <= v.Settings[0].Uncertainty + 0.05 : null, prints, grams, hours);
+                v is { Advised: true, Value: { } z } ? Math.Abs(z - truth) <= v.Settings[0].Uncertainty + 0.05 : null, prints, grams, hours)
+            {
+                // The best of those that were tried: between them nobody looked.
+                Lost = v is { Loss: { } loss, Value: { } w } ? (v.Values.Max(Quality) - Quality(w), loss) : null,
+            };
         yield return Said("Glenfrost, one tower", first, 1);
         var (last, prints, at) = (first, 1, values);
         while (!last.Advised && last.Next is { Trial: RetractionTrial.Word, Values: not null } next && prints < 4)
@@ -202,12 +224,23 @@ public static class StringsRecovery
 
         bool Wrong(double k) => Math.Abs(k / truth - 1) > 0.15 && Math.Abs(k - truth) > 0.004;
         var first = Go(values);
+        var scored = values.With(null);
+        scored["readBy"] = "scores";
+        var (laws, change) = (new Laws(place.Material, place.Hidden), (double)(values.Number("fastMmPerS") - values.Number("slowMmPerS"))!.Value);
+        double Quality(double k) => 4 * Math.Exp(-Math.Pow(laws.Uneven(k, change), 1.3));
         Answer Said(string name, string word, PressureVerdict v, bool kept, int prints) =>
             new(
                 name, word, v.K is { } k ? 100 * (k / truth - 1) : null, kept, v.K is { } x && Wrong(x),
-                kept && v is { K: { } y, UncertaintyK: { } u } && word != "plain" ? Math.Abs(y - truth) <= u : null, prints, grams, hours);
+                kept && v is { K: { } y, UncertaintyK: { } u } && word != "plain" ? Math.Abs(y - truth) <= u : null, prints, grams, hours)
+            {
+                Lost = v is { Loss: { } loss, K: { } z }
+                    ? (v.Ks.SelectMany(k => new[] { k, k + (v.Ks[1] - v.Ks[0]) / 2 }).Max(Quality) - Quality(z), loss)
+                    : null,
+            };
         yield return Said("plain, the best of one coarse row", "plain", first, true, 1);
         yield return Said("Glenfrost, one row", first.Verdict, first, first.Advised, 1);
+        var row = Go(scored);
+        yield return Said("Glenfrost, one scored row", row.Verdict, row, row.Advised, 1);
         var (last, prints) = (first, 1);
         while (last.Next is { Trial: PressureTrial.Word, Values: { } next } && prints < 4 && trial.Plan(values.With(next), c).Plan is not null)
         {

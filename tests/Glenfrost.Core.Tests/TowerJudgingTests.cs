@@ -69,12 +69,52 @@ public class TowerJudgingTests
     [Fact]
     public void An_unseparable_pair_is_noise_and_names_its_next_print()
     {
-        var v = Judge(At(255, 2, -1, -1, 2), At(250, 2, -1, -1, 2), At(245, 4, -1, -1, 4), At(240, 4, -1, -1, 3), At(235, 1, -1, -1, 2));
+        // Coarse steps, somebody whose scores scatter by more than a whole one: what is between may lie far behind.
+        var v = TowerJudging.Judge(new() { Sections = [At(250, 0.5), At(230, 4), At(210, 4), At(190, 0.5)], ScoreNoise = 1 });
         Assert.Equal("noise", v.Verdict);
-        Assert.Contains("245 and 240", v.Sentence);
-        Assert.Equal("finer-steps", v.Next!.Kind);
+        Assert.Contains(" and ", v.Sentence);
+        Assert.True(v.Next!.Kind is "finer-steps" or "repeat-pair");
         Assert.InRange(v.Next.Chance!.Value, 0, 1);
+        Assert.True(v.Loss!.P95 > TowerJudging.OpenScores);
+        Assert.Contains("would gain about", v.Next.Text);
+        // Steadier eyes can't tell the two apart either, and need not: hardly anything is lost by what is advised.
+        var steady = Judge(At(255, 2, -1, -1, 2), At(250, 2, -1, -1, 2), At(245, 4, -1, -1, 4), At(240, 4, -1, -1, 3), At(235, 1, -1, -1, 2));
+        Assert.Equal("band", steady.Verdict);
+        Assert.True(steady.Loss!.P95 <= TowerJudging.OpenScores);
+        Assert.True(steady.Advised);
     }
+
+    [Fact]
+    public void Nine_equal_sections_say_that_any_will_do_and_that_about_nothing_is_lost()
+    {
+        var v = Judge([.. Enumerable.Range(0, 9).Select(i => At(230 - 5 * i, 3, 3, 3, 3, 3))]);
+        Assert.Equal("band", v.Verdict);
+        Assert.StartsWith("210 °C. Any from 190 to 230 will do", v.Sentence);
+        Assert.True(v.Loss!.Expected < 0.1 && v.Loss.P95 < 0.3, $"{v.Loss}");
+        Assert.Contains("not worth it", v.Next!.Text);
+        Assert.DoesNotContain("alone", v.Sentence);
+    }
+
+    [Fact]
+    public void What_stands_alone_is_known_to_a_step_and_the_next_tower_says_what_it_gains_and_costs()
+    {
+        SectionReading[] read = [At(225, 1, 2, 1, 2), At(220, 2, 2, 2, 2), At(215, 4, 4, 4, 4), At(210, 2, 2, 2, 2), At(205, 1, 1, 2, 1)];
+        var v = TowerJudging.Judge(new() { Sections = read, Cost = new(110, 22, 0) });
+        Assert.Equal("clear", v.Verdict);
+        Assert.True(v.UncertaintyC <= 5);
+        Assert.Equal((110, 22.0), (v.Next!.Minutes, v.Next.Grams));
+        Assert.InRange(v.Next.Gain!.Value, 0, 0.1);
+        Assert.Contains("for 22 g and 1 h 50: not worth it", v.Next.Text);
+    }
+
+    [Fact]
+    public void Clear_is_never_said_beside_a_wide_interval() => Towers.Sample(tower =>
+    {
+        var v = Judge(tower);
+        Assert.False(v.Verdict == "clear" && v.UncertaintyC > 5, $"{v.Sentence} ± {v.UncertaintyC}");
+        Assert.Equal(v.Verdict != "insufficient", v.Loss is not null);
+        Assert.False(v.Verdict == "noise" && v.Loss!.P95 <= TowerJudging.OpenScores);
+    }, iter: 40);
 
     [Fact]
     public void The_best_at_the_edge_is_no_best_unless_a_limit_forbids_more()

@@ -44,7 +44,7 @@ public abstract class VerdictWords
         if (verdict.Sentence.Length > 0 || !All.Value.TryGetValue(verdict.GetType(), out var words))
             return verdict;
         var told = words.Word(verdict);
-        return verdict with
+        verdict = verdict with
         {
             Sentence = told.Sentence,
             Reasons = told.Reasons,
@@ -52,13 +52,17 @@ public abstract class VerdictWords
             Arithmetic = told.Arithmetic,
             Next = verdict.Next is { } next ? next with { Text = told.Next ?? next.Text } : null,
         };
+        return Core.Trials.Practice.Beside(verdict, verdict.KnownGood, verdict.Next?.Trial);
     }
 
     /// <summary>The number that a verdict's sentence begins with, drawn large, and the rest; no number where it begins with words.</summary>
-    public static (string? Lead, string Sentence) Lead(TrialVerdict verdict)
+    public static (string? Lead, string Sentence) Lead(TrialVerdict verdict) => Lead(verdict.Sentence);
+
+    /// <summary>The same of a sentence that was kept.</summary>
+    public static (string? Lead, string Sentence) Lead(string sentence)
     {
-        var end = verdict.Sentence.IndexOf(". ", StringComparison.Ordinal);
-        return end is > 0 and < 20 && char.IsDigit(verdict.Sentence[0]) ? (verdict.Sentence[..end], verdict.Sentence[(end + 2)..]) : (null, verdict.Sentence);
+        var end = sentence.IndexOf(". ", StringComparison.Ordinal);
+        return end is > 0 and < 20 && char.IsDigit(sentence[0]) ? (sentence[..end], sentence[(end + 2)..]) : (null, sentence);
     }
 }
 

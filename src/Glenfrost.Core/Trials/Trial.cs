@@ -266,8 +266,11 @@ public abstract class Trial
         ITrialPlan plan, RunReadings readings, JudgeContext context, Func<TrialVerdict, TrialVerdict>? tell = null)
     {
         var verdict = Judge(plan, readings, context);
-        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, null);
+        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, DecidingTrial);
     }
+
+    /// <summary>The kind of trial that decides where practice and this trial's value contradict each other; null where it is none of ours.</summary>
+    public virtual string? DecidingTrial => null;
 
     /// <summary>Cautions of this trial besides those that every print has; shown on the sheet and where the work is.</summary>
     public virtual IReadOnlyList<string> Cautions => [];

@@ -1,3 +1,5 @@
+using Glenfrost.Core.Statistics;
+
 namespace Glenfrost.Core.Trials;
 
 /// <summary>A kept or proposed setting with its 95 % half-width.</summary>
@@ -19,6 +21,24 @@ public record TrialNext(string Kind, string Text, string? Trial = null, IReadOnl
 
     /// <summary>The guide that helps; null where none does.</summary>
     public string? Guide { get; init; }
+
+    /// <summary>How much better the choice after it is than today's, on the average, in scores; null where that is not known.</summary>
+    public double? Gain { get; init; }
+
+    /// <summary>Minutes that it prints; null where they are not known.</summary>
+    public int? Minutes { get; init; }
+
+    /// <summary>Filament that it takes, g; null where it is not known.</summary>
+    public double? Grams { get; init; }
+
+    /// <summary>A gain below this, in scores, is less than anybody sees.</summary>
+    public const double SmallGain = 0.1;
+
+    /// <summary>The same with what it costs: its share of the run that it is like.</summary>
+    /// <param name="estimate">What that run cost.</param>
+    /// <param name="share">Parts printed again, of those of that run; above 0.</param>
+    public TrialNext Costing(TrialEstimate estimate, double share) =>
+        this with { Minutes = (int)Math.Ceiling(estimate.Minutes * share), Grams = estimate.MassG is { } g ? Math.Round(g * share, 1) : null };
 }
 
 /// <summary>
@@ -59,6 +79,13 @@ public abstract record TrialVerdict
     /// </summary>
     [System.Text.Json.Serialization.JsonIgnore]
     public bool BesidePractice { get; init; }
+
+    /// <summary>How far the advised value may lie behind the best, in scores; null where scores are not judged, or nothing is advised.</summary>
+    public ScoreLoss? Loss { get; init; }
+
+    /// <summary>Values known good in practice that were sent with the readings; set beside it once it is put into words.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public IReadOnlyList<PracticeValue> KnownGood { get; init; } = [];
 
     /// <summary>False where the proposed value still wants its check piece: agreement with an earlier run does not confirm it.</summary>
     public virtual bool Proves { get; init; } = true;

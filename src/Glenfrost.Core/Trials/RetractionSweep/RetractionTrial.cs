@@ -6,171 +6,8 @@ using Glenfrost.Core.TestPieces.Shapes;
 
 namespace Glenfrost.Core.Trials.RetractionSweep;
 
-/// <summary>What a tester asks of a sweep. Lengths in mm, speeds in mm/s.</summary>
-public sealed record RetractionRequest
-{
-    /// <summary>tower, plate, on-off or dried-pair.</summary>
-    public string Mode { get; init; } = RetractionTrial.Tower;
-
-    /// <summary>Nozzle, °C.</summary>
-    public decimal NozzleTemperatureC { get; init; } = 210;
-
-    /// <summary>length, speed, wipe, coast, hop or travel.</summary>
-    public string Factor { get; init; } = "length";
-
-    /// <summary>First value of the factor.</summary>
-    public decimal From { get; init; }
-
-    /// <summary>Last value of the factor.</summary>
-    public decimal To { get; init; } = 1.6m;
-
-    /// <summary>Step of the factor.</summary>
-    public decimal Step { get; init; } = 0.2m;
-
-    /// <summary>Retraction where another factor is swept, and of the pairs.</summary>
-    public decimal RetractionLengthMm { get; init; } = 0.8m;
-
-    /// <summary>Its speed.</summary>
-    public decimal RetractionSpeedMmPerS { get; init; } = 30;
-
-    /// <summary>Diameter of a reed.</summary>
-    public decimal PostMm { get; init; } = 4;
-
-    /// <summary>Narrow gap.</summary>
-    public decimal NarrowGapMm { get; init; } = 10;
-
-    /// <summary>Wide gap.</summary>
-    public decimal WideGapMm { get; init; } = 20;
-
-    /// <summary>Height of a section, or of a small piece.</summary>
-    public decimal SectionHeightMm { get; init; } = 4;
-
-    /// <summary>Layer height.</summary>
-    public decimal LayerHeightMm { get; init; } = 0.2m;
-
-    /// <summary>Pieces at each value; towers are repeated as runs.</summary>
-    public decimal Repeats { get; init; } = 1;
-
-    /// <summary>scores or counts: what is waited for.</summary>
-    public string ReadBy { get; init; } = "scores";
-
-    /// <summary>By how much a value may fall behind the best, scores.</summary>
-    public decimal Margin { get; init; } = 0.5m;
-
-    /// <summary>State of the spool.</summary>
-    public string SpoolState { get; init; } = "as logged";
-
-    /// <summary>Values in order.</summary>
-    internal IReadOnlyList<decimal> Values =>
-        Step <= 0 || To < From ? [] : [.. Enumerable.Range(0, (int)Math.Min(200, Math.Floor((To - From) / Step + 0.0001m)) + 1).Select(i => From + i * Step)];
-}
-
-/// <summary>How much a way of printing a sweep costs.</summary>
-/// <param name="Way">In words.</param>
-/// <param name="Minutes">Of printing.</param>
-/// <param name="Walks">Walks to the printer.</param>
-/// <param name="Chosen">True for the chosen one.</param>
-public sealed record SweepWay(string Way, int Minutes, int Walks, bool Chosen);
-
-/// <summary>A sweep that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record RetractionPlanV1 : PlanRecord
-{
-    /// <summary>What was asked.</summary>
-    public required RetractionRequest Request { get; init; }
-
-    /// <summary>direct or long-tube.</summary>
-    public string Drive { get; init; } = "direct";
-
-    /// <summary>Nozzle, mm.</summary>
-    public double NozzleMm { get; init; } = 0.4;
-
-    /// <summary>Value of each part.</summary>
-    public required IReadOnlyList<decimal> Values { get; init; }
-
-    /// <summary>What each way costs; empty without a machine.</summary>
-    public IReadOnlyList<SweepWay> Ways { get; init; } = [];
-
-    /// <summary>True for soft filament.</summary>
-    public bool Soft { get; init; }
-
-    /// <summary>Measures of its reeds.</summary>
-    internal ReedSize Size =>
-        new(
-            (double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm,
-            Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm);
-
-    /// <summary>True for one piece by height.</summary>
-    internal bool ByHeight => Request.Mode == RetractionTrial.Tower;
-
-    private string Unit => SweepFactor.Of(Request.Factor).Unit;
-
-    private string LabelOf(int i) => Request.Mode switch
-    {
-        RetractionTrial.Dried => (i < Values.Count / 2 ? "as it was" : "dried") + (Values.Count > 2 ? $", {i % (Values.Count / 2) + 1}" : ""),
-        RetractionTrial.OnOff => (Values[i] == 0 ? "off" : $"on, {Say.N(Values[i])} mm") + (Values.Count > 2 ? $", {i / 2 + 1}" : ""),
-        _ => $"{Say.N(Values[i])} {Unit}" + (Values.Count(v => v == Values[i]) > 1 ? $", {Values.Take(i + 1).Count(v => v == Values[i])}" : ""),
-    };
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf
-    {
-        get
-        {
-            var (pad, each, h) = (Size.PadLayers, Size.SectionLayers, (double)Request.LayerHeightMm);
-            return [.. Values.Select((_, i) => ByHeight
-                ? new PlanPart(i, LabelOf(i), pad + i * each + 1, pad + (i + 1) * each, (pad + i * each) * h, (pad + (i + 1) * each) * h, NozzleC)
-                // Pieces of a dried pair are one file, run twice: the second half are the same layers again.
-                : new PlanPart(i, LabelOf(i), Place(i) * (pad + each) + 1, (Place(i) + 1) * (pad + each), pad * h, (pad + each) * h, NozzleC))];
-        }
-    }
-
-    private int Place(int i) => Request.Mode == RetractionTrial.Dried ? i % (Values.Count / 2) : i;
-
-    /// <summary>Pieces of the plate.</summary>
-    internal int PlatePieces => ByHeight ? 1 : Request.Mode == RetractionTrial.Dried ? Values.Count / 2 : Values.Count;
-
-    /// <summary>Pieces of the plate in words.</summary>
-    [System.Text.Json.Serialization.JsonIgnore]
-    public string InPieces => Say.Plural(PlatePieces, "piece");
-
-    /// <inheritdoc/>
-    protected override string InWords =>
-        Request.Mode switch
-        {
-            RetractionTrial.Dried =>
-                $"the same {Say.Plural(PlatePieces, "piece")} printed twice, before and after drying, {Say.N(Request.NozzleTemperatureC)} °C",
-            RetractionTrial.OnOff =>
-                $"{Say.Plural(PlatePieces, "piece")}, retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
-            _ =>
-                $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
-                    $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
-                    $"and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
-        };
-
-    /// <inheritdoc/>
-    protected override double NozzleC => (double)Request.NozzleTemperatureC;
-
-    /// <inheritdoc/>
-    protected override int LayersOf => ByHeight ? Size.PadLayers + Values.Count * Size.SectionLayers : PlatePieces * (Size.PadLayers + Size.SectionLayers);
-
-    /// <inheritdoc/>
-    protected override int? EachLayers => PlatePieces > 1 ? Size.PadLayers + Size.SectionLayers : null;
-
-    /// <inheritdoc/>
-    protected override string ChecksHead => "Retraction";
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
-        [
-            .. PartsOf.Take(ByHeight ? Values.Count : PlatePieces)
-                .Select(p => new PlanCheckpoint(
-                    ByHeight ? p.FirstLayer : Size.PadLayers + 1, p.FromZMm, p.Label, ByHeight ? $"section {p.Index + 1}" : $"piece {p.Index + 1}", null,
-                    ByHeight || PlatePieces == 1 ? null : p.Index)),
-        ];
-}
-
 /// <summary>Retraction and strings: the shortest retraction that is as clean as the best, and what else travels do.</summary>
-public sealed class RetractionTrial : Trial
+public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1, RetractionVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "retraction-sweep";
@@ -218,13 +55,8 @@ public sealed class RetractionTrial : Trial
     public override IReadOnlyList<string> Areas => ["strings"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
-        [
-            .. new[] { "from", "to", "step" },
-            .. ((RetractionPlanV1)plan).Request.Mode is Tower or Plate && SweepFactor.Of(((RetractionPlanV1)plan).Request.Factor).Key is { } swept
-                ? new[] { swept }
-                : [],
-        ];
+    protected override IEnumerable<string> SetAside(RetractionPlanV1 plan) =>
+        ["from", "to", "step", .. plan.Request.Mode is Tower or Plate ? new[] { SweepFactor.Of(plan.Request.Factor).Key } : []];
 
     /// <inheritdoc/>
     public override string Purpose =>
@@ -243,26 +75,46 @@ public sealed class RetractionTrial : Trial
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [Tower, Plate, OnOff, Dried];
 
+    private const string TheFactor = "What is swept", Stays = "What stays", TheReeds = "The reeds";
+
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        OneOf(
+            r => r.Factor, "Factor", "One at a time: the others stay as below and in the profile.", TheFactor,
+            [.. SweepFactor.All.Select(f => (f.Word, f.Label.ToLowerInvariant()))]),
+        Number(r => r.From, "From", "", 0, 1000, "lengths in mm, speeds in mm/s", "mm, or mm/s for a speed.", TheFactor),
+        Number(r => r.To, "To", "", 0, 1000, "lengths in mm, speeds in mm/s", "", TheFactor),
+        Number(r => r.Step, "Step", "", 0.05m, 200, "lengths in mm, speeds in mm/s", "", TheFactor),
+        Number(r => r.Margin, "Margin", "scores", 0.1m, 2, "0.5 is usual", "So far behind the best is about as good: the shorter one is taken.", TheFactor),
+        Number(
+            r => r.RetractionLengthMm, "Retraction", "mm", 0, 15, "a value outside it is a slip of unit or decimal sign",
+            "Of a pair, and where another factor is swept.", Stays),
+        Number(r => r.RetractionSpeedMmPerS, "its speed", "mm/s", 1, 200, "per second, not per minute", "", Stays),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
+            "The kept one: strings belong to their temperature.", Stays),
+        OneOf(
+            r => r.SpoolState, "The spool", "", Stays, ("as logged", "as its log says"), ("dried just now", "dried just now"), ("not known", "nobody knows")),
+        Number(r => r.PostMm, "Reed", "mm", 2, 10, "3 to 5: wide ones hide fine strings", "3 to 5: wide ones hide fine strings.", TheReeds),
+        Number(r => r.NarrowGapMm, "Narrow gap", "mm", 4, 40, "8 to 25 shows strings", "", TheReeds),
+        Number(r => r.WideGapMm, "Wide gap", "mm", 4, 60, "8 to 25 shows strings", "", TheReeds),
+        Number(r => r.SectionHeightMm, "Height of a section", "mm", 1, 20, "lower shows too few strings", "Or of a small piece.", TheReeds),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheReeds),
+        Number(r => r.Repeats, "Pieces at each value", "", 1, 6, "a tower is repeated as a run", "", TheReeds, whole: true),
+        OneOf(r => r.ReadBy, "Read by", "", TheReeds, ("scores", "scores, 0 to 4"), ("counts", "counting strings")),
+    ];
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context)
     {
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["factor"] = PlanField.OneOf([.. SweepFactor.All.Select(f => f.Word)]),
-        ["from"] = PlanField.Number("From", "", 0, 1000, "lengths in mm, speeds in mm/s"),
-        ["to"] = PlanField.Number("To", "", 0, 1000, "lengths in mm, speeds in mm/s"),
-        ["step"] = PlanField.Number("Step", "", 0.05m, 200, "lengths in mm, speeds in mm/s"),
-        ["retractionLengthMm"] = PlanField.Number("Retraction", "mm", 0, 15, "a value outside it is a slip of unit or decimal sign"),
-        ["retractionSpeedMmPerS"] = PlanField.Number("Retraction speed", "mm/s", 1, 200, "per second, not per minute"),
-        ["postMm"] = PlanField.Number("Reed", "mm", 2, 10, "3 to 5: wide ones hide fine strings"),
-        ["narrowGapMm"] = PlanField.Number("Narrow gap", "mm", 4, 40, "8 to 25 shows strings"),
-        ["wideGapMm"] = PlanField.Number("Wide gap", "mm", 4, 60, "8 to 25 shows strings"),
-        ["sectionHeightMm"] = PlanField.Number("Height of a section", "mm", 1, 20, "lower shows too few strings"),
-        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
-        ["repeats"] = PlanField.Number("Pieces at each value", "", 1, 6, "a tower is repeated as a run", true, true),
-        ["readBy"] = PlanField.OneOf("scores", "counts"),
-        ["margin"] = PlanField.Number("Margin", "scores", 0.1m, 2, "0.5 is usual"),
-        ["spoolState"] = PlanField.OneOf("as logged", "dried just now", "not known"),
-    };
+        if (field != "to")
+            return base.HelpOf(field, context);
+        var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
+        var advised = RetractionJudging.Advisory(drive);
+        return $"Usual for a {(drive == "long-tube" ? "long tube" : "direct drive")}: {Say.N(advised.Min!.Value)} to {Say.N(advised.Max!.Value)} mm, at most " +
+            $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Family?.Name == "TPU" ? " Soft filament packs in the path and may need more." : "")}";
+    }
 
     /// <inheritdoc/>
     public override IEnumerable<string> Asked(string mode)
@@ -281,10 +133,10 @@ public sealed class RetractionTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override RetractionRequest Proposal(PlanContext c)
     {
         var tube = c.Machine?.LongTube == true;
-        return PlanValues.Of(new RetractionRequest
+        return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             From = tube ? 1 : 0,
@@ -294,16 +146,15 @@ public sealed class RetractionTrial : Trial
             RetractionSpeedMmPerS = (decimal)Math.Round(c.Settings?.RetractionSpeedMmPerS ?? 30),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : (c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 3),
             PostMm = (decimal)Math.Round(4 * Math.Max(1, (c.Machine?.NozzleDiameterMm ?? 0.4) / 0.4), 1),
-        });
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((RetractionPlanV1)plan).Request);
+    protected override RetractionRequest RequestOf(RetractionPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<RetractionPlanV1> Plan(RetractionRequest r, PlanContext c)
     {
-        var r = values.To<RetractionRequest>();
         var errors = new List<FieldError>();
         var f = SweepFactor.Of(r.Factor);
         var pair = r.Mode is OnOff or Dried;
@@ -383,7 +234,7 @@ public sealed class RetractionTrial : Trial
                     [new($"{Say.N(8 * machine.NozzleDiameterMm)} mm", new Dictionary<string, decimal> { ["postMm"] = 8 * (decimal)machine.NozzleDiameterMm })])
             );
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         IReadOnlyList<decimal> parts = r.Mode switch
         {
             OnOff => [.. Enumerable.Range(0, (int)r.Repeats).SelectMany(_ => new[] { 0m, r.RetractionLengthMm })],
@@ -409,14 +260,12 @@ public sealed class RetractionTrial : Trial
             Estimate = new(1, null, 0), Warnings = warnings,
         };
         var layers = ((ITrialPlan)plan).TotalLayers * (r.Mode == Dried ? 2 : 1);
-        return new(
-            plan with
-            {
-                Estimate = new(
-                    (int)Math.Ceiling(layers * 8 / 60.0),
-                    Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * 1.24 / 1000, 1), 0),
-            },
-            []);
+        return plan with
+        {
+            Estimate = new(
+                (int)Math.Ceiling(layers * 8 / 60.0),
+                Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * 1.24 / 1000, 1), 0),
+        };
     }
 
     private static TravelWay Way(RetractionRequest r, decimal value)
@@ -439,15 +288,12 @@ public sealed class RetractionTrial : Trial
         : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], i + 1))];
 
     /// <inheritdoc/>
-    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan) => PiecesOf((RetractionPlanV1)plan, ((RetractionPlanV1)plan).ByHeight);
+    protected override IReadOnlyList<Piece> Pieces(RetractionPlanV1 plan) => PiecesOf(plan, plan.ByHeight);
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<RetractionPlanV1>(json);
-
-    /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext context)
+    protected override Made<RetractionPlanV1> Make(RetractionPlanV1 plan, PlanContext context)
     {
-        var p = (RetractionPlanV1)plan;
+        var p = plan;
         (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) =>
             PieceJob.Make(
                 new JobRequest
@@ -462,7 +308,7 @@ public sealed class RetractionTrial : Trial
                 context.Machine!, context.Settings!);
         var (job, errors) = Job(Pieces(p));
         if (job is null)
-            return (
+            return new(
                 plan, null,
                 [
                     .. errors.Select(e =>
@@ -496,14 +342,14 @@ public sealed class RetractionTrial : Trial
         var estimate = PieceFields.EstimateOf(job);
         if (p.Request.Mode == Dried)
             estimate = estimate with { Minutes = 2 * estimate.Minutes, MassG = 2 * estimate.MassG, CostMinor = 2 * estimate.CostMinor };
-        return (p with { Estimate = estimate, Ways = ways, Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
+        return new(p with { Estimate = estimate, Ways = ways, Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
     }
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan) => ((RetractionPlanV1)plan).Size.PadLayers + 2;
+    protected override int FirstLook(RetractionPlanV1 plan) => plan.Size.PadLayers + 2;
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{((RetractionPlanV1)plan).Request.Factor} {Say.N(plan.HottestC, 0)}";
+    protected override string FileWords(RetractionPlanV1 plan) => $"{plan.Request.Factor} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan)
@@ -514,16 +360,16 @@ public sealed class RetractionTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, ((RetractionPlanV1)plan).ByHeight ? "section" : "piece");
+    protected override string Extent(RetractionPlanV1 plan) => Say.Plural(plan.Values.Count, plan.ByHeight ? "section" : "piece");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) =>
-        $"one {(((RetractionPlanV1)plan).ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.HottestC)} °C";
+    protected override string Basis(RetractionPlanV1 plan) =>
+        $"one {(plan.ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan)
+    public override ReadingGrid Grid(RetractionPlanV1 p)
     {
-        var p = (RetractionPlanV1)plan;
+        ITrialPlan plan = p;
         var scores = p.Request.ReadBy != "counts";
         Quantity strings = new("Strings", "", 0, 10000, "counted in the gap", true);
         IReadOnlyList<GridRow> rows = [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))];
@@ -556,35 +402,37 @@ public sealed class RetractionTrial : Trial
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Narrow or Wide or NarrowCount or WideCount or Gaps or Photo;
 
-    private static IEnumerable<RetractionPoint> Points(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states)
+    /// <summary>Parts that say something: scored, counted, or failed to print.</summary>
+    private static IEnumerable<int> Printed(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states) =>
+        Enumerable.Range(0, p.Values.Count).Where(i => states[i] != SectionState.Lost && PointOf(p, readings, states, i) is not null);
+
+    private static IEnumerable<RetractionPoint> Points(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states) =>
+        Printed(p, readings, states).Select(i => PointOf(p, readings, states, i)!);
+
+    private static RetractionPoint? PointOf(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states, int i)
     {
-        for (var i = 0; i < p.Values.Count; i++)
-        {
-            if (states[i] == SectionState.Lost)
-                continue;
-            // A section that the nozzle failed to print is a failure: it counts as unusable.
-            double[] scores = states[i] == SectionState.Failed ? [0] : [.. new[] { readings.Value(i, Narrow), readings.Value(i, Wide) }.OfType<double>()];
-            double[] strings =
-                states[i] == SectionState.Failed || scores.Length > 0 && p.Request.ReadBy != "counts"
-                    ? []
-                    : [.. new[] { readings.Value(i, NarrowCount), readings.Value(i, WideCount) }.OfType<double>()];
-            if (strings.Length > 0)
-                scores = p.Request.ReadBy == "counts" ? [] : scores;
-            if (scores.Length + strings.Length == 0)
-                continue;
-            var (r, v) = (p.Request, (double)p.Values[i]);
-            yield return new(
-                r.Factor == "length" || r.Mode == OnOff ? v : (double)r.RetractionLengthMm,
-                r.Factor == "speed" && r.Mode is Tower or Plate ? v : (double)r.RetractionSpeedMmPerS, scores, strings,
-                readings.Text(i, Gaps) == "gaps" ? 1 : 0, v);
-        }
+        // A section that the nozzle failed to print is a failure: it counts as unusable, whatever was typed for it.
+        var (failed, counts) = (states[i] == SectionState.Failed, p.Request.ReadBy == "counts");
+        double[] Read(string narrow, string wide) => [.. new[] { readings.Value(i, narrow), readings.Value(i, wide) }.OfType<double>()];
+        (double[] scores, double[] strings) = (failed ? [0] : Read(Narrow, Wide), failed ? [] : Read(NarrowCount, WideCount));
+        if (scores.Length > 0 && strings.Length > 0)
+            (scores, strings) = (counts ? [] : scores, counts ? strings : []);
+        if (scores.Length + strings.Length == 0)
+            return null;
+        var (r, v) = (p.Request, (double)p.Values[i]);
+        return new(
+            r.Factor == "length" || r.Mode == OnOff ? v : (double)r.RetractionLengthMm,
+            r.Factor == "speed" && r.Mode is Tower or Plate ? v : (double)r.RetractionSpeedMmPerS, scores, strings,
+            readings.Text(i, Gaps) == "gaps" ? 1 : 0, v);
     }
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
+    public override string DecidingTrial => Word;
+
+    /// <inheritdoc/>
+    public override RetractionVerdict Judge(RetractionPlanV1 p, RunReadings readings, JudgeContext context)
     {
-        var p = (RetractionPlanV1)plan;
-        var states = States(plan, readings);
+        var states = States(p, readings);
         if (p.Request.Mode is OnOff or Dried)
             return JudgePair(p, readings, states, context);
         var points = Points(p, readings, states).ToList();
@@ -598,20 +446,23 @@ public sealed class RetractionTrial : Trial
                 points.AddRange(Points(q, read, States(q, read)));
         }
 
-        var read1 = points.Select(x => x.Value).Distinct().Count();
-        if (read1 < 2 || (read1 < 3 && p.Values.Distinct().Count() > 2))
-            return new RetractionVerdict
-            {
-                Verdict = "insufficient", Sentence = read1 == 0 ? "Nothing is read yet." : $"{Say.Plural(read1, "value")} read: three are the least.",
-                Factor = p.Request.Factor, Advised = false,
-            };
+        var values = points.Select(x => x.Value).Distinct().Count();
+        if (values < 2 || (values < 3 && p.Values.Distinct().Count() > 2))
+            return new() { Outcome = RetractionOutcome.Insufficient, ValuesRead = values, Factor = p.Request.Factor, Advised = false };
         var v = RetractionJudging.Judge(
             new()
             {
                 Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft,
-                NozzleTemperatureC = plan.HottestC,
+                NozzleTemperatureC = (double)p.Request.NozzleTemperatureC,
             });
-        return Trials.Practice.Beside(v, context.Practice, Word);
+        // What the next print costs is its share of this one, which is like it.
+        return v is { Next: { } next, NextRange: { } range }
+            ? v with
+            {
+                Next = next.Costing(
+                    p.Estimate, (Math.Floor((range.To - range.From) / range.Step + 1e-6) + 1) * (next.Kind == "repeat" ? 2 : 1) / p.Values.Count),
+            }
+            : v;
     }
 
     private static RetractionVerdict JudgePair(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states, JudgeContext context)
@@ -619,63 +470,40 @@ public sealed class RetractionTrial : Trial
         var dried = p.Request.Mode == Dried;
         RetractionPoint Of(Func<int, bool> group)
         {
-            var (scores, strings) = (new List<double>(), new List<double>());
-            for (var i = 0; i < p.Values.Count; i++)
-            {
-                if (!group(i) || states[i] == SectionState.Lost)
-                    continue;
-                if (p.Request.ReadBy == "counts")
-                    strings.AddRange(new[] { readings.Value(i, NarrowCount), readings.Value(i, WideCount) }.OfType<double>());
-                else
-                    scores.AddRange(new[] { readings.Value(i, Narrow), readings.Value(i, Wide) }.OfType<double>());
-            }
-
-            return new(0, 30, scores, strings);
+            // A piece that failed to print is unusable, whatever was scored on what is left of it; a lost one says nothing.
+            var points = Points(p, readings, states).Zip(Printed(p, readings, states)).Where(x => group(x.Second)).Select(x => x.First).ToList();
+            return new(0, 30, [.. points.SelectMany(x => x.Scores)], [.. points.SelectMany(x => x.Strings)]);
         }
 
         var (first, second) = dried
             ? (Of(i => i < p.Values.Count / 2), Of(i => i >= p.Values.Count / 2))
             : (Of(i => p.Values[i] == 0), Of(i => p.Values[i] != 0));
-        return first.Scores.Count + first.Strings.Count == 0 || second.Scores.Count + second.Strings.Count == 0
-            ? new()
-            {
-                Verdict = "insufficient", Sentence =
-                    first.Scores.Count + first.Strings.Count + second.Scores.Count + second.Strings.Count == 0
-                        ? "Nothing is read yet."
-                        : "One of the two is not read yet.",
-                Factor = dried ? "dryness" : "on-off", Advised = false,
-            }
+        var read = new[] { first, second }.Count(x => x.Scores.Count + x.Strings.Count > 0);
+        return read < 2
+            ? new() { Outcome = RetractionOutcome.Insufficient, ValuesRead = read, Factor = dried ? "dryness" : "on-off", Advised = false }
             : RetractionJudging.Pair(first, second, context.ScoreNoise, dried);
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(RetractionPlanV1 plan, RetractionVerdict v)
     {
-        var v = (RetractionVerdict)verdict;
         if (v.Values.Count == 0)
             return null;
         var f = SweepFactor.Of(v.Factor);
         var pair = v.Factor is "dryness" or "on-off";
+        var x = pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.ToLowerInvariant()}, {f.Unit}";
         return new(
-            pair
-                ? v.Factor == "dryness"
-                    ? "0 as it was, 1 dried"
-                    : "0 off, 1 on"
-                : $"{f.Label.ToLowerInvariant()}, {f.Unit}",
-            "mean score, 0–4",
+            x, "mean score, 0–4",
             [
-                .. v.Values.Select(
-                    (x, i) =>
-                        new ChartPoint(
-                            x, v.Means[i]!.Value, Math.Max(0, v.Means[i]!.Value - v.Halves[i]!.Value), Math.Min(4, v.Means[i]!.Value + v.Halves[i]!.Value),
-                            v.TooLong.Contains(x) ? "out"
-                                : v.AsGood.Contains(x) ? "best"
-                                : "",
-                            v.TooLong.Contains(x) ? "gaps" : "")),
+                .. v.Values.Select((at, i) => new ChartPoint(
+                    at, v.Means[i]!.Value, Math.Max(0, v.Means[i]!.Value - v.Halves[i]!.Value), Math.Min(4, v.Means[i]!.Value + v.Halves[i]!.Value),
+                    v.TooLong.Contains(at) ? "out" : v.AsGood.Contains(at) ? "best" : "", v.TooLong.Contains(at) ? "gaps" : "")),
             ])
         {
-            Line = [.. v.Values.Select((x, i) => (x, v.Means[i]!.Value))],
-            Band = v.AsGood.Count > 0 && v.Verdict is "clear" or "noise" ? (v.AsGood.Min(), v.AsGood.Max()) : null,
+            Line = pair
+                ? [.. v.Values.Select((at, i) => (at, v.Means[i]!.Value))]
+                : [.. v.Values.Select((at, i) => (at, Y: v.Curve[i])).Where(p => p.Y is not null).Select(p => (p.at, p.Y!.Value))],
+            Band = v.AsGood.Count > 0 && v.Outcome is RetractionOutcome.Clear or RetractionOutcome.Noise ? (v.AsGood.Min(), v.AsGood.Max()) : null,
             Chosen = v.Value,
             WholeX = v.Values.Count < 14,
             Summary = v.Sentence,
@@ -683,17 +511,16 @@ public sealed class RetractionTrial : Trial
     }
 
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(string Drive, IReadOnlyList<EvaluatePoint> Points, double? Margin, string? Factor, double? ScoreNoise);
+    public sealed record Body(string Drive, IReadOnlyList<EvaluatePoint> Points, double? Margin, string? Factor, double? ScoreNoise);
 
     /// <summary>A point of the body.</summary>
     public sealed record EvaluatePoint(double LengthMm, double SpeedMmPerS, double? Score, double? Strings, double? Gaps, int? Repeat, double? Value);
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(RetractionRequest), typeof(RetractionPlanV1), typeof(EvaluateBody), typeof(RetractionVerdict));
+    protected override Type EvaluateBody => typeof(Body);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override RetractionVerdict? Answer(JsonDoor door)
     {
         static IReadOnlyList<double> One(decimal? v) => v is { } d ? [(double)d] : [];
         var points = (door.List("points", true) ?? [])
@@ -723,7 +550,7 @@ public sealed class RetractionTrial : Trial
             door.Take(RetractionJudging.Check(r));
         return door.Errors.Count > 0
             ? null
-            : Trials.Practice.Beside(RetractionJudging.Judge(r), known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [], Word);
+            : RetractionJudging.Judge(r) with { KnownGood = known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [] };
     }
 
     /// <inheritdoc/>

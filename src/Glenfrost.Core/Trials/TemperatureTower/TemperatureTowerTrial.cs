@@ -283,6 +283,7 @@ public sealed class TemperatureTowerTrial : Trial
                 ],
                 Preference = Aspects.PreferenceFor(c.Use), Weights = Aspects.WeightsFor(c.Use), Seed = c.Seed, ScoreNoise = c.ScoreNoise,
                 Limits = c.Limits is { } l ? RangeOf(l) : null, Advised = ((TowerPlanV1)plan).Request.Advised,
+                Cost = plan.Estimate,
             });
 
     /// <inheritdoc/>

@@ -16,6 +16,9 @@ public static class TowerJudging
     /// <summary>How much worse than the best a section may be and still count as good, in scores of 0–4.</summary>
     public const double MarginScores = 0.75;
 
+    /// <summary>Losing more than this in 1 of 20 leaves the choice open, scores.</summary>
+    public const double OpenScores = 0.75;
+
     /// <summary>Confidence asked of "better" and of "as good".</summary>
     public const double Confidence = 0.95;
 
@@ -136,6 +139,7 @@ public static class TowerJudging
         var word = unseparated.Count == 0 ? "clear"
             : band.Count >= 2 && outside.All(c => Adjacent(groups, band, c) || c.Win < 0.1) ? "band"
             : "noise";
+        var told = word != "noise";
         var edge = atHotEnd || atCoolEnd;
         var from = band.Min(g => g.TemperatureC);
         var to = band.Max(g => g.TemperatureC);
@@ -151,7 +155,7 @@ public static class TowerJudging
             && word != "clear"
             && Math.Abs(curve.BestC - value) > curve.SdC)
         {
-            var open = word == "noise" ? unseparated : [];
+            var open = told ? [] : unseparated;
             value = Math.Round(Math.Clamp(curve.BestC, open.Select(g => g.TemperatureC).Append(from).Min(), open.Select(g => g.TemperatureC).Append(to).Max()));
             fromCurve = true;
         }
@@ -168,6 +172,10 @@ public static class TowerJudging
             value = Math.Min(value, Math.Floor((double)max));
         if (readings.Limits?.Min is { } min)
             value = Math.Max(value, Math.Ceiling((double)min));
+        var loss = TowerLoss.Of(readings, [.. groups.Select(g => (g.TemperatureC, (IReadOnlyList<double[]>)g.Scores, g.Failed))], common, value);
+        // Neighbours that can't be told apart are no question where hardly anything is lost by either.
+        if (word == "noise" && loss.At.P95 <= OpenScores)
+            word = "band";
         var uncertainty = curve is null ? Uncertainty(contenders, value, step)
             : Math.Max(Math.Max(1, step / 2), Math.Ceiling(Math.Max(Math.Abs(value - curve.LowC), Math.Abs(curve.HighC - value))));
         var reasons = Reasons(groups, common, best, unseparated, band);
@@ -176,6 +184,9 @@ public static class TowerJudging
                 $"The curve through all sections is highest at {T(Math.Round(curve!.BestC))} °C, {T(Math.Round(curve.LowC))} to " +
                     $"{T(Math.Round(curve.HighC))} at 95 %; that counts more than the middle of the band."
             );
+        // What stands alone is known to a step.
+        if (word == "clear" && uncertainty > Math.Max(step, 5) + 1e-9)
+            word = "band";
         if (unread > 0)
             warnings.Add($"{unread} section{(unread == 1 ? " is" : "s are")} still to be read; the verdict may move.");
         if (!edge && (band[0] == groups[0] || band[^1] == groups[^1]))
@@ -197,10 +208,11 @@ public static class TowerJudging
             RecommendedTemperatureC = value,
             UncertaintyC = uncertainty,
             Band = new(from, to),
-            Sentence = Sentence(word, value, band, best, unseparated, outside, atHotEnd, atLimit),
+            Sentence = Sentence(word, value, band, best, unseparated, outside, atHotEnd, atLimit, loss.At, band.Count == groups.Count),
+            Loss = new(Math.Round(loss.At.Expected, 3), Math.Round(loss.At.P95, 3)),
             Reasons = reasons,
             Warnings = warnings,
-            Next = WithinLimits(next, readings),
+            Next = Worth(WithinLimits(next, readings), loss.GainOfAnother, readings, groups.Count),
             Sections = sections,
             CommonAspects = common,
             EdgeAtLimit = atLimit,
@@ -488,18 +500,42 @@ public static class TowerJudging
         readings.Limits?.Max is { } max ? Math.Min(t, (double)max) : t;
 
     private static string Sentence(
-        string word, double value, List<Group> band, Group best, List<Group> unseparated, List<Group> outside, bool atHotEnd, bool atLimit) =>
+        string word, double value, List<Group> band, Group best, List<Group> unseparated, List<Group> outside, bool atHotEnd, bool atLimit, ScoreLoss loss,
+        bool all) =>
         word switch
         {
-            "clear" => $"{T(value)} °C. It stands alone.",
-            "band" =>
-                $"{T(value)} °C. Good from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)}." +
-                    $"{(unseparated.Count > 0 ? $" {T(best.TemperatureC)} and {T(unseparated[0].TemperatureC)} cannot be told apart." : "")}",
-            "noise" => $"{T(best.TemperatureC)} and {T((outside.FirstOrDefault() ?? unseparated[0]).TemperatureC)} °C cannot be told apart.",
+            "clear" => $"{T(value)} °C. It stands alone: {Behind(loss)}.",
+            "band" when all && band.Count > 2 => $"{T(value)} °C. Any from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)} will do: {Behind(loss)}.",
+            "band" when band.Count > 1 => $"{T(value)} °C. Good from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)}: {Behind(loss)}.",
+            "band" => $"{T(value)} °C: {Behind(loss)}.",
+            "noise" =>
+                $"{T(best.TemperatureC)} and {T((outside.FirstOrDefault() ?? unseparated[0]).TemperatureC)} °C cannot be told apart: {T(value)} °C is " +
+                    $"{Behind(loss)}.",
             _ => atLimit
                 ? $"{T(value)} °C is the best, at a limit of the machine."
                 : $"{T(value)} °C is the best so far, but at the {(atHotEnd ? "hot" : "cool")} end of what was printed.",
         };
+
+    private static string Behind(ScoreLoss loss) =>
+        loss.P95 < 0.05 ? "about nothing is lost" : $"at most {S(Math.Round(loss.P95, 1))} of a score behind the best (19 in 20)";
+
+    /// <summary>What another print would gain, and what it costs, where it is the same tower again.</summary>
+    private static NextPrint? Worth(NextPrint? next, double gain, TowerReadings readings, int sections)
+    {
+        if (next is not { Kind: "confirm" or "repeat-pair" or "finer-steps" })
+            return next;
+        var again = next.HottestC is { } hot && next.CoolestC is { } cool && next.StepC is > 0 and var step ? (hot - cool) / step + 1 : sections;
+        var costing = readings.Cost is { } cost ? (NextPrint)next.Costing(cost, again / sections) : next;
+        var price = costing.Minutes is { } m
+            ? $" for {(costing.Grams is { } g ? $"{S(Math.Round(g))} g and " : "")}{(m < 60 ? $"{m} min" : $"{m / 60} h {m % 60:00}")}" : "";
+        var much = $"would gain {(gain < 0.005 ? "next to nothing" : $"about {S(gain)} of a score")}{price}";
+        return costing with
+        {
+            Gain = Math.Round(gain, 3),
+            Text = next.Kind != "confirm" ? $"{next.Text} It {much}."
+                : $"{next.Text} Another tower {much}{(gain < TrialNext.SmallGain ? ": not worth it" : "")}.",
+        };
+    }
 
     private static SectionVerdict Describe(SectionReading s, List<Group> groups, List<string> common, Dictionary<string, double> weights)
     {

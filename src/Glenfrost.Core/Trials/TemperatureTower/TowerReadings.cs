@@ -61,6 +61,9 @@ public sealed record TowerReadings
     /// <summary>Which part of the good band to take.</summary>
     public Preference Preference { get; init; } = Preference.Balanced;
 
+    /// <summary>What a tower like the one that is judged costs; null where nobody said.</summary>
+    public TrialEstimate? Cost { get; init; }
+
     /// <summary>Standard deviation of one score of this person, in scores; 0.5 until it is learned.</summary>
     public double ScoreNoise { get; init; } = 0.5;
 

@@ -89,6 +89,11 @@ internal sealed class RunModel(
 
     public bool ChangedSince => Decision is { } d && d.ReadingIdsJson != Json.Write(V.ReadingIds);
 
+    /// <summary>The verdict as it was shown when it was decided, where it still rests on the readings that stand and today's rules say otherwise.</summary>
+    public Glenfrost.Application.Trials.DecidedVerdict? AsDecided =>
+        Decision is { } d && !ChangedSince
+        && Glenfrost.Application.Trials.DecidedVerdict.Of(d) is { } then && then.Sentence != V.Verdict.Sentence ? then : null;
+
     public string DecisionLine =>
         Decision switch
         {

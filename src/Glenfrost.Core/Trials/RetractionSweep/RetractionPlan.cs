@@ -1,0 +1,108 @@
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.TestPieces.Shapes;
+
+namespace Glenfrost.Core.Trials.RetractionSweep;
+
+/// <summary>How much a way of printing a sweep costs.</summary>
+/// <param name="Way">In words.</param>
+/// <param name="Minutes">Of printing.</param>
+/// <param name="Walks">Walks to the printer.</param>
+/// <param name="Chosen">True for the chosen one.</param>
+public sealed record SweepWay(string Way, int Minutes, int Walks, bool Chosen);
+
+/// <summary>A sweep that can be printed. Version 1 of the stored plan: fields are only added.</summary>
+public sealed record RetractionPlanV1 : PlanRecord
+{
+    /// <summary>What was asked.</summary>
+    public required RetractionRequest Request { get; init; }
+
+    /// <summary>direct or long-tube.</summary>
+    public string Drive { get; init; } = "direct";
+
+    /// <summary>Nozzle, mm.</summary>
+    public double NozzleMm { get; init; } = 0.4;
+
+    /// <summary>Value of each part.</summary>
+    public required IReadOnlyList<decimal> Values { get; init; }
+
+    /// <summary>What each way costs; empty without a machine.</summary>
+    public IReadOnlyList<SweepWay> Ways { get; init; } = [];
+
+    /// <summary>True for soft filament.</summary>
+    public bool Soft { get; init; }
+
+    /// <summary>Measures of its reeds.</summary>
+    internal ReedSize Size =>
+        new(
+            (double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm,
+            Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm);
+
+    /// <summary>True for one piece by height.</summary>
+    internal bool ByHeight => Request.Mode == RetractionTrial.Tower;
+
+    private string Unit => SweepFactor.Of(Request.Factor).Unit;
+
+    private string LabelOf(int i) => Request.Mode switch
+    {
+        RetractionTrial.Dried => (i < Values.Count / 2 ? "as it was" : "dried") + (Values.Count > 2 ? $", {i % (Values.Count / 2) + 1}" : ""),
+        RetractionTrial.OnOff => (Values[i] == 0 ? "off" : $"on, {Say.N(Values[i])} mm") + (Values.Count > 2 ? $", {i / 2 + 1}" : ""),
+        _ => $"{Say.N(Values[i])} {Unit}" + (Values.Count(v => v == Values[i]) > 1 ? $", {Values.Take(i + 1).Count(v => v == Values[i])}" : ""),
+    };
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanPart> PartsOf
+    {
+        get
+        {
+            var (pad, each, h) = (Size.PadLayers, Size.SectionLayers, (double)Request.LayerHeightMm);
+            return [.. Values.Select((_, i) => ByHeight
+                ? new PlanPart(i, LabelOf(i), pad + i * each + 1, pad + (i + 1) * each, (pad + i * each) * h, (pad + (i + 1) * each) * h, NozzleC)
+                // Pieces of a dried pair are one file, run twice: the second half are the same layers again.
+                : new PlanPart(i, LabelOf(i), Place(i) * (pad + each) + 1, (Place(i) + 1) * (pad + each), pad * h, (pad + each) * h, NozzleC))];
+        }
+    }
+
+    private int Place(int i) => Request.Mode == RetractionTrial.Dried ? i % (Values.Count / 2) : i;
+
+    /// <summary>Pieces of the plate.</summary>
+    internal int PlatePieces => ByHeight ? 1 : Request.Mode == RetractionTrial.Dried ? Values.Count / 2 : Values.Count;
+
+    /// <summary>Pieces of the plate in words.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public string InPieces => Say.Plural(PlatePieces, "piece");
+
+    /// <inheritdoc/>
+    protected override string InWords =>
+        Request.Mode switch
+        {
+            RetractionTrial.Dried =>
+                $"the same {Say.Plural(PlatePieces, "piece")} printed twice, before and after drying, {Say.N(Request.NozzleTemperatureC)} °C",
+            RetractionTrial.OnOff =>
+                $"{Say.Plural(PlatePieces, "piece")}, retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
+            _ =>
+                $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
+                    $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
+                    $"and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
+        };
+
+    /// <inheritdoc/>
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
+
+    /// <inheritdoc/>
+    protected override int LayersOf => ByHeight ? Size.PadLayers + Values.Count * Size.SectionLayers : PlatePieces * (Size.PadLayers + Size.SectionLayers);
+
+    /// <inheritdoc/>
+    protected override int? EachLayers => PlatePieces > 1 ? Size.PadLayers + Size.SectionLayers : null;
+
+    /// <inheritdoc/>
+    protected override string ChecksHead => "Retraction";
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
+        [
+            .. PartsOf.Take(ByHeight ? Values.Count : PlatePieces)
+                .Select(p => new PlanCheckpoint(
+                    ByHeight ? p.FirstLayer : Size.PadLayers + 1, p.FromZMm, p.Label, ByHeight ? $"section {p.Index + 1}" : $"piece {p.Index + 1}", null,
+                    ByHeight || PlatePieces == 1 ? null : p.Index)),
+        ];
+}
