@@ -42,7 +42,8 @@ public class PressureAndFlexTests
         var edge = PressureJudging.Judge(new() { StartK = 0, StepK = 0.01, Count = 11, Best = 10 });
         Assert.Equal(0.09, edge.NextRange!.StartK, 9);
         Assert.Equal(0.005 / 2, PressureJudging.Judge(new() { StartK = 0, StepK = 0.005, Count = 9, Best = 4 }).UncertaintyK);
-        Assert.Equal(0.005 / 4, PressureJudging.Judge(new() { StartK = 0, StepK = 0.005, Count = 9, Best = 4.5 }).UncertaintyK);
+        // Two significant digits of it: 0.00125 is shown, sent and kept as 0.0013.
+        Assert.Equal(0.0013, PressureJudging.Judge(new() { StartK = 0, StepK = 0.005, Count = 9, Best = 4.5 }).UncertaintyK);
     }
 
     [Fact]

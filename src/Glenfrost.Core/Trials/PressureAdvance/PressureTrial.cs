@@ -86,6 +86,12 @@ public static class PressureJudging
     /// <summary>A step finer than this tells nothing more by eye, s.</summary>
     public const double FineK = 0.002;
 
+    /// <summary>A line that was read below this is not offered, scores.</summary>
+    public const double Usable = 2;
+
+    /// <summary>Losing more than this in 1 of 20 leaves the choice open, scores.</summary>
+    public const double Open = 1;
+
     /// <summary>What is wrong with readings, by field.</summary>
     public static IReadOnlyList<FieldError> Check(PressureReadings r)
     {
@@ -109,12 +115,18 @@ public static class PressureJudging
         return errors;
     }
 
+    /// <summary>Decimals at which an uncertainty has two significant digits: 0.0013 has four.</summary>
+    /// <param name="half">Above 0.</param>
+    public static int Decimals(double half) => half > 0 ? Math.Clamp(1 - (int)Math.Floor(Math.Log10(half)), 0, 8) : 4;
+
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
     public static PressureVerdict Judge(PressureReadings r)
     {
         var ks = Enumerable.Range(0, r.Count).Select(i => Math.Round(r.StartK + i * r.StepK, 6)).ToList();
         double best, half;
         string word, why;
+        ScoreLoss? loss = null;
+        double? gain = null;
         if (r.Best is { } named)
         {
             (best, half) = (named, r.StepK / (named == Math.Floor(named) ? 2 : 4));
@@ -126,26 +138,37 @@ public static class PressureJudging
         }
         else
         {
-            var v = StepsVerdict.Of([.. ks.Select((k, i) => new ScoredStep(k, r.Scores[i] is { } s ? [s] : []))], r.ScoreNoise);
-            if (v.Word == "insufficient")
+            var read = ks.Select((k, i) => (K: k, Index: i, Score: r.Scores[i])).Where(x => x.Score is not null).ToList();
+            var usable = read.Where(x => x.Score >= Usable).ToList();
+            if (read.Count < 3 || usable.Count == 0)
                 return new()
                 {
                     Verdict = "insufficient", Sentence =
                         r.Scores.Count(s => s is not null) < 3
                             ? $"{Say.Plural(r.Scores.Count(s => s is not null), "score")}: three are the least."
-                            : "All of them were called unusable: look at flow and retraction first.",
+                            : "None of them reads as usable (2 of 4 or more): look at flow and retraction first, or at another range.",
                     Ks = ks, Scores = r.Scores, Advised = false,
                 };
-            best = (v.Value - r.StartK) / r.StepK;
-            half = v.HalfWidth;
-            word = v.Word == "edge" && v.Best == 0 && r.StartK <= 1e-9 ? "clear" : v.Word;
-            // A factor is a place between lines: more equals make it less sure, not unknown.
-            if (word == "noise" && v.Apart.Count == 0)
-                word = "clear";
-            why = v.From == v.To ? $"Number {v.Best} scores best." : $"{v.From} to {v.To} can't be told apart; this is their middle.";
+            // On lines and half way between them. What was read as unusable is not offered, whatever its neighbours say: the nearest that can be used is.
+            double Take(double x)
+            {
+                var number = Math.Round((x - r.StartK) / r.StepK * 2) / 2;
+                var nearest = read.MinBy(y => Math.Abs(y.Index - number));
+                return r.StartK + r.StepK * (nearest.Score < Usable ? usable.MinBy(y => Math.Abs(y.Index - number)).Index : number);
+            }
+
+            var peak = ScorePeak.Of([.. read.Select(x => (x.K, x.Score!.Value))], r.StepK, r.ScoreNoise, Take);
+            best = Math.Round((peak.At - r.StartK) / r.StepK * 2) / 2;
+            (half, loss, gain) = (Math.Max(peak.HalfWidth, r.StepK / 4), peak.Loss, peak.Gain);
+            // An end is no best while the row may go on there.
+            word = best <= 0.5 && r.StartK > 1e-9 || best >= r.Count - 1.5 ? "edge" : loss.P95 > Open ? "noise" : "clear";
+            why = $"By {Say.Plural(read.Count, "score")} it is best at number {Say.N(best, 1)}, ± {Say.N(half / r.StepK, 1)}. By that at most " +
+                $"{Say.N(loss.P95, 1)} of a score is lost against the best (19 in 20), {Say.N(loss.Expected)} on the average.";
         }
 
-        var k = Math.Round(r.StartK + best * r.StepK, 4);
+        var digits = Decimals(half);
+        half = Math.Round(half, digits, MidpointRounding.AwayFromZero);
+        var k = Math.Round(r.StartK + best * r.StepK, Math.Max(4, digits));
         if (word == "clear" && r.StepK > FineK + 1e-9 && r.StepK > FineShare * k + 1e-9)
             word = "finer";
         var fine = Math.Max(FineK / 2, Math.Round(r.StepK / 5, 4));
@@ -184,14 +207,15 @@ public static class PressureJudging
                     },
                     PressureTrial.Word,
                     new Dictionary<string, decimal> { ["startK"] = (decimal)next.StartK, ["stepK"] = (decimal)next.StepK, ["count"] = next.Count }),
+            Loss = loss is null ? null : new(Math.Round(loss.Expected, 3), Math.Round(loss.P95, 3)),
             K = k,
-            UncertaintyK = Math.Round(half, 5),
+            UncertaintyK = half,
             NextRange = next,
             Commands = [.. Dialect.All.Select(d => new KCommand(d.Key, d.PressureAdvance(k)))],
             FoundAt = r.FoundAt,
             Ks = ks,
             Scores = r.Scores,
-            Settings = [new("pressureAdvance", k, Math.Round(half, 5))],
+            Settings = [new("pressureAdvance", k, half)],
             Advised = word is "clear" or "finer",
             Arithmetic =
             [
