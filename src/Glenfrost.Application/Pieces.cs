@@ -169,6 +169,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         return s with
         {
             Sources = [.. s.Sources.Select(x => elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x)],
+            ByHand =
+            [
+                .. (profile?.Settings ?? []).Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != Core.Profiles.SettingState.Start)
+                    .Select(x => new InForce(x.Key, x.Value, "profile; by hand, no file holds it", x.Word)),
+            ],
             FilamentDiameterMm = kept.TryGetValue("filamentDiameterMm", out var d) ? d : f.DiameterMm,
             DensityGPerCm3 = f.SolidDensityGPerCm3 ?? s.DensityGPerCm3,
             PriceMinorPerKg = f is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e9) : null,

@@ -27,6 +27,30 @@ public class PieceTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task What_the_profile_asks_for_stands_in_force_and_what_no_file_holds_stands_on_the_sheet()
+    {
+        var p = await PairingOf("Heath", "Dunnock 180");
+        foreach (var (key, value) in new[] { ("adhesive", "release layer"), ("releaseBedTemperatureC", "36"), ("brimWidthMm", "5") })
+        {
+            await v.Go($"/pairings/{p.Id}");
+            await v.Submit("form[action$='Type']", ("key", key), ("value", value), ("reason", "as the sheet asks"));
+        }
+
+        var run = await Plan(p, ("hottestC", "220"), ("coolestC", "210"));
+        v.Planned();
+        await v.Go(run + "/sheet");
+        Assert.Contains("adhesive release layer", v.Text(".by-hand"));
+        Assert.Contains("bed, release 36 °C", v.Text(".by-hand"));
+        await v.Go($"/pairings/{p.Id}/temperature-tower");
+        Assert.Matches(@"Brim\s*5(\.0)? mm\s*profile", v.Text(".in-force"));
+        Assert.Matches(@"Adhesive\s*release layer\s*profile; by hand, no file holds it", v.Text(".in-force"));
+        // What was asked for is in the file that is kept.
+        await v.Go(run);
+        var bytes = await (await v.Client.GetAsync(v.Page.QuerySelector(".files a")!.GetAttribute("href")!)).Content.ReadAsStringAsync();
+        Assert.Contains("; brim", bytes);
+    }
+
+    [Fact]
     public async Task A_taken_plan_has_its_file_kept_by_hash_and_handed_out_unchanged()
     {
         var run = await Plan(await PairingOf("Heath", "Dunnock 180"), ("hottestC", "220"), ("coolestC", "210"));

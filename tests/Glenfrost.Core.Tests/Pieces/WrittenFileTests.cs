@@ -5,6 +5,8 @@ using Glenfrost.Core.Gcode;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
 using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using NetTopologySuite.Geometries;
 
@@ -330,5 +332,73 @@ public class WrittenFileTests
         var around = 4 * (30 - 0.44) - (8 - 2 * Math.PI) * 3;
         Assert.InRange(wall / (around * 0.44 * 0.2), 0.99, 1.01);
         Assert.Equal(["layerHeightMm", "postGapMm"], CheckPiece.Check(size with { LayerHeightMm = 0.5, PostGapMm = 1 }, s).Select(e => e.Field));
+    }
+
+    /// <summary>Trials that write a file of a piece.</summary>
+    public static TheoryData<string> WithPieces => [.. TrialCatalogue.All.Where(t => Job(t, Profile([])) is not null).Select(t => t.Kind)];
+
+    private static Machine Warm => Machines.Whimbrel with { ChamberMaxC = 60, Limits = HotendLimits.Of(HotendLiner.AllMetal, 300, null, null, null, 3, null) };
+
+    private static PlanContext Profile(Dictionary<string, double> kept) => new()
+    {
+        Machine = Warm, Settings = PrintSettings.From(kept, Warm, Family.Find("PLA")), Family = Family.Find("PLA"), AdvisedC = new(190, 220), Kept = kept,
+        StepsPerMm = 400, Subject = "Heath on Whimbrel 300",
+    };
+
+    private static PieceJob? Job(Trial trial, PlanContext c) => trial.Plan(trial.Propose(c), c).Plan is { WritesFile: true } plan ? trial.Make(plan, c).Job : null;
+
+    [Theory]
+    [MemberData(nameof(WithPieces))]
+    public void The_profile_is_obeyed_in_the_file_of_every_trial(string kind)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        var kept = new Dictionary<string, double>
+        {
+            ["fanPercent"] = 0, ["chamberTemperatureC"] = 45, ["brimWidthMm"] = 5, ["outerWallSpeedMmPerS"] = 22, ["firstLayerSpeedMmPerS"] = 11,
+            ["travelSpeedMmPerS"] = 90, ["bedTemperatureC"] = 61, ["firstLayerBedTemperatureC"] = 66,
+        };
+        var c = Profile(kept);
+        foreach (var key in kept.Keys)
+            Assert.Equal((kept[key], "profile"), c.Settings!.Sources.Where(x => x.Key == key).Select(x => (x.Value, x.From)).Single());
+        var job = Job(trial, c);
+        Assert.NotNull(job);
+        var text = Machines.Text(job);
+        // Fan 0 is no fan, at bridges neither.
+        Assert.Equal((0, "as the fan: none"), c.Settings!.Sources.Where(x => x.Key == "bridgeFanPercent").Select(x => ((int)x.Value, x.From)).Single());
+        Assert.DoesNotMatch(@"(?m)^M106.*S0*[1-9]", text);
+        Assert.Matches(@"(?m)^(M141 S45|M191 S45|SET_HEATER_TEMPERATURE .*=45)", text);
+        Assert.Matches(@"(?m)^M1[49]0 S66", text);
+        if (job.Layers.Count > 1)
+            Assert.Matches(@"(?m)^M1[49]0 S61", text);
+        // First-layer patches and rows stand by their own; every other piece has the brim that the profile asks for.
+        if (kind is not ("first-layer" or "foaming-flow" or "wall-flow"))
+            Assert.Contains(job.Layers[0].Moves, m => m is { Kind: MoveKind.Extrude, Role: PathRole.Brim });
+        var speeds = job.Layers[0].Moves.Where(m => m.Kind == MoveKind.Extrude && m.Role is PathRole.OuterWall or PathRole.InnerWall).Select(m => m.Speed);
+        Assert.All(speeds, x => Assert.True(x <= 11 + 1e-6, $"{x} mm/s"));
+    }
+
+    [Fact]
+    public void A_chamber_without_a_heater_is_aimed_at_and_not_set_and_a_bridge_that_was_kept_stays()
+    {
+        var kept = new Dictionary<string, double> { ["chamberTemperatureC"] = 40, ["fanPercent"] = 0, ["bridgeFanPercent"] = 30 };
+        var s = PrintSettings.From(kept, Machines.Dunnock, null);
+        Assert.Null(s.ChamberTemperatureC);
+        Assert.Contains(s.Sources, x => x.Key == "chamberTemperatureC" && x.From.Contains("no chamber heater", StringComparison.Ordinal));
+        Assert.Equal((0, 30), (s.FanPercent, s.BridgeFanPercent));
+    }
+
+    [Theory]
+    [InlineData("surface-flow")]
+    [InlineData("foaming-flow")]
+    [InlineData("flow-limit-steps")]
+    [InlineData("flow-limit-rising")]
+    [InlineData("flow-limit-weighed")]
+    public void A_flow_override_left_in_the_start_code_is_said_in_every_trial_whose_result_it_moves(string kind)
+    {
+        var (trial, c) = (TrialCatalogue.Get(kind), Profile([]));
+        var with = c with { Machine = c.Machine! with { StartCode = c.Machine.StartCode + "\nM221 S94" } };
+        IReadOnlyList<string> Warned(PlanContext context) => trial.Plan(trial.Propose(context), context).Plan!.Warnings;
+        Assert.Contains(Warned(with), w => w.Contains("sets the flow to 94 %", StringComparison.Ordinal));
+        Assert.DoesNotContain(Warned(c), w => w.Contains("M221", StringComparison.Ordinal));
     }
 }

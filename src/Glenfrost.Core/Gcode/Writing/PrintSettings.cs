@@ -17,7 +17,8 @@ public enum WallOrder
 /// <param name="Key">Key of the settings dictionary, or a word of this record.</param>
 /// <param name="Value">Value in the key's unit.</param>
 /// <param name="From">Profile, or why this value.</param>
-public sealed record InForce(string Key, double Value, string From);
+/// <param name="Word">The value where it is a word; null for a number.</param>
+public sealed record InForce(string Key, double Value, string From, string? Word = null);
 
 /// <summary>What a tester chooses for the walls of a piece; kept with its plan.</summary>
 /// <param name="Walls">Number of walls, 1 to 6.</param>
@@ -110,6 +111,12 @@ public sealed record PrintSettings
     /// <summary>Where each value comes from.</summary>
     public IReadOnlyList<InForce> Sources { get; init; } = [];
 
+    /// <summary>What the profile asks for and no file of ours holds: it is done by hand, and stands on the sheet.</summary>
+    public IReadOnlyList<InForce> ByHand { get; init; } = [];
+
+    /// <summary>Keys of what is done by hand at the printer.</summary>
+    public static IReadOnlyList<string> HandKeys { get; } = ["adhesive", "draughtShield", "releaseBedTemperatureC", "coolDown"];
+
     /// <summary>
     /// Settings from a profile, with cautious values where it says nothing: walls and fill slow enough for any hotend,
     /// at most 8 mm³/s at a 0.4 mm nozzle (3 for soft filament) until a flow limit is kept, retraction by the drive. Nothing goes above the machine's limits.
@@ -133,6 +140,15 @@ public sealed record PrintSettings
         var slow = soft ? 0.6 : 1;
         var top = m.MaxSpeedMmPerS;
         var fan = family?.FanPercent.Middle ?? 50;
+        var keptFan = profile.TryGetValue("fanPercent", out var f0) ? f0 : (double?)null;
+        // Without fan means bridges too, unless a bridge's own was kept.
+        var (bridgeFan, bridgeWhy) = keptFan is 0 ? (0, "as the fan: none") : (Math.Max(keptFan ?? fan, family?.FanPercent.Max ?? fan), "family's most");
+        var chamber = profile.TryGetValue("chamberTemperatureC", out var warm) ? warm : (double?)null;
+        if (chamber is { } wanted)
+            sources.Add(new(
+                "chamberTemperatureC", m.ChamberMaxC > 0 ? Math.Min(wanted, m.ChamberMaxC) : wanted,
+                m.ChamberMaxC <= 0 ? $"profile; {m.Name} has no chamber heater: aimed at, not set"
+                    : wanted > m.ChamberMaxC ? "profile, brought down to the machine's limit" : "profile"));
         var bed = Take("bedTemperatureC", family?.BedC.Middle ?? 0, "family", m.BedMaxC);
         return new PrintSettings
         {
@@ -157,11 +173,12 @@ public sealed record PrintSettings
             WipeMm = Take("wipeMm", 1, "usual"),
             ZHopMm = Take("zHopMm", 0, "none kept"),
             FanPercent = Take("fanPercent", fan, "family"),
-            BridgeFanPercent = Take("bridgeFanPercent", Math.Max(fan, family?.FanPercent.Max ?? fan), "family's most"),
+            BridgeFanPercent = Take("bridgeFanPercent", bridgeFan, bridgeWhy),
             FanFirstLayers = (int)Take("fanFirstLayers", 2, "usual"),
+            BrimWidthMm = Take("brimWidthMm", 0, "none kept"),
             BedTemperatureC = bed,
             FirstLayerBedTemperatureC = Take("firstLayerBedTemperatureC", bed, "as the bed", m.BedMaxC),
-            ChamberTemperatureC = m.ChamberMaxC > 0 && profile.TryGetValue("chamberTemperatureC", out var c) ? Math.Min(c, m.ChamberMaxC) : null,
+            ChamberTemperatureC = m.ChamberMaxC > 0 && chamber is { } aimed ? Math.Min(aimed, m.ChamberMaxC) : null,
             PressureAdvance = profile.TryGetValue("pressureAdvance", out var k) ? k : null,
             DensityGPerCm3 = family?.DensityGPerCm3 ?? 1.24,
             Sources = sources,

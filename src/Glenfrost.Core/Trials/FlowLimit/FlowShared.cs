@@ -133,7 +133,7 @@ public static class Flows
     /// <summary>What a plan says about temperature and dryness.</summary>
     internal static IEnumerable<string> Advice(PlanContext c, decimal nozzleC, string spoolState)
     {
-        foreach (var a in PieceFields.Advice(c, nozzleC))
+        foreach (var a in PieceFields.Advice(c, nozzleC).Concat(PieceFields.OverrideAdvice(c)))
             yield return a;
         if (c.Dryness is { DryFirst: true } d && spoolState != "dried just now")
             yield return $"Dry first: {d.Sentence} Damp filament gives a false flow limit.";

@@ -191,9 +191,9 @@ public sealed class FoamingFlowTrial : Trial
         var path = (double)(4 * r.SideMm * layers * steps.Count);
         var warnings = new List<string>();
         if (byTemperature)
-            warnings.AddRange(steps.SelectMany(s => PieceFields.Advice(c, s.TemperatureC)).Distinct());
+            warnings.AddRange(steps.SelectMany(s => PieceFields.Advice(c, s.TemperatureC)).Distinct().Concat(PieceFields.OverrideAdvice(c)));
         else
-            warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC));
+            warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC).Concat(PieceFields.OverrideAdvice(c)));
         warnings.AddRange(PieceFields.DiameterAdvice(c));
         if (r.ReferenceWidthMm is null)
             warnings.Add(

@@ -111,7 +111,7 @@ public sealed class SurfaceFlowTrial : Trial
             new SurfacePlanV1
             {
                 Request = r, ChangesPercent = changes, Estimate = new((int)Math.Ceiling(volume / 4 / 60), Math.Round(volume * 1.24 / 1000, 1), 0),
-                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)],
+                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.OverrideAdvice(c), .. PieceFields.DiameterAdvice(c)],
             },
             []);
     }

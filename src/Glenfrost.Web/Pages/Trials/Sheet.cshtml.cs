@@ -11,6 +11,9 @@ internal sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : B
     /// <summary>Where separate pieces stand; null for one tower, or where today's machine does not take the plan.</summary>
     public Core.TestPieces.PieceJob? Job { get; private set; }
 
+    /// <summary>What the profile asks for and no file holds.</summary>
+    public IReadOnlyList<Core.Gcode.Writing.InForce> ByHand { get; private set; } = [];
+
     /// <summary>Conditions that this run asks for, with room to write.</summary>
     public IEnumerable<Core.Factors.FactorDefinition> Asked => PrintReports.Asked(V).Select(k => Core.Factors.FactorRegistry.Find(k)!);
 
@@ -23,6 +26,8 @@ internal sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : B
             return NotFound();
         if (V.Plan.LayersPerPiece is not null)
             Job = (await pieces.MakeAsync(V.Trial, V.Plan, V.Pairing, V.Toolhead)).File?.Job;
+        if (V.Pairing is { } pairing && V.Plan.TotalLayers > 0)
+            ByHand = (await pieces.SettingsOfAsync(pairing, await pieces.MachineOfAsync(V.Toolhead, pairing.NozzleDiameterMm))).ByHand;
         return Page();
     }
 }
