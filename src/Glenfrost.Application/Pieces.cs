@@ -118,6 +118,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             KeptHalf = latest?.Settings.Where(x => x.IsEvidence && x.Uncertainty is > 0).GroupBy(x => x.Key)
                     .ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
                 ?? new Dictionary<string, double>(),
+            MeasuredSoft = trial is Core.Trials.RetractionSweep.RetractionTrial && await MeasuredSoftAsync(p),
             Earlier = trial.LooksBack ? await EarlierAsync(trial, p) : [],
             Diameter = diameter,
         };
@@ -125,6 +126,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
 
     /// <summary>More earlier runs than these no plan leans on.</summary>
     private const int MostEarlier = 12;
+
+    /// <summary>True where the newest compression that was read on a pairing is one.</summary>
+    private async Task<bool> MeasuredSoftAsync(Pairing p) =>
+        await EarlierAsync(TrialCatalogue.Get(Core.Trials.FlexCompression.FlexTrial.Word), p) is { Count: > 0 } read
+        && TrialCatalogue.Get(Core.Trials.FlexCompression.FlexTrial.Word).Judge(read[^1].Plan, read[^1].Readings, new()).Verdict == "compression";
 
     /// <summary>Read runs of a trial on a pairing, the oldest first.</summary>
     private async Task<IReadOnlyList<EarlierRun>> EarlierAsync(Trial trial, Pairing p)

@@ -198,7 +198,7 @@ public class GoldenVersionTests
         {
             await v.Go($"/runs/{run.Name}");
             var (then, now) = (run.Value.GetProperty("verdict").GetString() ?? "", Regex.Replace(v.Text("#verdict"), @"\s+", " "));
-            // What was decided keeps what was shown. What is still open is judged by today's rules: those of towers and sweeps changed since, and say what is lost.
+            // What was decided keeps what was shown. What is still open is judged by today's rules: those of towers and sweeps changed since.
             if (run.Value.GetProperty("stage").GetString() is "decided" or "left" || then.Length == 0 || !Rejudged.Any(v.Text("h1").StartsWith))
                 Assert.Equal((run.Name, then), (run.Name, now));
             else

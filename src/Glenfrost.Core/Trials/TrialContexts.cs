@@ -7,6 +7,12 @@ namespace Glenfrost.Core.Trials;
 /// <summary>What a plan is proposed from: the machine, the settings in force, what is measured of the spool.</summary>
 public sealed record PlanContext
 {
+    /// <summary>True where the filament packs in the path: by its family, or as it was measured on this pairing.</summary>
+    public bool Soft => MeasuredSoft || Family?.Name == "TPU";
+
+    /// <summary>True where a compression was measured on this pairing.</summary>
+    public bool MeasuredSoft { get; init; }
+
     /// <summary>The machine; null over the API where none was described.</summary>
     public Machine? Machine { get; init; }
 

@@ -345,7 +345,8 @@ public class WrittenFileTests
         StepsPerMm = 400, Subject = "Heath on Whimbrel 300",
     };
 
-    private static PieceJob? Job(Trial trial, PlanContext c) => trial.Plan(trial.Propose(c), c).Plan is { WritesFile: true } plan ? trial.Make(plan, c).Job : null;
+    private static PieceJob? Job(Trial trial, PlanContext c) =>
+        trial.Plan(trial.Propose(c), c).Plan is { WritesFile: true } plan ? trial.Make(plan, c).Job : null;
 
     [Theory]
     [MemberData(nameof(WithPieces))]

@@ -5,6 +5,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.PressureAdvance;
+using Glenfrost.Core.Trials.RetractionSweep;
 
 namespace Glenfrost.Core.Tests.Trials;
 
@@ -121,8 +122,38 @@ public class PressureAndFlexTests
         Assert.Equal(2.3, v.StartRetractionMm!.Value, 9);
         Assert.InRange(v.UncertaintyMm!.Value, 0.29, 0.325);
         Assert.Equal(2.3m, v.Next!.Values!["to"]);
+        // A ceiling is no retraction: nothing is offered to be kept.
+        Assert.Empty(v.Settings);
+        Assert.False(v.Advised);
         Assert.False(v.Proves);
+        // The path is the stub's unless both were measured.
         Assert.Equal(1.53, FlexJudging.Judge(new() { HandLengthsMm = [40.1, 40.0, 40.2], DrivenLengthsMm = [41.6, 41.8, 41.5] }).StartRetractionMm);
+    }
+
+    [Theory]
+    [InlineData(2.3, false)]
+    [InlineData(6.4, false)]
+    [InlineData(9.5, true)]
+    public void The_sweep_that_a_compression_asks_for_is_accepted_with_a_word_on_its_length(double ceiling, bool tube)
+    {
+        // 40 mm of stub: what the driven pieces are longer by is the ceiling.
+        var v = FlexJudging.Judge(new()
+        {
+            HandLengthsMm = [40, 40.05, 39.95], DrivenLengthsMm = [40 + ceiling, 40.05 + ceiling, 39.95 + ceiling], StubLengthMm = 40, PathLengthMm = 40,
+        });
+        var c = Context(tube ? Machines.Dunnock : Machines.Whimbrel, "TPU");
+        var trial = new RetractionTrial();
+        var values = trial.InMode(v.Next!.Words!["mode"], trial.Propose(c), c).With(v.Next.Values);
+        var planned = trial.Plan(values, c);
+        Assert.Empty(planned.Errors);
+        Assert.Equal(ceiling > (tube ? 7 : 2), planned.Plan!.Warnings.Any(w => w.Contains("soft filament packs", StringComparison.Ordinal)));
+        // Stiff filament is refused beyond what its drive bears; measured soft, it is not.
+        if (ceiling > 5 && !tube)
+        {
+            var stiff = Context(Machines.Whimbrel, "PLA");
+            Assert.Equal("to", Assert.Single(trial.Plan(values, stiff).Errors).Field);
+            Assert.Empty(trial.Plan(values, stiff with { MeasuredSoft = true }).Errors);
+        }
     }
 
     [Fact]

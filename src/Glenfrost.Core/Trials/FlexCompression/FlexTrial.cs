@@ -141,12 +141,12 @@ public static class FlexJudging
         {
             Verdict = "compression",
             Sentence =
-                $"{Say.N(start)} mm. It packs {Say.N(compression)} ± {Say.N(half)} mm in the " +
-                    $"stub{(scaled != 1 ? $", {Say.N(start)} over the whole path" : "")}: the ceiling where a sweep begins, downward.",
+                $"{Say.N(start)} mm is the ceiling. It packs {Say.N(compression)} ± {Say.N(half)} mm in the " +
+                    $"stub{(scaled != 1 ? $", {Say.N(start)} over the whole path" : "")}: a sweep begins there and goes down; it is no retraction to keep.",
             Reasons = ["The force at which the gear slips is more than printing needs, so the true retraction lies below it."],
-            Warnings = scaled == 1 ? ["Without the lengths of stub and path it is the stub's own compression: the path is longer, and packs more."] : [],
+            Warnings = scaled == 1 ? ["Without the lengths of stub and path it is the stub's own compression: a longer path packs more."] : [],
             StartRetractionMm = start,
-            Settings = [new("retractionLengthMm", start, Math.Round(half * scaled, 3))],
+            Advised = false,
             Next = new(
                 "sweep", $"Sweep the retraction downward from {Say.N(start)} mm.", RetractionTrial.Word, new Dictionary<string, decimal>
                 {
@@ -168,8 +168,8 @@ public sealed record FlexRequest
     /// <summary>Length of the blocked stub.</summary>
     public decimal StubLengthMm { get; init; } = 40;
 
-    /// <summary>From the gear to the melt.</summary>
-    public decimal PathLengthMm { get; init; } = 60;
+    /// <summary>From the gear to the melt; null where nobody measured it: then the stub stands for it.</summary>
+    public decimal? PathLengthMm { get; init; }
 
     /// <summary>Speed of the filament, mm/min.</summary>
     public decimal FeedMmPerMin { get; init; } = 60;
@@ -246,13 +246,13 @@ public sealed class FlexTrial : Trial
     {
         ["pieces"] = PlanField.Number("Pieces of each", "", 3, 12, "three are the least that show scatter", true, true),
         ["stubLengthMm"] = PlanField.Number("Blocked stub", "mm", 5, 500, "30 to 60 is usual"),
-        ["pathLengthMm"] = PlanField.Number("Path", "mm", 5, 3000, "from the gear to where it melts"),
+        ["pathLengthMm"] = PlanField.Number("Path", "mm", 5, 3000, "from the gear to where it melts", false),
         ["feedMmPerMin"] = PlanField.Number("Feed speed", "mm/min", 10, 300, "slow, so that it slips and does not skip"),
         ["resolutionMm"] = PlanField.Number("Calliper", "mm", 0.005m, 2, "0.01 or 0.05 for a calliper, 0.5 for a ruler"),
     };
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new FlexRequest { PathLengthMm = c.Machine?.LongTube == true ? 460 : 60 });
+    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new FlexRequest());
 
     /// <inheritdoc/>
     public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((FlexPlanV1)plan).Request);
@@ -265,7 +265,8 @@ public sealed class FlexTrial : Trial
             return PlanResult.Refused(
                 new FieldError(
                     "pathLengthMm",
-                    $"A path of {Say.N(r.PathLengthMm)} mm is far shorter than the stub of {Say.N(r.StubLengthMm)}: measure from the gear to the heat break."));
+                    $"A path of {Say.N(r.PathLengthMm.Value)} mm is far shorter than the stub of {Say.N(r.StubLengthMm)}: measure from the gear to the heat " +
+                        "break."));
         List<string> warnings = [];
         if (c.Family is { Name: not "TPU" } family)
             warnings.Add($"{family.Name} is stiff: it hardly packs. This is for soft filament.");
@@ -332,7 +333,7 @@ public sealed class FlexTrial : Trial
             DrivenLengthsMm = [.. plan.Parts.Select(p => readings.Value(p.Index, Driven)).OfType<double>()],
             ResolutionMm = readings.Resolution([Hand, Driven], (double)r.ResolutionMm),
             StubLengthMm = (double)r.StubLengthMm,
-            PathLengthMm = (double)r.PathLengthMm,
+            PathLengthMm = (double?)r.PathLengthMm,
         };
         return FlexJudging.Check(input) is { Count: > 0 } wrong
             ? new FlexVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }

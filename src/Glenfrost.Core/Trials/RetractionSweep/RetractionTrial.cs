@@ -113,7 +113,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
         var advised = RetractionJudging.Advisory(drive);
         return $"Usual for a {(drive == "long-tube" ? "long tube" : "direct drive")}: {Say.N(advised.Min!.Value)} to {Say.N(advised.Max!.Value)} mm, at most " +
-            $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Family?.Name == "TPU" ? " Soft filament packs in the path and may need more." : "")}";
+            $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
 
     /// <inheritdoc/>
@@ -140,8 +140,8 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             From = tube ? 1 : 0,
-            To = tube ? 6 : c.Family?.Name == "TPU" ? 2.4m : 1.6m,
-            Step = tube ? 0.5m : c.Family?.Name == "TPU" ? 0.3m : 0.2m,
+            To = tube ? 6 : c.Soft ? 2.4m : 1.6m,
+            Step = tube ? 0.5m : c.Soft ? 0.3m : 0.2m,
             RetractionLengthMm = (decimal)Math.Round(c.Settings?.RetractionLengthMm ?? 0.8, 2),
             RetractionSpeedMmPerS = (decimal)Math.Round(c.Settings?.RetractionSpeedMmPerS ?? 30),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : (c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 3),
@@ -162,7 +162,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         var drive = c.Machine?.LongTube == true ? "long-tube" : "direct";
         var most = (decimal)RetractionJudging.MostMm(drive);
         var longest = !pair && f.Word == "length" ? r.To : r.RetractionLengthMm;
-        if (longest > most)
+        if (longest > most && !c.Soft)
         {
             var field = !pair && f.Word == "length" ? "to" : "retractionLengthMm";
             errors.Add(
@@ -249,14 +249,14 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         if (!pair && f.Word == "length" && r.To > (decimal)advisory.Max!.Value)
             warnings.Add(
                 $"Above {Say.N(advisory.Max!.Value)} mm is longer than usual for a " +
-                    $"{(drive == "long-tube" ? "long tube" : "direct drive")}{(c.Family?.Name == "TPU" ? "; soft filament may need more than that" : "")}: " +
+                    $"{(drive == "long-tube" ? "long tube" : "direct drive")}{(c.Soft ? "; soft filament packs and may need more than that" : "")}: " +
                     $"watch for gaps after travel, they are a reading."
             );
         if (r.PostMm > 5)
             warnings.Add("Reeds wider than 5 mm hide fine strings.");
         var plan = new RetractionPlanV1
         {
-            Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Family?.Name == "TPU",
+            Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Soft,
             Estimate = new(1, null, 0), Warnings = warnings,
         };
         var layers = ((ITrialPlan)plan).TotalLayers * (r.Mode == Dried ? 2 : 1);
