@@ -42,6 +42,23 @@ public sealed record GcodeReport
     public int UnreadableLines { get; init; }
     public SlowDowns? SlowedLayers { get; init; }
 
+    /// <summary>Sections that the model shows by itself; null where nothing repeats.</summary>
+    public RepeatsReport? Repeats { get; init; }
+
+    /// <param name="BaseMm">Height beneath the first section.</param>
+    /// <param name="PitchMm">Height of a section, measured over all of them.</param>
+    /// <param name="Sections">How many.</param>
+    /// <param name="LayersPerSection">A fraction where the pitch is no whole number of layers.</param>
+    /// <param name="Whole">True where it is one.</param>
+    /// <param name="FittingLayerHeightsMm">Layer heights at which it comes out whole.</param>
+    public sealed record RepeatsReport(
+        double BaseMm, double PitchMm, int Sections, double LayersPerSection, bool Whole, IReadOnlyList<double> FittingLayerHeightsMm)
+    {
+        /// <summary>Says it.</summary>
+        public static RepeatsReport? Of(Repeats? r) =>
+            r is null ? null : new(r.BaseMm, r.SectionMm, r.Sections, r.LayersPerSection, r.Whole, [.. r.Fitting.Select(f => f.HeightMm)]);
+    }
+
     public sealed record ClassReport(double From, double Weight);
 
     /// <param name="MedianMm3PerS">By time.</param>
@@ -93,6 +110,7 @@ public sealed record GcodeReport
                         o.Key, o.Weight.ToString().ToLowerInvariant(), o.Text, o.ToDo, o.Line > 0 ? o.Line : null, o.Layer >= 0 ? o.Layer : null, o.Fix)),
             ],
             Unknown = f.Unknown, Unreadable = f.Unread, UnreadableLines = f.UnreadLines, SlowedLayers = f.Empty ? null : Finite(SlowDowns.Of(f)),
+            Repeats = f.Empty ? null : RepeatsReport.Of(Core.Gcode.Inspection.Repeats.Of(f)),
         };
 
     private static SlowDowns? Finite(SlowDowns? s) =>

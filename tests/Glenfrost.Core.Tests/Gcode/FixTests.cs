@@ -143,4 +143,45 @@ public class FixTests
         Assert.Null(Repeats.Of(ReadingTests.Inspect(new SlicedFile { Layers = 60 }.ToBytes())));
         Assert.Null(Repeats.Of(ReadingTests.Inspect(new SlicedFile { Layers = 60, Notch = n => 1 - n * 0.01 }.ToBytes())));
     }
+    public static TheoryData<double, double, double, int> Pitches => new()
+    {
+        { 0.2, 0.8, 7.44, 7 }, { 0.2, 0.8, 7.44, 12 }, { 0.24, 0.96, 7.44, 9 }, { 0.12, 0.84, 7.44, 6 }, { 0.2, 1.2, 2.4, 7 }, { 0.2, 0, 8, 9 },
+        { 0.25, 1, 6.3, 8 }, { 0.16, 0.8, 5.5, 10 },
+    };
+
+    [Theory]
+    [MemberData(nameof(Pitches))]
+    public void A_pitch_that_is_no_whole_number_of_layers_is_measured_over_all_sections(double layer, double foot, double pitch, int sections)
+    {
+        // Sliced as a slicer does: each layer shows what is at its middle; the top is a whole layer.
+        var count = (int)Math.Round((foot + sections * pitch) / layer);
+        double Notch(int n)
+        {
+            var z = (n - 0.5) * layer;
+            if (z < foot)
+                return 1.2;
+            var within = (z - foot) % pitch / pitch;
+            return within < 0.2 ? 0.8 : within is > 0.5 and < 0.7 ? 0.9 : 1;
+        }
+
+        var r = Repeats.Of(ReadingTests.Inspect(new SlicedFile
+        {
+            Layers = count, LayerHeight = layer, FirstLayerHeight = layer, Fill = false, Prime = false, Notch = Notch,
+        }.ToBytes()))!;
+        Assert.Equal(sections, r.Sections);
+        Assert.InRange(r.SectionMm, pitch - 0.5 * layer / sections - 0.01, pitch + 0.5 * layer / sections + 0.01);
+        // The last boundary is within a layer of where it is.
+        Assert.InRange(r.BaseMm + (sections - 1) * r.SectionMm, foot + (sections - 1) * pitch - layer, foot + (sections - 1) * pitch + layer);
+        Assert.Equal(Math.Abs(pitch / layer - Math.Round(pitch / layer)) < 1e-6, r.Whole);
+    }
+
+    [Fact]
+    public void The_layer_heights_at_which_a_section_comes_out_whole_are_named()
+    {
+        var r = new Repeats(4, 37, 7, 0.8, 7.44) { LayerHeightMm = 0.2 };
+        Assert.Equal(37.2, r.LayersPerSection);
+        Assert.False(r.Whole);
+        Assert.Equal([(0.24, 31), (0.12, 62), (0.08, 93)], r.Fitting);
+        Assert.True(new Repeats(4, 31, 7, 0.96, 7.44) { LayerHeightMm = 0.24 }.Whole);
+    }
 }
