@@ -66,7 +66,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <summary>The row of a kept value, with the condition that it was found at.</summary>
     private static ProfileSetting Row(TrialRunView v, IReadOnlyList<SettingValue> values, SettingValue x, bool ownChoice, DateTime now) =>
         new(
-            x.Key, SettingRegistry.Get(x.Key).Round(x.Value), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run,
+            x.Key, SettingRegistry.Get(x.Key).Round(x.Value, x.Uncertainty), ownChoice || x.Uncertainty <= 0 ? null : x.Uncertainty, SettingOrigin.Run,
             $"{v.Called}, {Words.Day(v.Run.PrintedAt ?? now)}", SettingState.Start, null, v.Run.Id)
         {
             AtC = ConditionedValues.Keys.Contains(x.Key)

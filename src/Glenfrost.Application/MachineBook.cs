@@ -21,19 +21,19 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     private const double FeedMovePercent = 0.3;
 
     /// <summary>A value of a machine or of a profile in words.</summary>
-    public static string InWords(string key, double value) => key switch
+    public static string InWords(string key, double value, double? uncertainty = null) => key switch
     {
         "stepsPerMm" => $"{Words.N(value)} steps per mm",
         "rotationDistanceMm" => $"rotation distance {Words.N(value, 3)} mm",
         "nozzleTemperatureC" => $"{Words.N(value)} °C",
-        _ => $"{SettingRegistry.Find(key)?.Label.ToLowerInvariant()} {Words.Value(key, value)}",
+        _ => $"{SettingRegistry.Find(key)?.Label.ToLowerInvariant()} {SettingRegistry.Text(key, value, null, uncertainty)} {Words.Unit(key)}".TrimEnd(),
     };
 
     /// <summary>A value of a profile in words, with what is not known where it is used.</summary>
     public static string InWords(ProfileSetting s) =>
         s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Value(s)}"
         : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {word}"
-        : InWords(s.Key, s.Value);
+        : InWords(s.Key, s.Value, s.Uncertainty);
 
     /// <summary>Writes a feed that a run found within tolerance: the toolhead's value, its history, and what it makes doubtful.</summary>
     public async Task<(Decision Decision, int Doubtful)> KeepFeedAsync(TrialRunView v, SettingValue value)

@@ -46,7 +46,7 @@ public static class Words
 
     /// <summary>A setting's value as pages show it, with what is not known where it is used.</summary>
     public static string Value(Core.Profiles.ProfileSetting s) =>
-        Core.Profiles.ConditionedValues.Elsewhere(s, v => Setting(s.Key, v)) ?? (s.Word ?? Setting(s.Key, s.Value));
+        Core.Profiles.ConditionedValues.Elsewhere(s, v => SettingRegistry.Text(s.Key, v, null, s.Uncertainty)) ?? s.ValueText;
 
     /// <summary>Weekday, day and month.</summary>
     public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);

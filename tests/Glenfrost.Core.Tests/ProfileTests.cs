@@ -1,8 +1,10 @@
+using CsCheck;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 
 namespace Glenfrost.Core.Tests;
@@ -154,4 +156,36 @@ public class ProfileTests
         Assert.True(ProfileRules.TakeOldNote(settings, "bedTemperatureC", 55, null));
         Assert.Equal("old notes", settings.Last().OriginText);
     }
+
+    [Theory]
+    [InlineData("pressureAdvance", 0.0375, 0.0013, "0.0375", "0.0013")]
+    [InlineData("pressureAdvance", 0.6, 0.025, "0.600", "0.025")]
+    [InlineData("retractionLengthMm", 4, 1.75, "4.0", "1.8")]
+    [InlineData("retractionLengthMm", 0.8, 0.4, "0.80", "0.40")]
+    [InlineData("nozzleTemperatureC", 212, 4.0, "212", "4")]
+    [InlineData("nozzleTemperatureC", 212, 20.0, "212", "20")]
+    [InlineData("extrusionMultiplier", 1.0034, 0.012, "1.003", "0.012")]
+    [InlineData("extrusionMultiplier", 1.0034, 0.087, "1.003", "0.087")]
+    [InlineData("extrusionMultiplier", 1.0034, null, "1.003", "")]
+    [InlineData("maxVolumetricFlowMm3PerS", 11.27, 0.35, "11.2", "0.4")]
+    public void A_value_has_the_digits_that_its_uncertainty_supports(string key, double value, double? half, string text, string halfText)
+    {
+        var d = SettingRegistry.Get(key);
+        Assert.Equal(text, d.Text(value, half));
+        Assert.Equal(halfText, d.HalfText(half));
+        Assert.Equal(double.Parse(text, System.Globalization.CultureInfo.InvariantCulture), d.Round(value, half), 9);
+    }
+
+    [Fact]
+    public void No_uncertainty_of_any_setting_is_shown_as_nothing_or_wrong_by_more_than_a_tenth() =>
+        Gen.Select(Gen.Int[0, SettingRegistry.All.Count - 1], Gen.Double[-4, 1.5]).Sample((i, power) =>
+        {
+            var (d, half) = (SettingRegistry.All[i], Math.Pow(10, power));
+            if (d.Rounding == Rounding.Down)
+                return;
+            var shown = double.Parse(d.HalfText(half), System.Globalization.CultureInfo.InvariantCulture);
+            Assert.True(Math.Abs(shown / half - 1) <= 0.101, $"{d.Key}: {half} shown as {d.HalfText(half)}");
+            // What is kept differs from what was found by less than half of what it is known to.
+            Assert.True(Math.Abs(d.Round(1.23456789, half) - 1.23456789) <= Math.Max(0.5 * half, 0.5 * Math.Pow(10, -d.Digits)) + 1e-12);
+        }, iter: 500);
 }

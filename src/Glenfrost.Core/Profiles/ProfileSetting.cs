@@ -67,7 +67,10 @@ public sealed record ProfileSetting(
     public double? NotKnownAtC { get; init; }
 
     /// <summary>The value as text, without its unit.</summary>
-    public string ValueText => Settings.SettingRegistry.Text(Key, Value, Word);
+    public string ValueText => Settings.SettingRegistry.Text(Key, Value, Word, Uncertainty);
+
+    /// <summary>Its uncertainty as text, beginning with ±; empty for none.</summary>
+    public string HalfText => Settings.SettingRegistry.Find(Key)?.HalfText(Uncertainty) is { Length: > 0 } half ? $"± {half}" : "";
 
     /// <summary>True where it is evidence of its own: more than a starting value or a copy.</summary>
     public bool IsEvidence => State is SettingState.Provisional or SettingState.Confirmed or SettingState.Doubtful;

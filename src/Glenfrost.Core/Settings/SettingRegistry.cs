@@ -53,9 +53,38 @@ public sealed record SettingDefinition(string Key, string Label, int Digits, Rou
             : Math.Round(value, Digits);
     }
 
+    /// <summary>
+    /// Decimals of a value that is known to an uncertainty: as many as that supports (its first two digits) and never fewer than it needs to be right within a
+    /// tenth. K 0.0375 ± 0.0013 has four, a retraction of 4 ± 1.75 mm one. What is rounded down keeps its own.
+    /// </summary>
+    /// <param name="uncertainty">95 % half-width in the setting's unit; null or 0 for none.</param>
+    public int DigitsAt(double? uncertainty)
+    {
+        if (uncertainty is not > 0 || Rounding == Rounding.Down)
+            return Digits;
+        var supported = Math.Clamp(1 - (int)Math.Floor(Math.Log10(uncertainty.Value)), 0, 6);
+        var digits = Math.Min(Digits, supported);
+        while (digits < supported && Math.Abs(Math.Round(uncertainty.Value, digits) / uncertainty.Value - 1) > 0.1)
+            digits++;
+        return digits;
+    }
+
+    /// <summary>Rounds a value to the digits that its uncertainty supports.</summary>
+    public double Round(double value, double? uncertainty) =>
+        DigitsAt(uncertainty) is var digits && digits == Digits ? Round(value) : Math.Round(value, digits, MidpointRounding.AwayFromZero);
+
     /// <summary>The value as text with this setting's decimals, without the unit.</summary>
-    public string Text(double value) => Round(value).ToString(
-        Digits == 0 ? "0" : "0." + new string('0', Digits), System.Globalization.CultureInfo.InvariantCulture);
+    public string Text(double value) => Fixed(Round(value), Digits);
+
+    /// <summary>The value as text with the decimals that its uncertainty supports, without the unit.</summary>
+    public string Text(double value, double? uncertainty) => Fixed(Round(value, uncertainty), DigitsAt(uncertainty));
+
+    /// <summary>An uncertainty as text, with the decimals of its value; empty for none.</summary>
+    public string HalfText(double? uncertainty) =>
+        uncertainty is > 0 and var half ? Fixed(Math.Round(half, DigitsAt(half), MidpointRounding.AwayFromZero), DigitsAt(half)) : "";
+
+    private static string Fixed(double value, int digits) =>
+        value.ToString(digits == 0 ? "0" : "0." + new string('0', digits), System.Globalization.CultureInfo.InvariantCulture);
 }
 
 /// <summary>The settings dictionary: every key a profile may hold.</summary>
@@ -126,8 +155,8 @@ public static class SettingRegistry
     ];
 
     /// <summary>The value of a setting as text: its word, or its number with the setting's decimals.</summary>
-    public static string Text(string key, double value, string? word) =>
-        word ?? Find(key)?.Text(value) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
+    public static string Text(string key, double value, string? word, double? uncertainty = null) =>
+        word ?? Find(key)?.Text(value, uncertainty) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
 
     private static readonly Dictionary<string, SettingDefinition> ByKey = All.ToDictionary(d => d.Key);
 

@@ -103,7 +103,7 @@ public sealed record Repeats(int BaseLayers, int SectionLayers, int Sections, do
         return count == 0 ? null : sum / count / own;
     }
 
-    /// <summary>The lag in layers, with its fraction: the one at which the farthest sections still fall on each other, found from twice the lag outward.</summary>
+    /// <summary>The lag in layers, with its fraction: the one at which the farthest sections still fall on each other.</summary>
     private static double Refined(double[] v, int lag, int n)
     {
         var (best, width) = ((double)lag, 1.0);

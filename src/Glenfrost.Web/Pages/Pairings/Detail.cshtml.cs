@@ -251,7 +251,7 @@ internal sealed class DetailModel(
                 {
                     var d = SettingRegistry.Find(s.Key);
                     var label = d?.Label.ToLowerInvariant() ?? s.Key;
-                    string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word);
+                    string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word, r.Uncertainty);
                     return !was.TryGetValue((s.Key, s.AtC), out var w) ? $"{label} {Text(s)} new{(s.AtC is { } at ? $", found at {Words.N(at)} °C" : "")}"
                         : w.Value != s.Value || w.Word != s.Word ? $"{label} {Text(w)} → {Text(s)} {d?.Quantity.Unit}"
                         : w.State is { } a && s.State is { } b ? $"{label} {a.ToString().ToLowerInvariant()} → {b.ToString().ToLowerInvariant()}"

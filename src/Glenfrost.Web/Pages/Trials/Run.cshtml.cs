@@ -129,7 +129,11 @@ internal sealed class RunModel(
         d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
 
     /// <summary>A proposed value in words, with the others that go with it.</summary>
-    public static string Shown(SettingValue x) => x.Key == "nozzleTemperatureC" ? $"{Words.N(x.Value)} °C" : MachineBook.InWords(x.Key, x.Value);
+    public static string Shown(SettingValue x) => x.Key == "nozzleTemperatureC" ? $"{Words.N(x.Value)} °C" : MachineBook.InWords(x.Key, x.Value, x.Uncertainty);
+
+    /// <summary>The uncertainty of a proposed value with the digits of that value, beginning with ±; empty for none.</summary>
+    public static string Half(SettingValue x) => SettingRegistry.Find(x.Key) is { } d ? d.HalfText(x.Uncertainty) is { Length: > 0 } half ? $" ± {half}" : ""
+        : x.Uncertainty > 0 ? $" ± {Words.N(x.Uncertainty, 3)}" : "";
 
     /// <summary>The proposed values as the form carries them, so that a keep of a changed verdict is refused.</summary>
     public string Proposed =>
