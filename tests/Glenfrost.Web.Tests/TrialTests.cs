@@ -30,6 +30,29 @@ public class TrialTests(House house) : IClassFixture<House>
         await v.Client.PostAsync($"/api/v1/trials/{kind}/{path}", new StringContent(json, Encoding.UTF8, "application/json"));
 
     [Theory]
+    [InlineData("temperature-tower", false)]
+    [InlineData("retraction-sweep", true)]
+    [InlineData("flow-limit-steps", true)]
+    [InlineData("first-layer", true)]
+    [InlineData("surface-flow", true)]
+    public async Task Little_is_frost_and_much_is_ember_beside_every_grid(string kind, bool rises)
+    {
+        var plans = await house.WithDb(db =>
+            db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.Id, r.PlanJson }).ToListAsync());
+        // Of sections with values of their own: a pair has none.
+        var run = plans.First(r => !r.PlanJson.Contains("dried-pair", StringComparison.Ordinal) && !r.PlanJson.Contains("on-off", StringComparison.Ordinal)).Id;
+        await v.Go($"/runs/{run}?open=read");
+        var fills = v.Page.QuerySelectorAll("svg.rows .stile")
+            .Select(g => (Section: int.Parse(g.GetAttribute("data-section")!, System.Globalization.CultureInfo.InvariantCulture),
+                Fill: (g.GetAttribute("fill") ?? g.QuerySelectorAll("[fill]").Select(x => x.GetAttribute("fill")!).FirstOrDefault(x => x.StartsWith('#'))) ?? ""))
+            .Where(x => x.Fill.StartsWith('#')).OrderBy(x => x.Section).ToList();
+        Assert.True(fills.Count > 2, $"{fills.Count} coloured parts");
+        static int Warmth(string fill) => Convert.ToInt32(fill[1..3], 16) - Convert.ToInt32(fill[5..7], 16);
+        var (least, most) = rises ? (fills[0].Fill, fills[^1].Fill) : (fills[^1].Fill, fills[0].Fill);
+        Assert.True(Warmth(least) < 0 && Warmth(most) > 0, $"least {least}, most {most}");
+    }
+
+    [Theory]
     [MemberData(nameof(Kinds))]
     public async Task Every_trial_has_a_demo_run_whose_pages_answer_without_inline_script(string kind)
     {

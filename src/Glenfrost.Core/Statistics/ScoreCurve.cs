@@ -108,7 +108,8 @@ public sealed class ScoreCurve
                 var cov = K(g, g) - across.TransposeThisAndMultiply(chol.Solve(across));
                 var jitter = Matrix<double>.Build.DenseDiagonal(g.Length, g.Length, 1e-6);
                 return (mean, (0.5 * (cov + cov.Transpose()) + jitter).Cholesky().Factor);
-            });
+            }
+            );
         }
     }
 

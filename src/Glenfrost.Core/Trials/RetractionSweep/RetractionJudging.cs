@@ -113,7 +113,9 @@ public static class RetractionJudging
             var row1 = all.Where(c => c.SpeedMmPerS == usable[curve.Least(Enumerable.Range(0, usable.Count))].SpeedMmPerS).ToList();
             return Along(row1) with
             {
-                Outcome = RetractionOutcome.NotRetraction, Best = usable.MaxBy(c => c.Mean), Cautions = [RetractionCaution.Colder],
+                Outcome = RetractionOutcome.NotRetraction,
+                Best = usable.MaxBy(c => c.Mean),
+                Cautions = [RetractionCaution.Colder],
                 Next = new("guide", "") { Guide = "strings" },
             };
         }
@@ -171,7 +173,10 @@ public static class RetractionJudging
         };
         var kind = outcome switch
         {
-            RetractionOutcome.Edge => "edge", RetractionOutcome.Noise => "repeat", _ when place is not null => "bracket", _ => "repeat",
+            RetractionOutcome.Edge => "edge",
+            RetractionOutcome.Noise => "repeat",
+            _ when place is not null => "bracket",
+            _ => "repeat",
         };
         var again = inRow.Where(i => outcome == RetractionOutcome.Noise ? usable[i] == at || usable[i] == rival
             : usable[i].At >= range.From - 1e-9 && usable[i].At <= range.To + 1e-9).ToList();
@@ -182,7 +187,13 @@ public static class RetractionJudging
             Outcome = outcome,
             AsGood = [.. good.Where(i => usable[i].SpeedMmPerS == at.SpeedMmPerS).Select(i => usable[i].At)],
             Loss = new(Math.Round(loss.Expected, 3), Math.Round(loss.P95, 3)),
-            Best = usable[best], At = at, Shorter = shorter, ShorterIsWorse = shorterIsWorse, AtTop = atTop, Cautions = cautions, NextRange = range,
+            Best = usable[best],
+            At = at,
+            Shorter = shorter,
+            ShorterIsWorse = shorterIsWorse,
+            AtTop = atTop,
+            Cautions = cautions,
+            NextRange = range,
             Next = Range(f, range, kind) with { Gain = gain },
             Value = at.At,
             LengthMm = f.Word == "length" ? at.At : null,
