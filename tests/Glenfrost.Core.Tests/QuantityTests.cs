@@ -21,7 +21,7 @@ public class QuantityTests
     [InlineData("200 µm", "0.2 mm")]
     [InlineData("", "empty")]
     [InlineData("abc", "not a number")]
-    [InlineData("-0.2", "outside between 0.04 and 1.2 mm")]
+    [InlineData("-0.2", "not between 0.04 and 1.2 mm")]
     [InlineData("1.234,5", "both a comma and a point")]
     [InlineData("1.2.3", "not a number")]
     [InlineData("0.2 furlong", "not a unit")]
@@ -34,6 +34,27 @@ public class QuantityTests
 
     [Fact]
     public void A_slipped_digit_gets_a_guess() => Assert.Contains("Did you mean 210?", Nozzle.Parse("2100 °C").Error);
+
+    [Theory]
+    [InlineData("1800", "1800 mm/min is 30 mm/s")]
+    [InlineData("2400 mm/s", "2400 mm/min is 40 mm/s")]
+    [InlineData("1850", "Did you mean 185?")]
+    public void A_speed_by_the_minute_is_recognised_before_a_slipped_digit(string typed, string guess) =>
+        Assert.Contains(guess, SettingRegistry.Get("retractionSpeedMmPerS").Quantity.Parse(typed).Error);
+
+    [Theory]
+    [InlineData("2 h 15", 135)]
+    [InlineData("2 h 15 min", 135)]
+    [InlineData("2:15", 135)]
+    [InlineData("2h05", 125)]
+    [InlineData("135", 135)]
+    [InlineData("2 h 75", null)]
+    public void A_time_is_read_as_it_is_written(string typed, int? minutes)
+    {
+        Assert.Equal(minutes, (int?)new Quantity("Took", "min", 0, 10_000, "longer than a week").Parse(typed).Value);
+        if (minutes is not null && typed.Contains('h', StringComparison.Ordinal))
+            Assert.Equal(minutes.Value / 60m, new Quantity("Drying", "h", 0, 96, "longer helps nothing").Parse(typed).Value!.Value, 3);
+    }
 
     [Fact]
     public void Fahrenheit_is_converted_in_the_room_and_refused_at_the_nozzle()

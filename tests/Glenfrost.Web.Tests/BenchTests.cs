@@ -194,7 +194,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [InlineData("hottestC", "2100 °C", "Did you mean 210?")]
     [InlineData("layerHeightMm", "0.2 m", "200 mm")]
     [InlineData("layerHeightMm", "0,36", "more than a 0.4 mm nozzle lays")]
-    [InlineData("stepC", "-5", "outside between 1 and 20")]
+    [InlineData("stepC", "-5", "not between 1 and 20")]
     [InlineData("sectionHeightMm", "30", "180 mm above the bed")]
     public async Task Limits_hold_in_the_plan_and_what_was_typed_stays(string field, string typed, string part)
     {
@@ -210,7 +210,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [InlineData("nozzleTemperatureC", "300", "limit of 237")]
     [InlineData("nozzleTemperatureC", "160", "cold-extrusion")]
     [InlineData("bedTemperatureC", "110", "this bed reaches")]
-    [InlineData("extrusionMultiplier", "97", "outside between 0.3 and 1.5")]
+    [InlineData("extrusionMultiplier", "97", "not between 0.3 and 1.5")]
     public async Task A_typed_value_is_checked_against_the_machine(string key, string value, string part)
     {
         var p = await PairingOf("Heath", "Dunnock 180");

@@ -236,7 +236,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     [InlineData("60", "explosion", "5", "is no fault of this bench")]
     [InlineData("60", "knocked", "", "Height of the fault")]
     [InlineData("60", "knocked", "4000", "mm")]
-    [InlineData("0", "", "5", "outside between 1 and 2000")]
+    [InlineData("0", "", "5", "not between 1 and 2000")]
     [InlineData("9999", "", "5", "2000")]
     public async Task What_can_not_be_is_refused_with_what_would_be_right(string speed, string fault, string at, string said)
     {

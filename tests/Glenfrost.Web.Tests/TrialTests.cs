@@ -54,6 +54,19 @@ public class TrialTests(House house) : IClassFixture<House>
 
     [Theory]
     [MemberData(nameof(Kinds))]
+    public void A_plan_says_how_much_it_is_once(string kind)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        foreach (var mode in trial.Modes)
+        {
+            var context = new PlanContext { StepsPerMm = 93 };
+            if (trial.Plan(trial.InMode(mode, trial.Propose(context), context), context).Plan is { } plan && kind != "temperature-tower")
+                Assert.False(plan.Summary.StartsWith(trial.Extent(plan), StringComparison.Ordinal), $"{trial.Extent(plan)} {plan.Summary}");
+        }
+    }
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
     public async Task Every_trial_has_a_demo_run_whose_pages_answer_without_inline_script(string kind)
     {
         var runs = await house.WithDb(db =>

@@ -44,6 +44,14 @@ public sealed partial record Quantity(
             return Parsed.Refused($"{Name} is {typed.Length} characters long. Type a number{InUnit()}, {RangeText()}.");
         if (AcceptsFahrenheit && Between().Match(typed.Replace('−', '-').Replace('–', '-').Replace('\u00a0', ' ')) is { Success: true } between)
             return ParseBetween(between);
+        // As Glenfrost itself writes a time: 2 h 15.
+        if (Unit is "h" or "min" && HoursAndMinutes().Match(typed) is { Success: true } clock)
+        {
+            decimal Part(string of) => int.Parse(clock.Groups[of].Value, CultureInfo.InvariantCulture);
+            if (Part("m") < 60)
+                return Check(Unit == "h" ? Math.Round(Part("h") + Part("m") / 60, 4) : 60 * Part("h") + Part("m"));
+        }
+
         var match = NumberAndUnit().Match(typed.Replace('−', '-').Replace(' ', ' '));
         if (!match.Success)
             return Parsed.Refused($"\"{typed}\" is not a number. Type {Name.ToLowerInvariant()}{InUnit()}, {RangeText()}.");
@@ -97,9 +105,17 @@ public sealed partial record Quantity(
             return Parsed.Refused($"{Name} must be a whole number; {Format(value)} is not. {Format(Math.Round(value))} would be right.");
         if (value >= Min && value <= Max)
             return Parsed.Good(value);
-        var tenth = value / 10m;
-        var hint = value > Max && tenth >= Min && tenth <= Max ? $" Did you mean {Format(tenth)}?" : "";
-        return Parsed.Refused($"{Format(value)}{(Unit.Length > 0 ? " " + Unit : "")} is outside {RangeText()}: {Why}.{hint}");
+        return Parsed.Refused(
+            $"{Format(value)}{(Unit.Length > 0 ? " " + Unit : "")} is not {RangeText()}: {Why}." +
+                Guess(value));
+    }
+
+    /// <summary>What a number above the range may have been meant as: a speed by the minute, or a slipped digit.</summary>
+    private string Guess(decimal value)
+    {
+        bool Fits(decimal x) => value > Max && x >= Min && x <= Max;
+        return Unit == "mm/s" && value >= 600 && value % 60 == 0 && Fits(value / 60) ? $" Per minute? {Format(value)} mm/min is {Format(value / 60)} mm/s."
+            : Fits(value / 10) ? $" Did you mean {Format(value / 10)}?" : "";
     }
 
     /// <summary>The range as words, for example "between 150 and 500 °C".</summary>
@@ -127,6 +143,9 @@ public sealed partial record Quantity(
 
     [GeneratedRegex(@"^\s*(?<a>[+-]?\d+([.,]\d+)?)\s*(-|to)\s*(?<b>[+-]?\d+([.,]\d+)?)\s*(?<u>[^\d\s].*)?$", RegexOptions.CultureInvariant)]
     private static partial Regex Between();
+
+    [GeneratedRegex(@"^(?<h>\d{1,4})\s*(h|:)\s*(?<m>\d{1,2})\s*(min|m)?$", RegexOptions.CultureInvariant | RegexOptions.IgnoreCase)]
+    private static partial Regex HoursAndMinutes();
 
     [GeneratedRegex(@"^(?<n>[+-]?(\d+([.,]\d+)*|[.,]\d+))\s*(?<u>[^\d\s].*)?$", RegexOptions.CultureInvariant)]
     private static partial Regex NumberAndUnit();

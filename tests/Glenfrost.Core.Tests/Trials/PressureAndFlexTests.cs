@@ -53,6 +53,18 @@ public class PressureAndFlexTests
         var v = PressureJudging.Judge(new() { StartK = 0.02, StepK = 0.002, Count = 7, Scores = [0, 1, 2, 4, 2, 1, 0] });
         Assert.Equal("clear", v.Verdict);
         Assert.Equal(0.026, v.K!.Value, 6);
+        // What is lost is said, and hardly anything is: no finer row is asked for. A coarse one says what a finer one would gain.
+        Assert.InRange(v.Loss!.P95, v.Loss.Expected, PressureJudging.Open);
+        Assert.True(v.UncertaintyK < 0.002);
+        var coarse = PressureJudging.Judge(new() { StartK = 0, StepK = 0.01, Count = 9, Scores = [0, 1, 2, 4, 3, 2, 1, 0, 0] });
+        Assert.Equal("finer", coarse.Verdict);
+        Assert.InRange(coarse.Next!.Gain!.Value, 0, 0.5);
+        // A line that was read as unusable is not offered, whatever its neighbours say; where none can be used there is no factor.
+        var spoiled = PressureJudging.Judge(new() { StartK = 0, StepK = 0.01, Count = 7, Scores = [0, 2, 3, 0, 3, 2, 0] });
+        Assert.True(spoiled.K is null or 0.02 or 0.025 or 0.035 or 0.04, $"{spoiled.K}");
+        Assert.Equal("insufficient", PressureJudging.Judge(new() { StepK = 0.01, Count = 5, Scores = [1, 1, 1.5, 1, 0] }).Verdict);
+        // The one that is named best says nothing of loss: it can't.
+        Assert.Null(PressureJudging.Judge(new() { StartK = 0.02, StepK = 0.002, Count = 7, Best = 3 }).Loss);
         Assert.Equal("insufficient", PressureJudging.Judge(new() { StepK = 0.01, Count = 5, Scores = [null, 3, null, 2, null] }).Verdict);
         Assert.Contains(PressureJudging.Check(new() { Count = 9, Best = 3.3 }), e => e.Field == "best");
         Assert.Contains(PressureJudging.Check(new() { Count = 9, Best = 9 }), e => e.Field == "best");

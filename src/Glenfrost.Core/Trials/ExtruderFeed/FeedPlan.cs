@@ -67,7 +67,7 @@ public sealed record FeedPlanV1 : ITrialPlan
 
     [JsonIgnore]
     string ITrialPlan.Summary =>
-        $"{Say.Plural((int)Request.Repeats, "repeat")} of {Say.N(Request.CommandedMm)} mm, marked at {Say.N(Request.MarkMm)}, at " +
+        $"{Say.N(Request.CommandedMm)} mm each, marked at {Say.N(Request.MarkMm)}, at " +
             $"{(Request.StepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"a rotation distance of {Say.N(Request.RotationDistanceMm ?? 0, 3)} mm")}" +
             $"{(Request.Check ? ", a check" : "")}";
 

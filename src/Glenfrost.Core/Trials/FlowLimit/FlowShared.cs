@@ -127,6 +127,10 @@ public static class Flows
             "print.",
     ];
 
+    /// <summary>What the margin takes off, in words.</summary>
+    internal static string Below(double marginPercent, string what = "") =>
+        marginPercent > 0 ? $"this is {Say.N(marginPercent)} % below{what}" : "no margin is taken off";
+
     /// <summary>Words for what was heard or seen; the first one is good.</summary>
     internal static IReadOnlyList<string> Faults { get; } = ["good", "dull", "gaps", "thin wall", "clicking", "grinding", "nothing came"];
 

@@ -109,7 +109,7 @@ public static class RisingJudging
             Sentence = early
                 ? $"It failed where the rise begins, at {Say.N(limit, 1)} mm³/s: start lower."
                 : $"{Say.N(recommended, 1)} mm³/s. The wall fails at {Say.N(at, 1)} mm, {Say.N(limit, 1)} ± {Say.N(u, 1)} " +
-                    $"mm³/s{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; this is {Say.N(r.MarginPercent)} % below.",
+                    $"mm³/s{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; {Flows.Below(r.MarginPercent)}.",
             Reasons = [$"{Say.N(r.StartFlowMm3PerS)} + {Say.N(r.FlowPerMm, 3)} × {Say.N(at, 1)} = {Say.N(limit, 2)} mm³/s."],
             Warnings =
                 u > 0.1 * limit ? [$"± {Say.N(r.HeightUncertaintyMm)} mm of height are ± {Say.N(100 * u / limit)} % of flow: a gentler rise tells more."] : [],

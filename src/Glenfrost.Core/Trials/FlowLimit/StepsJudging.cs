@@ -149,7 +149,7 @@ public static class StepsJudging
         {
             Sentence =
                 $"{Say.N(recommended, 1)} mm³/s. {Say.N(flow, 1)} came out well, {Say.N(above, 1)} did not{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; " +
-                    $"this is {Say.N(r.MarginPercent)} % below the last good one.",
+                    $"{Flows.Below(r.MarginPercent, " the last good one")}.",
             Reasons = [$"The limit lies between {Say.N(flow, 2)} and {Say.N(above, 2)} mm³/s: a step is as fine as this way tells."],
             Warnings =
                 (above - flow) / flow > 0.2 ? [$"One step is {Say.N(100 * (above - flow) / flow)} % of flow: a finer way inside the bracket tells more."] : [],

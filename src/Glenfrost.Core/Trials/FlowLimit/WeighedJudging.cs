@@ -314,7 +314,7 @@ public static class WeighedJudging
             Verdict = "limit",
             Sentence =
                 $"{Say.N(recommended, 1)} mm³/s. {Say.N(r.RecommendLossPercent)} % are lost at " +
-                    $"{Say.N(at, 1)}{(low is null ? "" : $" ({Say.N(low.From, 1)} to {Say.N(low.To, 1)})")}; this is {Say.N(r.MarginPercent)} % below.",
+                    $"{Say.N(at, 1)}{(low is null ? "" : $" ({Say.N(low.From, 1)} to {Say.N(low.To, 1)})")}; {Flows.Below(r.MarginPercent)}.",
             Reasons =
             [
                 $"Full mass up to {Say.N(onset, 1)} mm³/s{(limit is { } l ? $", {Say.N(r.LimitLossPercent)} % lost at {Say.N(l, 1)}" : $"; {Say.N(r.LimitLossPercent)} % were not reached")}. In free air less is lost than in a print: a wall at this flow confirms it.",

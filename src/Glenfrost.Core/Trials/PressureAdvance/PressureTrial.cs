@@ -203,10 +203,12 @@ public static class PressureJudging
                     word == "noise" ? "print" : word, word switch
                     {
                         "edge" => $"A row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}.",
-                        _ => $"A finer row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}, {next.Count} of them.",
+                        _ => $"A finer row from {Say.N(next.StartK, 4)} by {Say.N(next.StepK, 4)}, {next.Count} of them." +
+                            (gain is { } more ? $" It would gain about {Say.N(more)} of a score." : ""),
                     },
                     PressureTrial.Word,
-                    new Dictionary<string, decimal> { ["startK"] = (decimal)next.StartK, ["stepK"] = (decimal)next.StepK, ["count"] = next.Count }),
+                    new Dictionary<string, decimal> { ["startK"] = (decimal)next.StartK, ["stepK"] = (decimal)next.StepK, ["count"] = next.Count })
+                { Gain = gain is { } g ? Math.Round(g, 3) : null },
             Loss = loss is null ? null : new(Math.Round(loss.Expected, 3), Math.Round(loss.P95, 3)),
             K = k,
             UncertaintyK = half,
@@ -667,9 +669,13 @@ public sealed class PressureTrial : Trial
             StartK = (double)p.Request.StartK, StepK = (double)p.Request.StepK, Count = p.Ks.Count, Best = best is { } b ? Math.Round(b * 2) / 2 : null,
             Scores = best is null ? scores : [], ScoreNoise = context.ScoreNoise, FoundAt = p.FoundAt, Drive = p.Drive,
         };
-        return PressureJudging.Check(input) is { Count: > 0 } wrong
-            ? new PressureVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }
-            : Practice.Beside(PressureJudging.Judge(input), context.Practice, Word);
+        if (PressureJudging.Check(input) is { Count: > 0 } wrong)
+            return new PressureVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false };
+        var verdict = PressureJudging.Judge(input);
+        // What the next row costs is its share of this one, which is like it.
+        if (verdict is { Next: { } next, NextRange: { } range })
+            verdict = verdict with { Next = next.Costing(p.Estimate, range.Count / (double)p.Ks.Count) };
+        return Practice.Beside(verdict, context.Practice, Word);
     }
 
     /// <inheritdoc/>

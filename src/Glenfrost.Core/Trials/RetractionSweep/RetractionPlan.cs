@@ -78,7 +78,7 @@ public sealed record RetractionPlanV1 : PlanRecord
             RetractionTrial.Dried =>
                 $"the same {Say.Plural(PlatePieces, "piece")} printed twice, before and after drying, {Say.N(Request.NozzleTemperatureC)} °C",
             RetractionTrial.OnOff =>
-                $"{Say.Plural(PlatePieces, "piece")}, retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
+                $"retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
             _ =>
                 $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
                     $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
