@@ -222,7 +222,7 @@ public class BenchTests(House house) : IClassFixture<House>
 
     [Theory]
     [InlineData("ended early", "", "empty")]
-    [InlineData("ended early", "99999", "outside")]
+    [InlineData("ended early", "99999", "is not between 1 and 20000")]
     [InlineData("ended early", "5000", "early end lies below")]
     [InlineData("whole", "200", "ended nowhere early")]
     public async Task How_it_ended_is_checked(string outcome, string layer, string part)

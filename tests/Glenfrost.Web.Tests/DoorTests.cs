@@ -92,7 +92,7 @@ public class DoorTests(House house) : IClassFixture<House>
     [Theory]
     [InlineData("diameterMm", "1.75 m", "1750 mm")]
     [InlineData("diameterMm", "", "empty")]
-    [InlineData("diameterMm", "-1.75", "outside")]
+    [InlineData("diameterMm", "-1.75", "is not between")]
     [InlineData("densityGPerCm3", "1240 kg/m³", "1.24 g/cm³")]
     [InlineData("s0.nozzleMin", "2100", "Did you mean 210?")]
     [InlineData("s0.nozzleMax", "190", "Swap them")]

@@ -151,7 +151,7 @@ public class RecordTests(House house) : IClassFixture<House>
         await v.Go($"/runs/{second}");
         await v.Submit("form[action$='Printed']", ("turned", "extrusionMultiplier"), ("turnedTo", "97"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-        Assert.Contains("outside", v.Text("#err-turnedTo"));
+        Assert.Contains("is not between", v.Text("#err-turnedTo"));
         await v.Submit("form[action$='Printed']", ("as", "last"), ("turned", "extrusionMultiplier"), ("turnedTo", "0,97"), ("turnedLayer", "60"));
         await ReadAndFinish(5);
         Assert.Contains("extrusion multiplier turned to 0.97 while run", v.Text(".apart"));

@@ -57,10 +57,11 @@ public class TrialTests(House house) : IClassFixture<House>
     public void A_plan_says_how_much_it_is_once(string kind)
     {
         var trial = TrialCatalogue.Get(kind);
-        foreach (var mode in trial.Modes)
+        // A tower writes its line itself.
+        foreach (var mode in trial.Modes.Where(_ => kind != "temperature-tower"))
         {
             var context = new PlanContext { StepsPerMm = 93 };
-            if (trial.Plan(trial.InMode(mode, trial.Propose(context), context), context).Plan is { } plan && kind != "temperature-tower")
+            if (trial.Plan(trial.InMode(mode, trial.Propose(context), context), context).Plan is { } plan)
                 Assert.False(plan.Summary.StartsWith(trial.Extent(plan), StringComparison.Ordinal), $"{trial.Extent(plan)} {plan.Summary}");
         }
     }

@@ -81,7 +81,7 @@ public sealed record FirstLayerPlanV1 : ITrialPlan
 
     [JsonIgnore]
     string ITrialPlan.Summary =>
-        $"{ChangesMm.Count} offsets around {Say.N(Request.NozzleOffsetMm, 3)} mm by {Say.N(Request.StepMm, 3)}, " +
+        $"around {Say.N(Request.NozzleOffsetMm, 3)} mm by {Say.N(Request.StepMm, 3)}, " +
             $"{(Request.Corners ? "in the middle and in four corners" : "in the middle")} · nozzle {Say.N(Request.NozzleTemperatureC)}, bed " +
             $"{Say.N(Request.BedTemperatureC)} °C, {Say.N(Request.SpeedMmPerS)} mm/s";
 

@@ -120,9 +120,9 @@ public sealed record FoamingPlanV1 : ITrialPlan
     [JsonIgnore]
     string ITrialPlan.Summary =>
         ByTemperature
-            ? $"{Steps.Count} sections, {Say.N(Steps[0].TemperatureC)} → {Say.N(Steps[^1].TemperatureC)} °C by {Say.N(Request.StepC)} at multiplier " +
+            ? $"{Say.N(Steps[0].TemperatureC)} → {Say.N(Steps[^1].TemperatureC)} °C by {Say.N(Request.StepC)} at multiplier " +
                 $"{Say.N(Request.ExtrusionMultiplier, 3)}, all at {Say.N(Request.SpeedMmPerS)} mm/s"
-            : $"{Say.Plural(Steps.Count, "section")} at {Say.N(Request.NozzleTemperatureC)} °C, multiplier " +
+            : $"at {Say.N(Request.NozzleTemperatureC)} °C, multiplier " +
                 $"{Say.N(Steps[0].Multiplier, 3)}{(Steps.Count > 1 ? $" → {Say.N(Steps[^1].Multiplier, 3)}" : "")}, all at {Say.N(Request.SpeedMmPerS)} mm/s";
 
     [JsonIgnore]
