@@ -126,6 +126,20 @@ public class RetractionTests
     }
 
     [Fact]
+    public void Hardly_any_noise_and_hundreds_of_values_are_borne_or_refused()
+    {
+        RetractionReadings Many(int values, double noise) => new()
+        {
+            ScoreNoise = noise, Points = [.. Enumerable.Range(0, values).Select(i => P(Math.Round(i * 0.05, 2), i < values / 2 ? i * 8.0 / values : 4))],
+        };
+        Assert.Contains(RetractionJudging.Check(Many(200, 0.5)), e => e.Field == "points");
+        Assert.Empty(RetractionJudging.Check(Many(60, 1e-9)));
+        var v = RetractionJudging.Judge(Many(60, 1e-9));
+        Assert.NotNull(v.Value);
+        Assert.True(v.Loss!.Expected <= v.Loss.P95);
+    }
+
+    [Fact]
     public void When_nothing_helps_it_is_not_retraction()
     {
         var v = Judge(P(0, 1), P(0.4, 1), P(0.8, 1), P(1.2, 1.5));

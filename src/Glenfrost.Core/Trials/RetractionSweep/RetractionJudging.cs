@@ -22,6 +22,12 @@ public static class RetractionJudging
     /// <summary>A best below this at the end of a range that still rises is no best yet, scores.</summary>
     public const double Clean = 3.5;
 
+    /// <summary>More values than this are no sweep.</summary>
+    public const int MostValues = 60;
+
+    /// <summary>Nobody's scores are surer than this.</summary>
+    private const double LeastNoise = 0.05;
+
     private const double OneSided = 1.645;
 
     /// <summary>Advisory lengths, mm.</summary>
@@ -41,6 +47,9 @@ public static class RetractionJudging
         var errors = new List<FieldError>();
         if (r.Points.Count < 2)
             errors.Add(new("points", $"{Say.Plural(r.Points.Count, "point")} can't be compared: two for a pair, three or more for a sweep would be right."));
+        if (r.Points.Select(p => (AtOf(r, p), p.SpeedMmPerS)).Distinct().Count() is > MostValues and var many)
+            errors.Add(
+                new("points", $"{many} values are no sweep: at most {MostValues} would be right; equal ones are repeats and may be as many as you like."));
         foreach (var (p, i) in r.Points.Select((p, i) => (p, i)))
         {
             if (!(p.LengthMm is >= 0 and <= 15))
@@ -72,7 +81,8 @@ public static class RetractionJudging
             .. r.Points.GroupBy(p => (At: AtOf(r, p), Speed: r.Factor == "length" ? p.SpeedMmPerS : 0)).Select(g =>
             {
                 var each = g.SelectMany(p =>
-                    p.Scores.Select(s => (Score: s, Sd: r.ScoreNoise)).Concat(p.Strings.Select(n => (Score: ScoreOf(n), Sd: NoiseOf(n))))).ToList();
+                    p.Scores.Select(s => (Score: s, Sd: Math.Max(LeastNoise, r.ScoreNoise)))
+                        .Concat(p.Strings.Select(n => (Score: ScoreOf(n), Sd: NoiseOf(n))))).ToList();
                 return new SweepCell(
                     g.Key.At, g.Key.Speed, each.Average(e => e.Score), Math.Sqrt(each.Sum(e => e.Sd * e.Sd)) / each.Count, each.Count, g.Average(p => p.Gaps),
                     each.Average(e => ScoreCurve.Behind(e.Score, e.Sd)));
