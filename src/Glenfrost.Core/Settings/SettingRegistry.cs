@@ -62,12 +62,16 @@ public sealed record SettingDefinition(string Key, string Label, int Digits, Rou
     {
         if (uncertainty is not > 0 || Rounding == Rounding.Down)
             return Digits;
-        var supported = Math.Clamp(1 - (int)Math.Floor(Math.Log10(uncertainty.Value)), 0, 6);
+        var supported = Supported(uncertainty.Value);
         var digits = Math.Min(Digits, supported);
         while (digits < supported && Math.Abs(Math.Round(uncertainty.Value, digits) / uncertainty.Value - 1) > 0.1)
             digits++;
         return digits;
     }
+
+    /// <summary>Decimals at which an uncertainty has two significant digits, 0 to 6: 0.0013 has four.</summary>
+    /// <param name="uncertainty">95 % half-width in the setting's unit, above 0.</param>
+    public static int Supported(double uncertainty) => Math.Clamp(1 - (int)Math.Floor(Math.Log10(uncertainty)), 0, 6);
 
     /// <summary>Rounds a value to the digits that its uncertainty supports.</summary>
     public double Round(double value, double? uncertainty) =>

@@ -390,6 +390,7 @@ public class WrittenFileTests
     }
 
     [Theory]
+    [InlineData("extruder-feed")]
     [InlineData("surface-flow")]
     [InlineData("foaming-flow")]
     [InlineData("flow-limit-steps")]

@@ -113,7 +113,7 @@ public sealed class ExtruderFeedTrial : Trial
 
         if (errors.Count > 0)
             return new(null, errors);
-        var warnings = new List<string>();
+        var warnings = PieceFields.OverrideAdvice(c).ToList();
         if (c.AdvisedC is { Min: { } low } && (double)r.NozzleTemperatureC < low)
             warnings.Add(
                 $"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its " +

@@ -115,10 +115,6 @@ public static class PressureJudging
         return errors;
     }
 
-    /// <summary>Decimals at which an uncertainty has two significant digits: 0.0013 has four.</summary>
-    /// <param name="half">Above 0.</param>
-    public static int Decimals(double half) => half > 0 ? Math.Clamp(1 - (int)Math.Floor(Math.Log10(half)), 0, 8) : 4;
-
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
     public static PressureVerdict Judge(PressureReadings r)
     {
@@ -166,7 +162,7 @@ public static class PressureJudging
                 $"{Say.N(loss.P95, 1)} of a score is lost against the best (19 in 20), {Say.N(loss.Expected)} on the average.";
         }
 
-        var digits = Decimals(half);
+        var digits = Settings.SettingDefinition.Supported(half);
         half = Math.Round(half, digits, MidpointRounding.AwayFromZero);
         var k = Math.Round(r.StartK + best * r.StepK, Math.Max(4, digits));
         if (word == "clear" && r.StepK > FineK + 1e-9 && r.StepK > FineShare * k + 1e-9)

@@ -37,6 +37,4 @@ public sealed record RetractionReadings
     /// <summary>True for soft filament, which packs in the path.</summary>
     public bool Soft { get; init; }
 
-    /// <summary>Nozzle, °C, for the next plan; null where nobody said.</summary>
-    public double? NozzleTemperatureC { get; init; }
 }

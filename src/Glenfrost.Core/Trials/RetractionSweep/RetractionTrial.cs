@@ -453,7 +453,6 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
             new()
             {
                 Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft,
-                NozzleTemperatureC = (double)p.Request.NozzleTemperatureC,
             });
         // What the next print costs is its share of this one, which is like it.
         return v is { Next: { } next, NextRange: { } range }
