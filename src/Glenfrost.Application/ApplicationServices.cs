@@ -33,7 +33,7 @@ public static class ApplicationServices
         services.AddSingleton(place);
         services.AddSingleton<WriteGate>();
         services.AddSingleton<AnswerCache>();
-        services.AddSingleton(TimeProvider.System);
+        services.AddSingleton<TimeProvider>(new SteadyClock(TimeProvider.System));
         services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
         services.AddSingleton(GcodeLimit.Of(gcodeMb));
         foreach (var type in OfARequest)

@@ -21,8 +21,15 @@ public sealed class EvidenceBook(Bench bench)
         if (events.Count == 0)
             return;
         var person = (await bench.PersonAsync()).Id;
+        var newest = await bench.Db.Evidence.Where(e => e.PairingId == pairing).MaxAsync(e => (DateTime?)e.At) ?? DateTime.MinValue;
         foreach (var e in events)
+        {
             e.PersonId = person;
+            // What is recorded later stands later, whatever a clock that was set back in between says.
+            if (e.At < newest)
+                e.At = newest.AddMilliseconds(1);
+        }
+
         bench.Db.Evidence.AddRange(events);
         await ProjectAsync(pairing);
     }

@@ -1,3 +1,4 @@
+using Glenfrost.Application;
 using Glenfrost.Storage;
 
 namespace Glenfrost.Web.Tests;
@@ -22,5 +23,28 @@ public class IdsTests
         var all = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => Task.Run(() => Enumerable.Range(0, 5_000).Select(_ => Ids.New()).ToList())));
         Assert.Equal(40_000, all.SelectMany(x => x).Distinct().Count());
         Assert.All(all, own => Assert.Equal(own.Select(i => i.ToString()), own.Select(i => i.ToString()).Order(StringComparer.Ordinal)));
+    }
+
+    private sealed class SetClock : TimeProvider
+    {
+        public DateTimeOffset Says { get; set; } = new(2026, 3, 1, 12, 0, 0, TimeSpan.Zero);
+
+        public override DateTimeOffset GetUtcNow() => Says;
+    }
+
+    [Fact]
+    public void A_clock_that_stands_or_is_set_back_still_tells_what_came_later_and_one_that_was_wrong_is_put_right()
+    {
+        var set = new SetClock();
+        var clock = new SteadyClock(set);
+        var first = clock.GetUtcNow();
+        var second = clock.GetUtcNow();
+        set.Says = set.Says.AddSeconds(-40);
+        var third = clock.GetUtcNow();
+        Assert.Equal(set.Says.AddSeconds(40), first);
+        Assert.True(first < second && second < third, $"{first:O} {second:O} {third:O}");
+        Assert.InRange(third - first, TimeSpan.Zero, TimeSpan.FromMilliseconds(1));
+        set.Says = set.Says.AddDays(-3);
+        Assert.Equal(set.Says, clock.GetUtcNow());
     }
 }
