@@ -50,6 +50,12 @@ public sealed record SlicedFile
     public double BedC { get; init; } = 60;
     public string ExtraStart { get; init; } = "";
 
+    /// <summary>Lines behind the print, in place of homing X.</summary>
+    public string? EndCode { get; init; }
+
+    /// <summary>Least time of a layer, s: lines of shorter ones are slowed to it as slicing programs do, by the speeds alone; 0 for none.</summary>
+    public double LeastLayerTime { get; init; }
+
     /// <summary>Lines before a layer, from 1.</summary>
     public Func<int, string> Before { get; init; } = _ => "";
     public string Title { get; init; } = "gauge ring";
@@ -110,8 +116,10 @@ public sealed record SlicedFile
         pen.Retract();
         pen.Line("M107");
         pen.Line("M104 S0");
-        pen.Line("M140 S0");
-        pen.Line("G28 X");
+        if (EndCode is null)
+            pen.Line("M140 S0");
+        foreach (var l in (EndCode ?? "G28 X").Split('\n', StringSplitOptions.RemoveEmptyEntries))
+            pen.Line(l);
     }
 
     private void Layer(Pen pen, int n, double cx, double cy)
@@ -125,7 +133,7 @@ public sealed record SlicedFile
         if (n == 2)
             pen.Line("M106 S255");
         var radius = Radius * Notch(n);
-        var slow = n == 1 ? 0.5 : Slow(n);
+        var slow = n == 1 ? 0.5 : Slow(n) * Math.Min(1, LeastLayerTime > 0 ? OwnTime(radius) / LeastLayerTime : 1);
         var laid = 0.0;
         if (Spiral && n > 2)
         {
@@ -150,6 +158,9 @@ public sealed record SlicedFile
             laid += FillOf(pen, cx, cy, z, h, slow, radius);
         Laid.Add(laid);
     }
+
+    /// <summary>Seconds of a layer's walls at the file's own speeds; fill is left out, for files without any.</summary>
+    public double OwnTime(double radius) => 2 * Math.PI * radius / WallSpeed + 2 * Math.PI * (radius - Width) / (WallSpeed * 1.5);
 
     private double FillOf(Pen pen, double cx, double cy, double z, double h, double slow, double radius)
     {

@@ -63,6 +63,8 @@ public sealed class GcodeWriter
         );
         Comment($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}, flow at most {N(s.MaxFlowMm3PerS)} mm3/s");
         Comment($"retraction: {N(s.RetractionLengthMm)} mm at {N(s.RetractionSpeedMmPerS)} mm/s, wipe {N(s.WipeMm)} mm, hop {N(s.ZHopMm)} mm");
+        if (s.MinLayerTimeS > 0)
+            Comment($"least layer time: {N(s.MinLayerTimeS)} s, at {N(s.MinPrintSpeedMmPerS)} mm/s or more");
         Comment($"foreseen: {job.Minutes} min after heating, {N(Math.Round(job.MassG, 1))} g, {N(Math.Round(job.FeedMm / 1000, 2))} m of filament");
         foreach (var t in job.Request.Temperatures)
             Comment(

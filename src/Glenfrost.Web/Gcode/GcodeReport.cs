@@ -42,6 +42,9 @@ public sealed record GcodeReport
     public int UnreadableLines { get; init; }
     public SlowDowns? SlowedLayers { get; init; }
 
+    /// <summary>What a least layer time does; null where no layer is slowed and the file states none.</summary>
+    public SlowDownReport? SlowDown { get; init; }
+
     /// <summary>Sections that the model shows by itself; null where nothing repeats.</summary>
     public RepeatsReport? Repeats { get; init; }
 
@@ -76,6 +79,17 @@ public sealed record GcodeReport
     public sealed record RetractionReport(
         int Count, int Firmware, double LengthMm, double? SpeedMmPerS, double? ReturnSpeedMmPerS, double? HopMm, double WipeMm);
 
+    /// <param name="LeastLayerTimeS">Time that layers are slowed to; null where slowed ones have none in common.</param>
+    /// <param name="StatedInFile">True where the file states it in a comment.</param>
+    /// <param name="Layers">Slowed layers.</param>
+    /// <param name="CostSeconds">What the slowing costs.</param>
+    /// <param name="CostIsAtLeast">True where it costs that much or more: no layer shows the file's own speeds, or ramps take much of the time.</param>
+    public sealed record SlowDownReport(double? LeastLayerTimeS, bool StatedInFile, int Layers, double CostSeconds, bool CostIsAtLeast)
+    {
+        internal static SlowDownReport? Of(SlowDowns? s) =>
+            s is null ? null : new(double.IsNaN(s.MinimumS) ? null : R(s.MinimumS, 2), s.Stated, s.Layers, R(s.CostS, 2), s.AtLeast);
+    }
+
     public sealed record FeatureReport(string Name, double LengthMm, double VolumeMm3, double Seconds);
 
     public sealed record OddityReport(string Key, string Weight, string Text, string ToDo, int? Line, int? Layer, string? Fix);
@@ -86,8 +100,10 @@ public sealed record GcodeReport
         double FanMaxPercent, int Retractions, int FirstLine, IReadOnlyList<int> Features);
 
     /// <summary>Says it.</summary>
-    public static GcodeReport Of(FileFacts f) =>
-        new()
+    public static GcodeReport Of(FileFacts f)
+    {
+        var slow = f.Empty ? null : SlowDowns.Of(f);
+        return new()
         {
             Bytes = f.Bytes, Lines = f.Lines, Moves = f.Moves, Objects = f.Objects, Seconds = R(f.Seconds, 2),
             TimeFrom = f.Request.Motion is null ? "asked" : "trapezoid", ExtrudeSeconds = R(f.ExtrudeSeconds, 2), TravelSeconds = R(f.TravelSeconds, 2),
@@ -109,12 +125,14 @@ public sealed record GcodeReport
                     .Select(o => new OddityReport(
                         o.Key, o.Weight.ToString().ToLowerInvariant(), o.Text, o.ToDo, o.Line > 0 ? o.Line : null, o.Layer >= 0 ? o.Layer : null, o.Fix)),
             ],
-            Unknown = f.Unknown, Unreadable = f.Unread, UnreadableLines = f.UnreadLines, SlowedLayers = f.Empty ? null : Finite(SlowDowns.Of(f)),
+            Unknown = f.Unknown, Unreadable = f.Unread, UnreadableLines = f.UnreadLines,
+            SlowedLayers = Finite(slow), SlowDown = SlowDownReport.Of(slow),
             Repeats = f.Empty ? null : RepeatsReport.Of(Core.Gcode.Inspection.Repeats.Of(f)),
         };
+    }
 
     private static SlowDowns? Finite(SlowDowns? s) =>
-        s is null
+        s is not { Layers: > 0 }
             ? null
             : s with
             {

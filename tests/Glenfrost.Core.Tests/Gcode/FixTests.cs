@@ -77,10 +77,10 @@ public class FixTests
     {
         var (lines, facts, fix) = Mend(new SlicedFile { BedC = 60 }, new() { Key = "cool-down", ToC = 40, StepC = 8, HoldMinutes = 1.25m, Dialect = dialect });
         var code = lines.Select(l => l.Split(" ; ")[0].Trim()).ToList();
-        // 60, then 52, 44 and 40 for 75 s each, in waits of at most 30 s; the file's own switching off comes out.
+        // 20 °C in three equal steps of at most 8, 75 s each, in waits of at most 30 s; the file's own switching off comes out.
         Assert.Equal(
             [
-                "M104 S0", "M107", "M140 S52", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S44", dwell, dwell,
+                "M104 S0", "M107", "M140 S53.3", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S46.7", dwell, dwell,
                 dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S40", dwell, dwell, dwell.Replace("30", "15", StringComparison.Ordinal), "M140 S0",
             ],
             code.Skip(code.LastIndexOf("M104 S0")).Where(l => l.Length > 0 && !l.StartsWith("G0", StringComparison.Ordinal) && l != "G90"));
@@ -91,12 +91,67 @@ public class FixTests
         Assert.Equal((0, 0), (facts.End.Bed, facts.End.Nozzle));
     }
 
+    private static string[] EndCode(string code) => code.Split('\n');
+
+    [Theory]
+    [InlineData("M140 S55\nG4 S600\nM140 S48\nG4 S600\nM140 S42\nG4 S600\nM140 S0", 3, 30)]
+    [InlineData("M190 R55\nG4 P600000\nM190 R45\nG4 P600000\nM140 S0", 2, 20)]
+    [InlineData("M140 S57\nM140 S54\nM190 S50\nM140 S45\nG4 S1200", 4, 20)]
+    [InlineData("G4 S300\nM190 S50\nG4 S300\nM140 S0\nM84", 1, 10)]
+    public void A_ramp_by_hand_of_any_shape_is_replaced_as_a_whole(string code, int steps, double minutes)
+    {
+        var file = new SlicedFile { BedC = 60, EndCode = code };
+        var ramp = HandRamp.Of(ReadingTests.Inspect(file.ToBytes()))!;
+        Assert.Equal((steps, minutes), (ramp.StepsC.Count, ramp.Minutes));
+        Assert.Contains(Oddities.Of(ReadingTests.Inspect(file.ToBytes())), o => o.Key == "hand-ramp" && o.Line == ramp.FirstLine);
+        var (lines, facts, fix) = Mend(file, new() { Key = "cool-down", ToC = 40, StepC = 5, HoldMinutes = 10, Dialect = "m900" });
+        // Four steps of ten minutes are all that is waited for, and none of the hand's lines is in force.
+        Assert.Equal(2400, facts.DwellSeconds, 6);
+        Assert.All(EndCode(code).Where(l => !l.StartsWith("M84", StringComparison.Ordinal)), l => Assert.Contains("; glenfrost off: " + l, lines));
+        Assert.Contains("switched off as a whole", string.Join(" ", fix.Notes), StringComparison.Ordinal);
+        Assert.Equal([55, 50, 45, 40, 0], facts.Settings.Where(s => s.Kind == SettingKind.Bed && s.Line > facts.LastExtrudeLine).Select(s => s.Value));
+        Assert.DoesNotContain(Oddities.Of(facts), o => o.Key == "hand-ramp");
+    }
+
+    [Fact]
+    public void A_ramp_with_a_macro_in_it_is_refused_as_a_whole() =>
+        Assert.Contains(
+            "COOL_GENTLY in line",
+            Refused(
+                new SlicedFile { BedC = 60, EndCode = "M140 S55\nCOOL_GENTLY STEP=5\nM140 S0" },
+                new() { Key = "cool-down", ToC = 40, StepC = 5, HoldMinutes = 3, Dialect = "m900" }, ""),
+            StringComparison.Ordinal);
+
+    [Fact]
+    public void What_is_lifted_is_lifted_while_the_motors_hold_and_never_down()
+    {
+        var ask = new FixRequest { Key = "cool-down", ToC = 40, StepC = 5, HoldMinutes = 3, Dialect = "m900" };
+        var lines = Mend(new SlicedFile { EndCode = "M84" }, ask).Lines;
+        Assert.True(Array.FindIndex(lines, l => l.StartsWith("G0 Z9", StringComparison.Ordinal)) < Array.IndexOf(lines, "M84"));
+        Assert.True(Array.FindLastIndex(lines, l => l.StartsWith("M140 S0 ; glenfrost", StringComparison.Ordinal)) < Array.IndexOf(lines, "M84"));
+        // Homed to the top, or lifted already: its place is not known, or high enough.
+        foreach (var code in new[] { "G28\nM84", "G0 Z60 F600\nM84" })
+            Assert.DoesNotContain(Mend(new SlicedFile { EndCode = code }, ask).Lines, l => l.StartsWith("G0 Z", StringComparison.Ordinal) && l.Contains("cool-down"));
+        // Beside the part, on a printer whose bed is known, unless it stands there already.
+        string[] OnDunnock(string code)
+        {
+            var bytes = new SlicedFile { EndCode = code }.ToBytes();
+            var fix = FixPlanning.Plan(ask, ReadingTests.Inspect(bytes, new() { Machine = Machines.Dunnock }), () => new MemoryStream(bytes), Machines.Dunnock).Fix!;
+            var to = new MemoryStream();
+            fix.Write(() => new MemoryStream(bytes), to);
+            return Encoding.Latin1.GetString(to.ToArray()).Split('\n');
+        }
+
+        Assert.Contains(OnDunnock("M84"), l => l.StartsWith("G0 X178 Y178 F3000", StringComparison.Ordinal));
+        Assert.DoesNotContain(OnDunnock("G0 X0 Y170\nM84"), l => l.Contains("beside the part"));
+    }
+
     [Fact]
     public void A_cool_down_that_never_ends_is_refused()
     {
         var ask = new FixRequest { Key = "cool-down", ToC = 25, StepC = 5, HoldMinutes = 3, Dialect = "m900" };
         Assert.Contains("may never be reached", Refused(new SlicedFile(), ask, "toC"), StringComparison.Ordinal);
-        Assert.Contains("50 °C or more", Refused(new SlicedFile(), ask with { ToC = 44, SurroundingsC = 42 }, "toC"), StringComparison.Ordinal);
+        Assert.Contains("47 °C or more", Refused(new SlicedFile(), ask with { ToC = 44, SurroundingsC = 42 }, "toC"), StringComparison.Ordinal);
         Assert.Contains("not below", Refused(new SlicedFile(), ask with { ToC = 70 }, "toC"), StringComparison.Ordinal);
         Assert.Contains("hours", Refused(new SlicedFile(), ask with { ToC = 31, StepC = 1, HoldMinutes = 120 }, "holdMinutes"), StringComparison.Ordinal);
         Assert.Contains("milliseconds", Refused(new SlicedFile(), ask with { ToC = 40, Dialect = null }, "dialect"), StringComparison.Ordinal);

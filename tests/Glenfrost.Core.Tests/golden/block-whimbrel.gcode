@@ -6,6 +6,7 @@
 ; bead: rectangular, width x height, line 0.44 mm, 2 walls, inner first
 ; filament: 1.75 mm, multiplier 1, flow at most 8 mm3/s
 ; retraction: 0.8 mm at 30 mm/s, wipe 1 mm, hop 0 mm
+; least layer time: 10 s, at 10 mm/s or more
 ; foreseen: 1 min after heating, 0 g, 0.02 m of filament
 ; checkpoint: layer 1, 0:00:00: 235 C, base
 ; checkpoint: layer 2, 0:00:10: 230 C, section 1

@@ -7,26 +7,26 @@ namespace Glenfrost.Core.Gcode.Fixes;
 /// <summary>A bed that cools slowly at the end of a print, so that a part doesn't let go at a corner while it shrinks.</summary>
 /// <param name="FromC">Bed at the end of the print, °C.</param>
 /// <param name="ToC">Where the ramp ends and the bed is switched off, °C.</param>
-/// <param name="StepC">Size of a step, °C.</param>
+/// <param name="StepC">Largest step, °C; all steps are equal and none is larger.</param>
 /// <param name="HoldMinutes">How long each step is held.</param>
 public sealed record CoolDown(double FromC, double ToC, double StepC, double HoldMinutes)
 {
+    /// <summary>Marks each of its lines, and a line of its own before them.</summary>
+    public const string Mark = Rewriting.Marks.Added + "cool-down";
+
     /// <summary>Longest single wait, s: the printer answers to a stop between two of them.</summary>
     public const int LongestDwellS = 30;
 
     /// <summary>How far above its surroundings a bed gets in any bearable time, °C.</summary>
-    public const double AboveSurroundingsC = 8;
+    public const double AboveSurroundingsC = 5;
 
     /// <summary>Temperatures of the steps, the last one being <see cref="ToC"/>.</summary>
     public IReadOnlyList<double> Steps
     {
         get
         {
-            var steps = new List<double>();
-            for (var c = FromC - StepC; c > ToC + 1e-9; c -= StepC)
-                steps.Add(c);
-            steps.Add(ToC);
-            return steps;
+            var count = Math.Max(1, (int)Math.Ceiling((FromC - ToC) / StepC - 1e-9));
+            return [.. Enumerable.Range(1, count).Select(i => i == count ? ToC : Math.Round(FromC - i * (FromC - ToC) / count, 1))];
         }
     }
 
@@ -84,16 +84,20 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
     /// Its lines: nozzle off, then each step set and waited for by time, since waiting for a falling temperature can't be relied on; the bed off at the end.
     /// </summary>
     /// <param name="dialect">Tells the unit of a wait.</param>
-    /// <param name="liftToMm">Height to rise to first; null where the nozzle is clear already.</param>
-    public IEnumerable<string> Lines(Dialect dialect, double? liftToMm)
+    /// <param name="liftToMm">Height to rise to first; null where the nozzle is clear already, or its place is not known.</param>
+    /// <param name="parkMm">Where it goes then, mm; null where it is clear of the part already, or nothing is known of the bed.</param>
+    public IEnumerable<string> Lines(Dialect dialect, double? liftToMm, (double X, double Y)? parkMm = null)
     {
-        var mark = Rewriting.Marks.Added + "cool-down";
+        var mark = Mark;
+        yield return $"{Mark} begins: {Dialect.N(FromC)} to {Dialect.N(ToC)} C";
         if (liftToMm is { } z)
         {
             yield return $"G90 {mark}: straight up, clear of the part";
             yield return $"G0 Z{Dialect.N(z)} F600 {mark}";
         }
 
+        if (parkMm is { } park)
+            yield return $"G0 X{Dialect.N(park.X)} Y{Dialect.N(park.Y)} F3000 {mark}: beside the part";
         yield return $"M104 S0 {mark}: nozzle off";
         yield return $"M107 {mark}: fan off";
         foreach (var c in Steps)

@@ -128,11 +128,13 @@ public static class FixPlanning
             values.Add(new(layer.FirstOffset, value));
         }
 
-        var change = shares.Sum(s => s.Layer.AskedSeconds / s.Share - s.Layer.AskedSeconds);
+        var layers = SlowDowns.Natural(f);
+        var change = layers.Sum(l => Math.Max(l.NaturalS, (double)minimum) - l.Layer.Seconds);
+        var bound = SlowDowns.Of(f) is { AtLeast: true } && change < 0 ? "at least " : "";
         var slowest = shares.Where(s => s.Layer.AskedSeconds > 0).Min(s => s.Share * s.Layer.MinSpeed);
         return (
             new(
-                $"Minimum layer time of {N((double)minimum)} s: {Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [],
+                $"Minimum layer time of {N((double)minimum)} s: {bound}{Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [],
                 new StepMoves(Steppable.SpeedPercent, values, 0),
                 [
                     $"Speeds of {shares.Count(s => Math.Abs(s.Share - 1) >= 0.01)} layers change; no feature gets faster than it usually is in this file. " +
@@ -147,45 +149,85 @@ public static class FixPlanning
     /// <summary>For each layer in the order of the file how its speeds change, 1 for not at all.</summary>
     private static List<(LayerFacts Layer, double Share)> SpeedShares(FileFacts f, double minimumS)
     {
-        var natural = SlowDowns.Natural(f).ToDictionary(n => n.Layer.Index, n => n.NaturalS);
-        return [.. f.Layers.Select(l =>
-        {
-            if (!natural.TryGetValue(l.Index, out var own) || l.AskedSeconds <= 0)
-                return (l, 1.0);
-            // What is not extrusion at the asked speed stays: travel, ramps.
-            var asked = Math.Max(own, minimumS) - (l.Seconds - l.AskedSeconds);
-            var least = own - (l.Seconds - l.AskedSeconds);
-            return (l, l.AskedSeconds / Math.Max(Math.Max(asked, least), 1e-3));
-        })];
+        var natural = SlowDowns.Natural(f).ToDictionary(n => n.Layer.Index);
+        return
+        [
+            .. f.Layers.Select(l =>
+                natural.TryGetValue(l.Index, out var own) && l.AskedSeconds > 0
+                    ? (l, Math.Min(SlowDowns.SpeedFor(l, Math.Max(own.NaturalS, minimumS)), Math.Max(1, 1 / own.Share)))
+                    : (l, 1.0)),
+        ];
     }
 
     private static (Fix?, IReadOnlyList<FieldError>) Cool(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine)
     {
         if (r.Dialect is null)
             return (null, [new("dialect", "Choose the printer or its dialect: a wait counts seconds on one and milliseconds on another.")]);
-        if (f.Settings.Any(s => s.Line > f.LastExtrudeLine && s.Kind == SettingKind.Bed && s.Value > 0))
-            return (null, [new("", "The file sets the bed after its last line already: a cool-down may stand there. Take the file that it was made from.")]);
+        if (f.CoolDownLine > f.LastExtrudeLine)
+            return (null, [new("", "The file has a cool-down already. Take the file that it was made from.")]);
+        var hand = HandRamp.Of(f);
+        if (hand is not null && f.OwnMacros.FirstOrDefault(m => m.Line > hand.FirstLine && m.Line < hand.LastLine) is { Name.Length: > 0 } macro)
+            return (
+                null,
+                [
+                    new(
+                        "",
+                        $"A ramp by hand stands in lines {hand.FirstLine} to {hand.LastLine}, with {macro.Name} in line {macro.Line} in it, and what that " +
+                            "does is not known here: half of the ramp would stay in force. Take the ramp out of the slicer's end code first."),
+                ]);
         var during = f.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < f.LastExtrudeLine);
         var (ramp, errors) = CoolDown.Of(during?.Value ?? 0, r.ToC, r.StepC, r.HoldMinutes, r.SurroundingsC);
         if (ramp is null)
             return (null, errors);
         var end = Stepper.LineEnd(f);
-        var top = f.Box.MaxZ + 5;
-        if (machine is not null)
-            top = Math.Min(top, machine.HeightMm);
         var edits = new List<FileEdit>();
         using (var read = file())
         {
-            foreach (var off in f.Settings.Where(s => s.Line > f.LastExtrudeLine && s.Kind is SettingKind.Bed or SettingKind.BedAndWait))
-                edits.Add(new(off.Offset, off.Length, Marks.Off + Stepper.Text(read, off.Offset, off.Length)));
-            read.Position = f.Bytes - 1;
-            var open = read.ReadByte() != '\n';
-            edits.Add(new(f.Bytes, 0, (open ? end : "") + string.Join(end, ramp.Lines(Dialect.Of(r.Dialect), f.End.Z >= top - 4 ? null : top)) + end));
+            FileEdit Off(long offset, int length) => new(offset, length, Marks.Off + Stepper.Text(read, offset, length));
+            edits.AddRange(
+                f.Settings.Where(s => s.Line > f.LastExtrudeLine && s.Kind is SettingKind.Bed or SettingKind.BedAndWait)
+                    .Select(s => Off(s.Offset, s.Length)));
+            edits.AddRange((hand?.Waits ?? []).Select(w => Off(w.Offset, w.Length)));
+            var (lift, park) = Clear(f, machine);
+            var lines = string.Join(end, ramp.Lines(Dialect.Of(r.Dialect), lift, park)) + end;
+            // While the motors still hold what is lifted.
+            if (f.MotorsOff.FirstOrDefault(m => m.Line > f.LastExtrudeLine) is { Line: > 0 } motors)
+            {
+                edits.Add(new(motors.Offset, 0, lines));
+            }
+            else
+            {
+                read.Position = f.Bytes - 1;
+                edits.Add(new(f.Bytes, 0, (read.ReadByte() != '\n' ? end : "") + lines));
+            }
+
+            edits.Sort((a, b) => a.Offset.CompareTo(b.Offset));
         }
 
+        var replaced = hand is null ? "" : $" The ramp by hand in lines {hand.FirstLine} to {hand.LastLine} is switched off as a whole.";
         return (new($"Cool the bed from {N(ramp.FromC)} to {N(ramp.ToC)} °C in {ramp.Steps.Count} steps, at least {N(ramp.AtLeastMinutes)} min", edits, null,
-            [$"At least {N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for it.",
+            [$"At least {N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for it.{replaced}",
             "Nozzle and fan are off meanwhile; the bed stays hot. Don't leave a hot machine alone, and let the part go by itself."]), []);
+    }
+
+    /// <summary>
+    /// Where the nozzle goes before the bed cools: up, never down, and beside the part; nulls where its place is not known or it is clear already.
+    /// </summary>
+    private static (double? LiftMm, (double X, double Y)? ParkMm) Clear(FileFacts f, Machine? machine)
+    {
+        if (f.HomedZLine > f.LastExtrudeLine)
+            return (null, null);
+        var top = f.Box.MaxZ + 5;
+        if (machine is not null)
+            top = Math.Min(top, machine.HeightMm);
+        double? lift = f.End.Z >= top - 1 ? null : top;
+        var beside = f.End.X < f.Box.MinX - 5 || f.End.X > f.Box.MaxX + 5 || f.End.Y < f.Box.MinY - 5 || f.End.Y > f.Box.MaxY + 5;
+        // Without room above the part it goes nowhere: it could meet it.
+        if (machine is null || beside || Math.Max(top, f.End.Z) < f.Box.MaxZ + 1)
+            return (lift, null);
+        var (x, y) = machine.OriginInMiddle ? (-machine.BedXMm / 2, -machine.BedYMm / 2) : (0, 0);
+        var left = f.Box.MinX - x > x + machine.BedXMm - f.Box.MaxX;
+        return (lift, (left ? x + 2 : x + machine.BedXMm - 2, y + machine.BedYMm - 2));
     }
 
     private static string N(double v) => Math.Round(v, 2).ToString(CultureInfo.InvariantCulture);

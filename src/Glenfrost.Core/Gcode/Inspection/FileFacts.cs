@@ -89,6 +89,19 @@ public enum SettingKind
 /// <param name="Z">Height of the nozzle then, mm.</param>
 public sealed record SettingLine(SettingKind Kind, double Value, int Tool, int Line, long Offset, int Length, int Layer, double Z);
 
+/// <summary>A line that waits.</summary>
+/// <param name="Letter">S or P, as it is written.</param>
+/// <param name="Value">The number behind it: seconds behind S, milliseconds behind P.</param>
+/// <param name="Line">Line, from 1.</param>
+/// <param name="Offset">Its first byte.</param>
+/// <param name="Length">Bytes without the line feed.</param>
+/// <param name="Layer">Layer that was being printed; -1 before the first.</param>
+public sealed record DwellLine(char Letter, double Value, int Line, long Offset, int Length, int Layer)
+{
+    /// <summary>s.</summary>
+    public double Seconds => Letter == 'S' ? Value : Value / 1000;
+}
+
 /// <summary>A feature as the file names it.</summary>
 /// <param name="Name">Its name there.</param>
 public sealed record FeatureFacts(string Name)
@@ -179,6 +192,18 @@ public sealed class FileFacts
     /// <summary>Lines with such commands.</summary>
     public int UnknownLines { get; set; }
 
+    /// <summary>The last macros of the printer's owner, with their lines; at most 200.</summary>
+    public List<(string Name, int Line)> OwnMacros { get; } = [];
+
+    /// <summary>Lines that let the motors go (M84, M18), with their first bytes; the last 50.</summary>
+    public List<(int Line, long Offset)> MotorsOff { get; } = [];
+
+    /// <summary>Last line that homes Z, from 1; 0 for none: behind it the nozzle's height is not known here.</summary>
+    public int HomedZLine { get; set; }
+
+    /// <summary>Line at which a cool-down of ours begins, from 1; 0 for none.</summary>
+    public int CoolDownLine { get; set; }
+
     /// <summary>Lines that could not be read, and the first twenty.</summary>
     public int UnreadLines { get; set; }
 
@@ -250,6 +275,15 @@ public sealed class FileFacts
 
     /// <summary>Most setting lines that are kept.</summary>
     public const int MostSettings = 100_000;
+
+    /// <summary>Lines that wait, in order, at most <see cref="MostDwells"/>.</summary>
+    public List<DwellLine> Dwells { get; } = [];
+
+    /// <summary>Most lines that wait which are kept.</summary>
+    public const int MostDwells = 10_000;
+
+    /// <summary>Least layer time that the file states in a comment, s; null where it states none.</summary>
+    public double? StatedLayerTimeS { get; set; }
 
     /// <summary>Marks of steps of ours: their comment lines.</summary>
     public List<string> StepMarks { get; } = [];

@@ -26,7 +26,7 @@ public struct MoveTag
 /// <summary>
 /// Reads a file once and says what it is: layers as extruded, times, filament, flow, temperatures, and everything that the findings are made of.
 /// </summary>
-public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
+public sealed partial class Inspector : GcodeSink, IMoveTimes<MoveTag>
 {
     private const int MostFeatures = 60;
     private const int MostUnknown = 200;
@@ -38,6 +38,10 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private readonly double area, coldBelow, flowLimit;
     private readonly (double MinX, double MinY, double MaxX, double MaxY, double MaxZ)? bed;
     private readonly List<Stroke> strokes = [];
+    private readonly List<LayerOrder.Block> blocks = new(64);
+    private readonly List<LineClass> classes = [];
+    private LayerOrder.Block block;
+    private bool blockOpen;
     private LayerFacts? layer;
     private int feature = -1, layerOfFeature = -1;
     private FeatureInLayer? inLayer;
@@ -156,8 +160,11 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
     private void Extrude(ref readonly GcodeMove m, MachineState s, double volume, double square)
     {
         var now = finder.Of(in m, s);
+        if (waited > 0)
+            Waited();
         if (!ReferenceEquals(now, layer))
         {
+            EndOrder();
             layer = now;
             layerOfFeature = -2;
             inLayer = null;
@@ -198,6 +205,10 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             now.MinY = m.Y1;
         if (m.Y1 > now.MaxY)
             now.MaxY = m.Y1;
+        if (fresh || travelled > 0)
+            CloseBlock();
+        if (feature >= 0)
+            Grow(in m);
         if (fresh || cold)
             Fresh(now, in m, s);
         if (inLayer is not null)
@@ -211,6 +222,52 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
             First(in m, now, volume);
         if (travelled > 0 || wasPulled)
             Travelled(s);
+    }
+
+    /// <summary>The move in the block of lines that it belongs to.</summary>
+    private void Grow(ref readonly GcodeMove m)
+    {
+        if (!blockOpen)
+        {
+            (block.Class, block.MinX, block.MinY, block.MaxX, block.MaxY) = (
+                classes[feature], Math.Min(m.X0, m.X1), Math.Min(m.Y0, m.Y1), Math.Max(m.X0, m.X1), Math.Max(m.Y0, m.Y1));
+            blockOpen = true;
+            return;
+        }
+
+        if (m.X1 < block.MinX)
+            block.MinX = m.X1;
+        if (m.X1 > block.MaxX)
+            block.MaxX = m.X1;
+        if (m.Y1 < block.MinY)
+            block.MinY = m.Y1;
+        if (m.Y1 > block.MaxY)
+            block.MaxY = m.Y1;
+    }
+
+    /// <summary>Lines that lie beside the ones before, of the same class, are one block with them.</summary>
+    private void CloseBlock()
+    {
+        if (!blockOpen)
+            return;
+        blockOpen = false;
+        if (blocks.Count > 0 && blocks[^1] is var last && last.Class == block.Class && last.Meets(in block, block.Class == LineClass.Fill ? 3 : 0.3))
+        {
+            last.Take(in block);
+            blocks[^1] = last;
+        }
+        else if (blocks.Count < LayerOrder.MostBlocks)
+        {
+            blocks.Add(block);
+        }
+    }
+
+    private void EndOrder()
+    {
+        CloseBlock();
+        if (layer is not null && blocks.Count > 0)
+            layer.Order = LayerOrder.Of(blocks);
+        blocks.Clear();
     }
 
     /// <summary>What only changes with a layer, a comment or a command.</summary>
@@ -380,297 +437,10 @@ public sealed class Inspector : GcodeSink, IMoveTimes<MoveTag>
         (crowdMoves, crowdSeconds, crowdLine) = (0, 0, line);
     }
 
-    /// <inheritdoc/>
-    public override void Dwell(double seconds)
-    {
-        planner?.Stop();
-        facts.DwellSeconds += seconds;
-        facts.Seconds += seconds;
-        facts.Chart.Add(seconds, 0, 0, layer?.Index ?? -1, 0);
-        if (layer is not null)
-            layer.Seconds += seconds;
-    }
-
-    /// <inheritdoc/>
-    public override void Command(GcodeWords w, ReadOnlySpan<byte> line, MachineState s, int number, long offset)
-    {
-        fresh = true;
-        if (w.Kind == LineKind.Macro)
-        {
-            Macro(w, line, s, number, offset);
-            return;
-        }
-
-        switch (w.Code)
-        {
-            case Codes.M104 or Codes.M109 when w.Has('S') || w.Has('R'):
-                Set(w.Code == Codes.M104 ? SettingKind.Nozzle : SettingKind.NozzleAndWait, w.Of('S') ?? w['R'], w.Has('T') ? (int)w['T'] : s.Tool);
-                Stop(w.Code == Codes.M109);
-                break;
-            case Codes.M140 or Codes.M190 when w.Has('S') || w.Has('R'):
-                Set(w.Code == Codes.M140 ? SettingKind.Bed : SettingKind.BedAndWait, s.Bed, 0);
-                Stop(w.Code == Codes.M190);
-                break;
-            case Codes.M141 or Codes.M191:
-                Set(SettingKind.Chamber, s.Chamber, 0);
-                Stop(w.Code == Codes.M191);
-                break;
-            case Codes.M106 or Codes.M107:
-                if ((w.Of('P') ?? 0) == 0)
-                    Set(SettingKind.Fan, s.Fan, 0);
-                break;
-            case Codes.M220 when w.Has('S'):
-                Set(SettingKind.SpeedPercent, w['S'], 0);
-                break;
-            case Codes.M221 when w.Has('S'):
-                Set(SettingKind.FlowPercent, w['S'], s.Tool);
-                break;
-            case Codes.M572 or Codes.M900:
-                if (!double.IsNaN(s.PressureAdvance))
-                    Set(SettingKind.PressureAdvance, s.PressureAdvance, s.Tool);
-                break;
-            case Codes.M207:
-                Set(SettingKind.RetractLength, s.RetractLength, s.Tool);
-                break;
-            case Codes.M82 or Codes.M83:
-                EMode(w.Code == Codes.M83, w, s, number, offset);
-                break;
-            case Codes.G90:
-                Set(SettingKind.AbsoluteXyz, 0, 0);
-                if (eModes == 0 && !s.EModeSaid)
-                    eModes = 1;
-                break;
-            case Codes.G91:
-                Set(SettingKind.RelativeXyz, 0, 0);
-                break;
-            case Codes.G20:
-                Set(SettingKind.Inches, 0, 0);
-                break;
-            case Codes.M200:
-                Set(SettingKind.Volumetric, w.Of('D') ?? 0, 0);
-                break;
-            case Codes.M600:
-                Set(SettingKind.Pause, 0, s.Tool);
-                Stop(true);
-                break;
-            case Codes.G10 or Codes.G11:
-                Firmware(w, s, number);
-                break;
-            case Codes.M201 or Codes.M203 or Codes.M204 or Codes.M205 or Codes.M566:
-                Limits(w, s, number, offset);
-                break;
-            case Codes.G28:
-                positionKnown = false;
-                Stop(true);
-                break;
-            case Codes.G4 or Codes.M400 or Codes.G29:
-                Stop(true);
-                break;
-            case Codes.G21 or Codes.G92 or Codes.M117:
-                break;
-            default:
-                if ((w.Code & Codes.LetterMask) == Codes.T)
-                {
-                    Set(SettingKind.Tool, s.Tool, s.Tool);
-                    Stop(true);
-                }
-                else
-                {
-                    Unknown(Codes.Text(w.Code));
-                }
-
-                break;
-        }
-
-        void Set(SettingKind kind, double value, int tool) => Setting(kind, value, tool, number, offset, w, layer);
-    }
-
-    private void Setting(SettingKind kind, double value, int tool, int number, long offset, GcodeWords w, LayerFacts? at)
-    {
-        if (facts.Settings.Count < FileFacts.MostSettings)
-            facts.Settings.Add(new(kind, value, tool, number, offset, w.Length, at?.Index ?? -1, at?.Z ?? 0));
-    }
-
-    private void EMode(bool relative, GcodeWords w, MachineState s, int number, long offset)
-    {
-        var mode = relative ? 2 : 1;
-        if (layer is not null && eModes != 0 && eModes != mode)
-            facts.BothE = true;
-        eModes = mode;
-        Setting(relative ? SettingKind.RelativeE : SettingKind.AbsoluteE, 0, s.Tool, number, offset, w, layer);
-    }
-
-    private void Macro(GcodeWords w, ReadOnlySpan<byte> line, MachineState s, int number, long offset)
-    {
-        var name = w.Name(line);
-        switch (name)
-        {
-            case "SET_PRESSURE_ADVANCE":
-                Setting(SettingKind.PressureAdvance, s.PressureAdvance, s.Tool, number, offset, w, layer);
-                break;
-            case "SET_VELOCITY_LIMIT":
-                if (planner is not null)
-                {
-                    var a = w.Parameter(line, "ACCEL");
-                    if (a is > 0)
-                        (planner.Print, planner.Travel) = (a.Value, a.Value);
-                    if (w.Parameter(line, "VELOCITY") is > 0 and var v)
-                        (planner.MaxX, planner.MaxY) = (Most(v, facts.Request.Motion!.MaxX), Most(v, facts.Request.Motion.MaxY));
-                    if (w.Parameter(line, "SQUARE_CORNER_VELOCITY") is > 0 and var corner)
-                        planner.JunctionDeviation = MotionLimits.DeviationOfCorner(corner, planner.Print);
-                }
-
-                if (w.Parameter(line, "ACCEL") is { } acceleration)
-                    Setting(SettingKind.Acceleration, acceleration, s.Tool, number, offset, w, layer);
-                break;
-            case "SET_RETRACTION":
-                Setting(SettingKind.RetractLength, s.RetractLength, s.Tool, number, offset, w, layer);
-                break;
-            case "SET_HEATER_TEMPERATURE":
-                Setting(SettingKind.Nozzle, s.Nozzle, s.Tool, number, offset, w, layer);
-                break;
-            default:
-                // A macro of the printer's owner may do anything, heating included.
-                Unknown(name);
-                if ((w.Parameter(line, "EXTRUDER") ?? w.Parameter(line, "HOTEND") ?? w.Parameter(line, "NOZZLE")) is > 100 and < 500 and var c)
-                {
-                    s.Nozzles[s.Tool] = c;
-                    Setting(SettingKind.NozzleAndWait, c, s.Tool, number, offset, w, layer);
-                }
-
-                if (w.Parameter(line, "BED") is > 20 and < 200 and var bedC)
-                {
-                    s.Bed = bedC;
-                    Setting(SettingKind.BedAndWait, bedC, 0, number, offset, w, layer);
-                }
-
-                Stop(true);
-                break;
-        }
-    }
-
-    private void Firmware(GcodeWords w, MachineState s, int number)
-    {
-        if (w.Has('P') || w.Has('L'))
-            return;
-        var mm = double.IsNaN(s.RetractLength) ? 1 : s.RetractLength;
-        var speed = double.IsNaN(s.RetractSpeed) ? 30 : s.RetractSpeed;
-        if (w.Code == Codes.G10)
-        {
-            facts.Retraction.Firmware++;
-            pullSpeed = speed;
-            Retracted(mm);
-            facts.Retraction.Speed.Add(speed, 1);
-            (wasPulled, firmware) = (true, mm);
-        }
-        else if (firmware > 0)
-        {
-            facts.Retraction.ReturnSpeed.Add(speed, 1);
-            firmware = 0;
-        }
-
-        var tag = new MoveTag { Layer = layer?.Index ?? -1, Line = number, Feature = -1 };
-        if (planner is not null)
-            planner.AddFilament(mm, speed, in tag);
-        else
-            Timed(in tag, mm / speed, speed);
-    }
-
-    private void Limits(GcodeWords w, MachineState s, int number, long offset)
-    {
-        if (w.Code == Codes.M204)
-            Setting(SettingKind.Acceleration, w.Of('P') ?? w.Of('S') ?? w.Of('T') ?? 0, s.Tool, number, offset, w, layer);
-        if (planner is null)
-            return;
-        var known = facts.Request.Motion!;
-        switch (w.Code)
-        {
-            case Codes.M204:
-                planner.Print = Positive(w.Of('P') ?? w.Of('S'), planner.Print, Math.Max(known.AccelerationX, known.AccelerationY));
-                planner.Travel = Positive(w.Of('T') ?? w.Of('S'), planner.Travel, Math.Max(known.AccelerationX, known.AccelerationY));
-                planner.Retract = Positive(w.Of('R'), planner.Retract, known.AccelerationE);
-                break;
-            case Codes.M201:
-                planner.AccelerationX = Positive(w.Of('X'), planner.AccelerationX, known.AccelerationX);
-                planner.AccelerationY = Positive(w.Of('Y'), planner.AccelerationY, known.AccelerationY);
-                planner.AccelerationZ = Positive(w.Of('Z'), planner.AccelerationZ, double.MaxValue);
-                planner.AccelerationE = Positive(w.Of('E'), planner.AccelerationE, double.MaxValue);
-                break;
-            case Codes.M203:
-                // Some printers take mm/s, others mm/min; nothing prints at a metre a second.
-                var minutes = (w.Of('X') ?? w.Of('Y') ?? 0) > 1200 ? 60 : 1;
-                planner.MaxX = Positive(w.Of('X') / minutes, planner.MaxX, known.MaxX);
-                planner.MaxY = Positive(w.Of('Y') / minutes, planner.MaxY, known.MaxY);
-                planner.MaxZ = Positive(w.Of('Z') / minutes, planner.MaxZ, double.MaxValue);
-                planner.MaxE = Positive(w.Of('E') / minutes, planner.MaxE, double.MaxValue);
-                break;
-            case Codes.M205:
-                if (w.Of('J') is > 0 and <= 1 and var deviation)
-                    planner.JunctionDeviation = deviation;
-                else if (w.Of('X') is > 0 and var corner)
-                    planner.JunctionDeviation = MotionLimits.DeviationOfCorner(corner, planner.Print);
-                break;
-            case Codes.M566:
-                if (w.Of('X') is > 0 and var cornerPerMinute)
-                    planner.JunctionDeviation = MotionLimits.DeviationOfCorner(cornerPerMinute / 60, planner.Print);
-                break;
-        }
-    }
-
-    private static double Positive(double? said, double before, double most) => said is > 0 and var v ? Most(v, most) : before;
-
-    private static double Most(double v, double most) => Math.Min(v, most);
-
-    private void Stop(bool stop)
-    {
-        if (stop)
-            planner?.Stop();
-    }
-
-    private void Unknown(string name)
-    {
-        facts.UnknownLines++;
-        if (facts.Unknown.TryGetValue(name, out var n))
-            facts.Unknown[name] = n + 1;
-        else if (facts.Unknown.Count < MostUnknown)
-            facts.Unknown[name] = 1;
-    }
-
-    /// <inheritdoc/>
-    public override void Comment(ReadOnlySpan<byte> text, MachineState state, int number, long offset)
-    {
-        if (names.Of(text) is { } name)
-        {
-            fresh = true;
-            feature = facts.Features.FindIndex(f => f.Name == name);
-            if (feature < 0 && facts.Features.Count < MostFeatures)
-            {
-                facts.Features.Add(new(name));
-                feature = facts.Features.Count - 1;
-            }
-
-            return;
-        }
-
-        if (text.IndexOf(StepMark.Bytes) is >= 0 and < 4 && facts.StepMarks.Count < 100)
-            facts.StepMarks.Add(GcodeText.Of(text).TrimStart(';', ' '));
-        else if (layer is null && text.Length < 200 && GcodeText.Of(text) is var words && words.Contains("thumbnail begin", StringComparison.OrdinalIgnoreCase))
-            facts.Thumbnails++;
-        else if (layer is null && text.Length < 200 && !warned && TowerWords.In(GcodeText.Of(text)))
-            facts.SaysTower = warned = true;
-    }
-
-    /// <inheritdoc/>
-    public override void Unreadable(string why, ReadOnlySpan<byte> line, int number, long offset)
-    {
-        facts.UnreadLines++;
-        if (facts.Unread.Count < 20)
-            facts.Unread.Add(new(number, why, GcodeText.Of(line[..Math.Min(60, line.Length)])));
-    }
-
     private void End(GcodeInterpreter reader)
     {
         planner?.Stop();
+        EndOrder();
         (facts.LastExtrudeLine, facts.LastExtrudeOffset) = (lastLine, lastOffset);
         // The last one belongs to no layer: what follows may be the unloading of the filament.
         layer = null;

@@ -121,6 +121,9 @@ public sealed class LayerFacts
     /// <summary>Its features in the order in which they come first.</summary>
     public List<FeatureInLayer> Features { get; } = new(4);
 
+    /// <summary>The order of its lines, island by island.</summary>
+    public LayerOrder Order { get; set; }
+
     /// <summary>Mean flow while it extrudes, mm³/s.</summary>
     public double MeanFlow => ExtrudeSeconds > 0 ? Volume / ExtrudeSeconds : 0;
 

@@ -41,8 +41,8 @@ public static partial class Oddities
             ];
         return
         [
-            .. StartAndEnd(f).Concat(Temperatures(f)).Concat(Extruder(f)).Concat(Motion(f)).Concat(Flow(f)).Concat(Shape(f)).Concat(Steps(f)).Concat(Reading(f))
-                .OrderByDescending(o => o.Weight),
+            .. StartAndEnd(f).Concat(Temperatures(f)).Concat(Extruder(f)).Concat(Motion(f)).Concat(Flow(f)).Concat(Shape(f)).Concat(Steps(f)).Concat(Waits(f))
+                .Concat(Reading(f)).OrderByDescending(o => o.Weight),
         ];
     }
 
@@ -237,14 +237,17 @@ public static partial class Oddities
             yield return new(
                 "thick-first-layer", Weight.Odd, $"{N(model[0].Thickness, 2)} mm first layer above layers of {N(rest[rest.Count / 2], 2)} mm.",
                 "It takes that much more flow. Count layers from it with care: heights don't divide by the layer height.", model[0].FirstLine, model[0].Index);
-        if (Order(f, model) is { } order)
+        foreach (var order in Order(f, model))
             yield return order;
-        if (SlowDowns.Of(f) is { } slow)
+        if (SlowDowns.Of(f) is { Layers: > 0 } slow)
         {
+            var lasting = double.IsNaN(slow.MinimumS) ? "" : $" to last {(slow.Stated ? "the stated" : "about")} {N(slow.MinimumS)} s";
             yield return new(
                 "slowed", Weight.Note,
-                $"{slow.Layers} layers are slowed down{(double.IsNaN(slow.MinimumS) ? "" : $" to last about {N(slow.MinimumS)} s")}, to " +
-                    $"{N(slow.SlowestShare * 100, 0)} % of the usual speed at most; that costs {Time(slow.CostS)}.",
+                $"{slow.Layers} layers are slowed down{lasting}" +
+                    (slow.CostS < 0.5 ? "; none shows how fast they would be without."
+                    : $", the slowest to {N(slow.SlowestShare * 100, 0)} % of the file's own speeds; that costs {(slow.AtLeast ? "at least " : "")}" +
+                        $"{Time(slow.CostS)}."),
                 "In a trial of temperature or flow such layers are printed under other conditions than the rest. Change the minimum below, or print two " +
                     "pieces at once.",
                 f.Layers[slow.FirstLayer].FirstLine, slow.FirstLayer, "layer-time");
@@ -254,48 +257,6 @@ public static partial class Oddities
             yield return new(
                 "too-many-heights", Weight.Odd, $"More than {LayerFinder.Most} heights.",
                 "The file may be carved, not layered. What is above is counted to the last layer.");
-    }
-
-    private static Oddity? Order(FileFacts f, List<LayerFacts> model)
-    {
-        bool Outer(int i) =>
-            f.Features[i].Name.Contains("outer", StringComparison.Ordinal) || f.Features[i].Name.Contains("external", StringComparison.Ordinal);
-        bool Wall(int i) =>
-            Outer(i)
-            || f.Features[i].Name.Contains("wall", StringComparison.Ordinal)
-            || f.Features[i].Name.Contains("perimeter", StringComparison.Ordinal)
-            || f.Features[i].Name.Contains("inner", StringComparison.Ordinal);
-        bool Fill(int i) => f.Features[i].Name.Contains("fill", StringComparison.Ordinal);
-        (string What, Func<LayerFacts, bool?> First)[] orders =
-        [
-            ("the outer wall before the inner one", l => Before(l, Outer, i => Wall(i) && !Outer(i))),
-            ("fill before walls", l => Before(l, Fill, Wall)),
-        ];
-        foreach (var (what, first) in orders)
-        {
-            var known = model.Skip(1).Select(l => (Layer: l, First: first(l))).Where(x => x.First is not null).ToList();
-            var yes = known.Where(x => x.First == true).ToList();
-            var no = known.Where(x => x.First == false).ToList();
-            if (known.Count < 5 || yes.Count == 0 || no.Count == 0 || Math.Min(yes.Count, no.Count) > 0.3 * known.Count)
-                continue;
-            var fewer = yes.Count < no.Count ? yes : no;
-            var text =
-                yes.Count < no.Count
-                    ? $"{fewer.Count} of {known.Count} layers print {what}; the others don't."
-                    : $"All but {fewer.Count} of {known.Count} layers print {what}.";
-            return new(
-                "feature-order", Weight.Odd, $"{text} First: {Layer(f, fewer[0].Layer.Index)}.",
-                "Surfaces of such layers look different, which a trial may take for an effect. Slice with one order throughout.", fewer[0].Layer.FirstLine,
-                fewer[0].Layer.Index);
-        }
-
-        return null;
-    }
-
-    private static bool? Before(LayerFacts l, Func<int, bool> a, Func<int, bool> b)
-    {
-        var (first, second) = (l.Features.FindIndex(x => a(x.Feature)), l.Features.FindIndex(x => b(x.Feature)));
-        return first < 0 || second < 0 ? null : first < second;
     }
 
     private static IEnumerable<Oddity> Steps(FileFacts f)

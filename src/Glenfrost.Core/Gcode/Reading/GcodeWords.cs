@@ -515,6 +515,7 @@ public static class Codes
 
     /// <summary>A word as one number: letter above, number below.</summary>
     public const int M0 = 'M' << 16,
+        M18 = M0 | 18, M84 = M0 | 84,
         M82 = M0 | 82, M83 = M0 | 83, M104 = M0 | 104, M106 = M0 | 106, M107 = M0 | 107, M109 = M0 | 109, M117 = M0 | 117, M140 = M0 | 140, M141 = M0 | 141,
         M190 = M0 | 190, M191 = M0 | 191, M200 = M0 | 200, M201 = M0 | 201, M203 = M0 | 203, M204 = M0 | 204, M205 = M0 | 205, M207 = M0 | 207, M208 = M0 | 208,
         M220 = M0 | 220, M221 = M0 | 221, M400 = M0 | 400, M566 = M0 | 566, M572 = M0 | 572, M600 = M0 | 600,

@@ -228,6 +228,17 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
             Refuse(errors);
     }
 
+    /// <summary>What slows layers and what that costs, in a sentence.</summary>
+    public static string SlowWords(SlowDowns s) =>
+        s.Layers == 0
+            ? $"The file states a least layer time of {Words.N(s.MinimumS, 1)} s; every layer lasts longer by itself."
+            : $"{s.Layers} layers are slowed"
+                + (double.IsNaN(s.MinimumS) ? ""
+                    : s.Stated ? $" to the {Words.N(s.MinimumS, 1)} s that the file states"
+                    : $" to about {Words.N(s.MinimumS, 1)} s")
+                + (s.CostS < 0.5 ? "; no layer shows how fast they would be without."
+                    : $"; that costs {(s.AtLeast ? "at least " : "")}{Words.Clock(s.CostS)}.");
+
     private void Refuse(IReadOnlyList<FieldError> errors)
     {
         foreach (var e in errors)
