@@ -293,11 +293,37 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Contains("from 60 to 38 °C in 4 steps, at least 8 min", v.Text(".lead-text"), StringComparison.Ordinal);
         Assert.Contains("1 switched off", v.Text(".diff summary"), StringComparison.Ordinal);
         var text = await v.Client.GetStringAsync(v.Path + "/file");
-        Assert.Contains("M140 S42 ; glenfrost cool-down: 42 C for 2 min", text, StringComparison.Ordinal);
+        Assert.Contains("M140 S54.5 ; glenfrost cool-down: 54.5 C for 2 min", text, StringComparison.Ordinal);
         Assert.Equal(16, text.Split("G4 S30").Length - 1);
+        Assert.Contains("What the end of this file sets the bed to", v.Text(".cooling"), StringComparison.Ordinal);
         // The same again would be a second one.
         await v.Submit("form:has([value='cool-down'])", ("toC", "38"));
-        Assert.Contains("may stand there", v.Text(".notice"), StringComparison.Ordinal);
+        Assert.Contains("has a cool-down already", v.Text(".notice"), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Slowed_layers_waits_and_a_ramp_by_hand_are_told_on_the_page_and_in_the_api()
+    {
+        var bytes = new SlicedFile
+        {
+            Fill = false, Sides = 90, Layers = 30, Notch = n => 1 + 0.3 * Math.Sin(n / 5.0), LeastLayerTime = 9, ExtraStart = "; least layer time: 9 s",
+            EndCode = "M140 S50\nG4 P30\nM140 S42\nG4 S600\nM140 S0",
+        }.ToBytes();
+        using var content = new ByteArrayContent(bytes);
+        var answer = await v.Client.PostAsync("/api/v1/gcode/inspect", new MultipartFormDataContent { { content, "file", "vase.gcode" } });
+        var json = JsonDocument.Parse(await answer.Content.ReadAsStringAsync()).RootElement;
+        var slow = json.GetProperty("slowDown");
+        Assert.Equal((9, true, 29), (slow.GetProperty("leastLayerTimeS").GetDouble(), slow.GetProperty("statedInFile").GetBoolean(), slow.GetProperty("layers").GetInt32()));
+        Assert.True(slow.GetProperty("costSeconds").GetDouble() > 10);
+        var keys = json.GetProperty("odd").EnumerateArray().Select(o => o.GetProperty("key").GetString()).ToList();
+        Assert.Contains("dwell-unit", keys);
+        Assert.Contains("hand-ramp", keys);
+        await Drop(bytes, "vase.gcode", await Dunnock());
+        Assert.Contains("29 layers are slowed to the 9 s that the file states; that costs at least", v.Text("#layer-time"), StringComparison.Ordinal);
+        Assert.Contains("lines", v.Text("#odd"), StringComparison.Ordinal);
+        Assert.Contains("at least 10 min", v.Text(".cooling"), StringComparison.Ordinal);
+        await v.Submit("form:has([value='cool-down'])", ("toC", "40"), ("stepC", "10"), ("holdMinutes", "5"));
+        Assert.Contains("is switched off as a whole", v.Text(".lead-text"), StringComparison.Ordinal);
     }
 
     [Fact]

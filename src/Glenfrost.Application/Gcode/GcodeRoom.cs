@@ -186,14 +186,21 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         return (made, []);
     }
 
+    /// <summary>What a cool-down of a file goes by.</summary>
+    public async Task<CoolingOfFile> CoolingAsync(InspectedFile file)
+    {
+        var settings = file.File.PairingId is { } id ? await profiles.LatestAsync(id) : null;
+        var printing = file.Facts.Settings.LastOrDefault(s => s.Kind == SettingKind.Chamber && s.Line < file.Facts.LastExtrudeLine);
+        var chamber = printing?.Value ?? settings?["chamberTemperatureC"]?.Value;
+        return new((await bench.RoomAsync())?.TemperatureC ?? 22, chamber is > 0 ? chamber : null, settings?["releaseBedTemperatureC"]?.Value);
+    }
+
     /// <summary>Writes a mended file beside its origin.</summary>
     public async Task<(GcodeFile? File, IReadOnlyList<FieldError> Errors)> FixAsync(InspectedFile file, FixRequest request)
     {
-        var room = await bench.RoomAsync();
         request = request with
         {
-            Dialect = file.Machine?.Dialect ?? request.Dialect,
-            SurroundingsC = Math.Max(room?.TemperatureC ?? 22, file.Facts.End.Chamber is > 0 and var c ? c : 0),
+            Dialect = file.Machine?.Dialect ?? request.Dialect, SurroundingsC = (await CoolingAsync(file)).SurroundingsC,
         };
         var (fix, errors) = FixPlanning.Plan(request, file.Facts, () => Open(file.File), file.Machine);
         if (fix is null)
@@ -280,4 +287,14 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         var clean = string.Concat(name.Where(c => !char.IsControl(c) && c is not ('/' or '\\' or '"'))).Trim('.', ' ');
         return clean.Length == 0 ? "file.gcode" : clean.Length > 120 ? clean[^120..] : clean;
     }
+}
+
+/// <summary>What a cool-down of a file goes by, °C.</summary>
+/// <param name="RoomC">The room, as last logged; 22 where it never was.</param>
+/// <param name="ChamberC">The chamber while the file prints; null without one.</param>
+/// <param name="ReleaseC">Where parts of the file's pairing let go; null where that is not kept.</param>
+public sealed record CoolingOfFile(double RoomC, double? ChamberC, double? ReleaseC)
+{
+    /// <summary>The warmer of room and chamber.</summary>
+    public double SurroundingsC => Math.Max(RoomC, ChamberC ?? 0);
 }

@@ -273,4 +273,20 @@ public class InspectionTests
         Assert.Contains(f.Features, x => x.Name == "outer wall");
         Assert.All(Oddities.Of(f), o => Assert.NotEqual(Weight.Wrong, o.Weight));
     }
+
+    [Theory]
+    [InlineData(4)]
+    [InlineData(5.2)]
+    [InlineData(8)]
+    public void What_is_above_a_limit_is_the_same_wherever_it_is_said(double limit)
+    {
+        var asked = Inspect(new SlicedFile(), new() { FlowLimit = limit });
+        var effect = FlowEffect.Of(asked, limit);
+        Assert.Equal((asked.SecondsAbove, asked.Model.Count(l => l.SecondsAbove > 0)), (effect.SecondsAbove, effect.Above.Count));
+        // A limit that was typed beside the kept one is counted alike, to the width of a class.
+        var beside = FlowEffect.Of(Inspect(new SlicedFile()), limit);
+        Assert.Equal(effect.Above.Count, beside.Above.Count);
+        Assert.Equal(effect.SecondsAbove, beside.SecondsAbove, 0.05 * asked.Seconds);
+        Assert.Equal(beside.Above.Count > 0, beside.SecondsAbove > 0);
+    }
 }

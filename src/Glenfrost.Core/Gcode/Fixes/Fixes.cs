@@ -128,9 +128,9 @@ public static class FixPlanning
             values.Add(new(layer.FirstOffset, value));
         }
 
-        var layers = SlowDowns.Natural(f);
-        var change = layers.Sum(l => Math.Max(l.NaturalS, (double)minimum) - l.Layer.Seconds);
-        var bound = SlowDowns.Of(f) is { AtLeast: true } && change < 0 ? "at least " : "";
+        var atLeast = SlowDowns.Of(f) is { AtLeast: true };
+        var change = SlowDowns.ChangeS(SlowDowns.Natural(f), (double)minimum, atLeast);
+        var bound = atLeast && change < 0 ? "at least " : "";
         var slowest = shares.Where(s => s.Layer.AskedSeconds > 0).Min(s => s.Share * s.Layer.MinSpeed);
         return (
             new(

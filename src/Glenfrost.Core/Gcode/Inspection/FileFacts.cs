@@ -253,6 +253,9 @@ public sealed class FileFacts
     /// <summary>Seconds at each flow, mm³/s.</summary>
     public Histogram Flow { get; } = new(0.1, 2000);
 
+    /// <summary>Seconds of moves by the fastest flow that each gets to, mm³/s.</summary>
+    public Histogram PeakFlow { get; } = new(0.1, 2000);
+
     /// <summary>mm of path of each width, mm.</summary>
     public Histogram Width { get; } = new(0.01, 400);
 

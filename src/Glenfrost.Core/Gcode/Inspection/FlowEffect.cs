@@ -37,11 +37,16 @@ public sealed record FlowEffect(
             if (seconds <= 0)
                 continue;
             if (flow > limit * (1 + Within))
-                (over, cost) = (over + seconds, cost + seconds * (flow / limit - 1));
+                cost += seconds * (flow / limit - 1);
             else if (cap > 0 && cap < limit && flow >= 0.96 * cap)
                 saves += seconds * (1 - flow / limit);
         }
 
+        // Counted as the layers are: by the fastest that a move gets, and the very number that the file was inspected for.
+        for (var i = 0; i < f.PeakFlow.Weights.Count; i++)
+            over += (i + 0.5) * f.PeakFlow.Width > limit * (1 + Within) ? f.PeakFlow.Weights[i] : 0;
+        if (f.Request.FlowLimit == limit)
+            over = f.SecondsAbove;
         return new(limit, above, over, cost, saves, cap);
     }
 }

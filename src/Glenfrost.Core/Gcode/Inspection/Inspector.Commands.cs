@@ -116,7 +116,6 @@ public sealed partial class Inspector
                 break;
             case Codes.M84 or Codes.M18:
                 Last(facts.MotorsOff, (number, offset), 50);
-                Unknown(Codes.Text(w.Code));
                 break;
             default:
                 if ((w.Code & Codes.LetterMask) == Codes.T)

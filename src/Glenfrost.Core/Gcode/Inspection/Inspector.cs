@@ -397,7 +397,11 @@ public sealed partial class Inspector : GcodeSink, IMoveTimes<MoveTag>
             if (flow > now.MaxFlow)
                 (now.MaxFlow, now.MaxFlowLine) = (flow, tag.Line);
             if (seconds > 0)
+            {
                 facts.Flow.Add(tag.Volume / seconds, seconds);
+                facts.PeakFlow.Add(flow, seconds);
+            }
+
             if (flow > flowLimit)
             {
                 now.SecondsAbove += seconds;

@@ -22,7 +22,7 @@ public static partial class Oddities
             {
                 var fewer = y < n ? with : without;
                 var both = with.Intersect(without).Any();
-                var where = both ? $"{Math.Min(y, n)} of {y + n} islands in {fewer.Count} layers" : $"{fewer.Count} of {with.Count + without.Count} layers";
+                var where = both ? $"{Math.Min(y, n)} of {y + n} islands, in {Count(fewer.Count)}" : $"{fewer.Count} of {with.Count + without.Count} layers";
                 yield return At(
                     fewer[0], y < n ? $"{where} print {what}; the others don't." : $"All but {where} print {what}.", Weight.Odd, OrderToDo);
             }
@@ -52,6 +52,8 @@ public static partial class Oddities
             yield return At(
                 lacking[0], $"{lacking.Count} of {layers.Count} layers have inner walls and no outer one, which the others have.", Weight.Odd,
                 MissingToDo);
+
+        static string Count(int n) => n == 1 ? "one layer" : $"{n} layers";
 
         Oddity At(LayerFacts l, string text, Weight weight, string toDo) =>
             new("feature-order", weight, $"{text} First: {Layer(f, l.Index)}.", toDo, l.FirstLine, l.Index);

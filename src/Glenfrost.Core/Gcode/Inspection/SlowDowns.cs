@@ -36,29 +36,44 @@ public sealed record SlowDowns(
         if (layers.Count == 0)
             return null;
         var bySpeed = layers.Where(l => l.Share < Slowed).ToList();
-        var minimum = f.StatedLayerTimeS ?? Common(bySpeed) ?? EquallyLong(layers);
-        // One that lasts longer than the minimum, or runs as fast as any, shows what the file's own speeds are.
-        var free = minimum is not { } least ? bySpeed.Count < layers.Count : layers.Any(l => l.Share >= Slowed && l.Layer.Seconds > (1 + Near) * least);
+        var minimum = f.StatedLayerTimeS ?? Common(bySpeed) ?? EquallyLong(layers, l => l.Seconds) ?? EquallyLong(layers, l => l.AskedSeconds);
+        // What is no slower than the fastest and lasts another time than the minimum shows the file's own speeds.
+        var free = layers.Any(l => l.Share >= Slowed && (minimum is not { } t || !Lasts(l.Layer, t)));
         // A slow layer that lasts longer than the minimum is slow for another reason: overhangs, small features.
         var slowed =
             minimum is { } m
-                ? layers.Where(l => l.Share < Slowed ? l.Layer.Seconds <= (1 + 2 * Near) * m : !free && Math.Abs(l.Layer.Seconds - m) <= Near * m).ToList()
+                ? layers.Where(l => l.Share < Slowed ? l.Layer.AskedSeconds <= (1 + 2 * Near) * m : !free && Lasts(l.Layer, m)).ToList()
                 : bySpeed;
         if (slowed.Count < 2)
-            return f.StatedLayerTimeS is { } said ? new(0, -1, said, true, 0, false, 1, Other(layers, [said])) : null;
-        var cost = slowed.Sum(l => l.Layer.Seconds - l.NaturalS);
+            return f.StatedLayerTimeS is { } said ? new(0, -1, said, true, 0, false, 1, Other(layers, [said], false)) : null;
         var ramps = slowed.Sum(l => l.RampS) / Math.Max(slowed.Sum(l => l.NaturalS), 1e-9);
+        var atLeast = !free || ramps > MostRamps;
         return new(
-            slowed.Count, slowed[0].Layer.Index, minimum ?? double.NaN, f.StatedLayerTimeS is not null, cost, !free || ramps > MostRamps,
-            slowed.Min(l => l.Share), Other(layers, minimum is { } t ? [.. new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * t))] : []));
+            slowed.Count, slowed[0].Layer.Index, minimum ?? double.NaN, f.StatedLayerTimeS is not null, -ChangeS(slowed, 0, atLeast), atLeast,
+            slowed.Min(l => l.Share), Other(layers, minimum is { } at ? [.. new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * at))] : [], atLeast));
     }
 
+    /// <summary>True where a layer may have been made to last some time: slicing programs count travel and ramps in their own ways, or leave them out.</summary>
+    private static bool Lasts(LayerFacts l, double seconds) => l.AskedSeconds * (1 - Near) <= seconds && seconds <= l.Seconds * (1 + Near);
+
     /// <summary>Usual minimums, and some around the one that was found.</summary>
-    private static IReadOnlyList<OtherMinimum> Other(List<NaturalLayer> layers, double[] around) =>
+    private static IReadOnlyList<OtherMinimum> Other(List<NaturalLayer> layers, double[] around, bool atLeast) =>
         [
             .. new double[] { 3, 5, 8, 10, 15, 20 }.Concat(around).Where(t => t > 0).Distinct().Order()
-                .Select(t => new OtherMinimum(t, layers.Sum(l => Math.Max(l.NaturalS, t) - l.Layer.Seconds), layers.Count(l => l.NaturalS < t))),
+                .Select(t => new OtherMinimum(t, ChangeS(layers, t, atLeast), layers.Count(l => l.NaturalS < t))),
         ];
+
+    /// <summary>What another minimum would change, s; fewer where negative.</summary>
+    /// <param name="layers">As <see cref="Natural"/> has them.</param>
+    /// <param name="minimumS">The other minimum, s.</param>
+    /// <param name="atLeast">True for a bound of what is saved: a tenth, by which this reckoning of ramps may be wrong, is taken off.</param>
+    public static double ChangeS(IEnumerable<NaturalLayer> layers, double minimumS, bool atLeast)
+    {
+        var change = layers.Sum(l => Math.Max(l.NaturalS, minimumS) - l.Layer.Seconds);
+        return atLeast && change < 0 ? change * (1 - Wrong) : change;
+    }
+
+    private const double Wrong = 0.1;
 
     /// <summary>The time that most slowed layers last; null where they last differently.</summary>
     private static double? Common(List<NaturalLayer> slowed)
@@ -74,14 +89,14 @@ public sealed record SlowDowns(
     /// The time that layers of different length last alike, s: the longer its path the faster such a layer runs, which only a least layer time makes. Null
     /// where there are no five such layers.
     /// </summary>
-    private static double? EquallyLong(List<NaturalLayer> layers)
+    private static double? EquallyLong(List<NaturalLayer> layers, Func<LayerFacts, double> lasts)
     {
-        var sorted = layers.Where(l => l.Layer.AskedSeconds > 0).OrderBy(l => l.Layer.Seconds).ToList();
+        var sorted = layers.Where(l => l.Layer.AskedSeconds > 0).OrderBy(l => lasts(l.Layer)).ToList();
         var (best, from) = (0, 0);
         double? time = null;
         for (var to = 0; to < sorted.Count; to++)
         {
-            while (sorted[to].Layer.Seconds > sorted[from].Layer.Seconds * (1 + Near))
+            while (lasts(sorted[to].Layer) > lasts(sorted[from].Layer) * (1 + Near))
                 from++;
             if (to - from + 1 <= Math.Max(best, 4))
                 continue;
@@ -89,7 +104,7 @@ public sealed record SlowDowns(
             var (shortest, longest) = (group.Min(l => l.Layer.Length), group.Max(l => l.Layer.Length));
             if (longest < shortest * 1.2 || Correlation(group) < 0.8)
                 continue;
-            (best, time) = (group.Count, group[group.Count / 2].Layer.Seconds);
+            (best, time) = (group.Count, lasts(group[group.Count / 2].Layer));
         }
 
         return time;

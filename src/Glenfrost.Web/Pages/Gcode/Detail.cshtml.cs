@@ -9,6 +9,7 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Gcode;
+using Glenfrost.Web.Drawing;
 using Glenfrost.Web.Gcode;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -45,6 +46,11 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
 
     public SlowDowns? Slow { get; private set; }
 
+    public CoolingOfFile? Cooling { get; private set; }
+
+    /// <summary>The cool-down that stands in the file, or the one that the form would write; null where neither can be drawn.</summary>
+    public CoolDownCurve? Curve { get; private set; }
+
     /// <summary>Only the sections are shown: what is wrong stands there, not at the fields.</summary>
     public bool Fragment { get; private set; }
 
@@ -67,7 +73,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     {
         if (await LoadAsync(id) is { } missing)
             return missing;
-        Suggest();
+        await SuggestAsync();
         await PreviewAsync();
         Sheet.Errors.Clear();
         if (Request.Query["limit"].ToString() is { Length: > 0 } typed)
@@ -101,7 +107,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         ReadForm();
         if (Asked() is not { } request)
         {
-            Suggest(true);
+            await SuggestAsync(true);
             return Refused();
         }
 
@@ -113,7 +119,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         }
 
         Refuse(errors);
-        Suggest(true);
+        await SuggestAsync(true);
         return Refused();
     }
 
@@ -134,7 +140,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         }
 
         Sheet.Values.Remove("offer");
-        Suggest(true);
+        await SuggestAsync(true);
         await PreviewAsync();
         Sheet.Errors.Clear();
         return Page();
@@ -169,7 +175,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         }
 
         Refusing = request.Key;
-        Suggest(true);
+        await SuggestAsync(true);
         await PreviewAsync(false);
         return Refused();
     }
@@ -252,7 +258,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
 
     /// <summary>What the form begins with: heights read off the file, temperatures of the pairing's filament.</summary>
     /// <param name="keep">Fields that were typed stay.</param>
-    private void Suggest(bool keep = false)
+    private async Task SuggestAsync(bool keep = false)
     {
         var typed = keep ? Sheet : null;
         Sheet = new();
@@ -279,10 +285,20 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
 
         Sheet["in"] = "mm";
         Sheet["dialect"] = V.Machine?.Dialect ?? "";
-        Sheet["toC"] = "40";
+        Cooling = await room.CoolingAsync(V);
+        Sheet.Put("toC", Cooling.ReleaseC ?? Math.Max(40, Math.Ceiling(Cooling.SurroundingsC + CoolDown.AboveSurroundingsC)));
         Sheet["stepC"] = "5";
         Sheet["holdMinutes"] = "3";
         Sheet["minimumS"] = Slow is { } s && !double.IsNaN(s.MinimumS) ? Math.Round(s.MinimumS).ToString(CultureInfo.InvariantCulture) : "0";
+        Curve = CoolDownCurve.Of(F, Cooling);
+        if (Curve is null && !F.Empty)
+        {
+            var bed = F.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < F.LastExtrudeLine)?.Value ?? 0;
+            decimal? Typed(string name) => decimal.TryParse((typed ?? Sheet)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
+            if (CoolDown.Of(bed, Typed("toC") ?? 0, Typed("stepC") ?? 5, Typed("holdMinutes") ?? 3, Cooling.SurroundingsC).Ramp is { } ramp)
+                Curve = CoolDownCurve.Of(ramp, Cooling);
+        }
+
         if (typed is null)
             return;
         foreach (var (name, value) in typed.Values)
