@@ -6,8 +6,8 @@ namespace Glenfrost.Application;
 /// <summary>Which lines of the log are wanted.</summary>
 /// <param name="Kind">Kind of thing; null for all.</param>
 /// <param name="Words">Words that a line holds; null for all.</param>
-/// <param name="From">First day, UTC; null for all.</param>
-/// <param name="To">Last day, itself included, UTC; null for all.</param>
+/// <param name="From">First day, of the place; null for all.</param>
+/// <param name="To">Last day, itself included; null for all.</param>
 /// <param name="Before">Only lines before this one: its time and id; null from the newest on.</param>
 public sealed record LogFilter(string? Kind, string? Words, DateTime? From, DateTime? To, (DateTime At, Guid Id)? Before);
 
@@ -28,10 +28,14 @@ public sealed class LogBook(Bench bench)
         if (filter.Words is { } words)
             q = q.Where(l => EF.Functions.Like(l.Text, "%" + words.Replace("\\", "\\\\").Replace("%", "\\%").Replace("_", "\\_") + "%", "\\"));
         if (filter.From is { } from)
-            q = q.Where(l => l.At >= from);
+        {
+            var begin = Application.Words.DayBegins(from);
+            q = q.Where(l => l.At >= begin);
+        }
+
         if (filter.To is { } to)
         {
-            var end = to.AddDays(1);
+            var end = Application.Words.DayBegins(to.AddDays(1));
             q = q.Where(l => l.At < end);
         }
 

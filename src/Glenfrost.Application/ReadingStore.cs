@@ -77,12 +77,12 @@ public sealed class ReadingStore(Bench bench)
                     ? new ReadingOutcome("conflict", null, "", "This cell was emptied meanwhile.")
                     : new ReadingOutcome(
                         "conflict", standing.Id, standing.Entered,
-                        $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.Time(standing.At)} UTC. Yours is still in the field: Enter puts it in its place."
+                        $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.TimeIn(standing.At)}. Yours is still in the field: Enter puts it in its place."
                     );
             if (standing is { Entered: not "" } && bench.Now - standing.At > SlipTime && string.IsNullOrWhiteSpace(entry.Why))
                 return new ReadingOutcome(
                     "why", standing.Id, standing.Entered,
-                    $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.Time(standing.At)} UTC. Why is it {Show(text)} now?");
+                    $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.TimeIn(standing.At)}. Why is it {Show(text)} now?");
             var reading = new Reading
             {
                 RunId = runId,

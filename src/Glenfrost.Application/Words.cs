@@ -38,24 +38,49 @@ public static class Words
     /// <summary>Bytes as kB or MB.</summary>
     public static string Size(long bytes) => bytes < 100_000 ? $"{Math.Max(1, bytes / 1000)} kB" : $"{N(bytes / 1e6, 1)} MB";
 
+    /// <summary>The place's zone: that of the machine at the bench.</summary>
+    public static TimeZoneInfo Zone { get; } = TimeZoneInfo.Local;
+
+    /// <summary>A moment as clocks at the bench show it. A day that somebody typed has no time, and stays that day in every zone.</summary>
+    /// <param name="at">UTC.</param>
+    /// <param name="zone">Null for the place's own.</param>
+    public static DateTime Local(DateTime at, TimeZoneInfo? zone = null) =>
+        at.TimeOfDay == TimeSpan.Zero ? at : TimeZoneInfo.ConvertTimeFromUtc(DateTime.SpecifyKind(at, DateTimeKind.Utc), zone ?? Zone);
+
+    /// <summary>The moment at which a day of the place begins, UTC.</summary>
+    /// <param name="day">A day, without a time.</param>
+    /// <param name="zone">Null for the place's own.</param>
+    public static DateTime DayBegins(DateTime day, TimeZoneInfo? zone = null)
+    {
+        var midnight = DateTime.SpecifyKind(day.Date, DateTimeKind.Unspecified);
+        // A zone whose clocks are put forward at midnight has none that day.
+        return TimeZoneInfo.ConvertTimeToUtc((zone ?? Zone).IsInvalidTime(midnight) ? midnight.AddHours(1) : midnight, zone ?? Zone);
+    }
+
+    /// <summary>The zone's sign behind a time: none where clocks at the bench show it, UTC where the machine knows of no place.</summary>
+    public static string ZoneSign => Zone.BaseUtcOffset == TimeSpan.Zero && !Zone.SupportsDaylightSavingTime ? " UTC" : "";
+
+    /// <summary>Hours and minutes with the zone's sign.</summary>
+    public static string TimeIn(DateTime at) => Time(at) + ZoneSign;
+
     /// <summary>Day with its year.</summary>
-    public static string Day(DateTime at) => at.ToString("d MMM yyyy", CultureInfo.InvariantCulture);
+    public static string Day(DateTime at) => Local(at).ToString("d MMM yyyy", CultureInfo.InvariantCulture);
 
     /// <summary>Day without its year.</summary>
-    public static string ShortDay(DateTime at) => at.ToString("d MMM", CultureInfo.InvariantCulture);
+    public static string ShortDay(DateTime at) => Local(at).ToString("d MMM", CultureInfo.InvariantCulture);
 
     /// <summary>A setting's value as pages show it, with what is not known where it is used.</summary>
     public static string Value(Core.Profiles.ProfileSetting s) =>
         Core.Profiles.ConditionedValues.Elsewhere(s, v => SettingRegistry.Text(s.Key, v, null, s.Uncertainty)) ?? s.ValueText;
 
     /// <summary>Weekday, day and month.</summary>
-    public static string LongDay(DateTime at) => at.ToString("dddd d MMMM", CultureInfo.InvariantCulture);
+    public static string LongDay(DateTime at) => Local(at).ToString("dddd d MMMM", CultureInfo.InvariantCulture);
 
     /// <summary>Hours and minutes.</summary>
-    public static string Time(DateTime at) => at.ToString("HH:mm", CultureInfo.InvariantCulture);
+    public static string Time(DateTime at) => Local(at).ToString("HH:mm", CultureInfo.InvariantCulture);
 
     /// <summary>How long ago, in days.</summary>
-    public static string Ago(DateTime at, DateTime now) => (now.Date - at.Date).Days switch
+    public static string Ago(DateTime at, DateTime now) => (Local(now).Date - Local(at).Date).Days switch
     {
         <= 0 => "today",
         1 => "yesterday",

@@ -47,4 +47,19 @@ public class IdsTests
         set.Says = set.Says.AddDays(-3);
         Assert.Equal(set.Says, clock.GetUtcNow());
     }
+
+    [Fact]
+    public void Times_are_those_of_the_place_and_a_typed_day_stays_that_day()
+    {
+        var west = TimeZoneInfo.CreateCustomTimeZone("west", TimeSpan.FromHours(-5), "west", "west");
+        var east = TimeZoneInfo.CreateCustomTimeZone("east", TimeSpan.FromHours(9.5), "east", "east");
+        var at = new DateTime(2026, 11, 28, 22, 40, 0, DateTimeKind.Utc);
+        Assert.Equal(new DateTime(2026, 11, 28, 17, 40, 0), Words.Local(at, west));
+        Assert.Equal(new DateTime(2026, 11, 29, 8, 10, 0), Words.Local(at, east));
+        var day = new DateTime(2026, 11, 23, 0, 0, 0, DateTimeKind.Utc);
+        Assert.All(new[] { west, east }, z => Assert.Equal(day, Words.Local(day, z)));
+        // What a filter of that day begins with, and what it shows first, are one day.
+        Assert.All(new[] { west, east }, z => Assert.Equal(day, Words.Local(Words.DayBegins(day, z).AddMilliseconds(1), z).Date));
+        Assert.Equal(new DateTime(2026, 11, 23, 5, 0, 0, DateTimeKind.Utc), Words.DayBegins(day, west));
+    }
 }

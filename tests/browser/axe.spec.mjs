@@ -17,7 +17,21 @@ async function look(page, name) {
   const found = await page.evaluate(async rules => (await window.axe.run(document, { resultTypes: ['violations'], ...rules })).violations
     .filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.slice(0, 3).map(n => n.target + ' ' + (n.any[0]?.message ?? '')).join(' | ')}`), rules);
   expect(found, name).toEqual([]);
+  if (rules === all) await shipped(page, name);
   expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${name} is cut`).toBeLessThanOrEqual(0);
+}
+
+/** Every sign on the page is in a font that ships: one that a device lacks would show as an empty box there. */
+async function shipped(page, name) {
+  await page.evaluate(() => document.fonts.ready);
+  const session = await page.context().newCDPSession(page);
+  await session.send('DOM.enable');
+  await session.send('CSS.enable');
+  const { root } = await session.send('DOM.getDocument');
+  const { nodeId } = await session.send('DOM.querySelector', { nodeId: root.nodeId, selector: 'body' });
+  const { fonts } = await session.send('CSS.getPlatformFontsForNode', { nodeId });
+  await session.detach();
+  expect(fonts.filter(f => !f.isCustomFont).map(f => `${f.glyphCount} signs in ${f.familyName}`), `${name}: signs that no shipped font has`).toEqual([]);
 }
 
 for (const scheme of ['light', 'dark'])

@@ -86,13 +86,13 @@ internal sealed class LogModel(Bench bench, LogBook log, PeopleBook everybody) :
         DateTime? day = null;
         await foreach (var l in log.AllAsync(Wanted()))
         {
-            if (day != l.At.Date)
+            if (day != Words.Local(l.At).Date)
             {
-                day = l.At.Date;
-                text.Append(CultureInfo.InvariantCulture, $"{(text.Length > 0 ? "\n" : "")}{l.At:yyyy-MM-dd}\n");
+                day = Words.Local(l.At).Date;
+                text.Append(CultureInfo.InvariantCulture, $"{(text.Length > 0 ? "\n" : "")}{Words.Local(l.At):yyyy-MM-dd}\n");
             }
 
-            text.Append(CultureInfo.InvariantCulture, $"  {l.At:HH:mm}  {l.Kind,-9} {l.Text.Replace("\n", " ")}\n");
+            text.Append(CultureInfo.InvariantCulture, $"  {Words.Time(l.At)}  {l.Kind,-9} {l.Text.Replace("\n", " ")}\n");
         }
 
         return Content(text.ToString(), "text/plain; charset=utf-8");

@@ -38,7 +38,7 @@ public abstract class BenchPage(Bench bench) : PageModel
             return false;
         var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Sheet[s.Key].Replace("\r\n", "\n").Trim()).ToList();
         Sheet.Notice =
-            $"Somebody saved this at {record.ChangedAt:HH:mm} UTC in another tab, after you opened it. What you typed is still here. Save again to put " +
+            $"Somebody saved this at {Words.TimeIn(record.ChangedAt)} in another tab, after you opened it. What you typed is still here. Save again to put " +
                 $"yours in place.";
         foreach (var (field, value) in differing)
             Sheet.Errors[field] = value.Length == 0 ? "Empty now in the saved version." : $"Now saved as: {(value.Length > 200 ? value[..200] + "…" : value)}";
