@@ -146,4 +146,57 @@ public class ReadingTests(House house) : IClassFixture<House>
             .PostAsync($"/runs/{await HalfRead()}?handler=Reading", new FormUrlEncodedContent([new("key", "k"), new("text", "3")]));
         Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
     }
+
+    [Fact]
+    public async Task What_a_score_looks_like_stands_where_it_is_typed_and_on_the_sheet_whose_boxes_match_the_grid()
+    {
+        var runs = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.RemovedAt == null && r.World == Worlds.Real).ToListAsync());
+        foreach (var run in runs.GroupBy(r => r.Kind).Select(g => g.First()))
+        {
+            await v.Go($"/runs/{run.Id}?open=read");
+            var heads = v.Page.QuerySelectorAll(".scores thead th").Select(h => h.TextContent.Trim()).TakeWhile(h => h is not ("So" or "Photo")).ToList();
+            var scored = v.Page.QuerySelectorAll("input.score").Select(c => c.GetAttribute("data-aspect")!).Distinct().ToList();
+            var told = v.Page.QuerySelectorAll(".scores thead th[title^='4: ']").Select(h => h.GetAttribute("data-aspect")!).ToList();
+            Assert.Equal(scored, told);
+            Assert.Equal(scored.Count > 0, v.Page.QuerySelector("#anchors") is not null);
+            await v.Go($"/runs/{run.Id}/sheet");
+            var boxes = v.Page.QuerySelectorAll("table").Last(t => t.QuerySelector("td.write") is not null && t.QuerySelector("tbody th") is not null);
+            Assert.Equal(heads, boxes.QuerySelectorAll("thead th").Select(h => h.TextContent.Trim()));
+            Assert.Equal(scored.Count > 0, v.Page.QuerySelectorAll(".anchor").Length > 0);
+        }
+    }
+
+    [Fact]
+    public async Task A_word_that_nobody_chose_is_none()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "retraction-sweep" && r.RemovedAt == null));
+        var stored = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run.Id && r.Aspect == "gaps" && r.Section == 0));
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Equal(stored > 0, v.Page.QuerySelector("select[name='c.0.gaps'] option[selected]")?.GetAttribute("value") is { Length: > 0 });
+        Assert.Equal("not looked at", v.Page.QuerySelector("select[name='c.0.gaps'] option")!.TextContent);
+    }
+
+    [Fact]
+    public async Task A_column_that_was_read_the_wrong_way_round_is_asked_about_and_turned_with_its_history()
+    {
+        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        await v.Go($"/pairings/{pairing.Id}/temperature-tower");
+        await v.Submit("#plan");
+        var run = v.Planned();
+        await v.Go($"/runs/{run}");
+        await v.Submit("form[action$='Printed']");
+        await v.Go($"/runs/{run}?open=read");
+        var sections = v.Page.QuerySelectorAll("select.statesel").Length;
+        string[] clean = ["bridge", "overhang", "surface", "bond"];
+        await v.Submit(
+            "#scores",
+            [.. Enumerable.Range(0, sections).SelectMany(i => clean.Select(a => ($"c.{i}.{a}", "4")).Append(($"c.{i}.strings", i == 0 ? "1" : "0")))]);
+        await v.Go($"/runs/{run}?open=read");
+        Assert.Contains("Strings: read the other way round?", v.Text(".ask-column"));
+        await v.Submit(".ask-column");
+        Assert.Equal("3", v.Page.QuerySelector("input[name='c.0.strings']")!.GetAttribute("value"));
+        Assert.Equal("4", v.Page.QuerySelector("input[name='c.1.strings']")!.GetAttribute("value"));
+        Assert.Null(v.Page.QuerySelector(".ask-column"));
+        Assert.Equal(2 * sections, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Aspect == "strings")));
+    }
 }

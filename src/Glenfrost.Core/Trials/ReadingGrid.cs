@@ -37,6 +37,9 @@ public sealed record GridColumn(string Aspect, string Label, CellKind Kind, bool
     /// <summary>What the cell is, for its name beside the row's; the head of the column where it is null.</summary>
     public string? Lead { get; init; }
 
+    /// <summary>What its scores look like; null for what is not scored.</summary>
+    public ScoreAnchors? Anchors { get; init; }
+
     /// <summary>A number beyond this range is asked about, and saved all the same.</summary>
     public (double From, double To)? Plausible { get; init; }
 }

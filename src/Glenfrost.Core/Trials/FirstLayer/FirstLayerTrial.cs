@@ -213,12 +213,12 @@ public sealed class FirstLayerTrial : Trial
         return new(
             [.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlanV1.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
             [
-                new("gaps", "Gaps", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "gaps between lines, by eye" },
-                new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb" },
-                new("grip", "Grip", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how it holds" }, .. p.Request.Corners
+                new("gaps", "Gaps", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "gaps between lines, by eye", Anchors = ScoreAnchors.Gaps },
+                new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb", Anchors = ScoreAnchors.Ridges },
+                new("grip", "Grip", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how it holds", Anchors = ScoreAnchors.Grip }, .. p.Request.Corners
                     ? FirstLayerJudging.Corners.Select(c => new GridColumn(Of(c), char.ToUpperInvariant(c[0]) + c[1..], CellKind.Score)
                     {
-                        Resolution = 1, Digits = 2, Lead = $"{c} corner, all together",
+                        Resolution = 1, Digits = 2, Lead = $"{c} corner, all together", Anchors = ScoreAnchors.Corner,
                     })
                     : [],
             ])

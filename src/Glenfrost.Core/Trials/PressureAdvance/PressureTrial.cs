@@ -625,8 +625,8 @@ public sealed class PressureTrial : Trial
             { RowHead = "Row" };
         IReadOnlyList<GridRow> rows = [.. p.Ks.Select((k, i) => new GridRow(i, $"{i}", $"K {Say.N(k, 4)}"))];
         return new(
-            p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows, [new(Score, "Even?", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how even it is" }]
-        )
+            p.Request.Mode == Lines1 ? [.. rows.Reverse()] : rows,
+            [new(Score, "Even?", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "how even it is", Anchors = ScoreAnchors.Even }])
         { RowHead = "Number" };
     }
 

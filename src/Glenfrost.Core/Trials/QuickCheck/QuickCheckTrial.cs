@@ -211,7 +211,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
                 {
                     Quantity = wall, Resolution = 0.01, Digits = 3, Plausible = plausible, Lead = $"wall at the {side}",
                 }),
-                new GridColumn(Strings, "strings", CellKind.Score),
+                new GridColumn(Strings, "strings", CellKind.Score) { Anchors = ScoreAnchors.Strings },
             ])
         {
             Across = true, RowHead = "Band",

@@ -379,8 +379,14 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
                 .. scores
                     ? new GridColumn[]
                     {
-                        new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "narrow gap" },
-                        new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "wide gap" },
+                        new(Narrow, $"{Say.N(p.Request.NarrowGapMm)} mm gap", CellKind.Score)
+                        {
+                            Resolution = 1, Digits = 2, Lead = "narrow gap", Anchors = ScoreAnchors.Gap,
+                        },
+                        new(Wide, $"{Say.N(p.Request.WideGapMm)} mm gap", CellKind.Score)
+                        {
+                            Resolution = 1, Digits = 2, Lead = "wide gap", Anchors = ScoreAnchors.Gap,
+                        },
                     }
                     :
                     [

@@ -173,8 +173,8 @@ public sealed class SurfaceFlowTrial : Trial
                     (c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier * (1 + c / 100), 3))),
             ],
             [
-                new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines" },
-                new(Thumb, "Thumb", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by thumb: ridges, rough" },
+                new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines", Anchors = ScoreAnchors.Eye },
+                new(Thumb, "Thumb", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by thumb: ridges, rough", Anchors = ScoreAnchors.Thumb },
             ])
         { RowHead = "Step" };
 

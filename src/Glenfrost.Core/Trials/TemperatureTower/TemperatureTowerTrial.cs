@@ -235,7 +235,10 @@ public sealed class TemperatureTowerTrial : Trial
         new(
             [.. ((TowerPlanV1)plan).Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
             [
-                .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score) { Resolution = 1, Digits = 2 }),
+                .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score)
+                {
+                    Resolution = 1, Digits = 2, Anchors = Aspects.Anchors[a],
+                }),
                 new(CellAspects.Observed, "Display, °C", CellKind.Number, false)
                 {
                     Quantity = BenchFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display",

@@ -21,6 +21,13 @@ public static class Aspects
     /// <summary>Fixed names in the order of the table.</summary>
     public static IReadOnlyList<string> All { get; } = ["bridge", "overhang", "strings", "surface", "bond"];
 
+    /// <summary>What the scores of each look like.</summary>
+    public static IReadOnlyDictionary<string, ScoreAnchors> Anchors { get; } = new Dictionary<string, ScoreAnchors>
+    {
+        ["bridge"] = ScoreAnchors.Bridge, ["overhang"] = ScoreAnchors.Overhang, ["strings"] = ScoreAnchors.Strings, ["surface"] = ScoreAnchors.Surface,
+        ["bond"] = ScoreAnchors.Bond,
+    };
+
     /// <summary>Weights that a pairing's use suggests; a verdict without a use weighs all alike.</summary>
     public static IReadOnlyDictionary<string, double> WeightsFor(string? use) => use switch
     {

@@ -406,6 +406,29 @@ internal sealed class RunModel(
             Json.Options);
     }
 
+    /// <summary>A column that was scored the wrong way round: 0 becomes 4. Every cell keeps what stood before.</summary>
+    public async Task<IActionResult> OnPostTurnAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (ScoreAnchors.Inverted(V.Grid, V.Readings).FirstOrDefault(c => c.Aspect == Sheet["aspect"]) is not { } column)
+            return Redirect($"/runs/{id}?open=read");
+        var turned = 0;
+        foreach (var row in V.Grid.Rows)
+        {
+            if (V.Readings.Value(row.Section, column.Aspect) is not { } score)
+                continue;
+            var entry = new CellEntry(
+                Guid.CreateVersion7().ToString(), row.Section, column.Aspect, Words.N(4 - score), V.ReadingId(row.Section, column.Aspect),
+                "the column was read the other way round");
+            turned += (await store.StoreAsync(id, entry)).Status is "saved" or "same" ? 1 : 0;
+        }
+
+        Tell($"{column.Label} is turned round in {Words.Plural(turned, "cell")}; what stood there is kept in the history of each.");
+        return Redirect($"/runs/{id}?open=read");
+    }
+
     /// <summary>The whole table at once, without script: only cells that differ are stored, each checked on its own.</summary>
     public async Task<IActionResult> OnPostReadingsAsync(Guid id)
     {
@@ -421,8 +444,7 @@ internal sealed class RunModel(
             var named = string.Join('.', parts.Skip(2));
             var typed = text.Trim().ToLowerInvariant();
             if (typed == V.Text(section, named)
-                || (named == CellAspects.State && typed == V.States[section].ToString().ToLowerInvariant())
-                || (typed == V.Grid.Column(named)?.Words.FirstOrDefault() && V.Text(section, named).Length == 0))
+                || (named == CellAspects.State && typed == V.States[section].ToString().ToLowerInvariant()))
                 continue;
             var aspect = named;
             if (typed == "f" && V.Grid.Column(aspect)?.Kind == CellKind.Score && V.Grid.Column(CellAspects.State) is not null)
