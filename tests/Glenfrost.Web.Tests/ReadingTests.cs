@@ -199,4 +199,25 @@ public class ReadingTests(House house) : IClassFixture<House>
         Assert.Null(v.Page.QuerySelector(".ask-column"));
         Assert.Equal(2 * sections, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Aspect == "strings")));
     }
+
+    [Fact]
+    public async Task One_press_on_the_last_good_step_reads_the_ladder()
+    {
+        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        await v.Go($"/pairings/{pairing.Id}/flow-limit-steps");
+        await v.Submit("#plan");
+        var run = v.Planned();
+        await v.Go($"/runs/{run}");
+        await v.Submit("form[action$='Printed']");
+        await v.Go($"/runs/{run}?open=read");
+        await v.Press(".ladder", $"/runs/{run}?handler=Readings", ("c.3.fault", "last good"));
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        await v.Go($"/runs/{run}?open=read");
+        Assert.Equal(["0", "1", "2"], v.Page.QuerySelectorAll("td.so").Where(c => c.TextContent.Contains("taken as good"))
+            .Select(c => c.GetAttribute("data-note")!).Order());
+        Assert.Equal("last good", v.Page.QuerySelector("select[name='c.3.fault'] option[selected]")!.GetAttribute("value"));
+        // Nothing more is waited for: it can be finished as it stands.
+        await v.Submit("form[action$='Finish']");
+        Assert.Contains("taken as good", v.Text(".judge-stage"));
+    }
 }

@@ -76,15 +76,15 @@ public class FlowLimitTests
     [Fact]
     public void Weighed_samples_worked_by_hand()
     {
-        // Flows 4 … 18. Full up to 10; 5 % lies between 12 (2 %) and 14 (6 %): 12 + 2 × 3/4 = 13.5; 10 % between 14 and 16: 14 + 2 × 4/6 = 15.333. Less 5 %:
-        // 12.825, down to 12.8.
+        // Flows 4 … 18. Full up to 10; 5 % lies between 12 (2 %) and 14 (6 %): 12 + 2 × 3/4 = 13.5; 10 % between 14 and 16: 14 + 2 × 4/6 = 15.333. Less 12 %:
+        // 11.88, down to 11.8.
         var v = WeighedJudging.Judge(Weighed);
         Assert.Equal("limit", v.Verdict);
         Assert.Equal(0.9, v.FullMassG!.Value, 6);
         Assert.Equal(10, v.OnsetFlowMm3PerS);
         Assert.Equal(13.5, v.RecommendLossFlowMm3PerS!.Value, 6);
         Assert.Equal(15.3333, v.LimitFlowMm3PerS!.Value, 3);
-        Assert.Equal(12.8, v.RecommendedFlowMm3PerS);
+        Assert.Equal(11.8, v.RecommendedFlowMm3PerS);
         Assert.Equal([0, 0, 0, 0, 2, 6, 12, 20], v.LossPercent.Select(l => Math.Round(l!.Value, 6)));
         Assert.InRange(13.5, v.RecommendInterval!.From, v.RecommendInterval.To);
         Assert.True(v.ScaleAdequate);
@@ -110,6 +110,29 @@ public class FlowLimitTests
             w.Contains("look at the feed"));
     }
 
+    /// <summary>The same scale, length and filament are judged alike before and after, whatever the samples weigh within what filament scatters.</summary>
+    [Fact]
+    public void Plan_and_verdict_judge_a_scale_by_the_same_number() =>
+        Gen.Select(Gen.Int[0, 3].Select(i => new[] { 0.001m, 0.005m, 0.01m, 0.02m }[i]), Gen.Int[10, 60], Gen.Double[0.975, 1.025]).Sample((step, tens, weighs) =>
+        {
+            var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Dunnock));
+            var plan = (WeighedPlanV1)trial
+                .Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = step, ["extrudedLengthMm"] = tens * 10 }), c).Plan!;
+            var whole = plan.ExpectedMassG * weighs;
+            var cells = plan.FlowsMm3PerS.Select((_, i) => (i, G: Math.Round(whole * (i < 6 ? 1 : 1 - 0.03 * (i - 5)), 4)))
+                .ToDictionary(x => (x.i, FlowWeighedTrial.Mass + "1"), x => new CellReading(x.G, "", (double)step));
+            var v = (WeighedFlowVerdict)trial.Judge(plan, new(cells), new());
+            Assert.Equal((plan.ScaleAdequate, plan.LossUncertaintyPoints, plan.NeededLengthMm), (v.ScaleAdequate, v.LossUncertaintyPoints, v.NeededLengthMm));
+        });
+
+    [Fact]
+    public void The_margin_is_the_same_on_the_page_and_in_the_api()
+    {
+        Assert.Equal(12, new WeighedRequest().MarginPercent);
+        Assert.Equal(12, new WeighedReadings().MarginPercent);
+        Assert.Equal(12, new FlowWeighedTrial().Propose(Context(Machines.Dunnock)).To<WeighedRequest>().MarginPercent);
+    }
+
     [Fact]
     public void A_tangle_is_kept_and_left_out_with_its_reason()
     {
@@ -128,8 +151,8 @@ public class FlowLimitTests
     {
         Assert.Equal("not-reached", WeighedJudging.Judge(Weighed with { MassesG = Curve(0.9, 0, 0, 0, 1, 2, 3) }).Verdict);
         Assert.Equal("insufficient", WeighedJudging.Judge(Weighed with { MassesG = [[0.9], [], [], [0.9], [0.9]] }).Verdict);
-        // It clicked at 12 mm³/s: nothing above 10 is proposed; 10 less 5 % is 9.5.
-        Assert.Equal(9.5, WeighedJudging.Judge(Weighed with { ClickedAt = 4 }).RecommendedFlowMm3PerS);
+        // It clicked at 12 mm³/s: nothing above 10 is proposed; 10 less 12 % is 8.8.
+        Assert.Equal(8.8, WeighedJudging.Judge(Weighed with { ClickedAt = 4 }).RecommendedFlowMm3PerS);
     }
 
     [Fact]
@@ -258,13 +281,22 @@ public class FlowLimitTests
         var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var fed = new PrintedFile(text).Print.Where(s => s.Fed > 0).ToList();
-        Assert.Equal(1 + 5 * 2 * 2, fed.Count);
-        Assert.All(fed.Skip(1), s => Assert.Equal((double)plan.Request.ExtrudedLengthMm, s.Fed, 3));
-        Assert.All(fed.Skip(1).Select((s, i) => (s, i)), x =>
+        // Each temperature is primed before its samples.
+        Assert.Equal(2 * (1 + 5 * 2), fed.Count);
+        Assert.All(new[] { fed[0], fed[11] }, s => Assert.Equal(FlowWeighedTrial.PrimeMm, s.Fed, 3));
+        fed = [.. fed.Where((_, i) => i is not (0 or 11))];
+        Assert.All(fed, s => Assert.Equal((double)plan.Request.ExtrudedLengthMm, s.Fed, 3));
+        Assert.All(fed.Select((s, i) => (s, i)), x =>
             Assert.Equal(plan.FlowsMm3PerS[x.i % 10 / 2], x.s.MmPerMin / 60 * c.Settings!.FilamentAreaMm2, 0.02 * 40));
-        Assert.All(fed.Skip(1).Take(10), s => Assert.Equal(200, s.SetC));
-        Assert.All(fed.Skip(11), s => Assert.Equal(220, s.SetC));
-        Assert.Equal(21, text.Split('\n').Count(l => l.StartsWith("G4 ", StringComparison.Ordinal)));
+        Assert.All(fed.Take(10), s => Assert.Equal(200, s.SetC));
+        Assert.All(fed.Skip(10), s => Assert.Equal(220, s.SetC));
+        Assert.Equal(22, text.Split('\n').Count(l => l.StartsWith("G4 ", StringComparison.Ordinal)));
+        // Cups are numbered once, in the file as in the table, and flow rises through them.
+        var numbers = text.Split('\n').Where(l => l.StartsWith("; sample ", StringComparison.Ordinal)).Select(l => l["; sample ".Length..].Split(':')[0]).ToList();
+        Assert.Equal(Enumerable.Range(1, 20).Select(i => $"{i}"), numbers);
+        Assert.Equal(
+            Enumerable.Range(0, 10).Select(i => $"samples {2 * i + 1} to {2 * i + 2}"), trial.Grid(plan).Rows.OrderBy(r => r.Section).Select(r => r.Sub));
+        Assert.Equal(plan.FlowsMm3PerS.Order(), plan.FlowsMm3PerS);
     }
 
     [Fact]
@@ -341,7 +373,20 @@ public class FlowLimitTests
         var v = (SteppedFlowVerdict)trial.Judge(plan, Read("good", "good", "good", "thin wall"), new());
         Assert.Equal(((StepsPlanV1)plan).FlowsMm3PerS[2], v.FlowMm3PerS!.Value, 0.002);
         Assert.Equal("none-good", trial.Judge(plan, Read("gaps"), new()).Verdict);
-        Assert.Equal("insufficient", trial.Judge(plan, Read("good", "", "good", "gaps"), new()).Verdict);
+        // Steps below a good one, or below the fault, are taken as good, and shown as taken.
+        foreach (var words in new[] { new[] { "good", "", "good", "thin wall" }, ["", "", "", "thin wall"], ["", "", "last good"], ["good", "good", "last good", "gaps"] })
+        {
+            var same = (SteppedFlowVerdict)trial.Judge(plan, Read(words), new());
+            Assert.Equal(("limit", v.FlowMm3PerS), (same.Verdict, same.FlowMm3PerS));
+            var notes = trial.RowNotes(plan, Read(words));
+            Assert.Equal(words.Select((w, i) => (w, i)).Where(x => x.w.Length == 0).Select(x => x.i), notes.Keys.Order());
+            Assert.Equal(notes.Count > 0, same.Reasons.Any(r => r.Contains("taken as good")));
+            Assert.Empty(trial.Waiting(plan, Read(words)));
+        }
+
+        Assert.Equal([3, 4], trial.Waiting(plan, Read("", "", "good")).Take(2).Select(w => w.Section));
+        Assert.Contains("one of the two", trial.Judge(plan, Read("good", "gaps", "last good"), new()).Sentence);
+        Assert.Equal("not-reached", trial.Judge(plan, Read([.. plan.Parts.Select(x => x.Index == plan.Parts.Count - 1 ? "last good" : "")]), new()).Verdict);
         // Clicking ends the run: nothing above it is waited for.
         var clicked = Read("good", "good", "clicking");
         Assert.DoesNotContain(trial.Waiting(plan, clicked), w => w.Section > 2);

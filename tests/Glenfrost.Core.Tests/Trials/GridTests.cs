@@ -3,7 +3,11 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Tests.Pieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Core.Trials.FlexCompression;
+using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.WallFlow;
 
 namespace Glenfrost.Core.Tests.Trials;
@@ -38,6 +42,44 @@ public class GridTests
     [InlineData("wallMm.1", "thin")]
     [InlineData("bridge", "3")]
     public void What_can_be_no_reading_is_said(string aspect, string typed) => Assert.NotNull(Wall.Trial.Grid(Wall.Plan).Parse(aspect, typed).Error);
+
+    public static TheoryData<string, string, string> Excluded =>
+        new()
+        {
+            { FlowRisingTrial.Word, FlowRisingTrial.Height, "1.01 top" }, { ExtruderFeedTrial.Word, ExtruderFeedTrial.Remaining, "1.01 mark" },
+            { FlowWeighedTrial.Word, FlowWeighedTrial.Mass + "1", "2.1 mass" }, { WallFlowTrial.Word, "wallMm.1", "5.1 width" },
+            { FoamingFlowTrial.Word, "wallMm.1", "8.1 width" }, { FlexTrial.Word, FlexTrial.Hand, "3.1 stub" }, { PressureTrial.Word, PressureTrial.Best, "1.01 rows" },
+        };
+
+    /// <summary>A height above the spiral's top, more left to the mark than the mark, a sample of twice its mass: what a plan excludes is refused at the cell.</summary>
+    [Theory]
+    [MemberData(nameof(Excluded))]
+    public void What_its_plan_excludes_is_refused_at_the_cell(string kind, string aspect, string beyond)
+    {
+        var context = Context with { Family = Filaments.Family.Find(kind == FlexTrial.Word ? "TPU" : "PLA"), AdvisedC = new(190, 220) };
+        var trial = TrialCatalogue.Get(kind);
+        var result = trial.Plan(
+            kind == ExtruderFeedTrial.Word ? trial.Propose(context).With(new Dictionary<string, decimal> { ["stepsPerMm"] = 95 }) : trial.Propose(context),
+            context);
+        Assert.True(result.Plan is not null, string.Join(" ", result.Errors.Select(e => $"{e.Field}: {e.Message}")));
+        var plan = result.Plan;
+        double Of(string what) => what switch
+        {
+            "top" => ((RisingPlanV1)plan).TopHeightMm,
+            "mark" => (double)((FeedPlanV1)plan).Request.MarkMm,
+            "mass" => ((WeighedPlanV1)plan).ExpectedMassG,
+            "stub" => (double)((FlexPlanV1)plan).Request.StubLengthMm,
+            "rows" => ((PressurePlanV1)plan).Ks.Count,
+            _ => plan is FoamingPlanV1 f ? (double)f.Request.TargetWidthMm : (double)((WallPlanV1)plan).Request.TargetWidthMm,
+        };
+        var (times, of) = (double.Parse(beyond.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture), Of(beyond.Split(' ')[1]));
+        string N(double v) => v.ToString("0.####", System.Globalization.CultureInfo.InvariantCulture);
+        var refused = trial.Grid(plan).Parse(aspect, N(times * of));
+        Assert.True(refused.Error is { Length: > 0 }, $"{N(times * of)} was taken");
+        // The message says what would be right, and nothing that the plan allows is refused.
+        Assert.Contains("between", refused.Error, StringComparison.Ordinal);
+        Assert.Null(trial.Grid(plan).Parse(aspect, N(0.9 * of * (of > 0 && aspect == PressureTrial.Best ? 0.5 : 1))).Error);
+    }
 
     [Fact]
     public void A_missing_one_and_an_emptied_cell_are_no_numbers()

@@ -136,7 +136,8 @@ public sealed class ExtruderFeedTrial : Trial
             [
                 new(Remaining, "Left to the mark, mm", CellKind.Number)
                 {
-                    Quantity = new("Left to the mark", "mm", 0, 500, "between the entry and the mark"),
+                    // More than the mark would have been pushed out.
+                    Quantity = new("Left to the mark", "mm", 0, ((FeedPlanV1)plan).Request.MarkMm, "between the entry and the mark as it was set"),
                     Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2,
                     Plausible = (
                         (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m),

@@ -311,7 +311,7 @@ public sealed class FlexTrial : Trial
         GridColumn Column(string aspect, string label, string name) =>
             new(aspect, label, CellKind.Number)
             {
-                Quantity = new(name, "mm", 0, 2000, "a cut piece"), Resolution = (double)r.ResolutionMm, Digits = 3,
+                Quantity = new(name, "mm", 0, 3 * r.StubLengthMm, "a piece cut at the mouth of this stub"), Resolution = (double)r.ResolutionMm, Digits = 3,
                 Plausible = (0.5 * (double)r.StubLengthMm, 2 * (double)r.StubLengthMm),
             };
         return new(

@@ -259,7 +259,10 @@ public sealed class FlowRisingTrial : FlowTrial
                 },
                 new(Height, "Height, mm", CellKind.Number)
                 {
-                    Quantity = new("Height of the first fault", "mm", 0, 1000, "from where the rise begins"), Resolution = 0.5, Digits = 2,
+                    Quantity = new(
+                        "Height of the first fault", "mm", 0, (decimal)Math.Round(((RisingPlanV1)plan).TopHeightMm, 2),
+                        "from where the rise begins to its top"),
+                    Resolution = 0.5, Digits = 2,
                     Plausible = (1, ((RisingPlanV1)plan).TopHeightMm),
                 },
                 new(Sure, "± mm", CellKind.Number, false)

@@ -290,18 +290,42 @@ public sealed class FlowStepsTrial : FlowTrial
                     .SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s"))
                     .Reverse(),
             ],
-            [new(Fault, "How it came out", CellKind.Word, true) { Words = ["", .. Flows.Faults], Lead = "how it came out" }])
+            [new(Fault, "How it came out", CellKind.Word, true) { Words = [Flows.Faults[0], LastGood, .. Flows.Faults.Skip(1)], Lead = "how it came out" }])
         { RowHead = "Step" };
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect == Fault;
 
+    /// <summary>The word that reads the whole ladder: this step came out well, and the one above it did not.</summary>
+    public const string LastGood = "last good";
+
+    /// <summary>What each step is read as: those below one that came out well are taken as good.</summary>
+    private static (List<string> Words, List<int> Taken) Ladder(ITrialPlan plan, RunReadings readings)
+    {
+        var words = plan.Parts.Select(x => readings.Text(x.Index, Fault)).ToList();
+        var top = words.FindLastIndex(w => w is "good" or LastGood);
+        var bad = words.FindIndex(w => w is not ("" or "good" or LastGood));
+        var taken = Enumerable.Range(0, words.Count).Where(i => words[i].Length == 0 && i < Math.Max(top, bad)).ToList();
+        foreach (var i in taken)
+            words[i] = "good";
+        return (words, taken);
+    }
+
+    /// <inheritdoc/>
+    public override bool HasRowNotes => true;
+
+    /// <inheritdoc/>
+    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) =>
+        Ladder(plan, readings).Taken.ToDictionary(i => i, _ => "taken as good");
+
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
     {
-        // Above the first step that ends the run nothing was printed.
-        var end = plan.Parts.Where(p => Ends(readings.Text(p.Index, Fault))).Select(p => p.Index).DefaultIfEmpty(int.MaxValue).Min();
-        return base.Waiting(plan, readings).Where(c => c.Section <= end).OrderBy(c => c.Section);
+        // A fault, or the last good step, ends the ladder; below a good one nothing need be read.
+        var (words, _) = Ladder(plan, readings);
+        return words.Exists(w => w is not ("" or "good"))
+            ? []
+            : base.Waiting(plan, readings).Where(c => words[c.Section].Length == 0).OrderBy(c => c.Section);
     }
 
     /// <inheritdoc/>
@@ -309,31 +333,34 @@ public sealed class FlowStepsTrial : FlowTrial
     {
         var p = (StepsPlanV1)plan;
         var states = States(plan, readings);
-        var words = plan.Parts.Select(x => readings.Text(x.Index, Fault)).ToList();
-        var read = words.Count(w => w.Length > 0);
-        if (read == 0)
+        var (words, taken) = Ladder(plan, readings);
+        if (words.TrueForAll(w => w.Length == 0))
             return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
-        var bad = words.FindIndex(w => w.Length > 0 && w != "good");
-        var good = bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
-        if (bad < 0 && states.Any(s => s == SectionState.Lost))
+        var bad = words.FindIndex(w => w is not ("" or "good" or LastGood));
+        var last = words.FindLastIndex(w => w == LastGood);
+        if (bad >= 0 && last > bad)
+            return new SteppedFlowVerdict
+            {
+                Verdict = "insufficient",
+                Sentence = $"Step {last} is said to be the last good one, and step {bad} below it is {words[bad]}: one of the two is read wrong.", Advised = false,
+            };
+        var good = last >= 0 ? last : bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
+        if (bad < 0 && last < 0 && states.Any(s => s == SectionState.Lost))
             return new SteppedFlowVerdict
             {
                 Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good], 1)} mm³/s; what came above is lost, not failed.",
                 Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false,
             };
-        if (bad > 0 && words.Take(bad).Any(w => w.Length == 0))
-            return new SteppedFlowVerdict
-            {
-                Verdict = "insufficient", Sentence = $"Step {words.FindIndex(w => w.Length == 0)} below the fault is not read yet.", Advised = false,
-            };
         var v = StepsJudging.Judge(
             p.Request.Readings with
             {
                 LastGoodStep = good,
-                Steps = bad < 0 && good < words.Count - 1 ? good + 1 : words.Count,
+                Steps = bad < 0 && last < 0 && good < words.Count - 1 ? good + 1 : words.Count,
                 Fault = bad >= 0 ? words[bad] : "",
                 NozzleMm = p.NozzleMm,
             });
+        if (taken.Count > 0)
+            v = v with { Reasons = [.. v.Reasons, $"{Say.Plural(taken.Count, "step")} below was not read and is taken as good."] };
         return Beside(v, context.Practice);
     }
 

@@ -38,8 +38,8 @@ public sealed record WeighedRequest
     /// <summary>Loss that is the limit, %.</summary>
     public decimal LimitLossPercent { get; init; } = 10;
 
-    /// <summary>Margin, %.</summary>
-    public decimal MarginPercent { get; init; } = 5;
+    /// <summary>Margin, %: what free air loses less than a print, and the usual 5.</summary>
+    public decimal MarginPercent { get; init; } = FlowWeighedTrial.FreeAirMargin;
 
     /// <summary>Pause after each sample to cut it, s.</summary>
     public decimal PauseS { get; init; } = 20;
@@ -114,8 +114,16 @@ public sealed class FlowWeighedTrial : FlowTrial
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-weighed";
 
-    /// <summary>Margin that is proposed on the plan page, %: what free air loses less than a print, and the usual 5.</summary>
+    /// <summary>
+    /// Margin that is proposed, on the page and in the API, %: free air loses less than a print, and the recovery benchmark shows that 5 are not enough.
+    /// </summary>
     public const decimal FreeAirMargin = 12;
+
+    /// <summary>No sample weighs more than this many of what its length should: density and diameter are not that far off.</summary>
+    private const double MostMasses = 2;
+
+    /// <summary>Filament that is fed before the first sample of a temperature, and cut off, mm.</summary>
+    public const double PrimeMm = 20;
 
     /// <summary>Begins the aspect of a mass; its number tells repeats apart.</summary>
     public const string Mass = "sampleG.";
@@ -175,8 +183,6 @@ public sealed class FlowWeighedTrial : FlowTrial
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             StartFlowMm3PerS = (decimal)Math.Max(1, Math.Round(guess / 8)),
             StepMm3PerS = (decimal)Math.Max(0.5, Math.Round(guess / 10, 1)),
-            // Free air loses less than a print: the recovery benchmark shows that 5 % are not enough for a print at it.
-            MarginPercent = FreeAirMargin,
             // A tenth more than would do: filament is thinner or lighter than its label now and then.
             ExtrudedLengthMm = (decimal)(Math.Ceiling(needed * 1.1 / 10) * 10),
         });
@@ -271,7 +277,7 @@ public sealed class FlowWeighedTrial : FlowTrial
             return (null, new(0, null, 0), errors);
         f.Go(m.BedXMm / 2, Math.Min(20, m.BedYMm / 4), Math.Min(60, Math.Floor(m.HeightMm / 2)));
         f.Say("prime, not weighed");
-        f.Feed(20, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
+        f.Feed(PrimeMm, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
         f.Line("M400");
         f.Dwell((double)r.PauseS);
         var n = 0;
@@ -281,6 +287,11 @@ public sealed class FlowWeighedTrial : FlowTrial
             {
                 f.Say($"second temperature: {Say.N(t)} C");
                 f.Line(f.Dialect.WaitForNozzle((double)t));
+                // What hung in the nozzle while it changed is no sample.
+                f.Say("prime, not weighed");
+                f.Feed(PrimeMm, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
+                f.Line("M400");
+                f.Dwell((double)r.PauseS);
             }
 
             foreach (var q in p.FlowsMm3PerS)
@@ -318,12 +329,13 @@ public sealed class FlowWeighedTrial : FlowTrial
     {
         var p = (WeighedPlanV1)plan;
         return new(
-            [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))],
+            [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Number(x.Index, (int)p.Request.Repeats)))],
             [
                 .. Enumerable.Range(1, (int)p.Request.Repeats)
                     .Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
                     {
-                        Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0, 1000, "as the scale shows it"),
+                        Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0,
+                            Math.Round((decimal)(MostMasses * p.ExpectedMassG), 3), $"{Say.N(p.Request.ExtrudedLengthMm)} mm of this filament weigh no more"),
                         Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
                     }),
                 new(Fault, "Heard, or wrong", CellKind.Word, false)
@@ -333,6 +345,10 @@ public sealed class FlowWeighedTrial : FlowTrial
             ])
         { RowHead = "Flow", Across = p.Request.Repeats > 1 };
     }
+
+    /// <summary>Numbers of the samples of a row, as the file counts them through both temperatures.</summary>
+    private static string Number(int row, int repeats) =>
+        repeats == 1 ? $"sample {row + 1}" : $"samples {row * repeats + 1} to {(row + 1) * repeats}";
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) =>
@@ -480,7 +496,7 @@ public sealed class FlowWeighedTrial : FlowTrial
             ScaleResolutionG = (double)(door.Number("scaleResolutionG") ?? 0.01m),
             RecommendLossPercent = (double)(door.Number("recommendLossPercent") ?? 5),
             LimitLossPercent = (double)(door.Number("limitLossPercent") ?? 10),
-            MarginPercent = (double)(door.Number("marginPercent") ?? 5),
+            MarginPercent = (double)(door.Number("marginPercent") ?? FreeAirMargin),
             ExtrudedLengthMm = (double?)door.Number("extrudedLengthMm"),
             FilamentDiameterMm = (double?)door.Number("filamentDiameterMm"),
             DensityGPerCm3 = (double?)door.Number("densityGPerCm3"),

@@ -29,7 +29,7 @@ public sealed record WeighedReadings
     public double LimitLossPercent { get; init; } = 10;
 
     /// <summary>Margin below the accepted loss, %.</summary>
-    public double MarginPercent { get; init; } = 5;
+    public double MarginPercent { get; init; } = (double)FlowWeighedTrial.FreeAirMargin;
 
     /// <summary>Filament commanded for each sample, mm; null where nobody said.</summary>
     public double? ExtrudedLengthMm { get; init; }
@@ -122,6 +122,9 @@ public static class WeighedJudging
 
     /// <summary>Scatter of a mass beside the scale's step: diameter along the filament, cutting, as a share of the mass.</summary>
     public const double MassScatter = 0.004;
+
+    /// <summary>A full mass that is this share away from the commanded length's is another one.</summary>
+    private const double OtherMass = 0.03;
 
     /// <summary>Fewer samples tell no curve.</summary>
     public const int Least = 4;
@@ -237,25 +240,28 @@ public static class WeighedJudging
             .Select(c => Math.Sqrt(Math.Max(each * each - r.ScaleResolutionG * r.ScaleResolutionG / 12, 0) / c + r.ScaleResolutionG * r.ScaleResolutionG / 12))
             .ToArray();
         var curve = Fit(masses, sd);
-        var scale = LossUncertainty(r.ScaleResolutionG, curve.FullG);
+        var expected = r is { ExtrudedLengthMm: { } mm, FilamentDiameterMm: { } dia, DensityGPerCm3: { } rho } ? MassG(mm, dia, rho) : (double?)null;
+        // A scale is judged by the mass that its plan judged it by, unless the samples are really another one.
+        var asPlanned = expected is { } e && Math.Abs(curve.FullG / e - 1) <= OtherMass;
+        var scale = LossUncertainty(r.ScaleResolutionG, asPlanned ? expected!.Value : curve.FullG);
         var adequate = scale <= PointsAsked + 1e-9;
-        if (curve.FullG > 0 && r.ExtrudedLengthMm is { } length)
+        if (!asPlanned && curve.FullG > 0 && r.ExtrudedLengthMm is { } length)
             needed = Math.Ceiling(length * scale / PointsAsked / 10) * 10;
         var (recommend, limit) = (curve.FlowAt(r.RecommendLossPercent, flows), curve.FlowAt(r.LimitLossPercent, flows));
         var onset = flows[Math.Min(curve.Full, flows.Length) - 1];
         var (low, high, onsets) = Drawn(r, flows, curve, sd);
         double?[] Spread(Func<int, double> of) =>
             [.. Enumerable.Range(0, n).Select(i => used.IndexOf(i) is var k && k >= 0 ? Math.Round(of(k), 3) : (double?)null)];
-        var expected = r is { ExtrudedLengthMm: { } mm, FilamentDiameterMm: { } dia, DensityGPerCm3: { } rho } ? MassG(mm, dia, rho) : (double?)null;
         var warnings = new List<string>();
         if (!adequate)
             warnings.Add(
-                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of {Say.N(curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
+                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of {Say.N(asPlanned ? expected!.Value : curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
                     $"do, or a finer scale."
             );
-        if (expected is { } e && Math.Abs(curve.FullG / e - 1) > 0.03)
+        if (expected is { } should && !asPlanned)
             warnings.Add(
-                $"The full mass is {Say.N(curve.FullG, 3)} g, the commanded length should have {Say.N(e, 3)} g ({Say.Signed(100 * (curve.FullG / e - 1))} " +
+                $"The full mass is {Say.N(curve.FullG, 3)} g, the commanded length should have {Say.N(should, 3)} g " +
+                    $"({Say.Signed(100 * (curve.FullG / should - 1))} " +
                     $"%): look at the feed, the diameter and the density. Losses are relative, so they stand."
             );
         if (used.Skip(1).Take(used.Count - 2).Where(i => Dips(used.IndexOf(i))).Select(i => flowOf[i]).ToList() is { Count: > 0 } dips)

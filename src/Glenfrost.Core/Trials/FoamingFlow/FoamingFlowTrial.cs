@@ -312,7 +312,7 @@ public sealed class FoamingFlowTrial : Trial
                     (s, i) =>
                         new GridColumn($"{Wall}{i + 1}", char.ToUpperInvariant(s[0]) + s[1..], CellKind.Number)
                         {
-                            Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3,
+                            Quantity = new("Wall", "mm", 0.05m, Math.Round((decimal)(8 * width), 2), "a wall of one line"), Resolution = 0.01, Digits = 3,
                             Plausible = (0.5 * width, 3.5 * width), Lead = $"wall, {s}",
                         }),
                 new(Ran, "It ran", CellKind.Word, false) { Words = ["steady", "blobs"] }, new(CellAspects.Mass, "Mass, g", CellKind.Number, false)

@@ -202,7 +202,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     /// <inheritdoc/>
     public override ReadingGrid Grid(QuickCheckPlanV1 plan)
     {
-        var wall = new Quantity("Wall", "mm", 0.05m, 10, "a wall of one line");
+        var wall = new Quantity("Wall", "mm", 0.05m, Math.Round((decimal)(5 * plan.LineWidthMm), 2), "a wall of one line");
         var plausible = (0.6 * plan.LineWidthMm, 1.5 * plan.LineWidthMm);
         return new(
             [.. ((ITrialPlan)plan).Parts.Select(p => new GridRow(p.Index, p.Label))],

@@ -272,7 +272,8 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     private static GridColumn Column(int n, string label, bool wanted, double width) =>
         new($"{Wall}{n}", label, CellKind.Number, wanted)
         {
-            Quantity = new("Wall", "mm", 0.05m, 10, "a wall of one line"), Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width),
+            Quantity = new("Wall", "mm", 0.05m, Math.Round((decimal)(5 * width), 2), "a wall of one line"),
+            Resolution = 0.01, Digits = 3, Plausible = (0.6 * width, 1.5 * width),
             Lead = $"wall {label}",
         };
 
