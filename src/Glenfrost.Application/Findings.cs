@@ -24,6 +24,13 @@ public static class FindingWords
     /// <summary>The tag of a try.</summary>
     public static string Tried(string outcome) => TriedPrefix + outcome;
 
+    /// <summary>How another try of the same went, as a clause begins with it.</summary>
+    public static string Said(Finding f) =>
+        OutcomeOf(f.Tag) switch { "helped" => "The same helped", "worse" => "The same made it worse", _ => "The same made no difference" };
+
+    /// <summary>What was tried, without capitals, spaces and signs: the same try is the same however it is written.</summary>
+    public static string Bare(string? text) => string.Concat((text ?? "").Where(char.IsLetterOrDigit)).ToLowerInvariant();
+
     /// <summary>How a try went; null for other findings.</summary>
     public static string? OutcomeOf(string tag) => tag.StartsWith(TriedPrefix, StringComparison.Ordinal) ? tag[TriedPrefix.Length..] : null;
 }
@@ -31,6 +38,20 @@ public static class FindingWords
 /// <summary>Findings as a list shows them.</summary>
 public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, string? Link)> Items, bool Removable)
 {
+    /// <summary>Tries of the same pairing that stand elsewhere, for a list that shows only some.</summary>
+    public IReadOnlyList<Finding> Elsewhere { get; init; } = [];
+
+    /// <summary>Tries of the same thing that went otherwise than this one: what helped once and made no difference another time.</summary>
+    public IReadOnlyList<Finding> Against(Finding f) =>
+        FindingWords.OutcomeOf(f.Tag) is not { } outcome || FindingWords.Bare(f.Text) is not { Length: > 0 } tried
+            ? []
+            :
+            [
+                .. Items.Select(i => i.Finding).Concat(Elsewhere).DistinctBy(o => o.Id)
+                    .Where(o => o.Id != f.Id && o.RemovedAt is null && FindingWords.OutcomeOf(o.Tag) is { } other && other != outcome
+                        && FindingWords.Bare(o.Text) == tried).OrderBy(o => o.At),
+            ];
+
     /// <summary>Findings of one run.</summary>
     public static FindingList Of(IEnumerable<Finding> findings, IReadOnlyList<PlanPart> parts, bool removable) =>
         new(
@@ -44,6 +65,10 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
 /// <summary>Adds and removes findings, with their line in the log.</summary>
 public sealed class Findings(Bench bench)
 {
+    /// <summary>What was tried on a pairing, oldest first.</summary>
+    public Task<List<Finding>> TriesAsync(Guid pairing) =>
+        bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith("tried: ")).OrderBy(f => f.At).ToListAsync();
+
     /// <summary>The tag of a value that is known good in practice.</summary>
     public const string KnownGood = "known good";
 

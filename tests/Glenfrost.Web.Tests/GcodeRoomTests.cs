@@ -327,6 +327,21 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task Two_rewrites_of_one_file_never_share_a_name()
+    {
+        var path = await Drop(new SlicedFile { Fill = false, Slow = n => n > 14 ? 0.5 : 1, Sides = 60 }.ToBytes(), "twice.gcode", await Dunnock());
+        var names = new List<string>();
+        foreach (var minimum in new[] { "12", "14", "9" })
+        {
+            await v.Go(path);
+            await v.Submit("#layer-time", ("minimumS", minimum));
+            names.Add(v.Text("h1"));
+        }
+
+        Assert.Equal(["twice-layer-time.gcode", "twice-layer-time-2.gcode", "twice-layer-time-3.gcode"], names);
+    }
+
+    [Fact]
     public async Task Two_send_the_same_file_at_once_and_both_have_it()
     {
         var bytes = new SlicedFile { Layers = 30 }.ToBytes();

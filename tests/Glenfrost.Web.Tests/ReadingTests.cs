@@ -220,4 +220,31 @@ public class ReadingTests(House house) : IClassFixture<House>
         await v.Submit("form[action$='Finish']");
         Assert.Contains("taken as good", v.Text(".judge-stage"));
     }
+
+    [Fact]
+    public async Task The_same_try_that_helped_and_made_no_difference_is_pointed_out_with_date_and_link()
+    {
+        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        var runs = new List<Guid>();
+        foreach (var (tried, outcome) in new[] { ("Dried it for 6 h", "helped"), ("dried it for 6h.", "no difference") })
+        {
+            await v.Go($"/pairings/{pairing.Id}/temperature-tower");
+            await v.Submit("#plan");
+            runs.Add(v.Planned());
+            await v.Go($"/runs/{runs[^1]}");
+            await v.Submit("form[action$='Printed']");
+            await v.Go($"/runs/{runs[^1]}?open=read");
+            await v.Submit("form[action$='Tried']", ("tried", tried), ("outcome2", outcome));
+        }
+
+        Assert.Contains("The same helped on", v.Text(".against"));
+        Assert.Contains($"/runs/{runs[0]}", v.Page.QuerySelector(".against a")!.GetAttribute("href"));
+        await v.Go($"/runs/{runs[0]}?open=read");
+        Assert.Contains("The same made no difference on", v.Text(".against"));
+        // The same outcome twice is no contradiction.
+        await v.Submit("form[action$='Tried']", ("tried", "dried it for 6 H"), ("outcome2", "helped"));
+        Assert.Equal(2, v.Page.QuerySelectorAll(".against").Length);
+        await v.Go($"/pairings/{pairing.Id}");
+        Assert.NotEmpty(v.Page.QuerySelectorAll(".against"));
+    }
 }

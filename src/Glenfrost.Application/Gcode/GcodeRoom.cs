@@ -250,10 +250,26 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     private async Task<GcodeFile> EnterAsync(GcodeFile file, Func<GcodeFile, string> says)
     {
         file.PersonId = (await bench.PersonAsync()).Id;
-        bench.Db.GcodeFiles.Add(file);
-        await bench.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
-        await bench.SaveAsync();
-        return file;
+        return await bench.AloneAsync(async () =>
+        {
+            if (file.FromId is not null)
+                file.Name = await OwnNameAsync(file.Name);
+            bench.Db.GcodeFiles.Add(file);
+            await bench.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
+            await bench.Db.SaveChangesAsync();
+            return file;
+        });
+    }
+
+    /// <summary>A name that no file here has: two rewrites of one file are told apart on the printer too. Inside the gate only.</summary>
+    private async Task<string> OwnNameAsync(string name)
+    {
+        var dot = name.LastIndexOf('.');
+        var (stem, end) = dot > 0 ? (name[..dot], name[dot..]) : (name, "");
+        var own = name;
+        for (var n = 2; await bench.Db.GcodeFiles.AnyAsync(f => f.Name == own && f.RemovedAt == null); n++)
+            own = $"{stem}-{n}{end}";
+        return own;
     }
 
     private async Task<T> RememberAsync<T>(string key, Func<Task<(T Value, int Size)>> make)

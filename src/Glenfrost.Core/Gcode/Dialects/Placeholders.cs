@@ -43,7 +43,7 @@ public static partial class Placeholders
                     : "A closing brace has no opening one. Two braces, }}, write one.";
             var name = m.Groups["name"].Value;
             if (All.All(p => p.Name != name))
-                return $"{{{Short(name)}}} is not a placeholder that Glenfrost knows.{(Nearest(name) is { } near ? $" Did you mean {{{near}}}?" : "")} " +
+                return $"{{{Short(name)}}} is not a placeholder that Glenfrost knows.{Guess(name)} " +
                     $"Known: {string.Join(", ", All.Select(p => p.Name))}. Two braces, {{{{, write one.";
         }
 
@@ -76,14 +76,27 @@ public static partial class Placeholders
             ["heightMm"] = m.HeightMm, ["acceleration"] = s.AccelerationMmPerS2,
         };
 
-    private static string? Nearest(string name)
+    /// <summary>What was probably meant. A size is never guessed where a temperature may be meant; of several that begin alike, all are said.</summary>
+    private static string Guess(string name)
     {
         string Bare(string s) => s.Replace("_", "", StringComparison.Ordinal).ToLowerInvariant();
         var typed = Bare(name);
-        return All.Select(p => (p.Name, Bare: Bare(p.Name)))
-            .Where(p => p.Bare.StartsWith(typed, StringComparison.Ordinal) || typed.StartsWith(p.Bare, StringComparison.Ordinal)
-                || typed.Split("temp")[0] is { Length: > 2 } head && p.Bare.Contains(head, StringComparison.Ordinal) || Distance(typed, p.Bare) <= 3)
-            .OrderBy(p => p.Bare.StartsWith(typed, StringComparison.Ordinal) ? 0 : 1).ThenBy(p => Distance(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
+        var all = All.Select(p => (p.Name, Bare: Bare(p.Name))).ToList();
+        var begun = all.Where(p => p.Bare.StartsWith(typed, StringComparison.Ordinal)).OrderBy(p => Distance(typed, p.Bare)).ToList();
+        if (begun.Exists(p => Temperature(p.Bare)))
+            begun.RemoveAll(p => !Temperature(p.Bare));
+        if (begun.Count > 1)
+            return $" Did you mean {string.Join(" or ", begun.Take(4).Select(p => $"{{{p.Name}}}"))}?";
+        var nearest = begun.Count > 0
+            ? begun[0].Name
+            : all.Where(p => typed.StartsWith(p.Bare, StringComparison.Ordinal)
+                    || (typed.Split("temp")[0] is { Length: > 2 } head && typed.Contains("temp", StringComparison.Ordinal) && Temperature(p.Bare)
+                        && p.Bare.Contains(head, StringComparison.Ordinal))
+                    || Distance(typed, p.Bare) <= Math.Min(3, typed.Length / 3))
+                .OrderBy(p => Distance(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
+        return nearest is null ? "" : $" Did you mean {{{nearest}}}?";
+
+        static bool Temperature(string bare) => bare.Contains("temperature", StringComparison.Ordinal);
     }
 
     /// <summary>Edits from one word to another (Levenshtein).</summary>

@@ -406,6 +406,9 @@ internal sealed class RunModel(
             Json.Options);
     }
 
+    /// <summary>What was tried on this pairing, where something was tried on this run.</summary>
+    public IReadOnlyList<Finding> Tries { get; private set; } = [];
+
     /// <summary>A column that was scored the wrong way round: 0 becomes 4. Every cell keeps what stood before.</summary>
     public async Task<IActionResult> OnPostTurnAsync(Guid id)
     {
@@ -755,6 +758,8 @@ internal sealed class RunModel(
         Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
         spools = await spoolBook.OfRunAsync(v);
         Asked = PrintReports.Asked(v);
+        if (v.Pairing is { } p && v.Run.Findings.Any(f => FindingWords.OutcomeOf(f.Tag) is not null))
+            Tries = await findings.TriesAsync(p.Id);
         if (v.Run.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read || Request.Query["open"] == "read" || HttpMethods.IsPost(Request.Method))
             Offers = await reports.OffersAsync(v);
         var readers = v.Cells.Values.Select(r => r.PersonId).Distinct().ToList();
