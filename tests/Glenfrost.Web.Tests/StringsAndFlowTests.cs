@@ -147,6 +147,25 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_sweep_whose_factor_is_changed_gets_that_factors_range_and_keeps_one_that_was_asked_for()
+    {
+        var p = await PairingOf("Heath", "Dunnock 180");
+        await v.Go($"/pairings/{p.Id}/retraction-sweep");
+        Assert.Equal(("1", "6"), (v.Value("from"), v.Value("to")));
+        var choice = v.Page.QuerySelector("select[name=factor]")!;
+        Assert.Contains("refit=1", choice.GetAttribute("hx-post"));
+        await v.Press("#plan", $"/pairings/{p.Id}/retraction-sweep?handler=Preview&refit=1", ("factor", "travel"));
+        Assert.Equal(("60", "120", "10"), (v.Value("from"), v.Value("to"), v.Value("step")));
+        Assert.Equal("", string.Concat(v.Page.QuerySelectorAll(".err:not([hidden])").Select(e => e.TextContent)));
+        await v.Press("#plan", $"/pairings/{p.Id}/retraction-sweep?handler=Preview", ("to", "90"));
+        Assert.Equal(("60", "90"), (v.Value("from"), v.Value("to")));
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?factor=hop");
+        Assert.Equal(("0", "0.6"), (v.Value("from"), v.Value("to")));
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?factor=hop&to=0.4");
+        Assert.Equal(("0", "0.4"), (v.Value("from"), v.Value("to")));
+    }
+
+    [Fact]
     public async Task Where_nobody_looked_at_bond_the_guide_says_that_it_is_not_measured()
     {
         async Task<string> Ticks(string line, string printer)

@@ -24,10 +24,14 @@ test('a wall is read with the keyboard: comma, Enter, digits without focus, a st
   await expect(cell(page, 0, 'wallMm.4')).toHaveValue('0.44');
   // The drawing of the piece from above shows it at its place.
   await expect(page.locator('[data-cell="0.wallMm.4"]')).toContainText('0.44');
-  // Far off: saved, and asked about in words.
+  // A slipped point is refused with what it may have been; what is far off and possible is saved, and asked about in words.
   await page.keyboard.type('4.4');
   await page.keyboard.press('Enter');
-  await expect(page.locator('#next')).toContainText(/Saved\..*4\.4/);
+  await expect(page.locator('#next')).toContainText('Did you mean 0.44?');
+  await page.keyboard.press('Control+A');
+  await page.keyboard.type('0.9');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('#next')).toContainText(/Saved\..*0\.9/);
   await page.reload();
   await expect(cell(page, 0, 'wallMm.3')).toHaveValue('0.45');
   await expect(cell(page, 0, 'wallMm.4')).toHaveValue('0.44');

@@ -174,6 +174,12 @@ public abstract class Trial
     /// <summary>Plans, or says at which fields it can't be planned.</summary>
     public abstract PlanResult Plan(PlanValues values, PlanContext context);
 
+    /// <summary>Fields of words whose choice gives other fields usual values of its own: a sweep's factor its range.</summary>
+    public virtual IReadOnlyList<string> Refits => [];
+
+    /// <summary>The values with the usual ones of what <see cref="Refits"/> now says.</summary>
+    public virtual PlanValues Refit(PlanValues values, PlanContext context) => values;
+
     /// <summary>Values that a pasted report of the printer says, with what was found; null where nothing was.</summary>
     public virtual (PlanValues? Values, string Said) ReadReport(string text, PlanContext context) => (null, "This trial reads no report.");
 
@@ -181,8 +187,18 @@ public abstract class Trial
     public virtual PlanResult PlanFrom(JsonDoor door, PlanContext context)
     {
         var mode = Modes.Count > 1 ? door.Word("mode", [.. Modes]) ?? Modes[0] : Modes[0];
-        var values = door.Fields(Fields, InMode(mode, Propose(context), context));
-        return door.Errors.Count > 0 ? new(null, []) : Plan(values, context);
+        var usual = InMode(mode, Propose(context), context);
+        var values = door.Fields(Fields, usual);
+        if (door.Errors.Count > 0)
+            return new(null, []);
+        if (Refits.Where(f => values.Word(f) != usual.Word(f)).ToList() is { Count: > 0 } chosen)
+        {
+            foreach (var field in chosen)
+                usual[field] = values.Word(field);
+            values = door.Fields(Fields, Refit(usual, context));
+        }
+
+        return Plan(values, context);
     }
 
     /// <summary>Where and why there is no file of a plan that Glenfrost doesn't write one for.</summary>

@@ -47,6 +47,9 @@ public sealed class FieldTagHelper : TagHelper
     public int Rows { get; set; } = 5;
     public bool Wide { get; set; }
 
+    /// <summary>True where its choice gives other fields values: the form comes anew.</summary>
+    public bool Refits { get; set; }
+
     private void Declared(IPlanForm form, string name)
     {
         var field = form.Trial.Fields[name];
@@ -55,8 +58,13 @@ public sealed class FieldTagHelper : TagHelper
         Help = form.Trial.HelpOf(name, form.Context) is { Length: > 0 } help ? help : null;
         Kind = field.IsTick ? "tick" : field.Words is null ? "number" : "select";
         Options = field.Choices;
+        Refits = form.Trial.Refits.Contains(name);
         Required = field.Quantity is not null && form.Trial.IsNeeded(name, form.Mode);
     }
+
+    private const string RefitNow =
+        " hx-post=\"?handler=Preview&amp;refit=1\" hx-trigger=\"change\" hx-include=\"#plan\" hx-target=\"#plan\" hx-select=\"#plan\" hx-swap=\"outerHTML\" " +
+            "hx-select-oob=\"#preview\"";
 
     public override void Process(TagHelperContext context, TagHelperOutput output)
     {
@@ -74,7 +82,7 @@ public sealed class FieldTagHelper : TagHelper
         var input = Kind switch
         {
             "select" =>
-                $"<select {common}>{string.Concat((Options ?? []).Select(o => $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>"))}</select>",
+                $"<select {common}{(Refits ? RefitNow : "")}>{string.Concat((Options ?? []).Select(o => $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>"))}</select>",
             "area" => $"<textarea {common} rows=\"{Rows}\" spellcheck=\"false\">\n{value}</textarea>",
             "date" => $"<input type=\"date\" value=\"{value}\" {common}>",
             "tick" => $"<input type=\"checkbox\" value=\"1\" {common}{(Sheet.Ticked(Name) ? " checked" : "")}>",

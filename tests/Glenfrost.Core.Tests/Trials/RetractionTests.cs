@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Gcode;
@@ -414,5 +415,40 @@ public class RetractionTests
         Assert.Equal("retractionLengthMm", One(RetractionTrial.OnOff, ("retractionLengthMm", 0)).Field);
         var soft = trial.Plan(trial.Propose(c), c with { Dryness = new("damp", true, 8, 55, null, "Damp: open for 90 h.", []) }).Plan!;
         Assert.Contains(soft.Warnings, w => w.StartsWith("Dry first", StringComparison.Ordinal));
+    }
+
+    public static TheoryData<string, string> FactorsOnMachines =>
+        new(SweepFactor.All.SelectMany(f => new[] { "dunnock", "whimbrel", "ptarmigan", "slow" }.Select(m => (f.Word, m))));
+
+    /// <summary>A factor that is chosen gets its own range on every machine: no 0 to 1.6 mm on a long tube, no travel at 1 mm/s, none above what it bears.</summary>
+    [Theory]
+    [MemberData(nameof(FactorsOnMachines))]
+    public void A_factor_that_is_chosen_gets_its_own_range(string factor, string machine)
+    {
+        var m = machine switch
+        {
+            "dunnock" => Machines.Dunnock, "whimbrel" => Machines.Whimbrel, "slow" => Machines.Dunnock with { MaxSpeedMmPerS = 55 }, _ => Machines.Ptarmigan,
+        };
+        var (trial, c) = (new RetractionTrial(), Context(m));
+        var f = SweepFactor.Of(factor);
+        var values = trial.Propose(c);
+        values["factor"] = factor;
+        var fitted = trial.Refit(values, c);
+        var (from, to, step) = (fitted.Number("from")!.Value, fitted.Number("to")!.Value, fitted.Number("step")!.Value);
+        Assert.InRange((to - from) / step, 3, 20);
+        if (f.Unit == "mm/s")
+            Assert.True(from >= 10, $"{from} to {to} mm/s");
+        if (factor == "travel")
+            Assert.True(to <= (decimal)m.MaxSpeedMmPerS, $"{from} to {to} mm/s on {m.MaxSpeedMmPerS}");
+        if (factor == "length")
+            Assert.Equal(m.LongTube, to > 4);
+        var result = ((Trial)trial).Plan(fitted, c);
+        Assert.True(result.Plan is not null, string.Join(" ", result.Errors.Select(e => e.Message)));
+        // A script that names the factor alone gets the same.
+        var asked = ((Trial)trial).PlanFrom(new JsonDoor(JsonDocument.Parse($$"""{"factor":"{{factor}}"}""").RootElement), c);
+        Assert.Equal(((RetractionPlanV1)result.Plan).Request.Values, ((RetractionPlanV1)asked.Plan!).Request.Values);
+        var less = JsonDocument.Parse(FormattableString.Invariant($"{{\"factor\":\"{factor}\",\"to\":{to - step}}}")).RootElement;
+        var own = (RetractionPlanV1)((Trial)trial).PlanFrom(new JsonDoor(less), c).Plan!;
+        Assert.Equal((from, to - step), (own.Request.From, own.Request.To));
     }
 }

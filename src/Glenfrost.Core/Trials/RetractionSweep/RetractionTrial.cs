@@ -133,15 +133,40 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     }
 
     /// <inheritdoc/>
+    public override IReadOnlyList<string> Refits => ["factor"];
+
+    /// <inheritdoc/>
+    public override PlanValues Refit(PlanValues values, PlanContext context)
+    {
+        (values["from"], values["to"], values["step"]) = Range(SweepFactor.Of(values.Word("factor")), context);
+        return values;
+    }
+
+    /// <summary>Range and step that a factor is usually swept over on a machine.</summary>
+    private static (decimal From, decimal To, decimal Step) Range(SweepFactor f, PlanContext c)
+    {
+        if (f.Word == "length")
+            return c.Machine?.LongTube == true ? (1, 6, 0.5m) : c.Soft ? (0, 2.4m, 0.3m) : (f.From, f.To, f.Step);
+        if (f.Word == "travel" && c.Machine is { } m && (decimal)m.MaxSpeedMmPerS < f.To)
+        {
+            // A slow machine: from half its speed up to it.
+            var most = Math.Floor((decimal)m.MaxSpeedMmPerS / 10) * 10;
+            return (Math.Max(10, Math.Floor(most / 20) * 10), most, Math.Max(5, Math.Floor(most / 60) * 5));
+        }
+
+        return (f.From, f.To, f.Step);
+    }
+
+    /// <inheritdoc/>
     protected override RetractionRequest Proposal(PlanContext c)
     {
-        var tube = c.Machine?.LongTube == true;
+        var (from, to, step) = Range(SweepFactor.All[0], c);
         return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
-            From = tube ? 1 : 0,
-            To = tube ? 6 : c.Soft ? 2.4m : 1.6m,
-            Step = tube ? 0.5m : c.Soft ? 0.3m : 0.2m,
+            From = from,
+            To = to,
+            Step = step,
             RetractionLengthMm = (decimal)Math.Round(c.Settings?.RetractionLengthMm ?? 0.8, 2),
             RetractionSpeedMmPerS = (decimal)Math.Round(c.Settings?.RetractionSpeedMmPerS ?? 30),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : (c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 3),
@@ -173,6 +198,17 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
                     [new($"{Say.N(most)} mm", new Dictionary<string, decimal> { [field] = most })]));
         }
 
+        IReadOnlyList<Offer> Usual()
+        {
+            var (from, to, step) = Range(f, c);
+            return
+            [
+                new(
+                    $"{Say.N(from)} to {Say.N(to)} {f.Unit} by {Say.N(step)}",
+                    new Dictionary<string, decimal> { ["from"] = from, ["to"] = to, ["step"] = step }),
+            ];
+        }
+
         if (!pair)
         {
             if (r.To <= r.From)
@@ -196,9 +232,9 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
                                 new Dictionary<string, decimal> { ["step"] = Math.Ceiling((r.To - r.From) / 12 * 20) / 20 }),
                         ]));
             if (f.Unit == "mm/s" && r.From < 1)
-                errors.Add(new("from", $"{Say.N(r.From)} mm/s is no speed: from 1 up."));
+                errors.Add(new("from", $"{Say.N(r.From)} mm/s is no speed: from 1 up; {Say.N(Range(f, c).From)} to {Say.N(Range(f, c).To)} is usual.", Usual()));
             if (f.Word is "wipe" or "coast" or "hop" && r.To > 10)
-                errors.Add(new("to", $"{Say.N(r.To)} mm is more than any reed is round: at most 10 mm."));
+                errors.Add(new("to", $"{Say.N(r.To)} mm is more than any reed is round: at most 10 mm.", Usual()));
             if (f.Word == "travel" && c.Machine is { } fast && r.To > (decimal)fast.MaxSpeedMmPerS)
                 errors.Add(
                     new(

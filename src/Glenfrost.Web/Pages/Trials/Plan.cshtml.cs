@@ -128,6 +128,15 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             Mode = Trial.Modes[0];
         if (values.Word("mode") != Mode)
             values = Trial.InMode(Mode, values, Context);
+        foreach (var name in Trial.Refits)
+        {
+            if (Request.Query[name].ToString() is { Length: > 0 } chosen && Trial.Fields[name].Words!.Contains(chosen) && values.Word(name) != chosen)
+            {
+                values[name] = chosen;
+                values = Trial.Refit(values, Context);
+            }
+        }
+
         foreach (var (name, field) in Trial.Fields)
         {
             var asked = Request.Query[name].ToString();
@@ -160,6 +169,16 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     {
         if (!await ReadAsync(id, kind))
             return NotFound();
+        if (Request.Query["refit"] == "1")
+        {
+            var chosen = new PlanValues { ["mode"] = Mode };
+            foreach (var name in Trial.Refits)
+                chosen[name] = Sheet[name];
+            var fitted = Trial.Refit(chosen, Context);
+            foreach (var name in Trial.Fields.Keys.Where(f => fitted.Number(f) is not null))
+                Sheet.Put(name, fitted.Number(name));
+        }
+
         Compute();
         return Page();
     }
