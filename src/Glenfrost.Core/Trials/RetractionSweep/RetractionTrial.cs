@@ -112,7 +112,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
             return base.HelpOf(field, context);
         var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
         var advised = RetractionJudging.Advisory(drive);
-        return $"Usual for a {(drive == "long-tube" ? "long tube" : "direct drive")}: {Say.N(advised.Min!.Value)} to {Say.N(advised.Max!.Value)} mm, at most " +
+        return $"Length on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to {Say.N(advised.Max!.Value)} mm, at most " +
             $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
 

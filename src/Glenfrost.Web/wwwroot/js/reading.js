@@ -195,6 +195,8 @@ function start(form, run) {
   }
 
   function firstEmpty() {
+    // What a fault or a last good step has ended waits for nothing, empty cells or not.
+    if (document.getElementById('finish').classList.contains('go')) return undefined;
     return order().find(x => usable(x) && x.value === '' && !x.closest('tr').classList.contains('failed'));
   }
 
