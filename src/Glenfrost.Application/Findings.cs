@@ -67,7 +67,8 @@ public sealed class Findings(Bench bench)
 {
     /// <summary>What was tried on a pairing, oldest first.</summary>
     public Task<List<Finding>> TriesAsync(Guid pairing) =>
-        bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith("tried: ")).OrderBy(f => f.At).ToListAsync();
+        bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith("tried: "))
+            .OrderBy(f => f.At).ToListAsync();
 
     /// <summary>The tag of a value that is known good in practice.</summary>
     public const string KnownGood = "known good";

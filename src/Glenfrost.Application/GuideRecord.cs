@@ -1,4 +1,5 @@
 using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
@@ -48,14 +49,28 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
         {
             var setting = (await bench.Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
             var bond = aspect == TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
-            // What was copied from another pairing rules nothing out on this one.
+            var chosen = setting is not null && await IsOwnChoiceAsync(pairing.Id, setting.Key);
+            var said = chosen && setting!.State != SettingState.Doubtful ? "own choice" : setting?.State.ToString().ToLowerInvariant();
+            // What was copied from another pairing, or chosen without a verdict, rules nothing out on this one.
             return (
-                setting is { State: SettingState.Provisional or SettingState.Confirmed, NotKnownAtC: null }, setting is null
+                setting is { State: SettingState.Provisional or SettingState.Confirmed, NotKnownAtC: null } && !chosen, setting is null
                     ? (bond.Length > 0 ? bond.Trim() : null)
-                    : $"{MachineBook.InWords(setting)}, {setting.OriginText}, {setting.State.ToString().ToLowerInvariant()}.{bond}");
+                    : $"{MachineBook.InWords(setting)}, {setting.OriginText}, {said}.{bond}");
         }
 
         return (false, null);
+    }
+
+    private static readonly EvidenceKind[] Stands =
+        [EvidenceKind.Kept, EvidenceKind.KeptUnproven, EvidenceKind.OwnChoice, EvidenceKind.Confirmed, EvidenceKind.Passed, EvidenceKind.Stood];
+
+    /// <summary>True where a value stands because somebody chose it, and nothing has shown it since.</summary>
+    private async Task<bool> IsOwnChoiceAsync(Guid pairing, string key)
+    {
+        var all = (await new EvidenceBook(bench).EventsAsync(pairing)).OrderBy(e => e.At).ThenBy(e => e.Id).ToList();
+        var withdrawn = all.Where(e => e.Kind == EvidenceKind.Withdrawn).Select(e => e.CauseId).ToHashSet();
+        return all.LastOrDefault(e =>
+            e.Key == key && !withdrawn.Contains(e.CauseId) && Stands.Contains(e.Kind)) is { Kind: EvidenceKind.OwnChoice };
     }
 
     /// <summary>What the newest pair before and after drying said; null where there is none.</summary>

@@ -313,7 +313,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         var answer = await v.Client.PostAsync("/api/v1/gcode/inspect", new MultipartFormDataContent { { content, "file", "vase.gcode" } });
         var json = JsonDocument.Parse(await answer.Content.ReadAsStringAsync()).RootElement;
         var slow = json.GetProperty("slowDown");
-        Assert.Equal((9, true, 29), (slow.GetProperty("leastLayerTimeS").GetDouble(), slow.GetProperty("statedInFile").GetBoolean(), slow.GetProperty("layers").GetInt32()));
+        Assert.Equal((9, 29), (slow.GetProperty("leastLayerTimeS").GetDouble(), slow.GetProperty("layers").GetInt32()));
+        Assert.True(slow.GetProperty("statedInFile").GetBoolean());
         Assert.True(slow.GetProperty("costSeconds").GetDouble() > 10);
         var keys = json.GetProperty("odd").EnumerateArray().Select(o => o.GetProperty("key").GetString()).ToList();
         Assert.Contains("dwell-unit", keys);

@@ -401,7 +401,8 @@ public class RecordTests(House house) : IClassFixture<House>
         }
 
         Task<EvidenceState> Flow() =>
-            house.WithDb(async db => (await db.Standings.AsNoTracking().Where(s => s.PairingId == p.Id && s.Key == "extrusionMultiplier").ToListAsync())[0].State);
+            house.WithDb(db =>
+                db.Standings.AsNoTracking().Where(s => s.PairingId == p.Id && s.Key == "extrusionMultiplier").Select(s => s.State).FirstAsync());
 
         var before = await Flow();
         var cause = await Do(s => s.GetRequiredService<AreaEvidence>().SayAsync(p, "verification", "failed", "it leans", null, ["flow"]));

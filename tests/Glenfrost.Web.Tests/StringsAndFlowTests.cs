@@ -1,3 +1,4 @@
+using Glenfrost.Application;
 using System.Net;
 using System.Net.Http.Json;
 using System.Text.Json;
@@ -7,6 +8,7 @@ using Glenfrost.Simulation.Pictures;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
@@ -163,6 +165,28 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         Assert.Equal(("0", "0.6"), (v.Value("from"), v.Value("to")));
         await v.Go($"/pairings/{p.Id}/retraction-sweep?factor=hop&to=0.4");
         Assert.Equal(("0", "0.4"), (v.Value("from"), v.Value("to")));
+    }
+
+    [Fact]
+    public async Task A_value_that_somebody_chose_rules_nothing_out_nor_does_one_that_is_doubtful()
+    {
+        var p = await PairingOf("Sill", "Dunnock 180");
+        await v.Go($"/pairings/{p.Id}/retraction-sweep");
+        await v.Submit("#plan");
+        var guide = $"/guides/strings?run={v.Planned()}";
+        await v.Go(guide);
+        Assert.Contains("temperature ruled out", v.Text(".ticks"));
+        await v.Go($"/pairings/{p.Id}");
+        await v.Submit("form[action$='Type']", ("key", "nozzleTemperatureC"), ("value", "205"), ("reason", "looks better to me"));
+        Assert.Equal("provisional", v.Text("#nozzleTemperatureC .state"));
+        await v.Go(guide);
+        Assert.Contains("temperature open", v.Text(".ticks"));
+        Assert.Contains("own choice", v.Text(".ticks"));
+        await using (var scope = house.Services.CreateAsyncScope())
+            await scope.ServiceProvider.GetRequiredService<AreaEvidence>().SayAsync(p, "verification", "failed", "it leans", null, ["temperature"]);
+        await v.Go(guide);
+        Assert.Contains("temperature open", v.Text(".ticks"));
+        Assert.Contains("doubtful", v.Text(".ticks"));
     }
 
     [Fact]

@@ -200,7 +200,8 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     {
         request = request with
         {
-            Dialect = file.Machine?.Dialect ?? request.Dialect, SurroundingsC = (await CoolingAsync(file)).SurroundingsC,
+            Dialect = file.Machine?.Dialect ?? request.Dialect,
+            SurroundingsC = (await CoolingAsync(file)).SurroundingsC,
         };
         var (fix, errors) = FixPlanning.Plan(request, file.Facts, () => Open(file.File), file.Machine);
         if (fix is null)

@@ -10,25 +10,31 @@ public sealed record ScoreAnchors(string Four, string Two, string Zero)
     public static ScoreAnchors Bridge { get; } = new("flat and taut beneath", "sags by a line or two, no loop", "loops hang, or it tore");
 
     /// <summary>A slab that leans outward.</summary>
-    public static ScoreAnchors Overhang { get; } = new("smooth beneath, edge straight", "rough beneath, edge slightly curled", "curled up, drooping or missing lines");
+    public static ScoreAnchors Overhang { get; } =
+        new("smooth beneath, edge straight", "rough beneath, edge slightly curled", "curled up, drooping or missing lines");
 
     /// <summary>Strings between posts.</summary>
-    public static ScoreAnchors Strings { get; } = new("none, not even a hair", "a few hairs that a flame or a brush takes off", "a cobweb, or blobs on the posts");
+    public static ScoreAnchors Strings { get; } =
+        new("none, not even a hair", "a few hairs that a flame or a brush takes off", "a cobweb, or blobs on the posts");
 
     /// <summary>The look of a wall.</summary>
-    public static ScoreAnchors Surface { get; } = new("even lines, one sheen all over", "sheen or lines uneven in places", "blobs, gaps, scorched or matt patches");
+    public static ScoreAnchors Surface { get; } =
+        new("even lines, one sheen all over", "sheen or lines uneven in places", "blobs, gaps, scorched or matt patches");
 
     /// <summary>How layers hold together, broken by hand.</summary>
-    public static ScoreAnchors Bond { get; } = new("breaks across the layers, or not by hand", "breaks along a layer with some force", "splits along a layer at a touch");
+    public static ScoreAnchors Bond { get; } =
+        new("breaks across the layers, or not by hand", "breaks along a layer with some force", "splits along a layer at a touch");
 
     /// <summary>A gap between reeds that the nozzle crosses.</summary>
     public static ScoreAnchors Gap { get; } = Strings;
 
     /// <summary>A corner, or a line that changes its speed.</summary>
-    public static ScoreAnchors Even { get; } = new("one width throughout, corners sharp", "slightly thick or thin where the speed changes", "bulges, or gaps and thin ends");
+    public static ScoreAnchors Even { get; } =
+        new("one width throughout, corners sharp", "slightly thick or thin where the speed changes", "bulges, or gaps and thin ends");
 
     /// <summary>Lines of a first layer beside each other, by eye.</summary>
-    public static ScoreAnchors Gaps { get; } = new("closed, no light between lines", "hair lines of light in places", "lines lie apart and come off one by one");
+    public static ScoreAnchors Gaps { get; } =
+        new("closed, no light between lines", "hair lines of light in places", "lines lie apart and come off one by one");
 
     /// <summary>What a thumb feels on a first layer.</summary>
     public static ScoreAnchors Ridges { get; } = new("smooth as paper", "ridges can be felt", "ridges scratch, plastic pushed up or torn");

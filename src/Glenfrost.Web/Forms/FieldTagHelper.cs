@@ -79,10 +79,12 @@ public sealed class FieldTagHelper : TagHelper
         output.TagName = "div";
         output.TagMode = TagMode.StartTagAndEndTag;
         output.Attributes.SetAttribute("class", $"field{(Wide ? " wide" : "")}{(Kind == "number" ? " num" : "")}{(error is null ? "" : " bad")}");
+        string Option(KeyValuePair<string, string> o) =>
+            $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>";
         var input = Kind switch
         {
             "select" =>
-                $"<select {common}{(Refits ? RefitNow : "")}>{string.Concat((Options ?? []).Select(o => $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>"))}</select>",
+                $"<select {common}{(Refits ? RefitNow : "")}>{string.Concat((Options ?? []).Select(Option))}</select>",
             "area" => $"<textarea {common} rows=\"{Rows}\" spellcheck=\"false\">\n{value}</textarea>",
             "date" => $"<input type=\"date\" value=\"{value}\" {common}>",
             "tick" => $"<input type=\"checkbox\" value=\"1\" {common}{(Sheet.Ticked(Name) ? " checked" : "")}>",

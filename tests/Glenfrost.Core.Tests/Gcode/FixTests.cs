@@ -131,12 +131,14 @@ public class FixTests
         Assert.True(Array.FindLastIndex(lines, l => l.StartsWith("M140 S0 ; glenfrost", StringComparison.Ordinal)) < Array.IndexOf(lines, "M84"));
         // Homed to the top, or lifted already: its place is not known, or high enough.
         foreach (var code in new[] { "G28\nM84", "G0 Z60 F600\nM84" })
-            Assert.DoesNotContain(Mend(new SlicedFile { EndCode = code }, ask).Lines, l => l.StartsWith("G0 Z", StringComparison.Ordinal) && l.Contains("cool-down"));
+            Assert.DoesNotContain(
+                Mend(new SlicedFile { EndCode = code }, ask).Lines, l => l.StartsWith("G0 Z", StringComparison.Ordinal) && l.Contains("cool-down"));
         // Beside the part, on a printer whose bed is known, unless it stands there already.
         string[] OnDunnock(string code)
         {
             var bytes = new SlicedFile { EndCode = code }.ToBytes();
-            var fix = FixPlanning.Plan(ask, ReadingTests.Inspect(bytes, new() { Machine = Machines.Dunnock }), () => new MemoryStream(bytes), Machines.Dunnock).Fix!;
+            var facts = ReadingTests.Inspect(bytes, new() { Machine = Machines.Dunnock });
+            var fix = FixPlanning.Plan(ask, facts, () => new MemoryStream(bytes), Machines.Dunnock).Fix!;
             var to = new MemoryStream();
             fix.Write(() => new MemoryStream(bytes), to);
             return Encoding.Latin1.GetString(to.ToArray()).Split('\n');

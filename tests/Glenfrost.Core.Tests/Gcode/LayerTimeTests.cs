@@ -41,7 +41,8 @@ public class LayerTimeTests
         var alike = SlowDowns.Of(Inspect(Vase(12, "; least layer time: 12 s") with { Notch = _ => 1 }))!;
         Assert.Equal((39, true), (alike.Layers, alike.AtLeast));
         Assert.InRange(alike.CostS, 0, 1);
-        Assert.Contains("none shows how fast", Oddities.Of(Inspect(Vase(12, "; least layer time: 12 s") with { Notch = _ => 1 })).Single(o => o.Key == "slowed").Text);
+        var odd = Oddities.Of(Inspect(Vase(12, "; least layer time: 12 s") with { Notch = _ => 1 }));
+        Assert.Contains("none shows how fast", odd.Single(o => o.Key == "slowed").Text);
     }
 
     [Fact]
@@ -103,7 +104,8 @@ public class LayerTimeTests
             ReadingTests.Inspect(
                 Machines.Text(
                     Machines.Job(
-                        Machines.Tower(machine, layer: machine == Machines.Ptarmigan ? 0.3m : 0.2m), machine, Machines.Settings(machine) with { MinLayerTimeS = least }).Job),
+                        Machines.Tower(machine, layer: machine == Machines.Ptarmigan ? 0.3m : 0.2m), machine,
+                        Machines.Settings(machine) with { MinLayerTimeS = least }).Job),
                 new() { Machine = machine });
         var (slow, quick) = (With(from), With(to));
         var found = SlowDowns.Of(slow)!;

@@ -110,10 +110,12 @@ public class FlowLimitTests
             w.Contains("look at the feed"));
     }
 
+    private static readonly Gen<decimal> Steps4 = Gen.Int[0, 3].Select(i => new[] { 0.001m, 0.005m, 0.01m, 0.02m }[i]);
+
     /// <summary>The same scale, length and filament are judged alike before and after, whatever the samples weigh within what filament scatters.</summary>
     [Fact]
     public void Plan_and_verdict_judge_a_scale_by_the_same_number() =>
-        Gen.Select(Gen.Int[0, 3].Select(i => new[] { 0.001m, 0.005m, 0.01m, 0.02m }[i]), Gen.Int[10, 60], Gen.Double[0.975, 1.025]).Sample((step, tens, weighs) =>
+        Gen.Select(Steps4, Gen.Int[10, 60], Gen.Double[0.975, 1.025]).Sample((step, tens, weighs) =>
         {
             var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Dunnock));
             var plan = (WeighedPlanV1)trial
@@ -292,7 +294,8 @@ public class FlowLimitTests
         Assert.All(fed.Skip(10), s => Assert.Equal(220, s.SetC));
         Assert.Equal(22, text.Split('\n').Count(l => l.StartsWith("G4 ", StringComparison.Ordinal)));
         // Cups are numbered once, in the file as in the table, and flow rises through them.
-        var numbers = text.Split('\n').Where(l => l.StartsWith("; sample ", StringComparison.Ordinal)).Select(l => l["; sample ".Length..].Split(':')[0]).ToList();
+        var numbers = text.Split('\n').Where(l => l.StartsWith("; sample ", StringComparison.Ordinal))
+            .Select(l => l["; sample ".Length..].Split(':')[0]).ToList();
         Assert.Equal(Enumerable.Range(1, 20).Select(i => $"{i}"), numbers);
         Assert.Equal(
             Enumerable.Range(0, 10).Select(i => $"samples {2 * i + 1} to {2 * i + 2}"), trial.Grid(plan).Rows.OrderBy(r => r.Section).Select(r => r.Sub));
@@ -374,7 +377,8 @@ public class FlowLimitTests
         Assert.Equal(((StepsPlanV1)plan).FlowsMm3PerS[2], v.FlowMm3PerS!.Value, 0.002);
         Assert.Equal("none-good", trial.Judge(plan, Read("gaps"), new()).Verdict);
         // Steps below a good one, or below the fault, are taken as good, and shown as taken.
-        foreach (var words in new[] { new[] { "good", "", "good", "thin wall" }, ["", "", "", "thin wall"], ["", "", "last good"], ["good", "good", "last good", "gaps"] })
+        string[][] ladders = [["good", "", "good", "thin wall"], ["", "", "", "thin wall"], ["", "", "last good"], ["good", "good", "last good", "gaps"]];
+        foreach (var words in ladders)
         {
             var same = (SteppedFlowVerdict)trial.Judge(plan, Read(words), new());
             Assert.Equal(("limit", v.FlowMm3PerS), (same.Verdict, same.FlowMm3PerS));

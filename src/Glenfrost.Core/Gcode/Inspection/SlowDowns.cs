@@ -53,7 +53,7 @@ public sealed record SlowDowns(
             slowed.Min(l => l.Share), Other(layers, minimum is { } at ? [.. new[] { 0.5, 0.75, 1.25, 1.5 }.Select(k => Math.Round(k * at))] : [], atLeast));
     }
 
-    /// <summary>True where a layer may have been made to last some time: slicing programs count travel and ramps in their own ways, or leave them out.</summary>
+    /// <summary>True where a layer may have been made to last some time: slicing programs count travel and ramps in their own ways, or not at all.</summary>
     private static bool Lasts(LayerFacts l, double seconds) => l.AskedSeconds * (1 - Near) <= seconds && seconds <= l.Seconds * (1 + Near);
 
     /// <summary>Usual minimums, and some around the one that was found.</summary>

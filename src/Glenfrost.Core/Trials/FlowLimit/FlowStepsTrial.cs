@@ -342,7 +342,8 @@ public sealed class FlowStepsTrial : FlowTrial
             return new SteppedFlowVerdict
             {
                 Verdict = "insufficient",
-                Sentence = $"Step {last} is said to be the last good one, and step {bad} below it is {words[bad]}: one of the two is read wrong.", Advised = false,
+                Sentence = $"Step {last} is said to be the last good one, and step {bad} below it is {words[bad]}: one of the two is read wrong.",
+                Advised = false,
             };
         var good = last >= 0 ? last : bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
         if (bad < 0 && last < 0 && states.Any(s => s == SectionState.Lost))

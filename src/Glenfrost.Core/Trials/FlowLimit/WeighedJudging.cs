@@ -255,7 +255,8 @@ public static class WeighedJudging
         var warnings = new List<string>();
         if (!adequate)
             warnings.Add(
-                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of {Say.N(asPlanned ? expected!.Value : curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
+                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of " +
+                    $"{Say.N(asPlanned ? expected!.Value : curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
                     $"do, or a finer scale."
             );
         if (expected is { } should && !asPlanned)

@@ -112,7 +112,8 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
             return base.HelpOf(field, context);
         var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
         var advised = RetractionJudging.Advisory(drive);
-        return $"Length on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to {Say.N(advised.Max!.Value)} mm, at most " +
+        return $"Length on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to " +
+            $"{Say.N(advised.Max!.Value)} mm, at most " +
             $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
 
@@ -232,7 +233,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
                                 new Dictionary<string, decimal> { ["step"] = Math.Ceiling((r.To - r.From) / 12 * 20) / 20 }),
                         ]));
             if (f.Unit == "mm/s" && r.From < 1)
-                errors.Add(new("from", $"{Say.N(r.From)} mm/s is no speed: from 1 up; {Say.N(Range(f, c).From)} to {Say.N(Range(f, c).To)} is usual.", Usual()));
+                errors.Add(new("from", $"{Say.N(r.From)} mm/s is no speed: {Say.N(Range(f, c).From)} to {Say.N(Range(f, c).To)} is usual.", Usual()));
             if (f.Word is "wipe" or "coast" or "hop" && r.To > 10)
                 errors.Add(new("to", $"{Say.N(r.To)} mm is more than any reed is round: at most 10 mm.", Usual()));
             if (f.Word == "travel" && c.Machine is { } fast && r.To > (decimal)fast.MaxSpeedMmPerS)
