@@ -84,6 +84,19 @@ public class TrialTests(House house) : IClassFixture<House>
         }
     }
 
+    /// <summary>What is wrong is said while it is planned, at every place that can say it: also where the fault is the printer's own start code.</summary>
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public async Task The_preview_renews_every_place_that_says_what_is_wrong(string kind)
+    {
+        var run = await house.WithDb(db => db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.PairingId, r.ToolheadId }).FirstAsync());
+        await v.Go(run.PairingId is { } p ? $"/pairings/{p}/{kind}" : $"/toolheads/{run.ToolheadId}/{kind}");
+        var renewed = v.Page.QuerySelector("#plan")!.GetAttribute("hx-select-oob")!.Split(',');
+        var says = v.Page.QuerySelectorAll("#plan [id^=err-]").Select(e => "#" + e.Id).ToList();
+        Assert.Contains("#err-startCode", says);
+        Assert.All(says, id => Assert.Contains(id, renewed));
+    }
+
     [Theory]
     [MemberData(nameof(Kinds))]
     public async Task Every_trial_answers_its_worked_examples_and_says_what_is_wrong_by_field(string kind)

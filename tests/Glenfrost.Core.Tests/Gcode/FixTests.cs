@@ -130,7 +130,7 @@ public class FixTests
         Assert.True(Array.FindIndex(lines, l => l.StartsWith("G0 Z9", StringComparison.Ordinal)) < Array.IndexOf(lines, "M84"));
         Assert.True(Array.FindLastIndex(lines, l => l.StartsWith("M140 S0 ; glenfrost", StringComparison.Ordinal)) < Array.IndexOf(lines, "M84"));
         // Homed to the top, or lifted already: its place is not known, or high enough.
-        foreach (var code in new[] { "G28\nM84", "G0 Z60 F600\nM84" })
+        foreach (var code in new[] { "G28\nM84", "G0 Z60 F600\nM84", "G20\nM84" })
             Assert.DoesNotContain(
                 Mend(new SlicedFile { EndCode = code }, ask).Lines, l => l.StartsWith("G0 Z", StringComparison.Ordinal) && l.Contains("cool-down"));
         // Beside the part, on a printer whose bed is known, unless it stands there already.
@@ -146,6 +146,10 @@ public class FixTests
 
         Assert.Contains(OnDunnock("M84"), l => l.StartsWith("G0 X178 Y178 F3000", StringComparison.Ordinal));
         Assert.DoesNotContain(OnDunnock("G0 X0 Y170\nM84"), l => l.Contains("beside the part"));
+        // An end code that counts from where it is: what is added here counts from zero, lifted or not.
+        var relative = OnDunnock("G91\nG0 Z20 F600\nM84");
+        var parked = Array.FindIndex(relative, l => l.Contains("beside the part"));
+        Assert.Contains(relative[..parked], l => l.StartsWith("G90 ; glenfrost", StringComparison.Ordinal));
     }
 
     [Fact]

@@ -90,12 +90,10 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
     {
         var mark = Mark;
         yield return $"{Mark} begins: {Dialect.N(FromC)} to {Dialect.N(ToC)} C";
+        if (liftToMm is not null || parkMm is not null)
+            yield return $"G90 {mark}";
         if (liftToMm is { } z)
-        {
-            yield return $"G90 {mark}: straight up, clear of the part";
-            yield return $"G0 Z{Dialect.N(z)} F600 {mark}";
-        }
-
+            yield return $"G0 Z{Dialect.N(z)} F600 {mark}: straight up, clear of the part";
         if (parkMm is { } park)
             yield return $"G0 X{Dialect.N(park.X)} Y{Dialect.N(park.Y)} F3000 {mark}: beside the part";
         yield return $"M104 S0 {mark}: nozzle off";

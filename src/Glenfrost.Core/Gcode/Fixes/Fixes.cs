@@ -215,7 +215,8 @@ public static class FixPlanning
     /// </summary>
     private static (double? LiftMm, (double X, double Y)? ParkMm) Clear(FileFacts f, Machine? machine)
     {
-        if (f.HomedZLine > f.LastExtrudeLine)
+        // Heights here are mm; a file that counts inches would take them for inches.
+        if (f.HomedZLine > f.LastExtrudeLine || f.End.Unit != 1)
             return (null, null);
         var top = f.Box.MaxZ + 5;
         if (machine is not null)

@@ -98,7 +98,9 @@ public sealed record SlowDowns(
         {
             while (lasts(sorted[to].Layer) > lasts(sorted[from].Layer) * (1 + Near))
                 from++;
-            if (to - from + 1 <= Math.Max(best, 4))
+            // Only where it can't be made longer: a file of thousands of layers that last alike is looked at once.
+            var ends = to == sorted.Count - 1 || lasts(sorted[to + 1].Layer) > lasts(sorted[from].Layer) * (1 + Near);
+            if (!ends || to - from + 1 <= Math.Max(best, 4))
                 continue;
             var group = sorted.GetRange(from, to - from + 1);
             var (shortest, longest) = (group.Min(l => l.Layer.Length), group.Max(l => l.Layer.Length));

@@ -335,7 +335,8 @@ public sealed class FlowWeighedTrial : FlowTrial
                     .Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
                     {
                         Quantity = new(p.Request.Repeats > 1 ? $"Mass, the {i}. time" : "Mass of the sample", "g", 0,
-                            Math.Round((decimal)(MostMasses * p.ExpectedMassG), 3), $"{Say.N(p.Request.ExtrudedLengthMm)} mm of this filament weigh no more"),
+                            p.ExpectedMassG > 0 ? Math.Round((decimal)(MostMasses * p.ExpectedMassG), 3) : 1000,
+                            $"{Say.N(p.Request.ExtrudedLengthMm)} mm of this filament weigh no more"),
                         Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
                     }),
                 new(Fault, "Heard, or wrong", CellKind.Word, false)
