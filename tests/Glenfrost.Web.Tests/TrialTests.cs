@@ -94,7 +94,8 @@ public class TrialTests(House house) : IClassFixture<House>
         var renewed = v.Page.QuerySelector("#plan")!.GetAttribute("hx-select-oob")!.Split(',');
         var says = v.Page.QuerySelectorAll("#plan [id^=err-]").Select(e => "#" + e.Id).ToList();
         Assert.Contains("#err-startCode", says);
-        Assert.All(says, id => Assert.Contains(id, renewed));
+        // A pasted report is read by a press of its own, which brings the page anew.
+        Assert.All(says.Where(id => id != "#err-report"), id => Assert.Contains(id, renewed));
     }
 
     [Theory]
