@@ -66,9 +66,12 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
 public sealed class Findings(Bench bench)
 {
     /// <summary>What was tried on a pairing, oldest first.</summary>
-    public Task<List<Finding>> TriesAsync(Guid pairing) =>
-        bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith("tried: "))
-            .OrderBy(f => f.At).ToListAsync();
+    public Task<List<Finding>> TriesAsync(Guid pairing)
+    {
+        var tried = FindingWords.Tried("");
+        return bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith(tried)).OrderBy(f => f.At)
+            .ToListAsync();
+    }
 
     /// <summary>The tag of a value that is known good in practice.</summary>
     public const string KnownGood = "known good";

@@ -388,6 +388,7 @@ public class FlowLimitTests
             Assert.Empty(trial.Waiting(plan, Read(words)));
         }
 
+        Assert.Equal([0], trial.RowNotes(plan, Read("", "gaps", "", "good")).Keys);
         Assert.Equal([3, 4], trial.Waiting(plan, Read("", "", "good")).Take(2).Select(w => w.Section));
         Assert.Contains("one of the two", trial.Judge(plan, Read("good", "gaps", "last good"), new()).Sentence);
         Assert.Equal("not-reached", trial.Judge(plan, Read([.. plan.Parts.Select(x => x.Index == plan.Parts.Count - 1 ? "last good" : "")]), new()).Verdict);

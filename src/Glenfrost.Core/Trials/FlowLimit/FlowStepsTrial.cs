@@ -305,7 +305,8 @@ public sealed class FlowStepsTrial : FlowTrial
         var words = plan.Parts.Select(x => readings.Text(x.Index, Fault)).ToList();
         var top = words.FindLastIndex(w => w is "good" or LastGood);
         var bad = words.FindIndex(w => w is not ("" or "good" or LastGood));
-        var taken = Enumerable.Range(0, words.Count).Where(i => words[i].Length == 0 && i < Math.Max(top, bad)).ToList();
+        // Above a fault nothing is taken, whatever stands higher up.
+        var taken = Enumerable.Range(0, bad >= 0 ? bad : Math.Max(top, 0)).Where(i => words[i].Length == 0).ToList();
         foreach (var i in taken)
             words[i] = "good";
         return (words, taken);
