@@ -465,15 +465,22 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     {
         var book = new PhotoBook(bench, place);
         Directory.CreateDirectory(place.IncomingFolder);
+        var drawn = new List<(int Section, Task<byte[]> Png)>();
         foreach (var section in plan.Sections)
         {
             if (!e.GetProperty("scores").TryGetProperty(Words.N(section.TemperatureC), out var scores) || scores.ValueKind != JsonValueKind.Array)
                 continue;
             var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number)
                 .ToDictionary(x => x.a, x => x.s.GetDouble());
+            // The next ones are drawn while one is being kept.
+            drawn.Add((section.Index, Task.Run(() => SectionPicture.Png(Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index)))));
+        }
+
+        foreach (var (section, png) in drawn)
+        {
             var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
-            await File.WriteAllBytesAsync(path, SectionPicture.Png(Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index)));
-            await book.AddAsync(run, section.Index, $"demo-{run.Id}-{section.Index}", new("photo", "section.png", path, 0, false));
+            await File.WriteAllBytesAsync(path, await png);
+            await book.AddAsync(run, section, $"demo-{run.Id}-{section}", new("photo", "section.png", path, 0, false));
             File.Delete(path);
         }
     }

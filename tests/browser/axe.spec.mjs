@@ -10,15 +10,23 @@ test.afterAll(() => server.end());
 
 // Everything is looked at once, light on the laptop. Dark differs by its colours alone, the tablet by its widths alone.
 const colours = ['color-contrast', 'link-in-text-block'];
-const all = {}, byColour = { runOnly: colours }, butColours = { rules: Object.fromEntries(colours.map(id => [id, { enabled: false }])) };
-let rules = all;
+const byColour = { runOnly: colours }, butColours = { rules: Object.fromEntries(colours.map(id => [id, { enabled: false }])) };
+let tablet = false;
 
 async function look(page, name) {
-  const found = await page.evaluate(async rules => (await window.axe.run(document, { resultTypes: ['violations'], ...rules })).violations
+  await judged(page, name, tablet ? butColours : {});
+  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${name} is cut`).toBeLessThanOrEqual(0);
+  if (tablet) return;
+  await shipped(page, name);
+  await page.emulateMedia({ colorScheme: 'dark' });
+  await judged(page, `${name}, dark`, byColour);
+  await page.emulateMedia({ colorScheme: 'light' });
+}
+
+async function judged(page, name, rules) {
+  const found = await page.evaluate(async rules => (await window.axe.run(document, { resultTypes: ['violations'], preload: false, ...rules })).violations
     .filter(v => v.impact === 'serious' || v.impact === 'critical').map(v => `${v.id}: ${v.nodes.slice(0, 3).map(n => n.target + ' ' + (n.any[0]?.message ?? '')).join(' | ')}`), rules);
   expect(found, name).toEqual([]);
-  if (rules === all) await shipped(page, name);
-  expect(await page.evaluate(() => document.documentElement.scrollWidth - innerWidth), `${name} is cut`).toBeLessThanOrEqual(0);
 }
 
 /** Every sign on the page is in a font that ships: one that a device lacks would show as an empty box there. */
@@ -34,98 +42,97 @@ async function shipped(page, name) {
   expect(fonts.filter(f => !f.isCustomFont).map(f => `${f.glyphCount} signs in ${f.familyName}`), `${name}: signs that no shipped font has`).toEqual([]);
 }
 
-for (const scheme of ['light', 'dark'])
-  test(`nothing serious on any screen, ${scheme}`, async ({ browser }, info) => {
-    rules = scheme === 'dark' ? byColour : info.project.name === 'tablet' ? butColours : all;
-    const context = await browser.newContext({ colorScheme: scheme, viewport: info.project.use.viewport, bypassCSP: true });
-    await context.addInitScript({ content: axe });
-    const page = await context.newPage();
-    const half = await halfRead(page, server);
-    const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/nowhere'];
-    for (const path of paths) {
-      await page.goto(server.url + path);
-      await look(page, path);
-    }
-    // Every kind of trial: a run as it stands, its readings, its plan.
-    await page.goto(`${server.url}/log?kind=run`);
-    const links = await page.$$eval('a[href^="/runs/"]', a => a.map(x => [x.textContent.trim().replace(/ \d.*/, ''), x.getAttribute('href').split(/[?#]/)[0]]));
-    const runs = new Map(links.reverse());
-    for (const [kind, run] of runs) {
-      await page.goto(server.url + run);
-      await look(page, kind);
-      await page.goto(`${server.url}${run}?open=read`);
-      await look(page, `${kind}, readings`);
-      await page.locator('a[href*="?after="], a[href*="?run="]').first().click();
-      await page.locator('#plan').waitFor();
-      await look(page, `${kind}, plan`);
-    }
-    expect(runs.size).toBeGreaterThanOrEqual(6);
-    await page.goto(`${server.url}/printers`);
-    await page.getByRole('link', { name: 'Dunnock 180' }).first().click();
-    await look(page, 'printer');
-    await page.getByRole('link', { name: 'checks', exact: true }).first().click();
-    await look(page, 'checks');
-    await page.goto(half);
-    await look(page, 'read');
-    const photos = half.replace(/#.*/, '/photos');
-    await page.goto(photos);
-    await look(page, 'photos');
-    await page.locator('.shot a').first().click();
-    await look(page, 'photo');
-    await page.goto(`${photos}?across=4`);
-    await look(page, 'across runs');
-    for (const box of await page.locator('input[name=c]').all()) await box.check();
-    await page.getByRole('button', { name: 'Put the ticked ones' }).click();
-    await look(page, 'side by side');
-    await page.goto(photos);
-    await page.getByRole('button', { name: 'Score them again' }).click();
-    await look(page, 'blind');
-    await page.goto(`${server.url}/gcode`);
-    await page.getByRole('link', { name: /225-195/ }).first().click();
-    await page.locator('#layer[data-drawn]').waitFor();
-    await page.locator('details.diff summary').click();
-    await page.locator('.quiet details summary').click();
-    await look(page, 'stepped file');
-    await page.goto(`${server.url}/gcode`);
-    await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();
-    await page.locator('#layer[data-drawn]').waitFor();
-    await look(page, 'file');
-    await page.goto(half.replace(/#.*/, '/code'));
-    await look(page, 'code');
-    await page.goto(`${server.url}/exchange`);
-    await page.setInputFiles('#file', { name: 'notes.csv', mimeType: 'text/csv', buffer: Buffer.from('filament,printer,nozzle\nHeath,Dunnock 180,209\nHeth,Dunnock 180,hot\n') });
-    await page.getByRole('button', { name: 'Look at it' }).click();
-    await look(page, 'old notes');
-    await page.goto(`${server.url}/exchange`);
-    await page.setInputFiles('#file', { name: 'a.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"glenfrost-archive","version":1,"rows":{"people":[{"id":"01a20000-0000-7000-8000-0000000000ac","name":"Guest"},{"id":"x"}]}}') });
-    await page.getByRole('button', { name: 'Look at it' }).click();
-    await look(page, 'import');
-    await page.goto(server.url + '/');
-    await page.locator('.todo', { hasText: 'Decide' }).first().locator('a').click();
-    await look(page, 'judge');
-    await page.goto(server.url + '/');
-    await page.locator('.todo', { hasText: 'Planned;' }).locator('a').click();
-    await look(page, 'print');
-    await page.getByRole('link', { name: 'change' }).click();
-    await look(page, 'plan');
-    await page.locator('h1 + p a').first().click();
-    await look(page, 'pairing');
-    await page.getByRole('link', { name: /Quick check piece/ }).click();
-    await page.locator('#preview details.more summary').click();
-    await look(page, 'quick check');
-    await page.goto(page.url().replace('quick-check', 'temperature-tower'));
-    await page.locator('form details.more summary').click();
-    await page.locator('#f-arrangement').selectOption('separate');
-    await page.locator('#f-coolestC').fill(String(Number(await page.inputValue('#f-hottestC')) - 5));
-    await page.locator('.plate-view').waitFor();
-    await look(page, 'separate pieces');
-    await page.goto(`${server.url}/filaments`);
-    await page.locator('.list th a').first().click();
-    await look(page, 'filament');
-    await page.locator('.row2').first().click();
-    await look(page, 'spool');
-    await page.goto(`${server.url}/printers`);
-    await page.locator('.list th a').first().click();
-    await look(page, 'printer');
-    await context.close();
-  });
+test('nothing serious on any screen, light and dark', async ({ browser }, info) => {
+  tablet = info.project.name === 'tablet';
+  const context = await browser.newContext({ colorScheme: 'light', viewport: info.project.use.viewport, hasTouch: tablet, bypassCSP: true });
+  await context.addInitScript({ content: axe });
+  const page = await context.newPage();
+  const half = await halfRead(page, server);
+  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/nowhere'];
+  for (const path of paths) {
+    await page.goto(server.url + path);
+    await look(page, path);
+  }
+  // Every kind of trial: a run as it stands, its readings, its plan.
+  await page.goto(`${server.url}/log?kind=run`);
+  const links = await page.$$eval('a[href^="/runs/"]', a => a.map(x => [x.textContent.trim().replace(/ \d.*/, ''), x.getAttribute('href').split(/[?#]/)[0]]));
+  const runs = new Map(links.reverse());
+  for (const [kind, run] of runs) {
+    await page.goto(server.url + run);
+    await look(page, kind);
+    await page.goto(`${server.url}${run}?open=read`);
+    await look(page, `${kind}, readings`);
+    await page.locator('a[href*="?after="], a[href*="?run="]').first().click();
+    await page.locator('#plan').waitFor();
+    await look(page, `${kind}, plan`);
+  }
+  expect(runs.size).toBeGreaterThanOrEqual(6);
+  await page.goto(`${server.url}/printers`);
+  await page.getByRole('link', { name: 'Dunnock 180' }).first().click();
+  await look(page, 'printer');
+  await page.getByRole('link', { name: 'checks', exact: true }).first().click();
+  await look(page, 'checks');
+  await page.goto(half);
+  await look(page, 'read');
+  const photos = half.replace(/#.*/, '/photos');
+  await page.goto(photos);
+  await look(page, 'photos');
+  await page.locator('.shot a').first().click();
+  await look(page, 'photo');
+  await page.goto(`${photos}?across=4`);
+  await look(page, 'across runs');
+  for (const box of await page.locator('input[name=c]').all()) await box.check();
+  await page.getByRole('button', { name: 'Put the ticked ones' }).click();
+  await look(page, 'side by side');
+  await page.goto(photos);
+  await page.getByRole('button', { name: 'Score them again' }).click();
+  await look(page, 'blind');
+  await page.goto(`${server.url}/gcode`);
+  await page.getByRole('link', { name: /225-195/ }).first().click();
+  await page.locator('#layer[data-drawn]').waitFor();
+  await page.locator('details.diff summary').click();
+  await page.locator('.quiet details summary').click();
+  await look(page, 'stepped file');
+  await page.goto(`${server.url}/gcode`);
+  await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();
+  await page.locator('#layer[data-drawn]').waitFor();
+  await look(page, 'file');
+  await page.goto(half.replace(/#.*/, '/code'));
+  await look(page, 'code');
+  await page.goto(`${server.url}/exchange`);
+  await page.setInputFiles('#file', { name: 'notes.csv', mimeType: 'text/csv', buffer: Buffer.from('filament,printer,nozzle\nHeath,Dunnock 180,209\nHeth,Dunnock 180,hot\n') });
+  await page.getByRole('button', { name: 'Look at it' }).click();
+  await look(page, 'old notes');
+  await page.goto(`${server.url}/exchange`);
+  await page.setInputFiles('#file', { name: 'a.json', mimeType: 'application/json', buffer: Buffer.from('{"format":"glenfrost-archive","version":1,"rows":{"people":[{"id":"01a20000-0000-7000-8000-0000000000ac","name":"Guest"},{"id":"x"}]}}') });
+  await page.getByRole('button', { name: 'Look at it' }).click();
+  await look(page, 'import');
+  await page.goto(server.url + '/');
+  await page.locator('.todo', { hasText: 'Decide' }).first().locator('a').click();
+  await look(page, 'judge');
+  await page.goto(server.url + '/');
+  await page.locator('.todo', { hasText: 'Planned;' }).locator('a').click();
+  await look(page, 'print');
+  await page.getByRole('link', { name: 'change' }).click();
+  await look(page, 'plan');
+  await page.locator('h1 + p a').first().click();
+  await look(page, 'pairing');
+  await page.getByRole('link', { name: /Quick check piece/ }).click();
+  await page.locator('#preview details.more summary').click();
+  await look(page, 'quick check');
+  await page.goto(page.url().replace('quick-check', 'temperature-tower'));
+  await page.locator('form details.more summary').click();
+  await page.locator('#f-arrangement').selectOption('separate');
+  await page.locator('#f-coolestC').fill(String(Number(await page.inputValue('#f-hottestC')) - 5));
+  await page.locator('.plate-view').waitFor();
+  await look(page, 'separate pieces');
+  await page.goto(`${server.url}/filaments`);
+  await page.locator('.list th a').first().click();
+  await look(page, 'filament');
+  await page.locator('.row2').first().click();
+  await look(page, 'spool');
+  await page.goto(`${server.url}/printers`);
+  await page.locator('.list th a').first().click();
+  await look(page, 'printer');
+  await context.close();
+});

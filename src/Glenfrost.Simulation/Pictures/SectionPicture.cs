@@ -33,9 +33,10 @@ public static class SectionPicture
         c.Translate(-480, -360);
         if (look.Layers > 0)
             new Drawing(c, look, chance).All();
-        using var image = surface.Snapshot();
-        using var data = image.Encode(SKEncodedImageFormat.Png, 90);
-        return data.ToArray();
+        using var pixels = surface.PeekPixels();
+        // It goes one step and is made a photo there: written fast counts for more than small.
+        using var data = pixels.Encode(new SKPngEncoderOptions(SKPngEncoderFilterFlags.Sub, 1));
+        return data!.ToArray();
     }
 
     private static SKPaint Fill(byte r, byte g, byte b) => new() { Color = new SKColor(r, g, b), IsAntialias = true };
