@@ -30,8 +30,10 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <param name="values">The one that the trial settles first.</param>
     /// <param name="ownChoice">True where somebody chose against or without the verdict.</param>
     /// <param name="why">The reason of an own choice.</param>
+    /// <param name="beside">What goes into the profile with them without having been tried by itself.</param>
     /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
-    public async Task<Decision> KeepAsync(TrialRunView v, IReadOnlyList<SettingValue> values, bool ownChoice, string? why)
+    public async Task<Decision> KeepAsync(
+        TrialRunView v, IReadOnlyList<SettingValue> values, bool ownChoice, string? why, IReadOnlyList<Companion>? beside = null)
     {
         var person = await bench.PersonAsync();
         return await bench.AloneAsync(async () =>
@@ -48,11 +50,20 @@ public sealed class Decisions(Bench bench, Profiles profiles)
                         $"{Words.Value(x.Key, x.Value)}"
                 ));
             var rows = values.Select(x => Row(v, values, x, ownChoice, bench.Now)).ToList();
-            var next = rows.Aggregate(profile?.Rows ?? [], ConditionedValues.Put);
+            var besides = (beside ?? []).Select(b => Row(v, b, bench.Now)).ToList();
+            var next = rows.Concat(besides).Aggregate(profile?.Rows ?? [], ConditionedValues.Put);
+            if (besides.Count > 0)
+                text += $", with it {string.Join(", ", besides.Select(Words.Named))}";
             var revision = await profiles.AddRevisionAsync(
                 pairing.Id, next, $"Kept {text} from {v.Called}{(why is null ? "" : $": {why}")}", v.Run.Id, decision.Id);
             decision.RevisionId = revision.Id;
-            await evidence.RecordAsync(pairing.Id, [.. Events(v, profile, values, rows, ownChoice, decision.Id)]);
+            await evidence.RecordAsync(
+                pairing.Id,
+                [
+                    .. Events(v, profile, values, rows, ownChoice, decision.Id),
+                    .. besides.Select(r => Profiles.Valued(
+                        evidence.Of(pairing.Id, r.Key, EvidenceKind.KeptUnproven, decision.Id, "kept with the nozzle, not tried by itself"), r)),
+                ]);
             foreach (var (other, keys, touchWhy) in await OthersAsync(v, profile, values, true))
                 await evidence.DoubtAsync(other.Id, keys, decision.Id, touchWhy);
             Decide(v, decision, RunStages.Decided);
@@ -74,6 +85,22 @@ public sealed class Decisions(Bench bench, Profiles profiles)
                 : null,
             FoundWith = v.Trial.FoundWith(v.Plan, x.Key),
         };
+
+    private static ProfileSetting Row(TrialRunView v, Companion x, DateTime now) =>
+        new(
+            x.Key, SettingRegistry.Get(x.Key).Round(x.Value), null, SettingOrigin.Run, $"{v.Called}, {Words.Day(v.Run.PrintedAt ?? now)}: {x.From}",
+            SettingState.Start, null, v.Run.Id);
+
+    /// <summary>What is proposed to go into the profile with a nozzle temperature: the first layer's, and the bed that the run was printed on.</summary>
+    /// <param name="v">The run.</param>
+    /// <param name="profile">The profile as it stands; null before its first revision.</param>
+    /// <param name="nozzleC">The temperature, °C.</param>
+    public static IReadOnlyList<Companion> BesideOf(TrialRunView v, ProfileView? profile, double nozzleC)
+    {
+        var bed = v.Factors["bedTemperatureC"]?.Number;
+        return BesideNozzle.Of(
+            nozzleC, profile?.Settings ?? [], bed, v.Factors["firstLayerBedTemperatureC"]?.Number, Facts.LimitsOf(v.Toolhead), v.Toolhead.Printer!.BedMaxC);
+    }
 
     /// <summary>What keeping says of the evidence: the values kept, and what their moves make doubtful on this pairing.</summary>
     private IEnumerable<EvidenceEntry> Events(

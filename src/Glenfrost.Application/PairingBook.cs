@@ -114,19 +114,20 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
         return true;
     }
 
-    /// <summary>Puts a value that somebody typed into the profile, as own choice.</summary>
+    /// <summary>Puts values that somebody typed into the profile, as own choice.</summary>
     /// <param name="p">The pairing, with filament and toolhead.</param>
-    /// <param name="typed">The value.</param>
-    /// <param name="label">As the setting is called.</param>
-    /// <param name="unit">Its unit; empty for none.</param>
-    /// <param name="reason">Why.</param>
-    public async Task TypeAsync(Pairing p, ProfileSetting typed, string label, string unit, string reason)
+    /// <param name="typed">The values, at most one of each setting.</param>
+    /// <param name="reason">Why; stands for all of them.</param>
+    public async Task TypeAsync(Pairing p, IReadOnlyList<ProfileSetting> typed, string reason)
     {
         await bench.PersonAsync();
         await bench.AloneAsync(async () =>
         {
-            await profiles.TypeAsync(p.Id, [typed], $"{label} typed: {reason}");
-            await bench.LogAsync("profile", $"{label} {typed.ValueText} {unit} typed for {Facts.NameOf(p)}: {reason}", $"/pairings/{p.Id}");
+            var defined = typed.Select(t => (Value: t, Is: Core.Settings.SettingRegistry.Get(t.Key))).ToList();
+            await profiles.TypeAsync(p.Id, typed, $"{string.Join(", ", defined.Select(d => d.Is.Label))} typed: {reason}");
+            await bench.LogAsync(
+                "profile", $"{string.Join(", ", defined.Select(d => $"{d.Is.Label} {d.Value.ValueText} {d.Is.Quantity.Unit}".TrimEnd()))} typed for " +
+                    $"{Facts.NameOf(p)}: {reason}", $"/pairings/{p.Id}");
             return await bench.Db.SaveChangesAsync();
         });
     }

@@ -3,6 +3,7 @@ using Glenfrost.Core.Equipment;
 using System.Globalization;
 using System.Text;
 using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -99,7 +100,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
         if (diameter is not null
             && trial.Settles.Contains("extrusionMultiplier")
-            && latest?["filamentDiameterMm"] is null or { State: Core.Profiles.SettingState.Start })
+            && latest?["filamentDiameterMm"] is null or { State: SettingState.Start })
             settings = settings with
             {
                 FilamentDiameterMm = Math.Round(diameter.MeanMm, 4),
@@ -114,7 +115,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null,
             Machine = m,
             Settings = settings,
-            Kept = latest?.ForPlanning ?? new Dictionary<string, double>(),
+            Kept = Planned(latest, m),
             KeptHalf = latest?.Settings.Where(x => x.IsEvidence && x.Uncertainty is > 0).GroupBy(x => x.Key)
                     .ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
                 ?? new Dictionary<string, double>(),
@@ -160,6 +161,16 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
     }
 
+    /// <summary>Values to plan with: a nozzle temperature that nobody tried here stays within what the hotend that is fitted now bears for long.</summary>
+    private static IReadOnlyDictionary<string, double> Planned(ProfileView? profile, Machine m)
+    {
+        var values = profile?.ForPlanning ?? new Dictionary<string, double>();
+        var above = (profile?.Settings ?? [])
+            .Where(s => s.Key is BesideNozzle.Nozzle or BesideNozzle.FirstLayer && !s.IsEvidence && values.GetValueOrDefault(s.Key) > m.Limits.ProposedMaxC)
+            .Select(s => s.Key).ToHashSet();
+        return above.Count == 0 ? values : values.ToDictionary(v => v.Key, v => above.Contains(v.Key) ? m.Limits.ProposedMaxC : v.Value);
+    }
+
     private static string SubjectOf(Pairing? p, Toolhead head) =>
         p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
 
@@ -167,7 +178,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m)
     {
         var profile = await profiles.LatestAsync(p.Id);
-        var kept = profile?.ForPlanning ?? new Dictionary<string, double>();
+        var kept = Planned(profile, m);
         var f = p.Filament!;
         var s = PrintSettings.From(kept, m, Family.Find(f.Family));
         // What was found at another temperature says so where the settings in force are listed.
@@ -177,7 +188,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             Sources = [.. s.Sources.Select(x => elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x)],
             ByHand =
             [
-                .. (profile?.Settings ?? []).Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != Core.Profiles.SettingState.Start)
+                .. (profile?.Settings ?? []).Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != SettingState.Start)
                     .Select(x => new InForce(x.Key, x.Value, "profile; by hand, no file holds it", x.Word)),
             ],
             FilamentDiameterMm = kept.TryGetValue("filamentDiameterMm", out var d) ? d : f.DiameterMm,

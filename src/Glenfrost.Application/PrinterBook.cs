@@ -113,7 +113,7 @@ public sealed class PrinterBook(Bench bench, MachineBook machines)
         return kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList()
             is { Count: > 0 } temperatures
             ? Math.Round(temperatures[temperatures.Count / 2])
-            : Math.Min(210, Facts.LimitsOf(head).MaxC);
+            : Math.Min(210, Facts.LimitsOf(head).ProposedMaxC);
     }
 
     /// <summary>Notes a check.</summary>

@@ -98,6 +98,18 @@ public static class Words
     /// <summary>A setting's value with its unit.</summary>
     public static string Value(string key, double value) => $"{Setting(key, value)} {Unit(key)}".TrimEnd();
 
+    /// <summary>A setting with its value, within a sentence.</summary>
+    public static string Named(Core.Profiles.ProfileSetting s) => $"{Core.Settings.SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Value(s.Key, s.Value)}";
+
+    /// <summary>What is said of a first layer that is colder than the print; null where it is not.</summary>
+    /// <param name="nozzleC">Nozzle of the print, °C.</param>
+    /// <param name="firstLayerC">Nozzle of the first layer, °C.</param>
+    public static string? ColderFirstLayer(double? nozzleC, double? firstLayerC) =>
+        Core.Profiles.BesideNozzle.FirstLayerIsColder(nozzleC, firstLayerC)
+            ? $"The first layer is laid at {N(firstLayerC)} °C, colder than the print at {N(nozzleC)} °C: it grips worse so. Where that is not meant, put " +
+                $"{N(nozzleC)} °C or a little more in the profile for it."
+            : null;
+
     /// <summary>A name within a sentence.</summary>
     public static string Lower(string name) => name.Length == 0 ? name : char.ToLowerInvariant(name[0]) + name[1..];
 

@@ -46,14 +46,50 @@ public class ProfileTests
     public void The_start_is_marked_and_within_the_limits()
     {
         var settings = StartingProfile.Of(new(Family.Find("ASA"), null, null, 1.75, false, Lined, 90, 0.4, true)).ToDictionary(s => s.Key);
-        Assert.Equal(237, settings["nozzleTemperatureC"].Value);
-        Assert.Contains("PTFE liner", settings["nozzleTemperatureC"].OriginText);
+        // Within what the liner bears for long, the first layer too: a starting value is nobody's decision to go above it.
+        Assert.Equal(230, settings["nozzleTemperatureC"].Value);
+        Assert.Equal(230, settings["firstLayerNozzleTemperatureC"].Value);
+        Assert.Contains("the liner bears for long", settings["nozzleTemperatureC"].OriginText);
         Assert.Equal(90, settings["bedTemperatureC"].Value);
         Assert.All(settings.Values, s => Assert.Equal(SettingState.Start, s.State));
         Assert.Equal(
             SettingOrigin.Label, StartingProfile.Of(new(Family.Find("PLA"), new(200, 220), null, 1.75, false, Lined, 90, 0.4, false))
                 .First(s => s.Key == "nozzleTemperatureC")
                 .Origin);
+    }
+
+    public static TheoryData<string> Kinds => [.. TrialCatalogue.All.Select(t => t.Kind)];
+
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public void No_trial_proposes_more_than_a_liner_bears_for_long(string kind)
+    {
+        foreach (var family in Family.All)
+        {
+            var context = new PlanContext { Machine = new() { Limits = Lined, BedMaxC = 110 }, AdvisedC = family.NozzleC, Family = family };
+            var hot = TrialCatalogue.Get(kind).Propose(context)
+                .Where(v => v.Key.EndsWith("C", StringComparison.Ordinal) && !v.Key.Contains("bed", StringComparison.OrdinalIgnoreCase));
+            Assert.All(hot, v => Assert.True(v.Value is not decimal c || (double)c <= Lined.ContinuousMaxC, $"{family.Name}, {v.Key}: {v.Value}"));
+        }
+    }
+
+    [Theory]
+    // Kept, first layer as it stands (state), bed as printed; what is proposed with it.
+    [InlineData(212, 215, SettingState.Start, 60.0, "firstLayerNozzleTemperatureC=217 bedTemperatureC=60 firstLayerBedTemperatureC=60")]
+    [InlineData(212, 217, SettingState.Start, 60.0, "bedTemperatureC=60 firstLayerBedTemperatureC=60")]
+    [InlineData(212, 205, SettingState.Confirmed, null, "firstLayerNozzleTemperatureC=217")]
+    [InlineData(212, 213, SettingState.Confirmed, null, "")]
+    [InlineData(212, 205, SettingState.Doubtful, 0.0, "firstLayerNozzleTemperatureC=217")]
+    // A liner bears 230 °C for long and 237 at most: not warmer by itself, never colder than the print.
+    [InlineData(228, 215, SettingState.Start, 130.0, "firstLayerNozzleTemperatureC=230")]
+    [InlineData(235, 215, SettingState.Start, null, "firstLayerNozzleTemperatureC=235")]
+    public void With_a_nozzle_temperature_come_its_first_layer_and_its_bed(double kept, double first, SettingState state, double? bed, string proposed)
+    {
+        var profile = new[] { Kept("firstLayerNozzleTemperatureC", first, state), Kept("bedTemperatureC", 55, SettingState.Inherited) };
+        Assert.Equal(proposed, string.Join(" ", BesideNozzle.Of(kept, profile, bed, null, Lined, 110).Select(c => $"{c.Key}={c.Value}")));
+        // A bed that was tried stays.
+        Assert.DoesNotContain(
+            BesideNozzle.Of(kept, [.. profile.Take(1), Kept("bedTemperatureC", 55)], 60, 60, Lined, 110), c => c.Key == "bedTemperatureC");
     }
 
     [Fact]

@@ -106,6 +106,81 @@ public class BenchTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_kept_nozzle_temperature_takes_first_layer_and_bed_along_as_ticked_and_undo_takes_all_back()
+    {
+        var p = await PairingOf("Tarn", "Whimbrel 300");
+        async Task<(string First, string Bed, string State)> Profile()
+        {
+            await v.Go($"/pairings/{p.Id}");
+            return (v.Text("#firstLayerNozzleTemperatureC b"), v.Text("#bedTemperatureC b"), v.Text("#firstLayerNozzleTemperatureC .state"));
+        }
+
+        var before = await Profile();
+        Assert.Equal("starting value", before.State);
+        var run = await NewRun(p);
+        await ReadAndFinish(run, 3, 5);
+        var advised = v.Text(".judge-stage form[action$='Keep'] button").Split(' ')[1];
+        Assert.Contains("5 °C above it", v.Text(".beside"));
+        Assert.Contains("as it was printed", v.Text(".beside"));
+        await v.Submit("form[action$='Keep']", ("beside.bedTemperatureC", ""), ("beside.firstLayerBedTemperatureC", ""));
+        Assert.Contains("is in the profile", v.Text(".told"));
+        var after = await Profile();
+        Assert.Equal(int.Parse(advised) + 5, int.Parse(after.First));
+        Assert.Equal("provisional", after.State);
+        Assert.Contains("not tried by itself", v.Text("#firstLayerNozzleTemperatureC"));
+        Assert.Equal(before.Bed, after.Bed);
+        Assert.Contains("starting value", v.Text("#bedTemperatureC"));
+        // The first layer's own trial is still open: nothing of it was printed.
+        await v.Go(run);
+        await v.Submit("form[action='/undo']");
+        Assert.Equal(before, await Profile());
+    }
+
+    [Fact]
+    public async Task A_first_layer_colder_than_the_print_is_never_silent()
+    {
+        var p = await PairingOf("Sill", "Whimbrel 300");
+        await v.Go($"/pairings/{p.Id}");
+        Assert.DoesNotContain("colder than the print", v.Text("main"));
+        await v.Submit(
+            "form[action$='Type']", ("key", "nozzleTemperatureC"), ("value", "235"), ("key2", "firstLayerNozzleTemperatureC"), ("value2", "220"),
+            ("reason", "as on the other machine"));
+        Assert.Contains("220 °C, colder than the print at 235 °C", v.Text(".told"));
+        Assert.Contains("colder than the print at 235 °C", v.Text("section .warn"));
+        await v.Go($"/pairings/{p.Id}/first-layer");
+        Assert.Equal("220", v.Value("nozzleTemperatureC"));
+        Assert.Contains("colder than the print at 235 °C", v.Text("main"));
+    }
+
+    [Fact]
+    public async Task Many_values_are_typed_with_one_reason_and_none_of_them_where_one_is_wrong()
+    {
+        var p = await PairingOf("Heath", "Whimbrel 300");
+        await v.Go($"/pairings/{p.Id}");
+        (string, string)[] typed =
+        [
+            ("key", "bedTemperatureC"), ("value", "55"), ("key2", "fanPercent"), ("value2", "70"), ("key4", "adhesive"), ("value4", "glue stick"),
+            ("reason", "from the cold room"),
+        ];
+        await v.Submit("form[action$='Type']", [.. typed, ("value3", "12")]);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("Say which setting 12 is of", v.Text("#err-key3"));
+        Assert.Equal("70", v.Value("value2"));
+        await v.Submit("form[action$='Type']", ("value3", "40"), ("key3", "bedTemperatureC"));
+        Assert.Contains("stands above already", v.Text("#err-key3"));
+        var revisions = await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id));
+        await v.Submit("form[action$='Type']", ("value3", ""), ("key3", ""));
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        foreach (var (key, value) in new[] { ("bedTemperatureC", "55"), ("fanPercent", "70"), ("adhesive", "glue stick") })
+        {
+            Assert.Contains(value, v.Text($"#{key}"));
+            Assert.Contains("typed: from the cold room", v.Text($"#{key}"));
+        }
+
+        Assert.Equal(revisions + 1, await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id)));
+    }
+
+    [Fact]
     public async Task The_edge_of_the_range_offers_a_wider_tower_and_no_keep()
     {
         var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.EndedAtLayer != null))).Id;

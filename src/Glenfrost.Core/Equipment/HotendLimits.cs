@@ -29,6 +29,9 @@ public sealed record HotendLimits(double MinC, double MaxC, double? ContinuousMa
     /// <summary>Hard limit of a PTFE liner unless its maker says otherwise, °C.</summary>
     public const double PtfeHardC = 240;
 
+    /// <summary>Highest temperature that is proposed by itself, °C: what the liner bears for long where it has such a limit.</summary>
+    public double ProposedMaxC => Math.Min(MaxC, ContinuousMaxC ?? MaxC);
+
     /// <summary>Puts the limits of the parts together: the lowest wins.</summary>
     /// <param name="liner">Hotend liner.</param>
     /// <param name="heaterMaxC">Limit of heater, thermistor and firmware, °C.</param>

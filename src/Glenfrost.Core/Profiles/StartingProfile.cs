@@ -27,10 +27,14 @@ public static class StartingProfile
             : (p.Family?.NozzleC.Middle ?? double.NaN, SettingOrigin.Family, familyText);
         if (!double.IsNaN(nozzle))
         {
-            var clipped = Math.Clamp(nozzle, p.Limits.MinC, p.Limits.MaxC);
-            var why = clipped < nozzle ? $"brought down to the limit: {p.Limits.MaxBecause}" : null;
+            var clipped = Math.Clamp(nozzle, p.Limits.MinC, p.Limits.ProposedMaxC);
+            var why = clipped >= nozzle ? null
+                : p.Limits.ProposedMaxC < p.Limits.MaxC ? $"brought down to {p.Limits.ProposedMaxC:0} °C, what the liner bears for long"
+                : $"brought down to the limit: {p.Limits.MaxBecause}";
             Add("nozzleTemperatureC", clipped, nozzleOrigin, nozzleText, why);
-            Add("firstLayerNozzleTemperatureC", Math.Min(clipped + 5, p.Limits.MaxC), nozzleOrigin, nozzleText + ", 5 °C up");
+            Add(
+                BesideNozzle.FirstLayer, Math.Min(clipped + BesideNozzle.FirstLayerUpC, p.Limits.ProposedMaxC), nozzleOrigin,
+                nozzleText + (clipped + BesideNozzle.FirstLayerUpC <= p.Limits.ProposedMaxC ? ", 5 °C up" : ", as far up as the hotend bears for long"));
         }
 
         var (bed, bedOrigin, bedText) = p.LabelBedC?.Middle is { } labelBed

@@ -55,9 +55,10 @@ public sealed record PlanContext
     /// <summary>Filament and toolhead in words.</summary>
     public string Subject { get; init; } = "";
 
-    /// <summary>A temperature to print at: the kept one, else the middle of the advice, within the machine's limits; °C.</summary>
+    /// <summary>A temperature to print at: the kept one, else the middle of the advice, within what the hotend bears for long; °C.</summary>
     public double NozzleC =>
-        Math.Clamp(Kept.TryGetValue("nozzleTemperatureC", out var t) ? t : AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300);
+        Kept.TryGetValue("nozzleTemperatureC", out var t) ? Math.Clamp(t, Machine?.Limits.MinC ?? 170, Machine?.Limits.MaxC ?? 300)
+        : Math.Clamp(AdvisedC?.Middle ?? 210, Machine?.Limits.MinC ?? 170, Machine?.Limits.ProposedMaxC ?? 300);
 }
 
 /// <summary>A run that was read before.</summary>

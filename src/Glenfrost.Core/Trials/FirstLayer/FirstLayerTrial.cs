@@ -140,6 +140,10 @@ public sealed class FirstLayerTrial : Trial
                 Warnings =
                 [
                     .. PieceFields.Advice(c, r.NozzleTemperatureC),
+                    .. c.Kept.TryGetValue("nozzleTemperatureC", out var print) && (double)r.NozzleTemperatureC < print
+                        ? [$"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a little " +
+                            "warmer is usual."]
+                        : Array.Empty<string>(),
                     .. r.Adhesive == "none"
                         ? Array.Empty<string>()
                         :

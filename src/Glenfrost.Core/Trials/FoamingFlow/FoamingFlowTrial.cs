@@ -96,7 +96,7 @@ public sealed class FoamingFlowTrial : Trial
     public override PlanValues Propose(PlanContext c)
     {
         var limits = c.Machine?.Limits;
-        var hot = Math.Floor(Math.Min(c.AdvisedC?.Max ?? 250, limits?.MaxC ?? 260) / 5) * 5;
+        var hot = Math.Floor(Math.Min(c.AdvisedC?.Max ?? 250, limits?.ProposedMaxC ?? 260) / 5) * 5;
         var cool = Math.Ceiling(Math.Max(c.AdvisedC?.Min ?? 200, limits?.MinC ?? 170) / 5) * 5;
         var step = hot - cool > 40 ? 10 : 5;
         cool = hot - Math.Floor((hot - cool) / step) * step;

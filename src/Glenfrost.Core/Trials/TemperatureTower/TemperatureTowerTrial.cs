@@ -81,7 +81,7 @@ public sealed class TemperatureTowerTrial : Trial
     public static TowerRequest ProposeRequest(PlanContext c)
     {
         var limits = c.Machine!.Limits;
-        decimal hot = (decimal)Math.Min(c.AdvisedC?.Max ?? 230, limits.MaxC), cool = (decimal)Math.Max(c.AdvisedC?.Min ?? 190, limits.MinC);
+        decimal hot = (decimal)Math.Min(c.AdvisedC?.Max ?? 230, limits.ProposedMaxC), cool = (decimal)Math.Max(c.AdvisedC?.Min ?? 190, limits.MinC);
         const decimal step = 5;
         hot = Math.Floor(hot);
         cool = Math.Ceiling(cool);

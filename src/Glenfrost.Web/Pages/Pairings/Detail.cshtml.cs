@@ -43,37 +43,72 @@ internal sealed class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var definition = SettingRegistry.Find(Sheet["key"]);
-        if (definition is null)
-            Sheet.Refuse("key", "Choose a setting from the list.");
-        var (value, word, wrong) = definition?.Read(Sheet["value"]) ?? (0, null, null);
-        if (wrong is not null)
-            Sheet.Refuse("value", wrong);
-        else if (definition is not null && word is null && ProfileLimits.Wrong(definition.Key, value, P, await pairings.DryerMaxAsync()) is { } beyond)
-            Sheet.Refuse("value", beyond);
+        var dryer = await pairings.DryerMaxAsync();
+        var typed = new List<ProfileSetting>();
+        var doubted = new List<ProfileSetting>();
+        for (var i = 1; i <= TypedRows; i++)
+            ReadRow(i, dryer, typed, doubted);
         var reason = Sheet.Text("reason", "Why", 200, true);
         // A doubt goes only when somebody says why: the first try asks.
-        var stands = definition is null ? null : Latest?[definition.Key];
-        if (stands is { State: SettingState.Doubtful })
-        {
-            Doubted = stands;
-            var good = Sheet.Text("doubtWhy", "Why it is good", 200);
-            if (good is null)
-                Sheet.Refuse(
-                    "doubtWhy", $"{definition!.Label} is doubtful: {stands.StateWhy}. Say why your value is good all the same; the doubt goes with it.");
-            else
-                reason = $"{reason}; good although {stands.StateWhy}: {good}";
-        }
-
+        Doubted = doubted.FirstOrDefault();
+        var good = Doubted is null ? null : Sheet.Text("doubtWhy", "Why it is good", 200);
+        if (Doubted is not null && good is null)
+            Sheet.Refuse(
+                "doubtWhy", $"{string.Join("; ", doubted.Select(d => $"{SettingRegistry.Get(d.Key).Label} is doubtful: {d.StateWhy}"))}. Say why " +
+                    $"{(doubted.Count == 1 ? "your value is" : "your values are")} good all the same; the doubt goes with it.");
         if (!Sheet.IsGood)
             return Refused();
-        var typed = new ProfileSetting(definition!.Key, value, null, SettingOrigin.Typed, $"typed: {reason}", SettingState.Provisional, "own choice")
+        typed =
+        [
+            .. typed.Select(t => t with
+            {
+                OriginText = $"typed: {reason}{(doubted.FirstOrDefault(d => d.Key == t.Key) is { } d ? $"; good although {d.StateWhy}: {good}" : "")}",
+            }),
+        ];
+        await pairings.TypeAsync(P, typed, reason!);
+        double? Now(string key) => typed.FirstOrDefault(t => t.Key == key)?.Value ?? Latest?[key]?.Value;
+        var colder = typed.Any(t => t.Key is BesideNozzle.Nozzle or BesideNozzle.FirstLayer)
+            ? Words.ColderFirstLayer(Now(BesideNozzle.Nozzle), Now(BesideNozzle.FirstLayer)) : null;
+        Tell($"{string.Join(", ", typed.Select(t => $"{SettingRegistry.Get(t.Key).Label} {t.ValueText} {SettingRegistry.Get(t.Key).Quantity.Unit}".TrimEnd()))} in the " +
+            $"profile now, as own choice.{(colder is null ? "" : $" {colder}")}");
+        return Redirect($"/pairings/{id}#{typed[0].Key}");
+    }
+
+    /// <summary>Rows of the form for values that are typed by hand.</summary>
+    public const int TypedRows = 6;
+
+    /// <summary>Names of a row's fields, counted from 1.</summary>
+    public static (string Key, string Value) Row(int i) => i == 1 ? ("key", "value") : ($"key{i}", $"value{i}");
+
+    /// <summary>Settings to choose from, or none: the rows that may stay empty.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> MoreKeys { get; } = [KeyValuePair.Create("", "–"), .. Keys];
+
+    private void ReadRow(int i, double? dryer, List<ProfileSetting> typed, List<ProfileSetting> doubted)
+    {
+        var (key, field) = Row(i);
+        if (i > 1 && Sheet[key].Length == 0)
         {
-            Word = word,
-        };
-        await pairings.TypeAsync(P, typed, definition.Label, definition.Quantity.Unit, reason!);
-        Tell($"{definition.Label} is {typed.ValueText} {definition.Quantity.Unit} now, as own choice.");
-        return Redirect($"/pairings/{id}#{definition.Key}");
+            if (Sheet[field].Trim().Length > 0)
+                Sheet.Refuse(key, $"Say which setting {Sheet[field].Trim()} is of, or empty the field.");
+            return;
+        }
+
+        if (SettingRegistry.Find(Sheet[key]) is not { } definition)
+        {
+            Sheet.Refuse(key, "Choose a setting from the list.");
+            return;
+        }
+
+        var (value, word, wrong) = definition.Read(Sheet[field]);
+        wrong ??= word is null ? ProfileLimits.Wrong(definition.Key, value, P, dryer) : null;
+        if (wrong is not null)
+            Sheet.Refuse(field, wrong);
+        else if (typed.Any(t => t.Key == definition.Key))
+            Sheet.Refuse(key, $"{definition.Label} stands above already: one value of each.");
+        else
+            typed.Add(new(definition.Key, value, null, SettingOrigin.Typed, "", SettingState.Provisional, "own choice") { Word = word });
+        if (Latest?[definition.Key] is { State: SettingState.Doubtful } stands)
+            doubted.Add(stands);
     }
 
     /// <summary>The doubtful value that somebody types over; null where none is asked about.</summary>

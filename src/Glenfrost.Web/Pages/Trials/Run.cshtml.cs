@@ -124,6 +124,12 @@ internal sealed class RunModel(
     /// <summary>The setting that an own choice is made for: the proposed one, else the trial's main one.</summary>
     public string OwnKey => Main is { } m && V.Trial.Settles.Contains(m.Key) ? m.Key : V.Trial.Settles[0];
 
+    /// <summary>What is proposed to be kept with the proposed nozzle temperature.</summary>
+    public IReadOnlyList<Companion> Beside { get; private set; } = [];
+
+    /// <summary>What is said where the first layer would stay colder than the proposed nozzle temperature; null where it would not.</summary>
+    public string? ColderFirstLayer { get; private set; }
+
     /// <summary>A decision's value in words.</summary>
     public static string Shown(Decision d) =>
         d.SettingKey is null or "nozzleTemperatureC" ? $"{Words.N(d.Value)} °C" : MachineBook.InWords(d.SettingKey, d.Value ?? 0);
@@ -673,10 +679,15 @@ internal sealed class RunModel(
 
         if (IsStale(V.Run, new Dictionary<string, string>()))
             return RefusedHere(409);
+        var profile = await profiles.LatestAsync(V.Pairing.Id);
+        var beside = values[0].Key != BesideNozzle.Nozzle ? []
+            : Decisions.BesideOf(V, profile, values[0].Value).Where(b => Sheet.Ticked($"beside.{b.Key}")).ToList();
         try
         {
-            var decision = await decisions.KeepAsync(V, values, own, why);
-            Tell($"{Shown(values[0])} is in the profile.", "keep", decision.Id);
+            var decision = await decisions.KeepAsync(V, values, own, why, beside);
+            var first = beside.FirstOrDefault(b => b.Key == BesideNozzle.FirstLayer)?.Value ?? profile?[BesideNozzle.FirstLayer]?.Value;
+            var colder = values[0].Key == BesideNozzle.Nozzle ? Words.ColderFirstLayer(values[0].Value, first) : null;
+            Tell($"{Shown(values[0])} is in the profile.{(colder is null ? "" : $" {colder}")}", "keep", decision.Id);
         }
         catch (ChangedMeanwhileException)
         {
@@ -778,6 +789,13 @@ internal sealed class RunModel(
             if (v.Pairing is not null && Decision is null && v.Verdict.Settings.Count > 0)
             {
                 var (kept, doubtful) = await decisions.WouldBeAsync(v, v.Verdict.Settings);
+                if (Main is { Key: BesideNozzle.Nozzle } nozzle)
+                {
+                    var profile = await profiles.LatestAsync(v.Pairing.Id);
+                    Beside = Decisions.BesideOf(v, profile, nozzle.Value);
+                    ColderFirstLayer = Words.ColderFirstLayer(nozzle.Value, profile?[BesideNozzle.FirstLayer]?.Value);
+                }
+
                 WouldBe = $"{kept[0].State.ToString().ToLowerInvariant()}: {kept[0].Why}.";
                 WouldDoubt =
                 [
