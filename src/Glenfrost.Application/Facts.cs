@@ -21,6 +21,13 @@ public static class Facts
         t.Liner == "ptfe" ? HotendLiner.PtfeLined : HotendLiner.AllMetal, t.HeaterMaxC, t.NozzleMaxC, t.LinerContinuousC, t.LinerHardC,
         t.OvershootC, t.Printer?.ColdExtrusionC);
 
+    /// <summary>What is said where the toolhead carries another nozzle than the one that a pairing is of; null where it carries that one.</summary>
+    public static string? OtherNozzle(Pairing p) =>
+        p.Toolhead is not { } t || (t.NozzleDiameterMm == p.NozzleDiameterMm && t.NozzleFlow == p.NozzleFlow)
+            ? null
+            : $"{t.FullName} carries a {Words.N(t.NozzleDiameterMm)} mm {t.NozzleFlow} nozzle now; this pairing is of {p.NozzleName}. Fit that one first, " +
+                "or add a pairing of this filament for the nozzle that is fitted.";
+
     /// <summary>Union of what the sources say, or the family's range where they say nothing.</summary>
     public static (Span? Span, bool FromLabel) NozzleRange(Filament f)
     {

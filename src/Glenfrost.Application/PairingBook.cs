@@ -161,7 +161,7 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
             .Select(r => new Run
             {
                 Id = r.Id, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt, PrintedAt = r.PrintedAt,
-                RemovedAt = r.RemovedAt,
+                RemovedAt = r.RemovedAt, DecidedAt = r.DecidedAt,
             }).ToListAsync();
         var runs = p.Runs.Select(r => r.Id).ToList();
         return new(

@@ -56,6 +56,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             HeightMm = printer.HeightMm,
             OriginInMiddle = printer.OriginInMiddle,
             BedMaxC = printer.BedMaxC,
+            Enclosure = printer.Enclosure,
             ChamberMaxC = printer.ChamberMaxC,
             MaxSpeedMmPerS = printer.MaxSpeedMmPerS,
             MaxAccelerationMmPerS2 = printer.MaxAccelerationMmPerS2,

@@ -14,7 +14,7 @@ public static class ProfileLimits
     /// <param name="dryerMaxC">What the hottest dryer reaches; null where there is none.</param>
     public static string? Wrong(string key, double value, Pairing p, double? dryerMaxC)
     {
-        var (head, printer, limits) = (p.Toolhead!, p.Toolhead!.Printer!, Facts.LimitsOf(p.Toolhead!));
+        var (printer, limits) = (p.Toolhead!.Printer!, Facts.LimitsOf(p.Toolhead!));
         string Above(string what, double most, string unit) => $"{Words.N(value)} {unit} is above {what}, {Words.N(most)} {unit}.";
         return key switch
         {
@@ -36,10 +36,10 @@ public static class ProfileLimits
             "retractionSpeedMmPerS" or "unretractSpeedMmPerS" => null,
             _ when key.EndsWith("SpeedMmPerS", StringComparison.Ordinal) && value > printer.MaxSpeedMmPerS => Above(
                 "this machine's limit", printer.MaxSpeedMmPerS, "mm/s"),
-            "lineWidthMm" when value > 2.5 * head.NozzleDiameterMm =>
-                $"A line of {Words.N(value)} mm is more than two and a half times the {Words.N(head.NozzleDiameterMm)} mm nozzle: no nozzle lays it.",
-            "layerHeightMm" when value > head.NozzleDiameterMm =>
-                $"A layer of {Words.N(value)} mm is higher than the nozzle is wide, {Words.N(head.NozzleDiameterMm)} mm.",
+            "lineWidthMm" when value > 2.5 * p.NozzleDiameterMm =>
+                $"A line of {Words.N(value)} mm is more than two and a half times the {Words.N(p.NozzleDiameterMm)} mm nozzle: no nozzle lays it.",
+            "layerHeightMm" when value > p.NozzleDiameterMm =>
+                $"A layer of {Words.N(value)} mm is higher than the nozzle is wide, {Words.N(p.NozzleDiameterMm)} mm.",
             _ => null,
         };
     }

@@ -168,9 +168,14 @@ public sealed class Profiles(Bench bench)
             .Select(s => s.Key).Distinct().ToList() ?? []))).Where(x => x.Item2.Count > 0)];
     }
 
-    /// <summary>Records a change, a fitted part or another one: history, and a doubt on each profile that leans on it.</summary>
+    /// <summary>
+    /// Records a change, a fitted part or another one: history, what the machine says of itself since, and a doubt on each profile that leans on it.
+    /// </summary>
+    /// <param name="part">The part or change.</param>
+    /// <param name="name">What it is of, in words.</param>
+    /// <param name="says">What the machine says since; null where the part changes nothing of it.</param>
     /// <returns>How many profiles it makes doubtful.</returns>
-    public async Task<int> FitAsync(Part part, string name)
+    public async Task<int> FitAsync(Part part, string name, MachineFacts? says = null)
     {
         await bench.PersonAsync();
         var label = PartSlot.Find(part.Slot)?.Label ?? AgeingRules.Find(part.Slot)!.Label;
@@ -178,6 +183,7 @@ public sealed class Profiles(Bench bench)
         return await bench.AloneAsync(async () =>
         {
             var touched = (await ChangeTouchesAsync(part)).Count;
+            await ChangeMachineAsync(part, says);
             bench.Db.Parts.Add(part);
             foreach (var (pairing, keys) in await ChangeTouchesAsync(part, true))
                 await evidence.DoubtAsync(pairing.Id, keys, part.Id, why);
@@ -189,6 +195,43 @@ public sealed class Profiles(Bench bench)
             await bench.Db.SaveChangesAsync();
             return touched;
         });
+    }
+
+    /// <summary>Lets the machine say what a part changed of it, unless a later one stands in that place already.</summary>
+    private async Task ChangeMachineAsync(Part part, MachineFacts? says)
+    {
+        if (says is null || await bench.Db.Parts.AnyAsync(x =>
+            x.PrinterId == part.PrinterId && x.ToolheadId == part.ToolheadId && x.Slot == part.Slot && x.RemovedAt == null && x.FittedAt > part.FittedAt))
+            return;
+        var printer = await bench.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
+        var head = await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
+        if (FittedParts.Of(part.Slot, printer, head) is not { } before)
+            return;
+        FittedParts.Put(part.Slot, says, printer, head);
+        var after = FittedParts.Of(part.Slot, printer, head)!;
+        if (after == before)
+            return;
+        part.ChangedJson = Json.Write(new FittedChange(before, after));
+        bench.Touch(printer);
+        if (head is not null)
+            bench.Touch(head);
+    }
+
+    /// <summary>Lets the machine say again what it said before a part was fitted, where nothing changed it since. False where it stays.</summary>
+    public async Task<bool> UnchangeMachineAsync(Part part)
+    {
+        if (part.ChangedJson is null)
+            return true;
+        var printer = await bench.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
+        var head = await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
+        var change = Json.Read<FittedChange>(part.ChangedJson);
+        if (FittedParts.Of(part.Slot, printer, head) != change.After)
+            return false;
+        FittedParts.Put(part.Slot, change.Before, printer, head);
+        bench.Touch(printer);
+        if (head is not null)
+            bench.Touch(head);
+        return true;
     }
 
     /// <summary>

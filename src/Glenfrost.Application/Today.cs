@@ -111,8 +111,12 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
         var known = (
             await db.Standings.AsNoTracking().Where(s => s.Key != null && (s.State == EvidenceState.Doubtful || s.Key == "nozzleTemperatureC")).ToListAsync()
         ).ToLookup(s => s.PairingId);
+        // A tower that was printed and decided upon, and settled nothing, is proposed no more: the pairing's page says what it was.
+        var tried = await db.Runs.AsNoTracking()
+            .Where(r => r.Kind == TrialCatalogue.TemperatureTower && r.RemovedAt == null && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
+            .Select(r => r.PairingId).Distinct().ToListAsync();
         var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
-        foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
+        foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id) && !tried.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
         {
             if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
                 break;

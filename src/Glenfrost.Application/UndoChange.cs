@@ -95,7 +95,10 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         part.RemovedAt = bench.Now;
         await profiles.UndoCauseAsync(id, $"Undone: {part.Description} was not fitted");
         await factors.UnfitAsync(part);
-        return ("The part is taken out again; what it made doubtful is as it was.", $"/printers/{part.PrinterId}");
+        var back = await profiles.UnchangeMachineAsync(part);
+        return (
+            $"The part is taken out again; what it made doubtful is as it was.{(back ? "" : " What the machine says of itself was changed since and stays.")}",
+            $"/printers/{part.PrinterId}");
     }
 
     private async Task<(string, string?)?> CauseAsync(Guid id)

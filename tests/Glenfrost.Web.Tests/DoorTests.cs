@@ -180,7 +180,7 @@ public class DoorTests(House house) : IClassFixture<House>
         await v.Press("form.tight", "?handler=Preview", ("slot", "nozzle"), ("description", "0.4 steel"));
         Assert.Contains("makes doubtful", v.Text(".notice"));
         Assert.Contains("nozzle temperature", v.Text(".notice"));
-        await v.Submit("form.tight");
+        await v.Submit("form.tight", ("fitNozzleMm", "0.4"), ("fitNozzleFlow", "standard"), ("fitNozzleMaterial", "hardened steel"));
         async Task<string> State() =>
             (
                 await new Func<Task<string>>(async () =>

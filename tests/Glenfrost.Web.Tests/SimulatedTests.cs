@@ -436,6 +436,11 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
         Assert.Equal(10, v.Page.QuerySelectorAll(".judge-stage > div details tbody tr").Length);
         Assert.Contains("mean of 2 repeats", v.Text(".judge-stage details"));
+        // A temperature that the other piece shows is not unread where its twin is.
+        await house.WithDb(db => db.Readings.Where(r => r.RunId == id && r.Section == 1).ExecuteDeleteAsync());
+        await v.Go($"/runs/{id}");
+        Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
+        Assert.DoesNotContain("unread", v.Text("svg.chart"));
         // Another spool: no longer.
         await v.Go($"/runs/{id}?open=read");
         await v.Submit("form[action$='Conditions']", ("place", "in the corner"));

@@ -124,6 +124,38 @@ public class GoldenVersionTests
         return states;
     }
 
+    [Fact]
+    public async Task What_was_known_of_every_pairing_stands_after_the_upgrade_from_the_version_with_evidence()
+    {
+        using var house = new VersionHouse("factors-and-evidence");
+        static HashSet<string> Known(string path)
+        {
+            using var connection = new SqliteConnection($"Data Source={path};Mode=ReadOnly;Pooling=False");
+            connection.Open();
+            using var command = connection.CreateCommand();
+            command.CommandText = "SELECT PairingId || ' ' || Area || ' ' || ifnull(Key, '') || ' ' || ifnull(AtC, '') || ' ' || State || ' ' || ifnull(Why, '') FROM Standings " +
+                "UNION ALL SELECT Id || ' ' || Slot || ' ' || Description || ' ' || ifnull(RemovedAt, '') FROM Parts";
+            using var reader = command.ExecuteReader();
+            var known = new HashSet<string>();
+            while (reader.Read())
+                known.Add(reader.GetString(0));
+            return known;
+        }
+
+        var path = Path.Combine(house.Folder, "glenfrost.db");
+        var was = Known(path);
+        Assert.True(was.Count > 60);
+        var v = house.Visit();
+        await v.Go("/pairings");
+        foreach (var printer in await house.WithDb(db => db.Printers.Select(p => p.Id).ToListAsync()))
+        {
+            await v.Go($"/printers/{printer}");
+            Assert.Equal(System.Net.HttpStatusCode.OK, v.Last.StatusCode);
+        }
+
+        Assert.Equal(was, Known(path));
+    }
+
     [Theory]
     [InlineData("first-version")]
     [InlineData("piece-files")]

@@ -76,6 +76,7 @@ public static class RowRules
             MachineValue m => m.Withdraws
                 ? null
                 : OneOf(m.Key ?? "", "key", ["stepsPerMm", "rotationDistanceMm"]) ?? (m.Number is { } n ? Between(n, "number", 0.01, 100_000) : null),
+            Part x => x.ChangedJson is null ? null : Changed(x),
             MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
             Decision d => OneOf(d.Choice, "choice", DecisionChoices.All) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
             Finding f => Filled(f.Tag, "tag"),
@@ -99,6 +100,25 @@ public static class RowRules
                         : null),
             _ => null,
         };
+
+    /// <summary>What a part says that it changed must be what a machine can say.</summary>
+    private static string? Changed(Part x)
+    {
+        if (Reads<FittedChange>(x.ChangedJson!, "changed") is { } wrong)
+            return wrong;
+        var change = Json.Read<FittedChange>(x.ChangedJson!);
+        foreach (var facts in new[] { change.Before, change.After })
+        {
+            if (facts is null)
+                return "changed says only half of what it changed";
+            var (printer, head) = (new Printer { Name = "any" }, new Toolhead());
+            FittedParts.Put(x.Slot, facts, printer, head);
+            if ((Of(printer) ?? Of(head)) is { } beyond)
+                return $"changed: {beyond}";
+        }
+
+        return null;
+    }
 
     private static string? OfReading(Reading r)
     {

@@ -5,6 +5,8 @@ public sealed record Machine
 {
     /// <summary>As it is called.</summary>
     public string Name { get; init; } = "printer";
+    /// <summary>What stands around it: none, draught shield, improvised, closed or heated; null where nobody said.</summary>
+    public string? Enclosure { get; init; }
     /// <summary>Key of its G-code dialect.</summary>
     public string Dialect { get; init; } = "m900";
     /// <summary>Width of the bed, mm.</summary>

@@ -23,8 +23,8 @@ public static class BesideNozzle
     private static readonly string[] Beds = ["bedTemperatureC", "firstLayerBedTemperatureC"];
 
     /// <summary>
-    /// What is proposed with a nozzle temperature that is about to be kept. What was tried on this pairing stays, unless its first layer would be colder than the
-    /// print.
+    /// What is proposed with a nozzle temperature that is about to be kept. What was tried on this pairing stays, unless its first layer would be colder
+    /// than the print.
     /// </summary>
     /// <param name="nozzleC">The temperature to be kept, °C.</param>
     /// <param name="profile">The profile as it stands; empty for none.</param>

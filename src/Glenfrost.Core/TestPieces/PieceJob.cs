@@ -150,15 +150,12 @@ public sealed record PieceJob
             layers.Sum(l => l.Moves.Where(x => x.Kind == MoveKind.Extrude).Sum(x => x.E))
             + (layout.PrimeFromX is null ? 0 : 2 * PrimeLineMm(layout, s, firstPiece.Layers[0].HeightMm));
         var warnings = new List<string>();
-        if (layers.Where(l => l.TooShort).ToList() is { Count: > 0 } small)
-            warnings.Add(
-                $"{small.Count} layers take less than {N(s.MinLayerTimeS)} s even at {N(s.MinPrintSpeedMmPerS)} mm/s: at least " +
-                    $"{N(Math.Floor(small.Min(l => l.Seconds)))} s."
-            );
+        warnings.AddRange(Slowed(layers, s));
         if (request.WaitAtChanges)
             warnings.Add("The print waits at each change until the nozzle is there; the waiting is not in the minutes.");
         if (layout.PrimeFromX is null)
             warnings.Add("The piece leaves no room for a prime line; its brim or skirt primes the nozzle.");
+        warnings.AddRange(ShrinkCautions.Of(s, m, request.Pieces.Any(p => p.HeightMm > 0.8)));
         return (new PieceJob
         {
             Request = request,
@@ -172,6 +169,25 @@ public sealed record PieceJob
             EndCode = end!,
             Warnings = warnings,
         }, []);
+    }
+
+    /// <summary>What slows a piece: its least layer time, where it does so to half of the layers or more, and what would not.</summary>
+    private static IEnumerable<string> Slowed(IReadOnlyList<MovedLayer> layers, PrintSettings s)
+    {
+        var slow = layers.Where(l => l.Slowed < 0.995).ToList();
+        if (slow.Count > 0 && 2 * slow.Count >= layers.Count)
+        {
+            var speeds = slow.Select(l => l.SlowestMmPerS).OfType<double>().ToList();
+            var from = s.Sources.FirstOrDefault(x => x.Key == "minLayerTimeS")?.From;
+            var (low, high) = (Math.Round(speeds.Min()), Math.Round(speeds.Max()));
+            yield return $"{slow.Count} of {layers.Count} layers are slowed, to {(low == high ? N(low) : $"{N(low)} to {N(high)}")} mm/s, by the least layer " +
+                $"time of {N(s.MinLayerTimeS)} s{(from is null ? "" : $" ({from})")}: so little plastic a layer would not set. A larger piece or a shorter " +
+                "least time prints nearer the speeds in force.";
+        }
+
+        if (layers.Where(l => l.TooShort).ToList() is { Count: > 0 } small)
+            yield return $"{small.Count} layers take less than {N(s.MinLayerTimeS)} s even at {N(s.MinPrintSpeedMmPerS)} mm/s: at least " +
+                $"{N(Math.Floor(small.Min(l => l.Seconds)))} s.";
     }
 
     private sealed class ByReference : IEqualityComparer<Piece>

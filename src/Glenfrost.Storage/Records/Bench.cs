@@ -137,6 +137,8 @@ public sealed class Part : Record
     public Guid? PersonId { get; set; }
     /// <summary>When it was removed, UTC; null while it stands.</summary>
     public DateTime? RemovedAt { get; set; }
+    /// <summary>What the machine said of itself before and says since, as JSON; null where the part changed nothing of it.</summary>
+    public string? ChangedJson { get; set; }
 }
 
 /// <summary>A short dated check of a machine with its values; where it is of the feed, also the history of its value.</summary>

@@ -108,6 +108,9 @@ public sealed record PrintSettings
     /// <summary>Of the price; null without one.</summary>
     public string? Currency { get; init; }
 
+    /// <summary>Family of the filament; null where it is not known.</summary>
+    public string? FamilyName { get; init; }
+
     /// <summary>Where each value comes from.</summary>
     public IReadOnlyList<InForce> Sources { get; init; } = [];
 
@@ -181,6 +184,7 @@ public sealed record PrintSettings
             ChamberTemperatureC = m.ChamberMaxC > 0 && chamber is { } aimed ? Math.Min(aimed, m.ChamberMaxC) : null,
             PressureAdvance = profile.TryGetValue("pressureAdvance", out var k) ? k : null,
             DensityGPerCm3 = family?.DensityGPerCm3 ?? 1.24,
+            FamilyName = family?.Name,
             Sources = sources,
         };
     }

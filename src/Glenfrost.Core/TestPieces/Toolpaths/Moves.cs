@@ -41,4 +41,9 @@ public readonly record struct Move(MoveKind Kind, PathRole Role, double X, doubl
 /// <param name="Slowed">Factor by which it was slowed to last long enough; 1 where it was not.</param>
 /// <param name="TooShort">True where it stays below the least layer time even at the slowest print speed.</param>
 public sealed record MovedLayer(
-    int Piece, int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Move> Moves, double Seconds, double FeedMm, double Slowed, bool TooShort);
+    int Piece, int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Move> Moves, double Seconds, double FeedMm, double Slowed, bool TooShort)
+{
+    /// <summary>Slowest that a line is laid at, bridges left out, mm/s; null for a layer without lines.</summary>
+    public double? SlowestMmPerS =>
+        Moves.Where(m => m.Kind == MoveKind.Extrude && m.Role != PathRole.Bridge).Select(m => (double?)m.Speed).DefaultIfEmpty().Min();
+}

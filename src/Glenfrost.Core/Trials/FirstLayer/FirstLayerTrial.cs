@@ -141,8 +141,8 @@ public sealed class FirstLayerTrial : Trial
                 [
                     .. PieceFields.Advice(c, r.NozzleTemperatureC),
                     .. c.Kept.TryGetValue("nozzleTemperatureC", out var print) && (double)r.NozzleTemperatureC < print
-                        ? [$"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a little " +
-                            "warmer is usual."]
+                        ? [$"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a " +
+                            "little warmer is usual."]
                         : Array.Empty<string>(),
                     .. r.Adhesive == "none"
                         ? Array.Empty<string>()

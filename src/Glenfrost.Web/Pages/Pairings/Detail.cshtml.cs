@@ -69,13 +69,19 @@ internal sealed class DetailModel(
         double? Now(string key) => typed.FirstOrDefault(t => t.Key == key)?.Value ?? Latest?[key]?.Value;
         var colder = typed.Any(t => t.Key is BesideNozzle.Nozzle or BesideNozzle.FirstLayer)
             ? Words.ColderFirstLayer(Now(BesideNozzle.Nozzle), Now(BesideNozzle.FirstLayer)) : null;
-        Tell($"{string.Join(", ", typed.Select(t => $"{SettingRegistry.Get(t.Key).Label} {t.ValueText} {SettingRegistry.Get(t.Key).Quantity.Unit}".TrimEnd()))} in the " +
-            $"profile now, as own choice.{(colder is null ? "" : $" {colder}")}");
+        var said = typed.Select(t => (Value: t, Is: SettingRegistry.Get(t.Key))).Select(t => $"{t.Is.Label} {t.Value.ValueText} {t.Is.Quantity.Unit}".TrimEnd());
+        Tell($"{string.Join(", ", said)} in the profile now, as own choice.{(colder is null ? "" : $" {colder}")}");
         return Redirect($"/pairings/{id}#{typed[0].Key}");
     }
 
     /// <summary>Rows of the form for values that are typed by hand.</summary>
     public const int TypedRows = 6;
+
+    /// <summary>Of them, those that are not folded.</summary>
+    public const int OpenRows = 2;
+
+    /// <summary>True where a folded row holds something.</summary>
+    public bool MoreTyped => Enumerable.Range(OpenRows + 1, TypedRows - OpenRows).Select(Row).Any(r => Sheet[r.Key].Length + Sheet[r.Value].Length > 0);
 
     /// <summary>Names of a row's fields, counted from 1.</summary>
     public static (string Key, string Value) Row(int i) => i == 1 ? ("key", "value") : ($"key{i}", $"value{i}");
@@ -233,22 +239,10 @@ internal sealed class DetailModel(
                 .Select(t =>
                 {
                     var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
-                    var state =
-                        t.Subject == Core.Trials.TrialSubject.Toolhead
-                            ? machine switch
-                            {
-                                StoneState.Open => "open",
-                                StoneState.Doubtful => "doubtful",
-                                _ => "settled",
-                            }
-                            : setting?.State switch
-                            {
-                                null or SettingState.Start => "open",
-                                SettingState.Inherited => "inherited",
-                                SettingState.Doubtful => "doubtful",
-                                SettingState.Confirmed => "settled",
-                                _ => "provisional",
-                            };
+                    var since = t.Settles.Count > 0 ? known.FirstOrDefault(k => k.Key == t.Settles[0])?.At : null;
+                    var decided = p.Runs.Where(r => r.Kind == t.Kind && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left)
+                        .Max(r => r.DecidedAt);
+                    var state = RouteStates.Of(t, setting?.State, machine, since, decided);
                     return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
                 }),
         ];
@@ -316,6 +310,9 @@ internal sealed class DetailModel(
                 _ => ($"Decide on {Called(open)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
             };
         var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
+        var tried = Route.Where(r => r.State == RouteStates.Tried).Select(r => r.Trial).ToList();
+        if (tried.Any(x => x.Kind == TrialCatalogue.TemperatureTower))
+            return Elsewhere(tried);
         return t?.State switch
         {
             null or SettingState.Start or SettingState.Inherited => (
@@ -332,9 +329,19 @@ internal sealed class DetailModel(
                 "Repeat the tower, or confirm it at production speed",
                 $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower",
                 $"/pairings/{P.Id}/temperature-tower"),
+            _ when tried.Count > 0 => Elsewhere(tried),
             _ => (
                 "What can be measured here is settled",
                 $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
         };
     }
+
+    /// <summary>What comes next where a trial was printed and settled nothing: the next one in the order, and at its end what was tried.</summary>
+    private (string, string, string?, string?) Elsewhere(List<Core.Trials.Trial> tried) =>
+        NextOf("doubtful", "open", "inherited") is { } other
+            ? (other.Name, other.Purpose, $"Plan {Article(other)}", $"/pairings/{P.Id}/{other.Kind}")
+            : (
+                "What was tried settled nothing more",
+                $"{string.Join(", ", tried.Select(x => x.Name))}: printed and decided, and the value is as open as before. Type what you use with its reason, " +
+                    "change something else first, or print one again.", null, null);
 }

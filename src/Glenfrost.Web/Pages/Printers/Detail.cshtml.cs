@@ -1,6 +1,7 @@
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Storage.Records;
+using Glenfrost.Core.Settings;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 
@@ -52,11 +53,12 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         var description = Sheet.Text("description", "What is fitted", 120, true);
         var at = Sheet.Date("fittedAt", "Fitted on", Bench.Now) ?? Bench.Now;
         var why = Sheet.Text("why", "Why", 200);
+        var says = ReadSays(slot, head, description);
         if (!Sheet.IsGood)
             return Refused();
         var person = await Bench.PersonAsync();
         var part = new Part { PrinterId = id, ToolheadId = head, Slot = slot, Description = description!, FittedAt = at, Why = why, PersonId = person.Id };
-        var n = await profiles.FitAsync(part, P.Name);
+        var n = await profiles.FitAsync(part, P.Name, says);
         Tell(
             $"Fitted. {(n == 0 ? "No kept value leans on it." : $"{Words.Plural(n, "profile")} now {(n == 1 ? "has" : "have")} doubtful settings.")}", "part",
             part.Id);
@@ -88,7 +90,64 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
             Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
         if (AgeingRules.Find(slot) is { Reach: "toolhead" } && head is null && P.Toolheads.Count(t => t.RemovedAt is null) > 1)
             Sheet.Refuse("toolhead", "This part belongs to one toolhead. Choose which.");
+        // Where there is one toolhead, a part of a toolhead is of that one.
+        if (AgeingRules.Find(slot) is { Reach: "toolhead" } && head is null && P.Toolheads.Where(t => t.RemovedAt is null).ToList() is [var only])
+            head = only.Id;
         return (slot, AgeingRules.Find(slot) is { Reach: "printer" } ? null : head);
+    }
+
+    /// <summary>Choices of a fitted part that has to be told, beginning with none.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Told(IEnumerable<KeyValuePair<string, string>> choices) =>
+        choices.Prepend(KeyValuePair.Create("", "say which"));
+
+    /// <summary>What the machine says of itself with the part: what the part's limits and sizes are is asked with it.</summary>
+    private MachineFacts? ReadSays(string slot, Guid? head, string? description)
+    {
+        var old = P.Toolheads.FirstOrDefault(t => t.Id == head);
+        string Which(string field, string label, IEnumerable<KeyValuePair<string, string>> choices, string needs)
+        {
+            if (Sheet[field].Length == 0)
+                Sheet.Refuse(field, needs);
+            return Sheet[field].Length == 0 ? "" : Sheet.Choice(field, label, [.. choices.Select(c => c.Key)]);
+        }
+
+        switch (slot)
+        {
+            case "nozzle" when old is not null:
+                return new()
+                {
+                    NozzleDiameterMm = Sheet.Double("fitNozzleMm", BenchFields.NozzleDiameterMm, true),
+                    NozzleFlow = Which("fitNozzleFlow", "Nozzle type", ToolheadModel.Flows, "Say whether it is a standard or a high-flow nozzle."),
+                    NozzleMaterial = Sheet.Text("fitNozzleMaterial", "Nozzle material", 40, true),
+                    NozzleMaxC = Sheet.Double("fitNozzleMaxC", BenchFields.HeaterMaxC),
+                };
+            case "hotend" when old is not null:
+                var says = new MachineFacts
+                {
+                    Liner = Which("fitLiner", "Hotend", ToolheadModel.Liners, "Say whether a PTFE tube reaches the melt: it sets what is safe."),
+                    HeaterMaxC = Sheet.Double("fitHeaterMaxC", BenchFields.HeaterMaxC, true),
+                    LinerContinuousC = Sheet.Double("fitLinerContinuousC", BenchFields.LinerC), LinerHardC = Sheet.Double("fitLinerHardC", BenchFields.LinerC),
+                };
+                if (says.LinerContinuousC > says.LinerHardC)
+                    Sheet.Refuse("fitLinerContinuousC", "What the liner bears for long can't be above what it bears at most.");
+                return says;
+            case "heater" when old is not null:
+                return new() { HeaterMaxC = Sheet.Double("fitHeaterMaxC", BenchFields.HeaterMaxC, true) };
+            case "enclosure":
+                return new()
+                {
+                    Enclosure = Which("fitEnclosure", "Enclosure", EditModel.Enclosures, "Say what stands around the printer now."),
+                    ChamberMaxC = Sheet.Double("fitChamberMaxC", BenchFields.ChamberC) ?? 0,
+                };
+            default:
+                return slot switch
+                {
+                    "bed" => new() { BedSurface = description },
+                    "firmware" => new() { Firmware = description },
+                    "fan" when old is not null => new() { PartFan = description },
+                    _ => null,
+                };
+        }
     }
 
     private async Task<bool> LoadAsync(Guid id)

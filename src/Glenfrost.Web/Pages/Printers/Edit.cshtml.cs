@@ -136,7 +136,7 @@ internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.App
                 new Part
                 {
                     PrinterId = p.Id, Slot = c.Change, Description = c.Now, FittedAt = Bench.Now, Why = $"before: {c.Before}",
-                    PersonId = (await Bench.PersonAsync()).Id,
+                    PersonId = (await Bench.PersonAsync()).Id, ChangedJson = Json.Write(c.Facts),
                 },
                 p.Name);
         Tell($"{p.Name} is {(Id is null ? "added" : "saved")}.");
@@ -144,15 +144,16 @@ internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.App
     }
 
     /// <summary>Edits that age evidence: firmware, bed surface, enclosure. What was not said before is no change.</summary>
-    private static List<(string Change, string Field, string Before, string Now)> Ageing(Printer was, Printer now)
+    private static List<(string Change, string Field, string Before, string Now, FittedChange Facts)> Ageing(Printer was, Printer now)
     {
-        var list = new List<(string, string, string, string)>();
+        var list = new List<(string, string, string, string, FittedChange)>();
+        FittedChange Facts(string slot) => new(FittedParts.Of(slot, was, null)!, FittedParts.Of(slot, now, null)!);
         if (was.Firmware is { Length: > 0 } f && now.Firmware is { Length: > 0 } g && f != g)
-            list.Add(("firmware", "firmware", f, g));
+            list.Add(("firmware", "firmware", f, g, Facts("firmware")));
         if (was.BedSurface is { Length: > 0 } b && now.BedSurface is { Length: > 0 } c && b != c)
-            list.Add(("bed", "bedSurface", b, c));
+            list.Add(("bed", "bedSurface", b, c, Facts("bed")));
         if (was.Enclosure != now.Enclosure)
-            list.Add(("enclosure", "enclosure", was.Enclosure, now.Enclosure));
+            list.Add(("enclosure", "enclosure", was.Enclosure, now.Enclosure, Facts("enclosure")));
         return list;
     }
 

@@ -1,0 +1,75 @@
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Gcode.Writing;
+using Glenfrost.Core.TestPieces;
+using Glenfrost.Core.Trials;
+
+namespace Glenfrost.Core.Tests.Pieces;
+
+/// <summary>The families that shrink are known to every plan of a piece.</summary>
+public class ShrinkCautionTests
+{
+    private static Machine Open => Machines.Whimbrel with
+    {
+        Enclosure = "none",
+        BedMaxC = 120,
+        Limits = HotendLimits.Of(HotendLiner.AllMetal, 320, null, null, null, 3, null),
+    };
+
+    private static IReadOnlyList<string> Said(Trial trial, string family, Machine m, Dictionary<string, double> kept)
+    {
+        var f = Family.Find(family)!;
+        var c = new PlanContext
+        {
+            Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept, StepsPerMm = 400, Subject = "any",
+        };
+        if (trial.Plan(trial.Propose(c), c).Plan is not { WritesFile: true } plan)
+            return [];
+        return trial.Make(plan, c) is ({ } made, not null, _) ? made.Warnings : [];
+    }
+
+    public static TheoryData<string, string> All =>
+        new(Family.All.Where(f => f.Shrinks == Shrinkage.Much).SelectMany(f => WrittenFileTests.WithPieces.Select(k => (f.Name, (string)k.Data))));
+
+    [Theory]
+    [MemberData(nameof(All))]
+    public void An_open_printer_no_brim_a_strong_fan_and_a_cold_bed_are_said_before_the_print(string family, string kind)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        var f = Family.Find(family)!;
+        if (!trial.Suits(family))
+            return;
+        var wrong = Said(trial, family, Open, new() { ["fanPercent"] = 100, ["bedTemperatureC"] = f.BedC.Min!.Value - 10 });
+        Assert.Contains(wrong, w => w.StartsWith($"The bed is at {f.BedC.Min - 10} °C", StringComparison.Ordinal) || kind == "first-layer");
+        var stands = trial.Kind != "first-layer";
+        Assert.Equal(stands, wrong.Any(w => w.Contains("stands open", StringComparison.Ordinal)));
+        if (stands && kind != "foaming-flow")
+            Assert.Contains(wrong, w => w.StartsWith("The fan runs at 100 %", StringComparison.Ordinal));
+        var right = Said(
+            trial, family, Open with { Enclosure = "closed" },
+            new() { ["fanPercent"] = f.FanPercent.Min!.Value, ["bridgeFanPercent"] = f.FanPercent.Min!.Value, ["brimWidthMm"] = 6 });
+        Assert.DoesNotContain(right, w => w.Contains("stands open", StringComparison.Ordinal) || w.StartsWith("The fan", StringComparison.Ordinal));
+        Assert.DoesNotContain(right, w => w.StartsWith("The bed is at", StringComparison.Ordinal));
+    }
+
+    [Fact]
+    public void A_family_that_shrinks_little_hears_nothing_and_a_bed_that_cannot_reach_it_says_so()
+    {
+        var settings = PrintSettings.From(new Dictionary<string, double>(), Open, Family.Find("PLA"));
+        Assert.Empty(ShrinkCautions.Of(settings, Open, true));
+        var cold = Open with { BedMaxC = 80 };
+        var abs = PrintSettings.From(new Dictionary<string, double> { ["brimWidthMm"] = 5 }, cold, Family.Find("ABS")) with { BridgeFanPercent = 0 };
+        Assert.Contains("this bed reaches 80 °C", Assert.Single(ShrinkCautions.Of(abs, cold with { Enclosure = "closed" }, true)));
+    }
+
+    [Fact]
+    public void What_slows_a_column_is_said_with_its_speed_and_where_the_time_comes_from()
+    {
+        var trial = TrialCatalogue.Get("retraction-sweep");
+        var said = Assert.Single(
+            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 14 }), w => w.Contains("layers are slowed", StringComparison.Ordinal));
+        Assert.Matches(@"^\d+ of \d+ layers are slowed, to \d+( to \d+)? mm/s, by the least layer time of 14 s \(profile\)", said);
+        Assert.DoesNotContain(
+            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 1 }), w => w.Contains("layers are slowed", StringComparison.Ordinal));
+    }
+}

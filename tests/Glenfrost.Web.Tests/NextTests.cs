@@ -1,0 +1,69 @@
+using Glenfrost.Application;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>What is next on a pairing: no trial that settled nothing is proposed for ever.</summary>
+public class NextTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    public static TheoryData<string> OnRoute => [.. TrialCatalogue.All.Where(t => t.IsOnRoute && t.Subject == TrialSubject.Pairing).Select(t => t.Kind)];
+
+    [Theory]
+    [MemberData(nameof(OnRoute))]
+    public void A_trial_is_tried_until_its_value_is_copied_or_doubted_anew(string kind)
+    {
+        var (trial, day) = (TrialCatalogue.Get(kind), new DateTime(2026, 11, 1, 0, 0, 0, DateTimeKind.Utc));
+        string Of(SettingState? s, int? since, int? decided) =>
+            RouteStates.Of(trial, s, StoneState.Confirmed, since is { } a ? day.AddDays(a) : null, decided is { } b ? day.AddDays(b) : null);
+
+        Assert.Equal("open", Of(null, null, null));
+        Assert.Equal("tried", Of(null, null, 1));
+        Assert.Equal("tried", Of(SettingState.Start, null, 1));
+        Assert.Equal("tried", Of(SettingState.Inherited, 0, 1));
+        Assert.Equal("inherited", Of(SettingState.Inherited, 2, 1));
+        Assert.Equal("tried", Of(SettingState.Doubtful, 0, 1));
+        Assert.Equal("doubtful", Of(SettingState.Doubtful, 2, 1));
+        Assert.Equal("provisional", Of(SettingState.Provisional, 0, 1));
+        Assert.Equal("settled", Of(SettingState.Confirmed, 0, 1));
+    }
+
+    [Fact]
+    public async Task Every_trial_that_is_left_gives_way_to_the_next_and_at_the_end_nothing_is_proposed_again()
+    {
+        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Tarn" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
+        await house.WithDb(db => db.Runs.Where(r => r.PairingId == pairing.Id && r.Stage != RunStages.Decided && r.Stage != RunStages.Left)
+            .ExecuteUpdateAsync(s => s.SetProperty(r => r.RemovedAt, DateTime.UtcNow)));
+        var seen = new List<string>();
+        for (var turn = 0; turn < 20; turn++)
+        {
+            await v.Go($"/pairings/{pairing.Id}");
+            if (v.Page.QuerySelector(".next a.btn.go")?.GetAttribute("href") is not { } link)
+                break;
+            var kind = link.Split('/')[^1];
+            Assert.DoesNotContain(kind, seen);
+            seen.Add(kind);
+            await house.WithDb(db =>
+            {
+                db.Runs.Add(
+                    new Run
+                    {
+                        Kind = kind, PairingId = pairing.Id, PlanJson = "{}", Number = 90, Stage = RunStages.Left, CreatedAt = DateTime.UtcNow,
+                        PrintedAt = DateTime.UtcNow, ReadAt = DateTime.UtcNow, DecidedAt = DateTime.UtcNow,
+                    });
+                return db.SaveChangesAsync();
+            });
+            await v.Go("/");
+            Assert.DoesNotContain($"/pairings/{pairing.Id}/{kind}", v.Page.Body!.InnerHtml);
+        }
+
+        Assert.Contains("temperature-tower", seen);
+        Assert.True(seen.Count >= 5, string.Join(", ", seen));
+        Assert.Contains("What was tried settled nothing more", v.Text(".next"));
+        Assert.Contains("tried", v.Text(".waypoints"));
+    }
+}
