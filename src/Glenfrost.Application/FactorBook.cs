@@ -184,7 +184,8 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     /// </summary>
     public async Task<IReadOnlyDictionary<string, FactorValue>> DrynessAsync(Guid spoolId, Pairing? p, DateTime at, double? humidityPercent)
     {
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+            .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .FirstOrDefaultAsync(s => s.Id == spoolId);
         if (spool is null)
             return new Dictionary<string, FactorValue>();

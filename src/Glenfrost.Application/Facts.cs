@@ -84,11 +84,19 @@ public static class Facts
         var dryFrom = last is null ? s.OpenedAt : last.StartAt.AddHours(last.Hours);
         if (dryFrom is not { } from)
             return (null, null, "not opened yet");
-        var open = Math.Max(0, (now - from).TotalHours);
+        var stays = s.Stays.Where(x => x.RemovedAt is null).Select(x => ((x.At - from).TotalHours, x.Place));
+        var (open, sheltered) = SpoolPlaces.Hours(0, Math.Max(0, (now - from).TotalHours), stays);
         var left = Family.Find(family)?.OpenHoursLeft(open, humidityPercent);
         var text = last is null ? $"opened {Words.Ago(from, now)}" : $"dried {Words.Ago(from, now)}";
-        return (open, left, text);
+        return (open, left, sheltered < 1 ? text : $"{text}, {Hours(sheltered)} of it in shelter");
     }
+
+    /// <summary>Hours, or days where they are many.</summary>
+    private static string Hours(double hours) => hours < 72 ? Words.Plural((int)Math.Round(hours), "hour") : Words.Plural((int)Math.Round(hours / 24), "day");
+
+    /// <summary>Where a spool lies at a moment: a key of <see cref="SpoolPlaces"/>.</summary>
+    public static string PlaceOf(Spool s, DateTime now) =>
+        s.Stays.Where(x => x.RemovedAt is null && x.At <= now).OrderBy(x => x.At).LastOrDefault()?.Place ?? SpoolPlaces.Open;
 
     /// <summary>Whether to dry a spool before strings, flow limit or bond are measured.</summary>
     /// <param name="s">The spool with its filament, dryings and weighings.</param>

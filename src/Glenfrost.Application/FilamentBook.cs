@@ -26,7 +26,9 @@ public sealed class FilamentBook(Bench bench)
     public async Task<FilamentView?> ViewAsync(Guid id)
     {
         var f = await bench.Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants)
-            .Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Dryings).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+            .Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Dryings)
+            .Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Stays).AsSplitQuery()
+            .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return null;
         var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real)

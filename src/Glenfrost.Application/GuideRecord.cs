@@ -30,7 +30,8 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
             // What a pair of prints showed stands beside hours and humidity; alone where no spool is known.
             var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
             var spoolId = v.Factors[FactorRegistry.Spool]?.Thing;
-            var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+            var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+                .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
                 .FirstOrDefaultAsync(s => s.Id == spoolId);
             if (spool is null)
                 return (

@@ -90,9 +90,12 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
         if (p is null)
             return new() { Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, Subject = head.FullName };
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters)
-            .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && s.Diameters.Any(d => d.RemovedAt == null))
-            .OrderByDescending(s => s.OpenedAt).FirstOrDefaultAsync();
+        // A diameter is of the spool that it was measured on: one that was opened since is never taken for it.
+        var spool = (await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters)
+            .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && (s.OpenedAt != null || s.Diameters.Any()))
+            .ToListAsync()).OrderByDescending(s => s.OpenedAt ?? DateTime.MinValue).FirstOrDefault();
+        if (spool?.Diameters.Any(d => d.RemovedAt is null) is not true)
+            spool = null;
         var latest = await profiles.LatestAsync(p.Id);
         var diameter = spool is null
             ? null
@@ -150,7 +153,8 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
     public async Task<(Spool Spool, DrynessAdvice Advice)?> SpoolInUseAsync(Pairing p)
     {
-        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Weighings).AsSplitQuery()
+        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+            .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
         var spool = spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
             .FirstOrDefault();

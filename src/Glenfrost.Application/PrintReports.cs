@@ -175,6 +175,10 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
             filament is null || last?.Pairing?.FilamentId == filament
                 ? last
                 : await runs.Where(r => r.Pairing!.FilamentId == filament).OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
+        // A spool that was opened after that run may be the one now: then neither spool nor its state is offered, it is asked.
+        if (same is { PrintedAt: { } printed } && await bench.Db.Spools.AnyAsync(s =>
+            s.FilamentId == filament && s.RemovedAt == null && s.World == v.Run.World && s.OpenedAt > printed))
+            same = null;
         var offers = new List<ConditionOffer>();
         foreach (var key in Asked(v))
         {

@@ -25,7 +25,10 @@ public sealed class Profiles(Bench bench)
         return StartingProfile.Of(
             new(
                 Family.Find(p.Filament!.Family), fromLabel ? span : null, Facts.BedRange(p.Filament), diameter?.MeanMm ?? p.Filament.DiameterMm,
-                diameter is not null, Facts.LimitsOf(p.Toolhead!), p.Toolhead!.Printer!.BedMaxC, p.NozzleDiameterMm, p.Toolhead.Drive == "long-tube"));
+                diameter is not null, Facts.LimitsOf(p.Toolhead!), p.Toolhead!.Printer!.BedMaxC, p.NozzleDiameterMm, p.Toolhead.Drive == "long-tube")
+            {
+                LabelDryingC = p.Filament.DryingC, LabelDryingHours = p.Filament.DryingHours,
+            });
     }
 
     /// <summary>

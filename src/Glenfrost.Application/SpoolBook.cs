@@ -28,7 +28,7 @@ public sealed class SpoolBook(Bench bench)
     public async Task<SpoolView?> ViewAsync(Guid id)
     {
         var s = await bench.Db.Spools.AsNoTracking().Include(x => x.Filament).Include(x => x.Variant).Include(x => x.Diameters).Include(x => x.Weighings)
-            .Include(x => x.Dryings).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+            .Include(x => x.Dryings).Include(x => x.Stays).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return null;
         var pairings = await bench.Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
@@ -82,6 +82,17 @@ public sealed class SpoolBook(Bench bench)
         return await DoneAsync(spool, $"Spool {spool.Name} dried at {Words.N(temperatureC)} °C for {Words.N(hours)} h");
     }
 
+    /// <summary>Notes where a spool lies from a moment on.</summary>
+    /// <param name="spool">The spool.</param>
+    /// <param name="place">Key of <see cref="SpoolPlaces"/>.</param>
+    /// <param name="at">Since when, UTC.</param>
+    /// <returns>What was noted, in words.</returns>
+    public async Task<string> LieAsync(Spool spool, string place, DateTime at)
+    {
+        bench.Db.Add(new SpoolStay { SpoolId = spool.Id, Place = place, At = at, PersonId = (await bench.PersonAsync()).Id });
+        return await DoneAsync(spool, $"Spool {spool.Name} lies {SpoolPlaces.All.First(p => p.Key == place).Label} since {Words.Day(at)}");
+    }
+
     /// <summary>Notes what a spool weighs with its reel.</summary>
     /// <param name="spool">The spool.</param>
     /// <param name="massG">Filament and reel together, g.</param>
@@ -133,6 +144,8 @@ public sealed class SpoolBook(Bench bench)
         {
             "drying" when await bench.Db.Dryings.FirstOrDefaultAsync(d => d.Id == what && d.SpoolId == id) is { } d => (
                 d.RemovedAt = now, "The drying entry is removed.").Item2,
+            "stay" when await bench.Db.SpoolStays.FirstOrDefaultAsync(x => x.Id == what && x.SpoolId == id) is { } x => (
+                x.RemovedAt = now, "Where it lay is removed.").Item2,
             "weighing" when await bench.Db.SpoolWeighings.FirstOrDefaultAsync(w => w.Id == what && w.SpoolId == id) is { } w => (
                 w.RemovedAt = now, "The weighing is removed.").Item2,
             "spool" when await bench.Db.Spools.FirstOrDefaultAsync(s => s.Id == id) is { } s => (s.RemovedAt = now, $"Spool {s.Name} is removed.").Item2,

@@ -135,7 +135,10 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
         }
 
         var room = await bench.RoomAsync();
-        var spools = await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).AsSplitQuery()
+        var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
+        var spools = await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+            .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .Where(s => s.RemovedAt == null && s.OpenedAt != null && s.World == Worlds.Real).ToListAsync();
         foreach (var s in spools)
         {
@@ -143,7 +146,9 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
             if (left is not < 0)
                 continue;
             var f = Core.Filaments.Family.Find(s.Filament.Family)!;
-            var (c, h) = (s.Filament.DryingC ?? f.DryingC, s.Filament.DryingHours ?? f.DryingHours);
+            // Hours of drying come from one place: what dryer and reel bear is in them.
+            var advice = Facts.Advise(s, room?.HumidityPercent, dryerMaxC, now);
+            var (c, h) = (advice.TemperatureC, advice.Hours);
             rows.Add(
                 new(
                     "Dry", $"{s.Filament.Name}, spool {s.Name}", "",

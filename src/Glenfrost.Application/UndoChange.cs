@@ -35,6 +35,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
             "run" => await BackAsync<Run>(id, r => $"{TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
             "drying" => await RowAsync(bench.Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
+            "stay" => await RowAsync(bench.Db.SpoolStays, id, d => d.RemovedAt = null, "Where it lay", null),
             "weighing" => await RowAsync(bench.Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
             "parthistory" => await RowAsync(bench.Db.Parts, id, d => d.RemovedAt = null, "The part", null),
             "finding" => await RowAsync(bench.Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
@@ -59,7 +60,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
     private static string LogKindOf(string kind) => kind switch
     {
         "keep" or "cause" or "carry" or "evidence" => "profile",
-        "drying" or "weighing" or "diameter" => "spool",
+        "drying" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
         "sitting" => "photo",

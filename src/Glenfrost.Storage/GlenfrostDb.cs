@@ -25,6 +25,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<SpoolWeighing> SpoolWeighings => Set<SpoolWeighing>();
     /// <summary>Dryings of spools.</summary>
     public DbSet<DryingEntry> Dryings => Set<DryingEntry>();
+    /// <summary>Where spools lay.</summary>
+    public DbSet<SpoolStay> SpoolStays => Set<SpoolStay>();
     /// <summary>Dryers with what they reach.</summary>
     public DbSet<Dryer> Dryers => Set<Dryer>();
     /// <summary>The room log.</summary>
@@ -97,6 +99,7 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Spool>().HasMany(s => s.Diameters).WithOne().HasForeignKey(d => d.SpoolId);
         b.Entity<Spool>().HasMany(s => s.Weighings).WithOne().HasForeignKey(d => d.SpoolId);
         b.Entity<Spool>().HasMany(s => s.Dryings).WithOne().HasForeignKey(d => d.SpoolId);
+        b.Entity<Spool>().HasMany(s => s.Stays).WithOne().HasForeignKey(d => d.SpoolId);
         b.Entity<Toolhead>().Ignore(t => t.FullName).HasOne(t => t.Printer).WithMany(p => p.Toolheads).HasForeignKey(t => t.PrinterId);
         b.Entity<Part>().HasOne<Printer>().WithMany(p => p.Parts).HasForeignKey(p => p.PrinterId);
         b.Entity<MachineCheck>().HasOne<Printer>().WithMany(p => p.Checks).HasForeignKey(c => c.PrinterId);

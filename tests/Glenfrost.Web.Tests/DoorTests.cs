@@ -172,6 +172,34 @@ public class DoorTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_spool_in_a_dry_box_hardly_ages_its_hours_of_drying_are_the_same_everywhere_and_a_new_one_is_no_old_one()
+    {
+        var old = await house.WithDb(db => db.Spools.Include(s => s.Filament).FirstAsync(s => s.Filament!.Family == "PLA" && s.World == Worlds.Real));
+        await house.WithDb(async db =>
+        {
+            var spool = await db.Spools.Include(s => s.Dryings).FirstAsync(s => s.Id == old.Id);
+            spool.OpenedAt = DateTime.UtcNow.AddDays(-60);
+            spool.Dryings.ForEach(d => d.RemovedAt = DateTime.UtcNow);
+            return await db.SaveChangesAsync();
+        });
+        await v.Go($"/spools/{old.Id}");
+        Assert.Contains("Damp: open for 1440 h", v.Text(".dryness"));
+        var hours = System.Text.RegularExpressions.Regex.Match(v.Text(".dryness"), @"Dry it for ([\d.]+) h at (\d+) °C");
+        await v.Go("/");
+        Assert.Contains($"{hours.Groups[1].Value} h at {hours.Groups[2].Value} °C", v.Text("main"));
+        await v.Go($"/spools/{old.Id}");
+        await v.Submit("form[action$='Lie']", ("place", "dry-box"), ("placeAt", DateTime.UtcNow.AddDays(-59).ToString("yyyy-MM-dd")));
+        Assert.Contains("Where it lies: in a dry box", v.Text("#lies"));
+        Assert.Contains("of it in shelter", v.Text("main"));
+        Assert.DoesNotContain("Damp", v.Text(".dryness"));
+        await v.Submit("form[action$='Remove']");
+        Assert.Contains("Where it lies: open in the room", v.Text("#lies"));
+        await v.Submit("form[action='/undo']");
+        await v.Go($"/spools/{old.Id}");
+        Assert.Contains("Where it lies: in a dry box", v.Text("#lies"));
+    }
+
+    [Fact]
     public async Task Fitting_a_part_says_before_what_it_makes_doubtful_and_undo_puts_it_back()
     {
         var printer = await house.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Whimbrel 300"));

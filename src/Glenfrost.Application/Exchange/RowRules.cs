@@ -31,6 +31,7 @@ public static class RowRules
             Spool s => Filled(s.Name, "name") ?? OneOf(s.World, "world", WorldWords),
             SpoolDiameter d => Between(d.Mm, "mm", 0.5, 10),
             DryingEntry d => Between(d.TemperatureC, "temperatureC", 0, 200) ?? Between(d.Hours, "hours", 0, 1000),
+            SpoolStay x => OneOf(x.Place, "place", [.. SpoolPlaces.All.Select(p => p.Key)]),
             RoomEntry r => Between(r.TemperatureC, "temperatureC", -60, 100),
             Printer p => Filled(p.Name, "name")
                 ?? OneOf(p.World, "world", WorldWords)

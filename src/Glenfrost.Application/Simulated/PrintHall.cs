@@ -134,7 +134,7 @@ public sealed class PrintHall(
     {
         var room = await bench.RoomAsync();
         var humidity = room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent;
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings)
+        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings).Include(s => s.Stays)
             .Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id)
             .FirstOrDefaultAsync();
         var hours = spool is null ? 0 : Facts.Dryness(spool, v.Pairing!.Filament!.Family, humidity, bench.Now).Item1 ?? 0;

@@ -6,7 +6,14 @@ namespace Glenfrost.Core.Profiles;
 /// <summary>What a starting profile is made from.</summary>
 public sealed record StartingPoint(
     Family? Family, Span? LabelNozzleC, Span? LabelBedC, double? FilamentDiameterMm, bool DiameterMeasured,
-    HotendLimits Limits, double BedMaxC, double NozzleDiameterMm, bool LongTube);
+    HotendLimits Limits, double BedMaxC, double NozzleDiameterMm, bool LongTube)
+{
+    /// <summary>Drying temperature that the maker gives, °C; null where nobody said.</summary>
+    public double? LabelDryingC { get; init; }
+
+    /// <summary>Drying time that the maker gives, h; null where nobody said.</summary>
+    public double? LabelDryingHours { get; init; }
+}
 
 /// <summary>The first profile of a pairing: cautious values, each marked with its source, none called confirmed.</summary>
 public static class StartingProfile
@@ -22,6 +29,8 @@ public static class StartingProfile
         }
 
         var familyText = $"family {p.Family?.Name}, cautious";
+        void Drying(string key, double? label, double? family) =>
+            Add(key, label ?? family, label is null ? SettingOrigin.Family : SettingOrigin.Label, label is null ? familyText : "label");
         var (nozzle, nozzleOrigin, nozzleText) = p.LabelNozzleC?.Middle is { } label
             ? (label, SettingOrigin.Label, "middle of the label's range")
             : (p.Family?.NozzleC.Middle ?? double.NaN, SettingOrigin.Family, familyText);
@@ -47,8 +56,8 @@ public static class StartingProfile
         }
 
         Add("fanPercent", p.Family?.FanPercent.Middle, SettingOrigin.Family, familyText);
-        Add("dryingTemperatureC", p.Family?.DryingC, SettingOrigin.Family, familyText);
-        Add("dryingHours", p.Family?.DryingHours, SettingOrigin.Family, familyText);
+        Drying("dryingTemperatureC", p.LabelDryingC, p.Family?.DryingC);
+        Drying("dryingHours", p.LabelDryingHours, p.Family?.DryingHours);
         Add(
             "filamentDiameterMm", p.FilamentDiameterMm, p.DiameterMeasured ? SettingOrigin.Typed : SettingOrigin.Label,
             p.DiameterMeasured ? "measured on a spool" : "label");

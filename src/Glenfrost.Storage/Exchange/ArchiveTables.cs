@@ -150,6 +150,7 @@ public static class ArchiveTables
         new ArchiveTable<SpoolWeighing>("spoolWeighings", true),
         new ArchiveTable<Dryer>("dryers", true),
         new ArchiveTable<DryingEntry>("dryings", true),
+        new ArchiveTable<SpoolStay>("spoolStays", true),
         new ArchiveTable<RoomEntry>("room", true),
         new ArchiveTable<Printer>("printers", true),
         new ArchiveTable<Toolhead>("toolheads", true),
@@ -252,6 +253,7 @@ public sealed class Selection
         Add<SpoolDiameter>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<SpoolWeighing>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         Add<DryingEntry>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
+        Add<SpoolStay>(x => db.Spools.Any(s => s.Id == x.SpoolId && s.FilamentId == filament));
         OfPrinter(db, printer);
         return head != Guid.Empty;
     }

@@ -1574,6 +1574,34 @@ namespace Glenfrost.Storage.Migrations
                     b.ToTable("SpoolDiameters");
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.SpoolStay", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Place")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid>("SpoolId")
+                        .HasColumnType("TEXT");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("SpoolId");
+
+                    b.ToTable("SpoolStays");
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.SpoolWeighing", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1928,6 +1956,15 @@ namespace Glenfrost.Storage.Migrations
                         .IsRequired();
                 });
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.SpoolStay", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Spool", null)
+                        .WithMany("Stays")
+                        .HasForeignKey("SpoolId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.SpoolWeighing", b =>
                 {
                     b.HasOne("Glenfrost.Storage.Records.Spool", null)
@@ -2008,6 +2045,8 @@ namespace Glenfrost.Storage.Migrations
                     b.Navigation("Diameters");
 
                     b.Navigation("Dryings");
+
+                    b.Navigation("Stays");
 
                     b.Navigation("Weighings");
                 });

@@ -138,6 +138,8 @@ public sealed class Spool : EditableRecord
     public List<SpoolWeighing> Weighings { get; set; } = [];
     /// <summary>Its dryings; loaded where it was asked for.</summary>
     public List<DryingEntry> Dryings { get; set; } = [];
+    /// <summary>Where it lay since when; loaded where it was asked for.</summary>
+    public List<SpoolStay> Stays { get; set; } = [];
 }
 
 /// <summary>A diameter reading of a spool.</summary>
@@ -192,6 +194,21 @@ public sealed class DryingEntry : Record
     public double Hours { get; set; }
     /// <summary>In the tester's words; null for none.</summary>
     public string? Note { get; set; }
+    /// <summary>Who did it; null where nobody was named.</summary>
+    public Guid? PersonId { get; set; }
+    /// <summary>When it was removed, UTC; null while it stands.</summary>
+    public DateTime? RemovedAt { get; set; }
+}
+
+/// <summary>Where a spool lies from a moment on.</summary>
+public sealed class SpoolStay : Record
+{
+    /// <summary>The spool.</summary>
+    public Guid SpoolId { get; set; }
+    /// <summary>Since when, UTC.</summary>
+    public DateTime At { get; set; }
+    /// <summary>open, dry-box or sealed: see <see cref="Core.Filaments.SpoolPlaces"/>.</summary>
+    public required string Place { get; set; }
     /// <summary>Who did it; null where nobody was named.</summary>
     public Guid? PersonId { get; set; }
     /// <summary>When it was removed, UTC; null while it stands.</summary>

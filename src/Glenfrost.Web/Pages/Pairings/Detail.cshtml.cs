@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Pairings;
 
 internal sealed class DetailModel(
-    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings) : BenchPage(bench)
+    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -243,6 +243,8 @@ internal sealed class DetailModel(
                     var decided = p.Runs.Where(r => r.Kind == t.Kind && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left)
                         .Max(r => r.DecidedAt);
                     var state = RouteStates.Of(t, setting?.State, machine, since, decided);
+                    if (t.Kind == TrialCatalogue.TemperatureTower)
+                        RepeatedTower = decided > since?.AddMinutes(1);
                     return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
                 }),
         ];
@@ -263,9 +265,16 @@ internal sealed class DetailModel(
                         g.Key.Kind == EvidenceKind.Withdrawn ? "" : Glenfrost.Application.Profiles.Labels(g.Select(e => e.Key!).Distinct())))
                 .Where(d => d.Item2 != "taken back" || revisions.All(r => r.At != d.At)),
         ];
+        Ways = await beside.OfAsync(id, Latest);
         Next = NextStep();
         return true;
     }
+
+    /// <summary>True where a tower was decided upon after the temperature was kept.</summary>
+    private bool RepeatedTower { get; set; }
+
+    /// <summary>Settings that several trials found, side by side.</summary>
+    public IReadOnlyList<WaysOf> Ways { get; private set; } = [];
 
     /// <summary>What made settings doubtful, newest first.</summary>
     public IReadOnlyList<(DateTime At, string Why, string What)> Doubts { get; private set; } = [];
@@ -325,11 +334,15 @@ internal sealed class DetailModel(
                 $"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.",
                 $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
             _ when NextOf("open", "inherited") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
-            SettingState.Provisional => (
+            SettingState.Provisional when !RepeatedTower => (
                 "Repeat the tower, or confirm it at production speed",
                 $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower",
                 $"/pairings/{P.Id}/temperature-tower"),
             _ when tried.Count > 0 => Elsewhere(tried),
+            SettingState.Provisional => (
+                "Nothing more is proposed",
+                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}, and a later tower did not confirm it. Print it on a part that matters to you.",
+                null, null),
             _ => (
                 "What can be measured here is settled",
                 $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),

@@ -52,6 +52,21 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         return Done(id, await spools.DryAsync(S, at, c!.Value, h!.Value, note));
     }
 
+    /// <summary>Where it may lie, as choices.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Places { get; } = [.. SpoolPlaces.All.Select(p => KeyValuePair.Create(p.Key, p.Label))];
+
+    public async Task<IActionResult> OnPostLieAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var place = Sheet.Choice("place", "where it lies", [.. SpoolPlaces.All.Select(p => p.Key)]);
+        var at = Sheet.Date("placeAt", "Since", Bench.Now) ?? Bench.Now;
+        if (!Sheet.IsGood)
+            return Refused();
+        return Done(id, await spools.LieAsync(S, place, at));
+    }
+
     public async Task<IActionResult> OnPostWeighAsync(Guid id)
     {
         ReadForm();

@@ -14,7 +14,7 @@ namespace Glenfrost.Web.Pages.Trials;
 internal sealed class RunModel(
     Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
     Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated,
-    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook) : BenchPage(bench)
+    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, SideBySide beside) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -129,6 +129,9 @@ internal sealed class RunModel(
 
     /// <summary>What is said where the first layer would stay colder than the proposed nozzle temperature; null where it would not.</summary>
     public string? ColderFirstLayer { get; private set; }
+
+    /// <summary>What other trials say of the same setting, with this one; null where none does.</summary>
+    public WaysOf? Ways { get; private set; }
 
     /// <summary>A decision's value in words.</summary>
     public static string Shown(Decision d) =>
@@ -786,6 +789,8 @@ internal sealed class RunModel(
         if (v.Run.Stage is RunStages.Read or RunStages.Decided or RunStages.Left)
         {
             Differs = await runs.DiffersAsync(v);
+            if (v.Pairing is { } own && v.Trial.Settles.Intersect(SideBySide.Keys).Any())
+                Ways = (await beside.OfAsync(own.Id, await profiles.LatestAsync(own.Id), v)).FirstOrDefault(w => w.Key == v.Trial.Settles[0]);
             if (v.Pairing is not null && Decision is null && v.Verdict.Settings.Count > 0)
             {
                 var (kept, doubtful) = await decisions.WouldBeAsync(v, v.Verdict.Settings);
