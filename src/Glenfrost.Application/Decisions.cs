@@ -74,6 +74,40 @@ public sealed class Decisions(Bench bench, Profiles profiles)
         });
     }
 
+    /// <summary>Keeps a value that the run shows at another temperature, for that temperature: what is in force elsewhere stays as it is.</summary>
+    /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
+    public async Task<Decision> KeepElsewhereAsync(TrialRunView v, FoundElsewhere found)
+    {
+        var person = await bench.PersonAsync();
+        return await bench.AloneAsync(async () =>
+        {
+            var pairing = v.Pairing!;
+            var profile = await profiles.LatestAsync(pairing.Id);
+            var decision = Of(v, person, DecisionChoices.Elsewhere, null);
+            (decision.SettingKey, decision.Value) = (found.Value.Key, found.Value.Value);
+            var row = Row(v, [found.Value], found.Value, false, bench.Now) with { AtC = found.AtC };
+            var text = $"{Words.Named(row)} at {Words.N(found.AtC)} °C";
+            var revision = await profiles.AddRevisionAsync(
+                pairing.Id, ConditionedValues.Put(profile?.Rows ?? [], row), $"Kept {text} from {v.Called}", v.Run.Id, decision.Id);
+            decision.RevisionId = revision.Id;
+            await evidence.RecordAsync(
+                pairing.Id,
+                [
+                    Profiles.Valued(
+                        evidence.Of(
+                            pairing.Id, row.Key, found.Proves ? EvidenceKind.Kept : EvidenceKind.KeptUnproven, decision.Id,
+                            found.Proves ? v.Trial.Basis(v.Plan) : "no check piece at it yet"),
+                        row),
+                ]);
+            // The run's own value is decided upon by itself.
+            bench.Db.Decisions.Add(decision);
+            bench.Touch(v.Run);
+            await bench.LogAsync("profile", $"Kept {text} for {v.Name}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
+            await bench.Db.SaveChangesAsync();
+            return decision;
+        });
+    }
+
     /// <summary>The row of a kept value, with the condition that it was found at.</summary>
     private static ProfileSetting Row(TrialRunView v, IReadOnlyList<SettingValue> values, SettingValue x, bool ownChoice, DateTime now) =>
         new(
@@ -242,7 +276,10 @@ public sealed class Decisions(Bench bench, Profiles profiles)
 public static class DecisionChoices
 {
     /// <summary>All that a decision may say.</summary>
-    public static string[] All => ["kept", "own choice", "left", Passed, Failed];
+    public static string[] All => ["kept", "own choice", "left", Passed, Failed, Elsewhere];
+
+    /// <summary>A value was kept for another temperature than the run's own.</summary>
+    public const string Elsewhere = "kept elsewhere";
 
     /// <summary>An area without a setting is good.</summary>
     public const string Passed = "passed";

@@ -175,10 +175,11 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
             filament is null || last?.Pairing?.FilamentId == filament
                 ? last
                 : await runs.Where(r => r.Pairing!.FilamentId == filament).OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
-        // A spool that was opened after that run may be the one now: then neither spool nor its state is offered, it is asked.
-        if (same is { PrintedAt: { } printed } && await bench.Db.Spools.AnyAsync(s =>
-            s.FilamentId == filament && s.RemovedAt == null && s.World == v.Run.World && s.OpenedAt > printed))
-            same = null;
+        // A spool that was opened after that run may be the one now: it is named beside the old one, so that nobody takes one for the other.
+        var since = same is { PrintedAt: { } printed }
+            ? (await bench.Db.Spools.AsNoTracking().Where(s =>
+                s.FilamentId == filament && s.RemovedAt == null && s.World == v.Run.World && s.OpenedAt > printed).ToListAsync()).MaxBy(s => s.OpenedAt)
+            : null;
         var offers = new List<ConditionOffer>();
         foreach (var key in Asked(v))
         {
@@ -193,7 +194,8 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
             offers.Add(
                 new(
                     FactorRegistry.Find(key)!, value,
-                    $"{TrialCatalogue.Find(run.Kind)?.Name.ToLowerInvariant()} {run.Number}, {Words.Day(run.PrintedAt ?? run.CreatedAt)}"));
+                    $"{TrialCatalogue.Find(run.Kind)?.Name.ToLowerInvariant()} {run.Number}, {Words.Day(run.PrintedAt ?? run.CreatedAt)}" +
+                        (key == FactorRegistry.Spool && since is not null && value.Thing != since.Id ? $"; {since.Name} was opened since" : "")));
         }
 
         return offers;

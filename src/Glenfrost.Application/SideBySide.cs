@@ -64,7 +64,10 @@ public sealed class SideBySide(Bench bench)
     {
         var runs = await bench.Db.Runs.AsNoTracking()
             .Where(r => r.PairingId == pairing && r.RemovedAt == null && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
-            .Select(r => new { r.Id, r.Kind, r.Number, r.DecidedAt, r.Decisions.Where(d => d.UndoneAt == null).OrderByDescending(d => d.At).First().VerdictJson })
+            .Select(r => new
+            {
+                r.Id, r.Kind, r.Number, r.DecidedAt, r.Decisions.Where(d => d.UndoneAt == null).OrderByDescending(d => d.At).First().VerdictJson,
+            })
             .ToListAsync();
         var found = new List<WaysOf>();
         foreach (var key in Keys)

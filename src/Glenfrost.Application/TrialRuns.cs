@@ -95,8 +95,8 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         if (candidates.Count == 0)
             return RunsAlong.None;
         if (run.Stage is RunStages.Decided or RunStages.Left
-            && await bench.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null).OrderByDescending(d => d.At)
-                .Select(d => d.ReadingIdsJson).FirstOrDefaultAsync()
+            && await bench.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null && d.Choice != DecisionChoices.Elsewhere)
+                .OrderByDescending(d => d.At).Select(d => d.ReadingIdsJson).FirstOrDefaultAsync()
                 is { } ids)
         {
             var decidedOn = Json.Read<Guid[]>(ids).ToHashSet();

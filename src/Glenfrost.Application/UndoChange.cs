@@ -118,8 +118,9 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         if (decision is null || run is null)
             return null;
         decision.UndoneAt = bench.Now;
-        run.Stage = RunStages.Read;
-        run.DecidedAt = null;
+        // A value of another temperature decided nothing of the run.
+        if (decision.Choice != DecisionChoices.Elsewhere)
+            (run.Stage, run.DecidedAt) = (RunStages.Read, null);
         bench.Touch(run);
         var shown = decision.SettingKey is { } key && decision.Value is { } value ? MachineBook.InWords(key, value) : "";
         if (run.PairingId is null)

@@ -139,7 +139,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_first_layer_colder_than_the_print_is_never_silent()
     {
-        var p = await PairingOf("Sill", "Whimbrel 300");
+        var p = await PairingOf("Heath", "Whimbrel 300");
         await v.Go($"/pairings/{p.Id}");
         Assert.DoesNotContain("colder than the print", v.Text("main"));
         await v.Submit(

@@ -98,4 +98,48 @@ public class NextTests(House house) : IClassFixture<House>
         await v.Go($"/runs/{run.Id}");
         Assert.Contains("The surface flow counts", v.Text(".judge-stage .ways"));
     }
+
+    [Fact]
+    public async Task The_second_temperature_of_a_weighed_run_has_its_arithmetic_its_speeds_and_its_own_keep()
+    {
+        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Sill" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
+        await v.Go($"/pairings/{pairing.Id}/flow-limit-weighed");
+        await v.Submit(
+            "#plan", ("startFlowMm3PerS", "4"), ("stepMm3PerS", "2"), ("samples", "8"), ("repeats", "1"), ("nozzleTemperatureC", "231"),
+            ("secondTemperatureC", "246"), ("scaleResolutionG", "0.001"));
+        var run = v.Planned();
+        await v.Go($"/runs/{run}");
+        await v.Submit("form[action$='Printed']");
+        double[] cool = [0, 0, 0, 0, 3, 8, 14, 20], hot = [0, 0, 0, 0, 0, 3, 8, 14];
+        await v.Submit(
+            "#scores",
+            [
+                .. cool.Concat(hot).Select((loss, s) => ($"c.{s}.sampleG.1",
+                    Math.Round(0.9 * (1 - loss / 100) + (s % 2 == 0 ? 0.001 : 0), 3).ToString(System.Globalization.CultureInfo.InvariantCulture))),
+            ]);
+        await v.Submit("form[action$='Finish']");
+        Assert.Contains("at 246 °C:", v.Text(".judge-stage details"));
+        Assert.Equal(2, v.Page.QuerySelectorAll(".judge-stage table.speeds").Length);
+        // Either may be kept first; neither takes the other's place.
+        var hotter = v.Text(".elsewhere p").Split(' ').First(w => double.TryParse(w, System.Globalization.CultureInfo.InvariantCulture, out _));
+        await v.Submit("form[action$='KeepElsewhere']");
+        Assert.Contains("246 °C is in the profile", v.Text(".told"));
+        await v.Go($"/runs/{run}");
+        await v.Submit("form[action$='Keep']");
+        Assert.Contains("in the profile", v.Text(".told"));
+        var rows = await house.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId
+            && s.Key == "maxVolumetricFlowMm3PerS").OrderBy(s => s.AtC).ToListAsync());
+        Assert.Contains(rows, r => r.AtC == 231);
+        Assert.Equal(hotter, rows.Single(r => r.AtC == 246).Value.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture));
+        Assert.True(rows.Single(r => r.AtC == 246).Value > rows.Single(r => r.AtC == 231).Value);
+        // Taken back, the run's own value stays and the run stays decided.
+        await v.Go($"/runs/{run}");
+        await v.Submit(".elsewhere form");
+        await v.Go($"/runs/{run}");
+        Assert.Contains("Keep it for 246 °C", v.Text(".elsewhere"));
+        Assert.Contains("Decided", v.Text(".judge-stage aside"));
+        Assert.DoesNotContain(
+            await house.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId).ToListAsync()),
+            r => r.AtC == 246);
+    }
 }

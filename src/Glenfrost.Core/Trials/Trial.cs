@@ -75,6 +75,9 @@ public abstract class Trial
         "scaleResolutionG", "recommendLossPercent", "limitLossPercent", "waitAtChanges", "override", "residualFlowPercent", "pauseS",
     ];
 
+    /// <summary>Values that the run shows at another nozzle temperature than its own: each is kept by itself, for that temperature.</summary>
+    public virtual IReadOnlyList<FoundElsewhere> Elsewhere(TrialVerdict verdict) => [];
+
     /// <summary>Nozzle temperature that a value of this plan was found at, °C; null where the plan has none of its own.</summary>
     public virtual double? FoundAtC(ITrialPlan plan, string key) =>
         FactorsOf(plan).GetValueOrDefault("nozzleTemperatureC")?.Number ?? (plan.HottestC > 0 && plan.HottestC == plan.CoolestC ? plan.HottestC : null);

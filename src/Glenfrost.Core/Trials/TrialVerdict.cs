@@ -5,6 +5,12 @@ namespace Glenfrost.Core.Trials;
 /// <summary>A kept or proposed setting with its 95 % half-width.</summary>
 public sealed record SettingValue(string Key, double Value, double Uncertainty);
 
+/// <summary>A value that a run shows at another nozzle temperature than its own.</summary>
+/// <param name="AtC">That temperature, °C.</param>
+/// <param name="Value">The value with its uncertainty.</param>
+/// <param name="Proves">True where the run proves it.</param>
+public sealed record FoundElsewhere(double AtC, SettingValue Value, bool Proves);
+
 /// <summary>What to do next.</summary>
 /// <param name="Kind">A fixed word of the trial, for example check-piece or measure-more.</param>
 /// <param name="Text">One sentence.</param>

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using CsCheck;
@@ -31,7 +32,9 @@ public class FoamingTests
         Assert.Equal(0.6889, v.PredictedDensityGPerCm3!.Value, 3);
         Assert.Equal(44.4, v.MassSavingPercent!.Value, 1);
         Assert.Equal("check-piece", v.Next!.Kind);
-        Assert.Equal(["extrusionMultiplier", "nozzleTemperatureC"], v.Settings.Select(s => s.Key));
+        // The first layer is reckoned for it: as warm as the rest, since cooler it foams less and starves at this multiplier.
+        Assert.Equal(["extrusionMultiplier", "nozzleTemperatureC", "firstLayerNozzleTemperatureC"], v.Settings.Select(s => s.Key));
+        Assert.Equal(230, v.Settings[2].Value);
         Assert.All(v.Expansion, e => Assert.True(e.Uncertainty > 0));
     }
 
@@ -68,6 +71,43 @@ public class FoamingTests
         Assert.Equal("between", v.Next!.Kind);
         Assert.InRange((double)v.Next.Values!["leastMultiplier"], 0.58, 0.7);
         Assert.True(v.PredictedWallMm > 0.5);
+    }
+
+    [Fact]
+    public void Between_what_choked_and_what_ran_steadily_nothing_is_offered_untried()
+    {
+        // At 0.6 the wall is 0.55 mm: expansion 2.037, and 0.45 mm want 0.491, which lies between blobs at 0.42 and steady at 0.6.
+        var v = FoamingJudging.Judge(Of([.. Curve, At(230, 0.6, 0.55), new(230, 0.42, [], null, null, false)]));
+        Assert.Equal("bounded", v.Verdict);
+        Assert.Equal((0.42, 0.6), (v.HighestBlobsMultiplier, v.LowestStableMultiplier));
+        Assert.Equal(0.6, v.Settings[0].Value);
+        Assert.Contains(v.Reasons, r => r.Contains("chokes between 0.42", StringComparison.Ordinal));
+        Assert.Equal("between", v.Next!.Kind);
+        Assert.Equal(0.491, (double)v.Next.Values!["leastMultiplier"], 3);
+        // For its class: wherever blobs and steady lie, and however it foams, what is offered was tried or lies outside the choke.
+        Gen.Select(Gen.Double[0.3, 0.9], Gen.Double[0.01, 0.3], Gen.Double[1.2, 2.5]).Sample((steady, gap, expansion) =>
+        {
+            var (low, high) = (Math.Round(steady - gap, 3), Math.Round(steady, 3));
+            var any = FoamingJudging.Judge(
+                Of(At(210, 1, 0.46), At(230, 1, 0.45 * expansion), At(250, 1, 0.44 * expansion), At(230, high, 0.45 * expansion * high), new(230, low, [], null,
+                    null, false)));
+            if (any.Settings.FirstOrDefault(s => s.Key == "extrusionMultiplier") is { } offered)
+                Assert.True(offered.Value >= high - 1e-9, $"{offered.Value} between {low} and {high}");
+        });
+    }
+
+    [Fact]
+    public void A_speed_that_would_be_slowed_is_refused_with_one_that_would_not()
+    {
+        var trial = new FoamingFlowTrial();
+        FieldError At(decimal speed) => Assert.Single(
+            trial.Plan(trial.Propose(Context).With(new Dictionary<string, decimal> { ["speedMmPerS"] = speed }), Context).Errors);
+        Assert.Contains("this machine's limit", At((decimal)Context.Machine!.MaxSpeedMmPerS + 1).Message);
+        // A line of 0.44 × 0.2 mm at 8 mm³/s: 90.9 mm/s.
+        var slowed = At(95);
+        Assert.Contains("the limit in force is 8", slowed.Message);
+        Assert.Equal(90, slowed.Offers[0].Changes["speedMmPerS"]);
+        Assert.NotNull(trial.Plan(trial.Propose(Context).With(slowed.Offers[0].Changes), Context).Plan);
     }
 
     [Fact]

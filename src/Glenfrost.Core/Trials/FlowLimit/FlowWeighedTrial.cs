@@ -431,11 +431,25 @@ public sealed class FlowWeighedTrial : FlowTrial
                 v.RecommendLossFlowMm3PerS is { } a && other.RecommendLossFlowMm3PerS is { } b
                     ? $"At {Say.N(p.Temperatures[1])} °C {Say.N(p.Request.RecommendLossPercent)} % are lost at {Say.N(b, 1)} mm³/s in place of {Say.N(a, 1)}{(v.RecommendInterval is { } i && other.RecommendInterval is { } j && i.From <= j.To && j.From <= i.To ? ": within their scatter" : $", {Say.Signed(100 * (b / a - 1), 0)} %")}. The two are never averaged."
                     : $"At {Say.N(p.Temperatures[1])} °C: {other.Sentence}";
-            v = v with { Other = other, Reasons = [.. v.Reasons, compared] };
+            v = v with
+            {
+                Other = other,
+                Reasons = [.. v.Reasons, compared],
+                Arithmetic = other.Arithmetic.Count == 0 ? v.Arithmetic
+                    : [$"at {Say.N(p.Temperatures[0])} °C:", .. v.Arithmetic, $"at {Say.N(p.Temperatures[1])} °C:", .. other.Arithmetic],
+            };
         }
 
         return Beside(v, context.Practice);
     }
+
+    /// <inheritdoc/>
+    public override double? FoundAtC(ITrialPlan plan, string key) => (double)((WeighedPlanV1)plan).Request.NozzleTemperatureC;
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<FoundElsewhere> Elsewhere(TrialVerdict verdict) =>
+        verdict is WeighedFlowVerdict { Other: { Advised: true, NozzleTemperatureC: { } atC } other }
+            ? [.. other.Settings.Select(s => new FoundElsewhere(atC, s, other.Proves))] : [];
 
     /// <inheritdoc/>
     public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)

@@ -46,7 +46,7 @@ public sealed class FoamingFlowTrial : Trial
     public override bool Suits(string family) => family.StartsWith("foaming", StringComparison.Ordinal);
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Settles => ["extrusionMultiplier", "nozzleTemperatureC"];
+    public override IReadOnlyList<string> Settles => ["extrusionMultiplier", "nozzleTemperatureC", "firstLayerNozzleTemperatureC"];
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Areas => ["flow", "temperature"];
@@ -109,7 +109,11 @@ public sealed class FoamingFlowTrial : Trial
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             TargetWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? nozzle * 1.1, 3),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
-            SpeedMmPerS = (decimal)Math.Round(Math.Min(25, c.Settings?.OuterWallSpeedMmPerS ?? 25)),
+            SpeedMmPerS = (decimal)Math.Max(5, Math.Floor(new[]
+            {
+                25, c.Settings?.OuterWallSpeedMmPerS ?? 25, c.Machine?.MaxSpeedMmPerS ?? 25,
+                c.Settings is { } set ? set.MaxFlowMm3PerS / (set.LineWidthMm * (c.Kept.TryGetValue("layerHeightMm", out var high) ? high : nozzle / 2)) : 25,
+            }.Min())),
         });
     }
 
@@ -156,6 +160,7 @@ public sealed class FoamingFlowTrial : Trial
                     ]));
         }
 
+        Fast(errors, c, r);
         if (r.SectionHeightMm % r.LayerHeightMm != 0)
         {
             var whole = Math.Max(1, Math.Round(r.SectionHeightMm / r.LayerHeightMm)) * r.LayerHeightMm;
@@ -209,6 +214,32 @@ public sealed class FoamingFlowTrial : Trial
                 MeasuredDiameterMm = c.Diameter?.MeanMm, Warnings = warnings,
             },
             []);
+    }
+
+    /// <summary>A speed that the machine or the flow limit would quietly lower: the result would be kept with a speed that it never had.</summary>
+    private static void Fast(List<FieldError> errors, PlanContext c, FoamingRequest r)
+    {
+        static FieldError Refused(string text, decimal most) =>
+            new("speedMmPerS", text, [new($"{Say.N(most)} mm/s", new Dictionary<string, decimal> { ["speedMmPerS"] = most })]);
+
+        if (c.Machine is { } m && (double)r.SpeedMmPerS > m.MaxSpeedMmPerS)
+        {
+            errors.Add(
+                Refused(
+                    $"{Say.N(r.SpeedMmPerS)} mm/s is above this machine's limit of {Say.N(m.MaxSpeedMmPerS)} mm/s.", (decimal)Math.Floor(m.MaxSpeedMmPerS)));
+            return;
+        }
+
+        var most = (double)(r.Mode == MultiplierMode ? r.MostMultiplier : r.ExtrusionMultiplier);
+        var area = (double)(r.TargetWidthMm * r.LayerHeightMm) * most;
+        if (c.Settings is { } s && area > 0 && (double)r.SpeedMmPerS * area > s.MaxFlowMm3PerS + 1e-9)
+        {
+            var reach = (decimal)Math.Max(1, Math.Floor(s.MaxFlowMm3PerS / area));
+            errors.Add(
+                Refused(
+                    $"{Say.N(r.SpeedMmPerS)} mm/s lay {Say.N((double)r.SpeedMmPerS * area, 1)} mm³/s, and the limit in force is " +
+                        $"{Say.N(s.MaxFlowMm3PerS, 1)}: it would be slowed, and speed belongs to the result. At most {Say.N(reach)} mm/s.", reach));
+        }
     }
 
     /// <inheritdoc/>

@@ -78,6 +78,9 @@ public sealed record FoamVerdict : TrialVerdict
     /// <summary>Lowest multiplier that was seen stable at the chosen temperature; the suggestion goes no lower.</summary>
     public double? LowestStableMultiplier { get; init; }
 
+    /// <summary>Highest multiplier below it that turned to blobs at the chosen temperature; null where none did. Between the two it chokes.</summary>
+    public double? HighestBlobsMultiplier { get; init; }
+
     /// <summary>Wall at the suggestion, mm.</summary>
     public double? PredictedWallMm { get; init; }
 
@@ -224,7 +227,9 @@ public static class FoamingJudging
         var unstableBelow = list.Where(e => !e.Stable && Math.Abs(e.TemperatureC - chosen.TemperatureC) < 0.5 && e.ExtrusionMultiplier < lowestStable)
             .Select(e => e.ExtrusionMultiplier).DefaultIfEmpty(double.NaN).Max();
         var tried = here.Count > 1 || here[0].ExtrusionMultiplier < r.ExtrusionMultiplier - 1e-9;
-        var bounded = !double.IsNaN(unstableBelow) && wish <= unstableBelow + 1e-9;
+        // Between what turned to blobs and what ran steadily lies the choke: nothing there is offered before it was tried.
+        var choked = !double.IsNaN(unstableBelow) && wish > unstableBelow + 1e-9 && wish < lowestStable - 1e-9;
+        var bounded = choked || (!double.IsNaN(unstableBelow) && wish <= unstableBelow + 1e-9);
         var value = Math.Round(bounded ? lowestStable : Math.Clamp(wish, 0.1, 1.5), 3);
         var wall = r.ReferenceWidthMm * expansion * value / r.ExtrusionMultiplier;
         var density = nearest.Weighed ? nearest.DensityGPerCm3!.Value : r.SolidDensityGPerCm3 / expansion;
@@ -232,7 +237,7 @@ public static class FoamingJudging
         var readingHalf = nearest.Uncertainty is { } nu ? nu / expansion * nearest.WallMm!.Value : double.PositiveInfinity;
         var settled = tried && Math.Abs(nearest.WallMm!.Value - target) + readingHalf <= tolerance;
         var off = tried && Math.Abs(nearest.WallMm!.Value - target) > readingHalf;
-        var between = bounded ? Math.Round((lowestStable + unstableBelow) / 2, 3) : double.NaN;
+        var between = choked ? Math.Round(wish, 3) : bounded ? Math.Round((lowestStable + unstableBelow) / 2, 3) : double.NaN;
         var word =
             bounded ? "bounded"
             : settled ? "settled"
@@ -251,9 +256,12 @@ public static class FoamingJudging
         };
         if (bounded)
             reasons.Add(
-                $"A wall of {Say.N(target, 2)} mm would want {Say.N(wish, 3)}, but {Say.N(unstableBelow, 3)} turned to blobs: {Say.N(lowestStable, 3)} is " +
-                    $"the lowest seen stable."
+                $"A wall of {Say.N(target, 2)} mm would want {Say.N(wish, 3)}, but it chokes between {Say.N(unstableBelow, 3)}, which turned to blobs, and " +
+                    $"{Say.N(lowestStable, 3)}, the lowest seen steady."
             );
+        reasons.Add(
+            $"The first layer is laid at {Say.N(chosen.TemperatureC)} °C too: cooler it would foam less and starve at {Say.N(value, 3)}, hotter it would " +
+                "swell.");
         var belongs = wall > target * 1.02 ? $" Walls come out {Say.N(wall, 2)} mm: slice with that line width." : "";
         return basis with
         {
@@ -279,7 +287,7 @@ public static class FoamingJudging
             {
                 "settled" => null,
                 "measure-more" => new("measure-more", "Read all four sides of the step, or print it again."),
-                "bounded" when lowestStable - unstableBelow > 0.03 => new(
+                "bounded" when lowestStable - unstableBelow > 0.03 && lowestStable - between > 0.005 => new(
                     "between", $"Try {Say.N(between, 3)} first: between what ran steadily and what turned to blobs.", FoamingFlowTrial.Word,
                     Values(chosen, between + 0.03, between, 0.03m))
                 { Words = Multipliers },
@@ -292,13 +300,19 @@ public static class FoamingJudging
             },
             Settings = word is "measure-more"
                 ? []
-                : [new("extrusionMultiplier", value, half is { } h ? Math.Round(h, 4) : 0), new("nozzleTemperatureC", chosen.TemperatureC, 0)],
+                :
+                [
+                    new("extrusionMultiplier", value, half is { } h ? Math.Round(h, 4) : 0), new("nozzleTemperatureC", chosen.TemperatureC, 0),
+                    // A first layer that is cooler foams less and starves at this multiplier; a hotter one swells.
+                    new("firstLayerNozzleTemperatureC", chosen.TemperatureC, 0),
+                ],
             Proves = word == "settled",
             Advised = word is "settled" or "suggest" or "adjust" or "bounded",
             ChosenTemperatureC = chosen.TemperatureC,
             SuggestedMultiplier = value,
             SuggestedUncertainty = half is { } x ? Math.Round(x, 4) : null,
             LowestStableMultiplier = lowestStable,
+            HighestBlobsMultiplier = double.IsNaN(unstableBelow) ? null : unstableBelow,
             PredictedWallMm = Math.Round(wall, 4),
             PredictedDensityGPerCm3 = Math.Round(density, 4),
             MassSavingPercent = Math.Round(100 * (1 - density / r.SolidDensityGPerCm3), 1),

@@ -65,11 +65,12 @@ internal sealed class DetailModel(
                 OriginText = $"typed: {reason}{(doubted.FirstOrDefault(d => d.Key == t.Key) is { } d ? $"; good although {d.StateWhy}: {good}" : "")}",
             }),
         ];
-        await pairings.TypeAsync(P, typed, reason!);
+        await pairings.TypeAsync(P, typed, good is null ? reason! : $"{reason}; good although doubtful: {good}");
         double? Now(string key) => typed.FirstOrDefault(t => t.Key == key)?.Value ?? Latest?[key]?.Value;
         var colder = typed.Any(t => t.Key is BesideNozzle.Nozzle or BesideNozzle.FirstLayer)
             ? Words.ColderFirstLayer(Now(BesideNozzle.Nozzle), Now(BesideNozzle.FirstLayer)) : null;
-        var said = typed.Select(t => (Value: t, Is: SettingRegistry.Get(t.Key))).Select(t => $"{t.Is.Label} {t.Value.ValueText} {t.Is.Quantity.Unit}".TrimEnd());
+        var said = typed.Select(t => (Value: t, Is: SettingRegistry.Get(t.Key)))
+            .Select(t => $"{t.Is.Label} {t.Value.ValueText} {t.Is.Quantity.Unit}".TrimEnd());
         Tell($"{string.Join(", ", said)} in the profile now, as own choice.{(colder is null ? "" : $" {colder}")}");
         return Redirect($"/pairings/{id}#{typed[0].Key}");
     }
@@ -355,6 +356,6 @@ internal sealed class DetailModel(
             ? (other.Name, other.Purpose, $"Plan {Article(other)}", $"/pairings/{P.Id}/{other.Kind}")
             : (
                 "What was tried settled nothing more",
-                $"{string.Join(", ", tried.Select(x => x.Name))}: printed and decided, and the value is as open as before. Type what you use with its reason, " +
-                    "change something else first, or print one again.", null, null);
+                $"{string.Join(", ", tried.Select(x => x.Name))}: printed and decided, and the value is as open as before. Type what you use with its " +
+                    "reason, change something else first, or print one again.", null, null);
 }

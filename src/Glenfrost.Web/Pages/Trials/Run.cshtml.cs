@@ -578,6 +578,41 @@ internal sealed class RunModel(
         return Redirect($"/runs/{id}#judge");
     }
 
+    /// <summary>Values of other temperatures that are not kept from this run yet.</summary>
+    public IEnumerable<FoundElsewhere> Elsewhere => V.Pairing is null || KeptElsewhere is not null ? [] : V.Trial.Elsewhere(V.Verdict);
+
+    /// <summary>The decision by which a value of another temperature is kept from this run; null where none is.</summary>
+    public Decision? KeptElsewhere => V.Run.Decisions.Where(d => d.UndoneAt is null && d.Choice == DecisionChoices.Elsewhere).MaxBy(d => d.At);
+
+    /// <summary>Keeps a value for the other temperature at which the run shows it.</summary>
+    public async Task<IActionResult> OnPostKeepElsewhereAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        if (V.Run.Stage is not (RunStages.Read or RunStages.Decided) || V.Pairing is null)
+            return Redirect($"/runs/{id}#judge");
+        if (Elsewhere.FirstOrDefault(x => $"{Words.N(x.AtC)};{Words.N(x.Value.Value, 4)}" == Sheet["shown"]) is not { } found)
+        {
+            Sheet.Notice = "The readings changed, or it is kept already: look at the verdict again before you keep it.";
+            return RefusedHere(409);
+        }
+
+        if (IsStale(V.Run, new Dictionary<string, string>()))
+            return RefusedHere(409);
+        try
+        {
+            var decision = await decisions.KeepElsewhereAsync(V, found);
+            Tell($"{Shown(found.Value)} at {Words.N(found.AtC)} °C is in the profile.", "keep", decision.Id);
+        }
+        catch (ChangedMeanwhileException)
+        {
+            Tell("Another tab decided on this run in the same moment; here is what stands.");
+        }
+
+        return Redirect($"/runs/{id}#judge");
+    }
+
     /// <summary>Keeps what the run says of an area without a setting.</summary>
     public async Task<IActionResult> OnPostSayAsync(Guid id)
     {
@@ -769,7 +804,7 @@ internal sealed class RunModel(
         if (v is null)
             return false;
         V = v;
-        Decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At);
+        Decision = v.Run.Decisions.Where(d => d.UndoneAt is null && d.Choice != DecisionChoices.Elsewhere).MaxBy(d => d.At);
         spools = await spoolBook.OfRunAsync(v);
         Asked = PrintReports.Asked(v);
         if (v.Pairing is { } p && v.Run.Findings.Any(f => FindingWords.OutcomeOf(f.Tag) is not null))
