@@ -133,7 +133,8 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     {
         var bed = v.Factors["bedTemperatureC"]?.Number;
         return BesideNozzle.Of(
-            nozzleC, profile?.Settings ?? [], bed, v.Factors["firstLayerBedTemperatureC"]?.Number, Facts.LimitsOf(v.Toolhead), v.Toolhead.Printer!.BedMaxC);
+            nozzleC, profile?.Settings ?? [], bed, v.Factors["firstLayerBedTemperatureC"]?.Number, Facts.LimitsOf(v.Toolhead), v.Toolhead.Printer!.BedMaxC,
+            v.Pairing!.Filament!.Family.StartsWith("foaming", StringComparison.Ordinal) ? 0 : BesideNozzle.FirstLayerUpC);
     }
 
     /// <summary>What keeping says of the evidence: the values kept, and what their moves make doubtful on this pairing.</summary>

@@ -87,6 +87,8 @@ public class ProfileTests
     {
         var profile = new[] { Kept("firstLayerNozzleTemperatureC", first, state), Kept("bedTemperatureC", 55, SettingState.Inherited) };
         Assert.Equal(proposed, string.Join(" ", BesideNozzle.Of(kept, profile, bed, null, Lined, 110).Select(c => $"{c.Key}={c.Value}")));
+        // What foams would swell in a warmer first layer.
+        Assert.DoesNotContain(BesideNozzle.Of(kept, [], bed, null, Lined, 110, 0), c => c.Key == BesideNozzle.FirstLayer && c.Value != kept);
         // A bed that was tried stays.
         Assert.DoesNotContain(
             BesideNozzle.Of(kept, [.. profile.Take(1), Kept("bedTemperatureC", 55)], 60, 60, Lined, 110), c => c.Key == "bedTemperatureC");

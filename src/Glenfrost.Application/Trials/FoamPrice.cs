@@ -3,7 +3,7 @@ using Glenfrost.Storage.Records;
 
 namespace Glenfrost.Application.Trials;
 
-/// <summary>What a foamed part costs beside the same part of the same filament printed solid, in whole units of the currency.</summary>
+/// <summary>What a foamed part costs beside the same part of the same filament without foam, in whole units of the currency.</summary>
 /// <param name="PerLitre">A litre of foamed part.</param>
 /// <param name="SolidPerLitre">A litre of solid part.</param>
 /// <param name="Currency">Of the price.</param>

@@ -32,14 +32,16 @@ public static class BesideNozzle
     /// <param name="printedFirstBedC">The same for its first layer.</param>
     /// <param name="limits">The toolhead's limits.</param>
     /// <param name="bedMaxC">What the bed reaches, °C.</param>
+    /// <param name="upC">How much warmer the first layer is, °C: 0 for what foams, since it would swell.</param>
     public static IReadOnlyList<Companion> Of(
-        double nozzleC, IReadOnlyList<ProfileSetting> profile, double? printedBedC, double? printedFirstBedC, HotendLimits limits, double bedMaxC)
+        double nozzleC, IReadOnlyList<ProfileSetting> profile, double? printedBedC, double? printedFirstBedC, HotendLimits limits, double bedMaxC,
+        double upC = FirstLayerUpC)
     {
         var found = new List<Companion>();
         ProfileSetting? Stands(string key) => profile.FirstOrDefault(s => s.Key == key);
         var first = Stands(FirstLayer);
         // The warmer first layer stays within what a liner bears for long, unless the print itself does not.
-        var warm = Math.Max(nozzleC, Math.Min(nozzleC + FirstLayerUpC, limits.ProposedMaxC));
+        var warm = Math.Max(nozzleC, Math.Min(nozzleC + upC, limits.ProposedMaxC));
         if ((first is not { IsEvidence: true } || first.Value < nozzleC) && first?.Value != warm)
             found.Add(new(FirstLayer, warm, warm > nozzleC ? $"{warm - nozzleC:0.#} °C above it" : "as warm as it"));
         foreach (var (key, printed) in Beds.Zip([printedBedC, printedFirstBedC ?? printedBedC]))
