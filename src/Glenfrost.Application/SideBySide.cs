@@ -25,6 +25,20 @@ public sealed record WaysOf(string Key, IReadOnlyList<OneWay> Ways, double? InFo
     public bool Differ => Ways.Any(a => Ways.Any(b => Math.Abs(a.Value - b.Value) > 1e-9 +
         Math.Sqrt(a.Uncertainty * a.Uncertainty + b.Uncertainty * b.Uncertainty)));
 
+    /// <summary>What may make ways of a flow limit differ, of those that are there.</summary>
+    private string Because
+    {
+        get
+        {
+            string[] why =
+            [
+                .. Ways.Where(w => w.Trial.Kind == Core.Trials.FlowLimit.FlowStepsTrial.Word).Select(_ => "steps only bracket it"),
+                .. Ways.Where(w => w.Trial.Kind == Core.Trials.FlowLimit.FlowWeighedTrial.Word).Select(_ => "free air loses less than a print does"),
+            ];
+            return why.Length == 0 ? "" : $": {string.Join(", ", why)}";
+        }
+    }
+
     /// <summary>In one sentence or two, without a link.</summary>
     public string Sentence
     {
@@ -40,7 +54,7 @@ public sealed record WaysOf(string Key, IReadOnlyList<OneWay> Ways, double? InFo
                 : InForce is { } own ? $"None of them counts: {SettingRegistry.Text(Key, own, null, null)} stands in the profile from elsewhere."
                 : limit ? $"None is kept yet; the {Words.Lower(lowest.Trial.Name)} is the lowest, and what one way shows as a limit is one."
                 : "None is kept yet.") +
-                (!Differ ? "" : limit ? " They differ by more than they are unsure: steps only bracket it, free air loses less than a print does."
+                (!Differ ? "" : limit ? $" They differ by more than they are unsure{Because}."
                 : " They differ by more than they are unsure: a wall tells its width, a surface its looks. A check piece at the one that counts settles it.");
         }
     }

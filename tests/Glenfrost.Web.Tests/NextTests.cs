@@ -79,6 +79,8 @@ public class NextTests(House house) : IClassFixture<House>
         Assert.Contains("13.4 ± 0.5 (run 2)", kept.Sentence);
         Assert.Contains("counts: its value is kept.", kept.Sentence);
         Assert.Contains("free air loses less than a print does", kept.Sentence);
+        var two = new WaysOf(limit, [Way("flow-limit-rising", 2, 19.1, 0.4), Way("flow-limit-weighed", 1, 11.2, 0.3)], null);
+        Assert.DoesNotContain("steps only", two.Sentence);
         var open = new WaysOf(limit, [Way("flow-limit-rising", 2, 12.4, 0.6), Way("flow-limit-weighed", 1, 12.1, 0.6)], null);
         Assert.Contains("None is kept yet", open.Sentence);
         Assert.DoesNotContain("differ", open.Sentence);
