@@ -42,7 +42,7 @@ public class HiddenTruthTests
 
     private sealed record Bench(HiddenMachine Machine, HiddenMaterial Material, string Family)
     {
-        public PlanContext Context { get; } =
+        public PlanContext Context { get; init; } =
             new()
             {
                 Machine = Dunnock, Settings = PrintSettings.From(new Dictionary<string, double>(), Dunnock, Core.Filaments.Family.Find(Family)) with
@@ -214,6 +214,61 @@ public class HiddenTruthTests
         var read = SimulatedTrial.Of(trial.Kind).Readings(piece, made, [.. made.Parts.Select(_ => SectionState.Judged)], 1).ToList();
         Assert.Contains(read, r => r.Section == 2 && r.Word == "blobs");
         Assert.DoesNotContain(read, r => r.Section == 0 && r.Word == "blobs");
+    }
+
+    public static TheoryData<string, string, Dictionary<string, decimal>> MovedByAnOverride => new()
+    {
+        { WallFlowTrial.Word, "PLA", [] },
+        { SurfaceFlowTrial.Word, "PLA", new() { ["stepPercent"] = 4 } },
+        {
+            FoamingFlowTrial.Word, "foaming PLA",
+            new() { ["nozzleTemperatureC"] = 245, ["mostMultiplier"] = 0.8m, ["leastMultiplier"] = 0.6m, ["multiplierStep"] = 0.1m }
+        },
+        {
+            FlowStepsTrial.Word, "PLA",
+            new()
+            {
+                ["startSpeedMmPerS"] = 30, ["increasePercent"] = 0, ["increaseMmPerS"] = 5, ["steps"] = 18, ["layerHeightMm"] = 0.3m, ["lineWidthMm"] = 0.6m,
+            }
+        },
+        {
+            FlowRisingTrial.Word, "PLA",
+            new() { ["startFlowMm3PerS"] = 4, ["topFlowMm3PerS"] = 20, ["layerHeightMm"] = 0.3m, ["lineWidthMm"] = 0.6m }
+        },
+        {
+            FlowWeighedTrial.Word, "PLA",
+            new() { ["startFlowMm3PerS"] = 3, ["stepMm3PerS"] = 1.5m, ["samples"] = 14, ["scaleResolutionG"] = 0.001m }
+        },
+    };
+
+    [Theory]
+    [MemberData(nameof(MovedByAnOverride))]
+    public void What_is_found_under_a_flow_override_is_reckoned_for_real_prints_with_it_or_without(
+        string kind, string family, Dictionary<string, decimal> changes)
+    {
+        var trial = Core.Trials.TrialCatalogue.Get(kind);
+        var clean = Of(1, family);
+        var left = clean with { Context = clean.Context with { Machine = Dunnock with { StartCode = "M221 S94" } } };
+        (double Value, TrialVerdict Verdict) Found(Bench bench, string answer)
+        {
+            var values = trial.Propose(bench.Context).With(changes);
+            values[FlowOverride.Answer] = answer;
+            if (kind == FoamingFlowTrial.Word)
+                values["mode"] = FoamingFlowTrial.MultiplierMode;
+            var (plan, _, read) = bench.PrintValues(trial, 1, values);
+            var v = trial.Judge(plan, read, new() { Limits = Dunnock.Limits });
+            return (v.Settings.First(s => s.Key == trial.Settles[0]).Value, v);
+        }
+
+        var (truth, goes, stays) = (Found(clean, ""), Found(left, FlowOverride.Goes), Found(left, FlowOverride.Stays));
+        Assert.InRange(goes.Value / truth.Value, 0.96, 1.04);
+        Assert.InRange(stays.Value * 0.94 / goes.Value, 0.985, 1.015);
+        // The next print is proposed as its file counts, in which the override is still in force.
+        foreach (var (field, at) in goes.Verdict.Next?.Values ?? new Dictionary<string, decimal>())
+        {
+            if (stays.Verdict.Next?.Values?.TryGetValue(field, out var same) == true && same != 0)
+                Assert.InRange((double)(at / same), 0.9, 1.1);
+        }
     }
 
     /// <summary>Flow at which a share of the plastic is missing, by the laws that nobody at the bench knows.</summary>

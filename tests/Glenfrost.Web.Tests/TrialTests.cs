@@ -309,27 +309,35 @@ public class TrialTests(House house) : IClassFixture<House>
     public async Task A_flow_override_in_the_start_code_is_asked_about_before_a_wall_is_printed()
     {
         var p = await PairingOf("Plain", "Whimbrel 300");
-        await house.WithDb(async db =>
+        var code = p.Toolhead!.Printer!.StartCode;
+        try
         {
-            var printer = await db.Printers.FirstAsync(x => x.Id == p.Toolhead!.PrinterId);
-            printer.StartCode += "\nM221 S95";
-            return await db.SaveChangesAsync();
-        });
-        await v.Go($"/pairings/{p.Id}/wall-flow");
-        Assert.Equal("95", v.Value("residualFlowPercent"));
-        await v.Submit("#plan");
-        Assert.Contains("twice", v.Text("#err-override"));
-        await v.Submit("#plan", ("override", "goes"));
-        v.Planned();
-        var run = v.Path.Split('#')[0];
-        await v.Submit("form[action$='Printed']");
-        // 0.44 × 95 % = 0.418 is right where the override goes again.
-        await v.Submit(
-            "#scores", [.. Enumerable.Range(0, 4).SelectMany(s => Enumerable.Range(1, 4).Select(i => ($"c.{s}.wallMm.{i}", i % 2 == 0 ? "0.42" : "0,41")))]);
-        await v.Submit("form[action$='Finish']");
-        Assert.Contains("stands", v.Text("#verdict") + v.Text(".judge-stage"));
-        Assert.Contains("correct twice", v.Text(".judge-stage"));
-        Assert.Equal(run, v.Path.Split('#')[0]);
+            await house.WithDb(async db =>
+            {
+                var printer = await db.Printers.FirstAsync(x => x.Id == p.Toolhead!.PrinterId);
+                printer.StartCode += "\nM221 S95";
+                return await db.SaveChangesAsync();
+            });
+            await v.Go($"/pairings/{p.Id}/wall-flow");
+            Assert.Equal("95", v.Value("residualFlowPercent"));
+            await v.Submit("#plan");
+            Assert.Contains("twice", v.Text("#err-override"));
+            await v.Submit("#plan", ("override", "goes"));
+            v.Planned();
+            var run = v.Path.Split('#')[0];
+            await v.Submit("form[action$='Printed']");
+            // 0.44 × 95 % = 0.418 is right where the override goes again.
+            await v.Submit(
+                "#scores", [.. Enumerable.Range(0, 4).SelectMany(s => Enumerable.Range(1, 4).Select(i => ($"c.{s}.wallMm.{i}", i % 2 == 0 ? "0.42" : "0,41")))]);
+            await v.Submit("form[action$='Finish']");
+            Assert.Contains("stands", v.Text("#verdict") + v.Text(".judge-stage"));
+            Assert.Contains("correct twice", v.Text(".judge-stage"));
+            Assert.Equal(run, v.Path.Split('#')[0]);
+        }
+        finally
+        {
+            await house.WithDb(db => db.Printers.Where(x => x.Id == p.Toolhead.PrinterId).ExecuteUpdateAsync(s => s.SetProperty(x => x.StartCode, code)));
+        }
     }
 
     [Fact]

@@ -68,14 +68,6 @@ internal static class PieceFields
                 $"and stay with it.";
     }
 
-    /// <summary>What a flow override left in the start code does to a figure of flow.</summary>
-    internal static IEnumerable<string> OverrideAdvice(PlanContext c)
-    {
-        if (WallFlow.WallFlowTrial.OverrideIn(c.Machine) is { } percent)
-            yield return $"The start code of {c.Machine!.Name} sets the flow to {Say.N(percent, 1)} % (M221): what is found here counts with it and holds " +
-                "only while it stays there. Take it out first, or keep both together.";
-    }
-
     /// <summary>What the spool's diameter readings say about a flow figure.</summary>
     internal static IEnumerable<string> DiameterAdvice(PlanContext c)
     {

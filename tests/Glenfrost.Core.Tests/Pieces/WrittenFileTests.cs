@@ -389,19 +389,38 @@ public class WrittenFileTests
         Assert.Equal((0, 30), (s.FanPercent, s.BridgeFanPercent));
     }
 
+    [Fact]
+    public void The_feed_is_measured_without_the_flow_override_that_a_start_code_leaves()
+    {
+        var (trial, c) = (TrialCatalogue.Get("extruder-feed"), Profile([]) with { StepsPerMm = 93 });
+        var with = c with { Machine = c.Machine! with { StartCode = c.Machine.StartCode + "\nM221 S94" } };
+        ITrialPlan Planned(PlanContext context) => trial.Plan(trial.Propose(context), context).Plan!;
+        Assert.Contains(Planned(with).Warnings, w => w.Contains("sets the flow to 94 %", StringComparison.Ordinal));
+        Assert.DoesNotContain(Planned(c).Warnings, w => w.Contains("M221", StringComparison.Ordinal));
+        var lines = trial.Lines(Planned(with), with)!.Value.Lines!.ToList();
+        var (reset, measured) = (lines.FindIndex(l => l.StartsWith("M221 S100", StringComparison.Ordinal)), lines.FindIndex(l => l.StartsWith("G1 E", StringComparison.Ordinal)));
+        Assert.InRange(reset, 0, measured - 1);
+    }
+
     [Theory]
-    [InlineData("extruder-feed")]
+    [InlineData("wall-flow")]
     [InlineData("surface-flow")]
     [InlineData("foaming-flow")]
     [InlineData("flow-limit-steps")]
     [InlineData("flow-limit-rising")]
     [InlineData("flow-limit-weighed")]
-    public void A_flow_override_left_in_the_start_code_is_said_in_every_trial_whose_result_it_moves(string kind)
+    public void A_flow_override_left_in_the_start_code_is_asked_about_in_every_trial_whose_result_it_moves(string kind)
     {
         var (trial, c) = (TrialCatalogue.Get(kind), Profile([]));
         var with = c with { Machine = c.Machine! with { StartCode = c.Machine.StartCode + "\nM221 S94" } };
-        IReadOnlyList<string> Warned(PlanContext context) => trial.Plan(trial.Propose(context), context).Plan!.Warnings;
-        Assert.Contains(Warned(with), w => w.Contains("sets the flow to 94 %", StringComparison.Ordinal));
-        Assert.DoesNotContain(Warned(c), w => w.Contains("M221", StringComparison.Ordinal));
+        Assert.True(trial.IsShown(FlowOverride.Answer, with));
+        Assert.False(trial.IsShown(FlowOverride.Answer, c));
+        Assert.Contains(trial.Plan(trial.Propose(with), with).Errors, e => e.Field == FlowOverride.Answer && e.Message.Contains("94 %", StringComparison.Ordinal));
+        var answered = trial.Propose(with);
+        answered[FlowOverride.Answer] = FlowOverride.Goes;
+        var plan = trial.Plan(answered, with).Plan!;
+        Assert.Equal(94m, trial.ValuesOf(plan).Number(FlowOverride.Percent));
+        // Planned again for a start code that leaves none, nothing of it is left.
+        Assert.Equal(100m, trial.ValuesOf(trial.Plan(trial.ValuesOf(plan), c).Plan!).Number(FlowOverride.Percent));
     }
 }

@@ -177,8 +177,8 @@ public class WallTests
     public void An_override_in_the_start_code_is_found_and_asked_about()
     {
         var c = Context(Machines.Dunnock with { StartCode = "G28\nM221 S95 ; less\nM190 S{bedTemperatureC}" });
-        Assert.Equal(95, WallFlowTrial.OverrideIn(c.Machine));
-        Assert.Null(WallFlowTrial.OverrideIn(Machines.Dunnock with { StartCode = "M221 S95\nM221 S100" }));
+        Assert.Equal(95, FlowOverride.In(c.Machine));
+        Assert.Null(FlowOverride.In(Machines.Dunnock with { StartCode = "M221 S95\nM221 S100" }));
         var trial = new WallFlowTrial();
         Assert.Equal("override", Assert.Single(trial.Plan(trial.Propose(c), c).Errors).Field);
         var values = trial.Propose(c);

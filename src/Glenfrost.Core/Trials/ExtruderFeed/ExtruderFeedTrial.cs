@@ -113,7 +113,11 @@ public sealed class ExtruderFeedTrial : Trial
 
         if (errors.Count > 0)
             return new(null, errors);
-        var warnings = PieceFields.OverrideAdvice(c).ToList();
+        var warnings = new List<string>();
+        if (FlowOverride.In(c.Machine) is { } left)
+            warnings.Add(
+                $"The start code of {c.Machine!.Name} sets the flow to {Say.N(left, 1)} % (M221). The measuring file sets 100 % first, since the feed is what " +
+                    "the gear does; measured by hand, send M221 S100 before.");
         if (c.AdvisedC is { Min: { } low } && (double)r.NozzleTemperatureC < low)
             warnings.Add(
                 $"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its " +
@@ -277,6 +281,7 @@ public sealed class ExtruderFeedTrial : Trial
             "M83",
             "G92 E0",
         ]);
+        lines.Add("M221 S100 ; what an earlier file left over is not measured");
         if (r.PrimeMm > 0)
             lines.Add($"G1 E{N(r.PrimeMm)} F{N(r.FeedMmPerMin)} ; takes up the slack");
         lines.AddRange(

@@ -36,6 +36,15 @@ public sealed record RisingRequest
     /// <summary>State of the spool.</summary>
     public string SpoolState { get; init; } = "as logged";
 
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
+
+    /// <summary>What a figure of flow in the file is in real prints.</summary>
+    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
+
     /// <summary>Turns of the spiral.</summary>
     internal int Turns => Math.Max(1, (int)Math.Round(RiseHeightMm / LayerHeightMm));
 }
@@ -155,6 +164,7 @@ public sealed class FlowRisingTrial : FlowTrial
             LayerHeightMm = (decimal)height,
             LineWidthMm = (decimal)width,
             DiameterMm = diameter,
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
             StartFlowMm3PerS = (decimal)Math.Round(top / 4, 1),
             TopFlowMm3PerS = (decimal)Math.Floor(top),
         });
@@ -169,6 +179,9 @@ public sealed class FlowRisingTrial : FlowTrial
         var r = values.To<RisingRequest>();
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         if (r.TopFlowMm3PerS <= r.StartFlowMm3PerS)
             errors.Add(
                 new(
@@ -285,7 +298,7 @@ public sealed class FlowRisingTrial : FlowTrial
     /// <inheritdoc/>
     public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) =>
         readings.Value(0, Height) is { } h
-            ? new Dictionary<int, string> { [0] = $"{Say.N(((RisingPlanV1)plan).FlowAt(h), 1)} mm³/s there" }
+            ? new Dictionary<int, string> { [0] = $"{Say.N(((RisingPlanV1)plan).FlowAt(h) * ((RisingPlanV1)plan).Request.FlowFactor, 1)} mm³/s there" }
             : new Dictionary<int, string>();
 
     /// <inheritdoc/>
@@ -303,8 +316,8 @@ public sealed class FlowRisingTrial : FlowTrial
         var top = readings.EndedAtLayer is { } layer ? Math.Max(0.1, (layer - TubeShape.BaseLayers) * (double)p.Request.LayerHeightMm) : p.TopHeightMm;
         var input = new RisingReadings
         {
-            StartFlowMm3PerS = (double)p.Request.StartFlowMm3PerS,
-            FlowPerMm = p.FlowPerMm,
+            StartFlowMm3PerS = (double)p.Request.StartFlowMm3PerS * p.Request.FlowFactor,
+            FlowPerMm = p.FlowPerMm * p.Request.FlowFactor,
             FailHeightMm = fault == "none up to the top" ? null : height,
             HeightUncertaintyMm = readings.Value(0, Sure) ?? readings.Resolution([Height], 0.5),
             TopHeightMm = fault == "none up to the top" ? top : Math.Max(top, height ?? 0),
@@ -315,7 +328,7 @@ public sealed class FlowRisingTrial : FlowTrial
         };
         return RisingJudging.Check(input) is { Count: > 0 } wrong
             ? new RisingFlowVerdict { Verdict = "insufficient", Sentence = wrong[0].Message, Advised = false }
-            : Beside(RisingJudging.Judge(input), context.Practice);
+            : Beside(RisingJudging.Judge(input), context.Practice, (p.Request.ResidualFlowPercent, p.Request.Override));
     }
 
     /// <inheritdoc/>
@@ -339,10 +352,12 @@ public sealed class FlowRisingTrial : FlowTrial
             Area = door.Word("area", Flows.Areas) ?? "rectangular",
             NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
         };
-        var practice = Flows.Practice(door);
+        var (practice, left) = (Flows.Practice(door), FlowOverride.Read(door));
+        var factor = FlowOverride.Factor(left.Percent, left.Answer);
         if (door.Errors.Count == 0)
             door.Take(RisingJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Beside(RisingJudging.Judge(r), practice is null ? [] : [practice]);
+        r = r with { StartFlowMm3PerS = r.StartFlowMm3PerS * factor, FlowPerMm = r.FlowPerMm * factor };
+        return door.Errors.Count > 0 ? null : Beside(RisingJudging.Judge(r), practice is null ? [] : [practice], left);
     }
 
     /// <inheritdoc/>

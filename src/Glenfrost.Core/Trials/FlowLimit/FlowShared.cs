@@ -101,7 +101,7 @@ public static class Flows
     }
 
     /// <summary>Fields of a plan that all three ask.</summary>
-    internal static IReadOnlyDictionary<string, PlanField> SharedFields { get; } = new Dictionary<string, PlanField>
+    internal static IReadOnlyDictionary<string, PlanField> SharedFields { get; } = new Dictionary<string, PlanField>(FlowOverride.Fields)
     {
         ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
         ["marginPercent"] = PlanField.Number("Margin", "%", 0, 50, "5 to 20 is usual"),
@@ -137,7 +137,7 @@ public static class Flows
     /// <summary>What a plan says about temperature and dryness.</summary>
     internal static IEnumerable<string> Advice(PlanContext c, decimal nozzleC, string spoolState)
     {
-        foreach (var a in PieceFields.Advice(c, nozzleC).Concat(PieceFields.OverrideAdvice(c)))
+        foreach (var a in PieceFields.Advice(c, nozzleC))
             yield return a;
         if (c.Dryness is { DryFirst: true } d && spoolState != "dried just now")
             yield return $"Dry first: {d.Sentence} Damp filament gives a false flow limit.";

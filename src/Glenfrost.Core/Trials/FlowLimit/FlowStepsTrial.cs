@@ -45,6 +45,15 @@ public sealed record StepsRequest
     /// <summary>State of the spool.</summary>
     public string SpoolState { get; init; } = "as logged";
 
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
+
+    /// <summary>What a figure of flow in the file is in real prints.</summary>
+    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
+
     /// <summary>The readings that its steps are reckoned by.</summary>
     internal StepsReadings Readings => new()
     {
@@ -174,6 +183,7 @@ public sealed class FlowStepsTrial : FlowTrial
             LayerHeightMm = (decimal)height,
             LineWidthMm = (decimal)width,
             DiameterMm = diameter,
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
             StartSpeedMmPerS = (decimal)start,
             Steps = 10,
             IncreasePercent = (decimal)Math.Max(5, Math.Floor((top / area / start - 1) / 9 * 100)),
@@ -199,6 +209,9 @@ public sealed class FlowStepsTrial : FlowTrial
         var r = values.To<StepsRequest>();
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         if (r.IncreasePercent > 0 && r.IncreaseMmPerS > 0)
             errors.Add(new("increaseMmPerS", "A rise is given in per cent or in mm/s, not in both: 0 in one of them."));
         else if (r.IncreasePercent <= 0 && r.IncreaseMmPerS <= 0)
@@ -350,7 +363,7 @@ public sealed class FlowStepsTrial : FlowTrial
         if (bad < 0 && last < 0 && states.Any(s => s == SectionState.Lost))
             return new SteppedFlowVerdict
             {
-                Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good], 1)} mm³/s; what came above is lost, not failed.",
+                Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good] * p.Request.FlowFactor, 1)} mm³/s; what came above is lost, not failed.",
                 Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false,
             };
         var v = StepsJudging.Judge(
@@ -360,10 +373,11 @@ public sealed class FlowStepsTrial : FlowTrial
                 Steps = bad < 0 && last < 0 && good < words.Count - 1 ? good + 1 : words.Count,
                 Fault = bad >= 0 ? words[bad] : "",
                 NozzleMm = p.NozzleMm,
+                FlowFactor = p.Request.FlowFactor,
             });
         if (taken.Count > 0)
             v = v with { Reasons = [.. v.Reasons, $"{Say.Plural(taken.Count, "step")} below was not read and is taken as good."] };
-        return Beside(v, context.Practice);
+        return Beside(v, context.Practice, (p.Request.ResidualFlowPercent, p.Request.Override));
     }
 
     /// <inheritdoc/>
@@ -393,10 +407,11 @@ public sealed class FlowStepsTrial : FlowTrial
             MarginPercent = (double)(door.Number("marginPercent") ?? 10),
             NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
         };
-        var practice = Flows.Practice(door);
+        var (practice, left) = (Flows.Practice(door), FlowOverride.Read(door));
+        r = r with { FlowFactor = FlowOverride.Factor(left.Percent, left.Answer) };
         if (door.Errors.Count == 0)
             door.Take(StepsJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Beside(StepsJudging.Judge(r), practice is null ? [] : [practice]);
+        return door.Errors.Count > 0 ? null : Beside(StepsJudging.Judge(r), practice is null ? [] : [practice], left);
     }
 
     /// <inheritdoc/>

@@ -46,6 +46,15 @@ public sealed record WeighedRequest
 
     /// <summary>State of the spool.</summary>
     public string SpoolState { get; init; } = "as logged";
+
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
+
+    /// <summary>What a figure of flow in the file is in real prints.</summary>
+    internal double FlowFactor => FlowOverride.FreeFactor(ResidualFlowPercent, Override);
 }
 
 /// <summary>Weighed samples that can be extruded. Version 1 of the stored plan: fields are only added.</summary>
@@ -181,6 +190,7 @@ public sealed class FlowWeighedTrial : FlowTrial
         return PlanValues.Of(new WeighedRequest
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
             StartFlowMm3PerS = (decimal)Math.Max(1, Math.Round(guess / 8)),
             StepMm3PerS = (decimal)Math.Max(0.5, Math.Round(guess / 10, 1)),
             // A tenth more than would do: filament is thinner or lighter than its label now and then.
@@ -216,9 +226,12 @@ public sealed class FlowWeighedTrial : FlowTrial
                 new(
                     "stepMm3PerS",
                     $"The last sample would be extruded at {Say.N(top)} mm³/s: no hotend melts that. Fewer samples or a smaller step would be right."));
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         if (errors.Count > 0)
             return new(null, errors);
-        var mass = WeighedJudging.MassG((double)r.ExtrudedLengthMm, diameter, density);
+        var mass = WeighedJudging.MassG((double)r.ExtrudedLengthMm * (double)r.ResidualFlowPercent / 100, diameter, density);
         var points = WeighedJudging.LossUncertainty((double)r.ScaleResolutionG, mass);
         var needed = WeighedJudging.NeededLengthMm((double)r.ScaleResolutionG, diameter, density);
         var adequate = points <= WeighedJudging.PointsAsked + 1e-9;
@@ -401,14 +414,14 @@ public sealed class FlowWeighedTrial : FlowTrial
         var click = Enumerable.Range(0, n).Where(i => Ends(readings.Text(from + i, Fault))).Select(i => (int?)i).FirstOrDefault();
         return WeighedJudging.Judge(new()
         {
-            StartFlowMm3PerS = (double)r.StartFlowMm3PerS,
-            StepMm3PerS = (double)r.StepMm3PerS,
+            StartFlowMm3PerS = (double)r.StartFlowMm3PerS * r.FlowFactor,
+            StepMm3PerS = (double)r.StepMm3PerS * r.FlowFactor,
             MassesG = masses,
             ScaleResolutionG = readings.Resolution([.. Enumerable.Range(1, (int)r.Repeats).Select(i => $"{Mass}{i}")], (double)r.ScaleResolutionG),
             RecommendLossPercent = (double)r.RecommendLossPercent,
             LimitLossPercent = (double)r.LimitLossPercent,
             MarginPercent = (double)r.MarginPercent,
-            ExtrudedLengthMm = (double)r.ExtrudedLengthMm,
+            ExtrudedLengthMm = (double)(r.ExtrudedLengthMm * r.ResidualFlowPercent / 100),
             FilamentDiameterMm = p.FilamentDiameterMm,
             DensityGPerCm3 = p.DensityGPerCm3,
             Failed = failed,
@@ -440,7 +453,7 @@ public sealed class FlowWeighedTrial : FlowTrial
             };
         }
 
-        return Beside(v, context.Practice);
+        return Beside(v, context.Practice, (p.Request.ResidualFlowPercent, p.Request.Override));
     }
 
     /// <inheritdoc/>
@@ -484,7 +497,7 @@ public sealed class FlowWeighedTrial : FlowTrial
     public sealed record EvaluateBody(
         double StartFlowMm3PerS, double StepMm3PerS, IReadOnlyList<double> MassesG, double ScaleResolutionG, double? RecommendLossPercent,
         double? LimitLossPercent, double? MarginPercent, double? ExtrudedLengthMm, double? FilamentDiameterMm, double? DensityGPerCm3,
-        IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS);
+        IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS, double? ResidualFlowPercent, bool? ResidualFlowStays);
 
     /// <summary>A sample that failed otherwise.</summary>
     public sealed record FailedSample(int Sample, string Reason);
@@ -521,10 +534,15 @@ public sealed class FlowWeighedTrial : FlowTrial
             NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
             Seed = door.Whole("seed", 0, int.MaxValue) ?? 1,
         };
-        var practice = Flows.Practice(door);
+        var (practice, left) = (Flows.Practice(door), FlowOverride.Read(door));
+        var factor = FlowOverride.FreeFactor(left.Percent, left.Answer);
         if (door.Errors.Count == 0)
             door.Take(WeighedJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Beside(WeighedJudging.Judge(r), practice is null ? [] : [practice]);
+        r = r with
+        {
+            StartFlowMm3PerS = r.StartFlowMm3PerS * factor, StepMm3PerS = r.StepMm3PerS * factor, ExtrudedLengthMm = r.ExtrudedLengthMm * (double)left.Percent / 100,
+        };
+        return door.Errors.Count > 0 ? null : Beside(WeighedJudging.Judge(r), practice is null ? [] : [practice], left);
     }
 
     /// <inheritdoc/>

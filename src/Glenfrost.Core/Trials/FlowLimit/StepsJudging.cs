@@ -43,13 +43,16 @@ public sealed record StepsReadings
     /// <summary>Nozzle, mm, for the table of speeds.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
+    /// <summary>What a flow as the file counts it is in real prints; 1 but where a flow override of the start code goes.</summary>
+    public double FlowFactor { get; init; } = 1;
+
     /// <summary>Speed of a step, mm/s.</summary>
     public double Speed(int step) => IncreasePercent is { } p
         ? Compounding ? StartSpeedMmPerS * Math.Pow(1 + p / 100, step) : StartSpeedMmPerS * (1 + p / 100 * step)
         : StartSpeedMmPerS + (IncreaseMmPerS ?? 0) * step;
 
     /// <summary>Flow of a step, mm³/s.</summary>
-    public double Flow(int step) => Speed(step) * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm);
+    public double Flow(int step) => Speed(step) * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm) * FlowFactor;
 }
 
 /// <summary>The verdict on a stepped speed.</summary>
@@ -116,7 +119,7 @@ public static class StepsJudging
         [
             $"speed of step {r.LastGoodStep} = {(r.IncreasePercent is { } p ? r.Compounding ? $"{Say.N(r.StartSpeedMmPerS)} × {Say.N(1 + p / 100, 3)}^{r.LastGoodStep}" : $"{Say.N(r.StartSpeedMmPerS)} × (1 + {r.LastGoodStep} × {Say.N(p)} ÷ 100)" : $"{Say.N(r.StartSpeedMmPerS)} + {r.LastGoodStep} × {Say.N(r.IncreaseMmPerS!.Value)}")} = {Say.N(speed)} mm/s",
             $"area, {(r.Area == "stadium" ? "half-round ends: (w − h)·h + π(h ÷ 2)²" : "rectangle: w × h")} = {Say.N(area, 4)} mm²",
-            $"flow = {Say.N(speed)} × {Say.N(area, 4)} = {Say.N(flow, 2)} mm³/s",
+            $"flow = {Say.N(speed)} × {Say.N(area, 4)}{(r.FlowFactor == 1 ? "" : $" × {Say.N(r.FlowFactor, 3)}")} = {Say.N(flow, 2)} mm³/s",
             $"less {Say.N(r.MarginPercent)} %, rounded down: {Say.N(recommended, 1)} mm³/s",
         ];
         var shared = new SteppedFlowVerdict

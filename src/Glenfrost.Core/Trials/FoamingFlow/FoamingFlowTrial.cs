@@ -69,7 +69,7 @@ public sealed class FoamingFlowTrial : Trial
     public override IReadOnlyList<string> Modes => [TemperatureMode, MultiplierMode];
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
+    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(FlowOverride.Fields)
     {
         ["hottestC"] = PlanField.Number("Hottest", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
         ["coolestC"] = PlanField.Number("Coolest", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
@@ -93,6 +93,12 @@ public sealed class FoamingFlowTrial : Trial
     public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => !(mode == MultiplierMode ? TemperatureOnly : MultiplierOnly).Contains(f));
 
     /// <inheritdoc/>
+    public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
+
+    /// <inheritdoc/>
     public override PlanValues Propose(PlanContext c)
     {
         var limits = c.Machine?.Limits;
@@ -107,6 +113,7 @@ public sealed class FoamingFlowTrial : Trial
             CoolestC = (decimal)Math.Min(cool, hot - step),
             StepC = step,
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
             TargetWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? nozzle * 1.1, 3),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
             SpeedMmPerS = (decimal)Math.Max(5, Math.Floor(new[]
@@ -160,6 +167,9 @@ public sealed class FoamingFlowTrial : Trial
                     ]));
         }
 
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         Fast(errors, c, r);
         if (r.SectionHeightMm % r.LayerHeightMm != 0)
         {
@@ -196,9 +206,9 @@ public sealed class FoamingFlowTrial : Trial
         var path = (double)(4 * r.SideMm * layers * steps.Count);
         var warnings = new List<string>();
         if (byTemperature)
-            warnings.AddRange(steps.SelectMany(s => PieceFields.Advice(c, s.TemperatureC)).Distinct().Concat(PieceFields.OverrideAdvice(c)));
+            warnings.AddRange(steps.SelectMany(s => PieceFields.Advice(c, s.TemperatureC)).Distinct());
         else
-            warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC).Concat(PieceFields.OverrideAdvice(c)));
+            warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC));
         warnings.AddRange(PieceFields.DiameterAdvice(c));
         if (r.ReferenceWidthMm is null)
             warnings.Add(
@@ -401,7 +411,7 @@ public sealed class FoamingFlowTrial : Trial
         return p.Steps.Select((s, i) => (s, i))
             .Where(x => states[x.i] != SectionState.Lost && (Walls(readings, x.i).Count > 0 || readings.Text(x.i, Ran) == "blobs"))
             .Select(x => new FoamStep(
-                (double)x.s.TemperatureC, (double)x.s.Multiplier, Walls(readings, x.i),
+                (double)x.s.TemperatureC, (double)x.s.Multiplier * p.Request.FlowFactor, Walls(readings, x.i),
                 readings.Value(x.i, Volume) is null ? null : readings.Value(x.i, CellAspects.Mass),
                 readings.Value(x.i, CellAspects.Mass) is null ? null : readings.Value(x.i, Volume), readings.Text(x.i, Ran) != "blobs"));
     }
@@ -422,7 +432,7 @@ public sealed class FoamingFlowTrial : Trial
         {
             ReferenceWidthMm = Reference(p),
             TargetWidthMm = (double)r.TargetWidthMm,
-            ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
+            ExtrusionMultiplier = (double)r.ExtrusionMultiplier * r.FlowFactor,
             SolidDensityGPerCm3 = c.DensityGPerCm3 ?? 1.24,
             TargetDensityGPerCm3 = (double?)r.TargetDensityGPerCm3,
             ResolutionMm = readings.Resolution([.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => $"{Wall}{k}")], 0.01),
@@ -431,7 +441,11 @@ public sealed class FoamingFlowTrial : Trial
         };
         if (FoamingJudging.Check(input) is { Count: > 0 } errors)
             return new FoamVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
-        var v = FoamingJudging.Judge(input);
+        var judged = FoamingJudging.Judge(input);
+        var v = judged with
+        {
+            Warnings = [.. judged.Warnings, .. FlowOverride.Said(r.ResidualFlowPercent, r.Override)], Next = FlowOverride.InFile(judged.Next, r.FlowFactor),
+        };
         return p is { MeasuredDiameterMm: { } real, FileDiameterMm: { } file } && Math.Abs(real * real / (file * file) - 1) > 0.005
             ? v with
             {
@@ -482,7 +496,8 @@ public sealed class FoamingFlowTrial : Trial
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateBody(
         double ReferenceWidthMm, double? ReferenceUncertaintyMm, double? TargetWidthMm, double ExtrusionMultiplier, double SolidDensityGPerCm3,
-        double? TargetDensityGPerCm3, IReadOnlyList<EvaluateStep> Steps, double? ResolutionMm, EvaluateLimits? Limits);
+        double? TargetDensityGPerCm3, IReadOnlyList<EvaluateStep> Steps, double? ResolutionMm, EvaluateLimits? Limits, double? ResidualFlowPercent,
+        bool? ResidualFlowStays);
 
     /// <summary>A step of the body: one wall, or several.</summary>
     public sealed record EvaluateStep(
@@ -494,6 +509,8 @@ public sealed class FoamingFlowTrial : Trial
     /// <inheritdoc/>
     public override object? Evaluate(JsonDoor door)
     {
+        var left = FlowOverride.Read(door);
+        var factor = FlowOverride.Factor(left.Percent, left.Answer);
         var readings = new FoamReadings
         {
             ReferenceWidthMm = (double)(door.Number("referenceWidthMm", true) ?? 0),
@@ -514,7 +531,14 @@ public sealed class FoamingFlowTrial : Trial
         };
         if (door.Errors.Count == 0)
             door.Take(FoamingJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : FoamingJudging.Judge(readings);
+        if (door.Errors.Count > 0)
+            return null;
+        var v = FoamingJudging.Judge(readings with
+        {
+            ExtrusionMultiplier = readings.ExtrusionMultiplier * factor,
+            Steps = [.. readings.Steps.Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * factor })],
+        });
+        return v with { Warnings = [.. v.Warnings, .. FlowOverride.Said(left.Percent, left.Answer)], Next = FlowOverride.InFile(v.Next, factor) };
     }
 
     /// <inheritdoc/>

@@ -57,6 +57,15 @@ public sealed record FoamingRequest
 
     /// <summary>True with a brim.</summary>
     public bool Brim { get; init; } = true;
+
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
+
+    /// <summary>What a multiplier of the file is in real prints.</summary>
+    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
 }
 
 /// <summary>A step of a plan.</summary>

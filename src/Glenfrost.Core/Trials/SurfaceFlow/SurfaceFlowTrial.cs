@@ -1,13 +1,13 @@
-using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
 
 namespace Glenfrost.Core.Trials.SurfaceFlow;
 
 /// <summary>Surface flow: the multiplier from one long strip, read along it by eye and thumb.</summary>
-public sealed class SurfaceFlowTrial : Trial
+public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, SurfaceVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "surface-flow";
@@ -40,46 +40,72 @@ public sealed class SurfaceFlowTrial : Trial
     public override IReadOnlyList<string> Areas => ["flow", "top-surface"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["extrusionMultiplier", "patches", "stepPercent"];
+    protected override IEnumerable<string> SetAside(SurfacePlanV1 plan) => ["extrusionMultiplier", "patches", "stepPercent"];
 
     /// <inheritdoc/>
     public override string Purpose => "Multiplier from a strip whose flow changes in steps, read along it by eye and thumb.";
 
-    /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
-    {
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["extrusionMultiplier"] = PlanField.Number("Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow"),
-        ["patches"] = PlanField.Number("Steps", "", 3, 11, "fewer show no best, more don't fit a bed", true, true),
-        ["stepPercent"] = PlanField.Number("Step", "%", 0.5m, 8, "finer can't be felt, coarser is no flow any more"),
-        ["stepMm"] = PlanField.Number("Length of a step", "mm", 10, 60, "shorter leaves no room for a thumb"),
-        ["widthMm"] = PlanField.Number("Width", "mm", 8, 60, "narrower is all edge"),
-        ["layers"] = PlanField.Number("Layers", "", 4, 30, "two carry the strip, and two above are the least that shows", true, true),
-        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
-    };
+    private const string TheSteps = "The steps", TheStrip = "The strip";
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(
+            r => r.ExtrusionMultiplier, "Extrusion multiplier", "", 0.3m, 1.5m, "beyond that the feed or the width is wrong, not the flow",
+            "Of the middle, as it stands now; flow in per cent ÷ 100. A tab marks the middle.", TheSteps),
+        Number(
+            r => r.StepPercent, "Step", "%", 0.5m, 8, "finer can't be felt, coarser is no flow any more",
+            "4 for a coarse strip, 1 for a fine one. Notches in the front edge part the steps.", TheSteps),
+        Number(
+            r => r.Patches, "Steps", "", 3, 11, "fewer show no best, more don't fit a bed", "An odd number: the middle is the present flow.", TheSteps,
+            whole: true),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
+            "The kept one: flow belongs to its temperature.", TheSteps),
+        Number(
+            r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheSteps, false),
+        OneOf(
+            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheSteps, ("", "say which"),
+            (FlowOverride.Stays, "stays"), (FlowOverride.Goes, "is taken out")),
+        Number(r => r.StepMm, "Length of a step", "mm", 10, 60, "shorter leaves no room for a thumb", "A thumb wide.", TheStrip),
+        Number(r => r.WidthMm, "Width", "mm", 8, 60, "narrower is all edge", "", TheStrip),
+        Number(
+            r => r.Layers, "Layers", "", 4, 30, "two carry the strip, and two above are the least that shows",
+            "Two carry the strip; above them the flow changes.", TheStrip, whole: true),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheStrip),
+    ];
+
+    /// <inheritdoc/>
+    public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
+
+    /// <inheritdoc/>
+    protected override SurfaceRequest Proposal(PlanContext c)
     {
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
-        return PlanValues.Of(new SurfaceRequest
+        return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             ExtrusionMultiplier = (decimal)Math.Round(c.Settings?.ExtrusionMultiplier ?? 1, 3),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
             StepMm = Math.Min(22, Math.Floor(((decimal)(c.Machine?.BedXMm ?? 220) - 20) / 7)),
-        });
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((SurfacePlanV1)plan).Request);
+    protected override SurfaceRequest RequestOf(SurfacePlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<SurfacePlanV1> Plan(SurfaceRequest r, PlanContext c)
     {
-        var r = values.To<SurfaceRequest>();
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         if (r.Patches % 2 == 0)
             errors.Add(
                 new(
@@ -104,42 +130,34 @@ public sealed class SurfaceFlowTrial : Trial
         }
 
         if (errors.Count > 0)
-            return new(null, errors);
-        var changes = Enumerable.Range(0, (int)r.Patches).Select(i => (i - ((int)r.Patches - 1) / 2) * r.StepPercent).ToList();
+            return errors;
         var volume = (double)(r.Patches * r.StepMm * r.WidthMm * r.Layers * r.LayerHeightMm);
-        return new(
-            new SurfacePlanV1
-            {
-                Request = r, ChangesPercent = changes, Estimate = new((int)Math.Ceiling(volume / 4 / 60), Math.Round(volume * 1.24 / 1000, 1), 0),
-                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.OverrideAdvice(c), .. PieceFields.DiameterAdvice(c)],
-            },
-            []);
+        return new SurfacePlanV1
+        {
+            Request = r,
+            ChangesPercent = [.. Enumerable.Range(0, (int)r.Patches).Select(i => (i - ((int)r.Patches - 1) / 2) * r.StepPercent)],
+            Estimate = new((int)Math.Ceiling(volume / 4 / 60), Math.Round(volume * 1.24 / 1000, 1), 0),
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. PieceFields.DiameterAdvice(c)],
+        };
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<SurfacePlanV1>(json);
+    protected override IReadOnlyList<Piece> Pieces(SurfacePlanV1 p) =>
+    [
+        FlowStrip.Build(
+            new(
+                [.. p.ChangesPercent.Select(c => (double)(1 + c / 100))], p.ChangesPercent.Count / 2, (double)p.Request.StepMm, (double)p.Request.WidthMm,
+                (int)p.Request.Layers, (double)p.Request.LayerHeightMm)),
+    ];
 
     /// <inheritdoc/>
-    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan)
+    protected override Made<SurfacePlanV1> Make(SurfacePlanV1 p, PlanContext c)
     {
-        var (p, r) = ((SurfacePlanV1)plan, ((SurfacePlanV1)plan).Request);
-        return
-        [
-            FlowStrip.Build(
-                new(
-                    [.. p.ChangesPercent.Select(c => (double)(1 + c / 100))], p.ChangesPercent.Count / 2, (double)r.StepMm, (double)r.WidthMm, (int)r.Layers,
-                    (double)r.LayerHeightMm)),
-        ];
-    }
-
-    /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
-    {
-        var (p, r) = ((SurfacePlanV1)plan, ((SurfacePlanV1)plan).Request);
+        var r = p.Request;
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(plan), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                Pieces = Pieces(p), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
                 [
                     $"surface flow, {c.Subject}",
                     $"strip of {p.ChangesPercent.Count} steps from left to right: " +
@@ -148,29 +166,28 @@ public sealed class SurfaceFlowTrial : Trial
             },
             c.Machine!, c.Settings! with { ExtrusionMultiplier = (double)r.ExtrusionMultiplier });
         return job is null
-            ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "stepMm", Offers = [] } : e)])
-            : (p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
+            ? new(p, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "stepMm", Offers = [] } : e)])
+            : new(p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. p.Warnings, .. job.Warnings] }, job, []);
     }
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan) => plan.TotalLayers;
+    protected override int FirstLook(SurfacePlanV1 plan) => (int)plan.Request.Layers;
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) =>
-        $"{Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier, 3)} by {Say.N(((SurfacePlanV1)plan).Request.StepPercent)}";
+    protected override string FileWords(SurfacePlanV1 plan) => $"{Say.N(plan.Request.ExtrusionMultiplier, 3)} by {Say.N(plan.Request.StepPercent)}";
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "step");
+    protected override string Extent(SurfacePlanV1 plan) => Say.Plural(plan.ChangesPercent.Count, "step");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => "one strip";
+    protected override string Basis(SurfacePlanV1 plan) => "one strip";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) =>
+    public override ReadingGrid Grid(SurfacePlanV1 plan) =>
         new(
             [
-                .. ((SurfacePlanV1)plan).ChangesPercent.Select(
-                    (c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(((SurfacePlanV1)plan).Request.ExtrusionMultiplier * (1 + c / 100), 3))),
+                .. plan.ChangesPercent.Select(
+                    (c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(plan.Request.ExtrusionMultiplier * (1 + c / 100), 3))),
             ],
             [
                 new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines", Anchors = ScoreAnchors.Eye },
@@ -182,49 +199,49 @@ public sealed class SurfaceFlowTrial : Trial
     public override bool IsAspect(string aspect) => aspect is Eye or Thumb;
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    public override SurfaceVerdict Judge(SurfacePlanV1 p, RunReadings readings, JudgeContext c) => SurfaceJudging.Judge(new()
     {
-        var p = (SurfacePlanV1)plan;
-        return SurfaceJudging.Judge(
-            new SurfaceReadings
-            {
-                ExtrusionMultiplier = (double)p.Request.ExtrusionMultiplier, Patches =
-                [
-                    .. p.ChangesPercent.Select(
-                        (x, i) => new SurfacePatch((double)x, [.. new[] { readings.Value(i, Eye), readings.Value(i, Thumb) }.OfType<double>()])),
-                ],
-                ScoreNoise = c.ScoreNoise,
-            });
-    }
+        ExtrusionMultiplier = (double)p.Request.ExtrusionMultiplier,
+        Patches =
+        [
+            .. p.ChangesPercent.Select(
+                (x, i) => new SurfacePatch((double)x, [.. new[] { readings.Value(i, Eye), readings.Value(i, Thumb) }.OfType<double>()])),
+        ],
+        ScoreNoise = c.ScoreNoise,
+        ResidualFlowPercent = p.Request.ResidualFlowPercent,
+        Override = p.Request.Override,
+    });
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(SurfacePlanV1 plan, SurfaceVerdict v)
     {
-        var v = (SurfaceVerdict)verdict;
-        var points = v.ChangesPercent.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null)
-            .Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsPercent.Contains(x.c) ? "best" : "")).ToList();
+        var points = v.ChangesPercent.Zip(v.Means).Where(x => x.Second is not null)
+            .Select(x => new ChartPoint(x.First, x.Second!.Value, null, null, v.EqualsPercent.Contains(x.First) ? "best" : "")).ToList();
         return points.Count == 0
             ? null
             : new("change of flow, %", "mean score, 0–4", points)
             {
-                Band = v.EqualsPercent.Count > 0 && v.Verdict != "edge" ? (v.EqualsPercent[0], v.EqualsPercent[^1]) : null,
-                Line = [.. points.Select(p => (p.X, p.Y))], Chosen = v.ChangePercent, WholeX = true, Summary = v.Sentence,
+                Band = v.EqualsPercent.Count > 0 && v.Outcome is not (SurfaceOutcome.Edge or SurfaceOutcome.NoneGood)
+                    ? (v.EqualsPercent[0], v.EqualsPercent[^1]) : null,
+                Line = [.. points.Select(p => (p.X, p.Y))], Chosen = v.NewExtrusionMultiplier is null ? null : v.ChangePercent, WholeX = true,
+                Summary = v.Sentence,
             };
     }
 
-    /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(SurfaceRequest), typeof(SurfacePlanV1), typeof(EvaluateBody), typeof(SurfaceVerdict));
-
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(double ExtrusionMultiplier, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise);
+    public sealed record EvaluateRequest(
+        double ExtrusionMultiplier, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise, double? ResidualFlowPercent, bool? ResidualFlowStays);
 
     /// <summary>A patch of the body: one score, or several.</summary>
     public sealed record EvaluatePatch(double ChangePercent, double? Score, IReadOnlyList<double>? Scores);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override Type EvaluateBody => typeof(EvaluateRequest);
+
+    /// <inheritdoc/>
+    protected override SurfaceVerdict? Answer(JsonDoor door)
     {
+        var (percent, answer) = FlowOverride.Read(door);
         var readings = new SurfaceReadings
         {
             ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier", true) ?? 1),
@@ -235,6 +252,8 @@ public sealed class SurfaceFlowTrial : Trial
                     x.Number("score") is { } s ? [(double)s] : [.. x.Values("scores", false).Select(v => (double)v)])),
             ],
             ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            ResidualFlowPercent = percent,
+            Override = answer,
         };
         if (door.Errors.Count == 0)
             door.Take(SurfaceJudging.Check(readings));

@@ -29,6 +29,12 @@ public sealed record SurfaceRequest
 
     /// <summary>Layer height.</summary>
     public decimal LayerHeightMm { get; init; } = 0.2m;
+
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
 }
 
 /// <summary>A flow strip that can be printed. Version 1 of the stored plan: fields are only added.</summary>

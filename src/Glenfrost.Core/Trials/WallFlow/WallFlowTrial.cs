@@ -72,8 +72,8 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         Number(
             r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheWall, false),
         OneOf(
-            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, ("", "say which"), ("stays", "stays"),
-            ("goes", "is taken out")),
+            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, ("", "say which"),
+            (FlowOverride.Stays, "stays"), (FlowOverride.Goes, "is taken out")),
         Number(r => r.SideMm, "Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament", "", ThePiece),
         Number(
             r => r.HeightMm, "Height", "mm", 5, 60, "lower can't be measured between two fingers, higher tells nothing more", "Whole layers.", ThePiece),
@@ -85,8 +85,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     ];
 
     /// <inheritdoc/>
-    public override bool IsShown(string field, PlanContext context) =>
-        field is not ("residualFlowPercent" or "override") || OverrideIn(context.Machine) is not null;
+    public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
     public override string HelpOf(string field, PlanContext context) =>
@@ -95,8 +94,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",
             "targetWidthMm" when context.Diameter is { } d =>
                 $"{base.HelpOf(field, context)} This spool measures {Say.N(d.MeanMm, 3)} mm, spread {Say.N(d.SpreadMm, 3)}.",
-            "residualFlowPercent" when OverrideIn(context.Machine) is { } percent => $"M221 S{Say.N(percent, 1)} stands there.",
-            _ => base.HelpOf(field, context),
+            _ => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context),
         };
 
     /// <inheritdoc/>
@@ -110,7 +108,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             TargetWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? nozzle * 1.1, 3),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
             SideMm = (decimal)Math.Max(40, Math.Round(30 * scale)),
-            ResidualFlowPercent = (decimal)(OverrideIn(c.Machine) ?? 100),
+            ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
         };
         return proposal with { TolerancePercent = Told(proposal) };
     }
@@ -124,36 +122,14 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     private static decimal Told(WallRequest r) =>
         Math.Max(2, Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights)) * 2) / 2);
 
-    /// <summary>A flow override that the start code leaves in force, %; null where there is none.</summary>
-    public static double? OverrideIn(Machine? m)
-    {
-        double? left = null;
-        foreach (var line in (m?.StartCode ?? "").Split('\n'))
-        {
-            var code = line.Split(';')[0].Trim().ToUpperInvariant();
-            if (
-                code.StartsWith("M221", StringComparison.Ordinal)
-                && System.Text.RegularExpressions.Regex.Match(code, @"S\s*([\d.]+)") is { Success: true } s
-                && double.TryParse(s.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture, out var percent)
-            )
-                left = percent;
-        }
-
-        return left is { } p && Math.Abs(p - 100) > 1e-9 ? p : null;
-    }
-
     /// <inheritdoc/>
     public override Planned<WallPlanV1> Plan(WallRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
-        if (OverrideIn(c.Machine) is { } found && r.Override.Length == 0)
-            errors.Add(
-                new(
-                    "override",
-                    $"The start code of {c.Machine!.Name} sets the flow to {Say.N(found, 1)} %. Say whether that stays in real prints: correcting in both " +
-                        $"places would correct twice."
-                ));
+        FlowOverride.Ask(errors, c, r.Override);
+        var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
+        r = r with { ResidualFlowPercent = left, Override = answer };
         var layers = (int)Math.Round(r.HeightMm / r.LayerHeightMm);
         if (r.HeightMm % r.LayerHeightMm != 0)
         {
@@ -338,7 +314,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             LayerHeightMm = (double)r.LayerHeightMm,
             Area = r.Area == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
             ResidualFlowPercent = (double)r.ResidualFlowPercent,
-            ResidualFlowStays = r.Override != "goes",
+            ResidualFlowStays = r.Override != FlowOverride.Goes,
             FeedPerMm = p.FeedPerMm,
             FilamentDiameterMm = p.FileDiameterMm,
             MeasuredDiameterMm = p.MeasuredDiameterMm,
