@@ -1,66 +1,20 @@
-using Glenfrost.Core.Statistics;
-using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 
 namespace Glenfrost.Core.Trials.FirstLayer;
 
-/// <summary>A patch as it was read.</summary>
-/// <param name="ChangeMm">Nozzle offset against the present one, mm; below 0 is nearer to the bed.</param>
-/// <param name="Scores">gaps, ridges and grip in the middle of the bed, 0–4.</param>
-/// <param name="Corners">Place to one score, 0–4.</param>
-public sealed record OffsetPatch(double ChangeMm, IReadOnlyDictionary<string, double> Scores, IReadOnlyDictionary<string, double> Corners);
-
-/// <summary>Readings of first-layer patches and how to judge them.</summary>
-public sealed record FirstLayerReadings
-{
-    /// <summary>Nozzle offset that the printer had, mm.</summary>
-    public double OffsetMm { get; init; }
-
-    /// <summary>Patches in any order.</summary>
-    public IReadOnlyList<OffsetPatch> Patches { get; init; } = [];
-
-    /// <summary>Standard deviation of one score.</summary>
-    public double ScoreNoise { get; init; } = 0.5;
-}
-
-/// <summary>The best of a corner.</summary>
-/// <param name="Place">Where.</param>
-/// <param name="ChangeMm">Best change there, mm; null where too little was read.</param>
-/// <param name="TiltMm">Against the middle, mm; below 0 the bed lies lower there.</param>
-/// <param name="Told">True where it differs from the middle by more than the scores can hide.</param>
-public sealed record CornerBest(string Place, double? ChangeMm, double? TiltMm, bool Told);
-
-/// <summary>The verdict on first-layer patches: clear, noise, edge, uneven or insufficient.</summary>
-public sealed record FirstLayerVerdict : TrialVerdict
-{
-    /// <summary>New nozzle offset, mm; null where none is proposed.</summary>
-    public double? NewOffsetMm { get; init; }
-
-    /// <summary>Best change, mm.</summary>
-    public double? ChangeMm { get; init; }
-
-    /// <summary>Changes that are as good as the best, mm.</summary>
-    public IReadOnlyList<double> EqualsMm { get; init; } = [];
-
-    /// <summary>Changes in their order, mm.</summary>
-    public IReadOnlyList<double> ChangesMm { get; init; } = [];
-
-    /// <summary>gaps, ridges and grip together, 0–4, in that order; null where not read.</summary>
-    public IReadOnlyList<double?> Means { get; init; } = [];
-
-    /// <summary>The corners.</summary>
-    public IReadOnlyList<CornerBest> Corners { get; init; } = [];
-}
-
 /// <summary>
 /// Nozzle offset from patches: gaps, ridges and grip are put together as a geometric mean, so that one that is unusable spoils the patch. The corners are
-/// judged against the
-/// middle: a bed that does not lie parallel wants another offset at each place.
+/// judged against
+/// the middle: a bed that does not lie parallel wants another offset at each place.
 /// </summary>
 public static class FirstLayerJudging
 {
     /// <summary>What is scored in the middle.</summary>
     public static IReadOnlyList<string> Aspects { get; } = ["gaps", "ridges", "grip"];
+
+    /// <summary>Fewer patches show no best.</summary>
+    public const int LeastPatches = 3;
 
     /// <summary>The corners, as they are called.</summary>
     public static IReadOnlyList<string> Corners { get; } = [.. TestPieces.OffsetPatches.Places.Skip(1)];
@@ -71,7 +25,7 @@ public static class FirstLayerJudging
         var errors = new List<FieldError>();
         if (!(r.OffsetMm is >= -5 and <= 5))
             errors.Add(new("offsetMm", $"{Say.N(r.OffsetMm, 3)} mm is outside −5 to 5 mm: more than that is a levelling fault."));
-        if (r.Patches.Count < 3)
+        if (r.Patches.Count < LeastPatches)
             errors.Add(new("patches", $"{Say.Plural(r.Patches.Count, "patch", "patches")} can't show a best: at least three would be right."));
         foreach (var (p, i) in r.Patches.Select((p, i) => (p, i)))
         {
@@ -95,102 +49,71 @@ public static class FirstLayerJudging
     }
 
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
-    public static FirstLayerVerdict Judge(FirstLayerReadings r)
+    public static FirstLayerVerdict Judge(FirstLayerReadings readings)
     {
-        var patches = r.Patches.OrderBy(p => p.ChangeMm).ToList();
-        // The geometric mean of n scores scatters like their mean where they are alike: n scores for one step.
-        double? Together(OffsetPatch p) => p.Scores.Count == 0 ? null : 4 * Math.Pow(p.Scores.Values.Aggregate(1.0, (a, s) => a * s / 4), 1.0 / p.Scores.Count);
+        var r = readings with { Patches = [.. readings.Patches.OrderBy(p => p.ChangeMm)] };
+        var patches = r.Patches;
         double?[] means = [.. patches.Select(Together)];
         var v = StepsVerdict.Of(
             [.. patches.Select((p, i) => new ScoredStep(p.ChangeMm, means[i] is { } m ? [.. Enumerable.Repeat(m, p.Scores.Count)] : []))],
             r.ScoreNoise);
         var basis = new FirstLayerVerdict
         {
-            Verdict = "insufficient", Sentence = "", ChangesMm = [.. patches.Select(p => p.ChangeMm)],
+            Outcome = FirstLayerOutcome.Insufficient, From = r, ChangesMm = [.. patches.Select(p => p.ChangeMm)],
             Means = [.. means.Select(m => m is { } x ? (double?)Math.Round(x, 3) : null)], Advised = false,
         };
         if (v.Best < 0)
-        {
-            var read = means.Count(m => m is not null);
-            return read < 3
-                ? basis with
-                {
-                    Sentence = read == 0 ? "Nothing is read yet." : $"{Say.Plural(read, "patch", "patches")} read in the middle: three are the least.",
-                }
-                : basis with
-                {
-                    Sentence = "No patch holds: that is no matter of the offset.",
-                    Reasons = ["Every one was called unusable in gaps, ridges or grip. Bed, dirt, temperature and level come first."],
-                    Next = new("guide", "Find out why the first layer does not hold.") { Guide = "first-layer" },
-                };
-        }
-
+            return means.Count(m => m is not null) < LeastPatches ? basis : basis with { Next = Guide };
         var step = patches.Zip(patches.Skip(1), (a, b) => b.ChangeMm - a.ChangeMm).DefaultIfEmpty(0.02).Average();
         var corners = Corners.Select(c => Corner(c, patches, r.ScoreNoise, v)).ToList();
-        var uneven = corners.Where(c => c.Told).ToList();
-        var word = v.Word is "clear" or "noise" && uneven.Count > 0 ? "uneven" : v.Word;
-        var change = Math.Round(v.Value, 3);
-        var offset = Math.Round(r.OffsetMm + change, 3);
-        var equals = Enumerable.Range(v.From, v.To - v.From + 1).Select(i => patches[i].ChangeMm).ToList();
-        string Mm(double c) => c == 0 ? "the present offset" : $"{Say.Signed(c, 3)} mm";
+        var outcome = v.Word switch
+        {
+            "edge" => FirstLayerOutcome.Edge,
+            "none-good" => FirstLayerOutcome.NoneGood,
+            _ when corners.Exists(c => c.Told) => FirstLayerOutcome.Uneven,
+            "noise" => FirstLayerOutcome.Noise,
+            _ => FirstLayerOutcome.Clear,
+        };
+        var n = new FirstLayerNumbers(
+            v.Best, means[v.Best]!.Value, [.. v.Apart.Select(i => patches[i].ChangeMm)], v.Separation, step,
+            Math.Round(r.OffsetMm + Math.Round(v.Value, 3), 3));
+        TrialNext Around(string kind, double by) => new(
+            kind, "", FirstLayerTrial.Word,
+            new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)n.OffsetMm, ["stepMm"] = (decimal)Math.Round(by, 3) });
+        // What reads below the least good score is never offered, not even as an own choice.
+        var offered = n.BestScore >= StepsVerdict.LeastGood;
         return basis with
         {
-            Verdict = word,
-            Sentence = word switch
+            Outcome = outcome,
+            Numbers = n,
+            Next = outcome switch
             {
-                "edge" =>
-                    $"{Mm(patches[v.Best].ChangeMm)} is the best, and the {(v.Best == 0 ? "lowest" : "highest")} of the patches: the best may lie beyond.",
-                "uneven" =>
-                    $"The bed does not lie parallel: {Say.List(uneven.Select(c => $"{c.Place} wants {Say.Signed(c.TiltMm!.Value, 2)} mm against the middle"))}.",
-                "noise" =>
-                    $"{Say.N(offset, 3)} mm, but {Say.List(equals.Concat(v.Apart.Select(i => patches[i].ChangeMm)).Order().Select(Mm))} can't be told apart.",
-                _ =>
-                    $"{Say.N(offset, 3)} mm. {(equals.Count == 1 ? $"{Mm(equals[0])} lies best" : $"{Mm(equals[0])} to {Mm(equals[^1])} lie alike; this is their middle")}.",
-            },
-            Reasons =
-            [
-                $"Best {Say.N(v.Best >= 0 ? means[v.Best]!.Value : 0)} of 4 for gaps, ridges and grip together; what lies within {Say.N(v.Separation)} of " +
-                    $"it is not told apart.",
-            ],
-            Next = word switch
-            {
-                "edge" => new(
-                    "edge", $"Patches around {Say.N(offset, 3)} mm, by {Say.N(step, 3)} again.", FirstLayerTrial.Word,
-                    new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(step, 3) }),
-                "uneven" => new("guide", "Level the bed, or renew its mesh, then print the patches again.") { Guide = "first-layer" },
-                "noise" => new(
-                    "print", $"Patches around {Say.N(offset, 3)} mm, in steps of {Say.N(2 * step, 3)}: farther apart, they are told apart.",
-                    FirstLayerTrial.Word,
-                    new Dictionary<string, decimal> { ["nozzleOffsetMm"] = (decimal)offset, ["stepMm"] = (decimal)Math.Round(2 * step, 3) }),
+                FirstLayerOutcome.Edge => Around("edge", step),
+                FirstLayerOutcome.Noise => Around("print", 2 * step),
+                FirstLayerOutcome.Uneven or FirstLayerOutcome.NoneGood => Guide,
                 _ => null,
             },
-            Settings = [new("nozzleOffsetMm", offset, Math.Round(v.HalfWidth, 4))],
-            Advised = word is "clear" or "noise",
-            NewOffsetMm = offset,
-            ChangeMm = change,
-            EqualsMm = equals,
+            Settings = offered ? [new("nozzleOffsetMm", n.OffsetMm, Math.Round(v.HalfWidth, 4))] : [],
+            Advised = offered && outcome is FirstLayerOutcome.Clear or FirstLayerOutcome.Noise,
+            NewOffsetMm = offered ? n.OffsetMm : null,
+            ChangeMm = Math.Round(v.Value, 3),
+            EqualsMm = [.. Enumerable.Range(v.From, v.To - v.From + 1).Select(i => patches[i].ChangeMm)],
             Corners = corners,
-            Arithmetic =
-            [
-                .. patches.Select(
-                    (p, i) =>
-                        $"{Mm(p.ChangeMm)}: {(p.Scores.Count == 0 ? "not read" : $"{string.Join(", ", p.Scores.Select(s => $"{s.Key} {Say.N(s.Value)}"))}; together {Say.N(means[i]!.Value)}")}"
-                ),
-                $"told apart from {Say.N(v.Separation)} on: 1.645 × noise {Say.N(r.ScoreNoise)} × √(2 ÷ scores a patch)",
-                $"{Say.N(r.OffsetMm, 3)} {(change < 0 ? "−" : "+")} {Say.N(Math.Abs(change), 3)} = {Say.N(offset, 3)} mm",
-                .. corners.Where(c => c.ChangeMm is not null)
-                    .Select(c =>
-                        $"{c.Place}: best at {Mm(c.ChangeMm!.Value)}, {Say.Signed(c.TiltMm!.Value, 3)} mm against the " +
-                            $"middle{(c.Told ? "" : ", within what scores can hide")}"
-                    ),
-            ],
         };
     }
 
-    private static CornerBest Corner(string place, List<OffsetPatch> patches, double noise, StepsVerdict middle)
+    private static TrialNext Guide { get; } = new("guide", "") { Guide = "first-layer" };
+
+    /// <summary>
+    /// Scores of a patch together: their geometric mean, which scatters like their mean where they are alike, so that n scores count for one step.
+    /// </summary>
+    private static double? Together(OffsetPatch p) =>
+        p.Scores.Count == 0 ? null : 4 * Math.Pow(p.Scores.Values.Aggregate(1.0, (a, s) => a * s / 4), 1.0 / p.Scores.Count);
+
+    private static CornerBest Corner(string place, IReadOnlyList<OffsetPatch> patches, double noise, StepsVerdict middle)
     {
         var steps = patches.Select(p => new ScoredStep(p.ChangeMm, p.Corners.TryGetValue(place, out var s) ? [s] : [])).ToList();
-        if (steps.Count(s => s.Scores.Count > 0) < 3)
+        if (steps.Count(s => s.Scores.Count > 0) < LeastPatches)
             return new(place, null, null, false);
         var v = StepsVerdict.Of(steps, noise);
         if (v.Best < 0)

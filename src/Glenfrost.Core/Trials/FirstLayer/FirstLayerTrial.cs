@@ -1,4 +1,3 @@
-using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -6,7 +5,7 @@ using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FirstLayer;
 
 /// <summary>First layer: the nozzle offset from patches in the middle of the bed and in its corners.</summary>
-public sealed class FirstLayerTrial : Trial
+public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1, FirstLayerVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "first-layer";
@@ -36,7 +35,7 @@ public sealed class FirstLayerTrial : Trial
     public override IReadOnlyList<string> NotPartOfIt => ["layerHeightMm", "nozzleTemperatureC", "bedTemperatureC", "fanPercent"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["nozzleOffsetMm", "stepMm", "count", "corners"];
+    protected override IEnumerable<string> SetAside(FirstLayerPlanV1 plan) => ["nozzleOffsetMm", "stepMm", "count", "corners"];
 
     /// <inheritdoc/>
     public override string? FactorOf(string field) => field switch
@@ -50,28 +49,44 @@ public sealed class FirstLayerTrial : Trial
     /// <inheritdoc/>
     public override string Purpose => "Nozzle offset from patches, scored by touch and eye in the middle of the bed and in its corners.";
 
-    /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
-    {
-        ["nozzleOffsetMm"] = PlanField.Number("Present offset", "mm", -5, 5, "more than that is a levelling fault"),
-        ["stepMm"] = PlanField.Number("Step", "mm", 0.01m, 0.1m, "finer than a screw moves, or coarser than a first layer bears"),
-        ["count"] = PlanField.Number("Offsets", "", 3, 11, "fewer show no best, more don't fit a bed", true, true),
-        ["patchMm"] = PlanField.Number("Patch", "mm", 8, 30, "smaller can't be felt, larger wastes filament"),
-        ["firstLayerHeightMm"] = PlanField.Number("First layer", "mm", 0.08m, 1.2m, "thinner than a bed is flat, or thicker than a nozzle lays"),
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle, first layer", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["bedTemperatureC"] = PlanField.Number("Bed, first layer", "°C", 0, 200, "no bed is run outside it"),
-        ["speedMmPerS"] = PlanField.Number("First-layer speed", "mm/s", 1, 300, "slow grips better; speeds are in mm per second"),
-        ["adhesive"] = PlanField.OneOf("none", "grip", "release"),
-        ["corners"] = PlanField.Tick,
-    };
+    private const string Offsets = "Offsets", Belongs = "What belongs to it";
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(
+            r => r.NozzleOffsetMm, "Present offset", "mm", -5, 5, "more than that is a levelling fault",
+            "As the printer has it: live offset, baby step. Below 0 is nearer to the bed. It is not touched: each patch is laid at its own height.", Offsets),
+        Number(
+            r => r.StepMm, "Step", "mm", 0.01m, 0.1m, "finer than a screw moves, or coarser than a first layer bears",
+            "0.02 is usual; 0.04 where all look alike.", Offsets),
+        Number(
+            r => r.Count, "Offsets", "", 3, 11, "fewer show no best, more don't fit a bed", "An odd number around the present one.", Offsets, whole: true),
+        Number(r => r.PatchMm, "Patch", "mm", 8, 30, "smaller can't be felt, larger wastes filament", "", Offsets),
+        Number(
+            r => r.FirstLayerHeightMm, "First layer", "mm", 0.08m, 1.2m, "thinner than a bed is flat, or thicker than a nozzle lays", "", Offsets),
+        Tick(r => r.Corners, "In the corners too", "They show whether the bed lies parallel.", Offsets),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle, first layer", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "", Belongs),
+        Number(r => r.BedTemperatureC, "Bed, first layer", "°C", 0, 200, "no bed is run outside it", "", Belongs),
+        Number(
+            r => r.SpeedMmPerS, "First-layer speed", "mm/s", 1, 300, "slow grips better; speeds are in mm per second", "Slow grips better.", Belongs),
+        OneOf(
+            r => r.Adhesive, "On the bed", "A bonded part can tear glass or coating: a release layer is a factor too.", Belongs, ("none", "nothing"),
+            ("grip", "something for grip"), ("release", "a release layer")),
+    ];
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) =>
+        field == "bedTemperatureC" && context.Machine is { } m ? $"This bed reaches {Say.N(m.BedMaxC)} °C." : base.HelpOf(field, context);
+
+    /// <inheritdoc/>
+    protected override FirstLayerRequest Proposal(PlanContext c)
     {
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
         var corners = new FirstLayerRequest { PatchMm = nozzle > 0.5 ? 16 : 12 };
         var fits = c.Machine is not { } m || OffsetPatches.Fits(new(new double[7], 0.2, (double)corners.PatchMm, m.BedXMm, m.BedYMm, true));
-        return PlanValues.Of(corners with
+        return corners with
         {
             NozzleOffsetMm = (decimal)Math.Round(c.Kept.GetValueOrDefault("nozzleOffsetMm"), 3),
             StepMm = nozzle > 0.5 ? 0.03m : 0.02m,
@@ -80,16 +95,15 @@ public sealed class FirstLayerTrial : Trial
             BedTemperatureC = (decimal)Math.Round(c.Settings?.FirstLayerBedTemperatureC ?? c.Family?.BedC.Middle ?? 0),
             SpeedMmPerS = (decimal)Math.Round(c.Settings?.FirstLayerSpeedMmPerS ?? 20),
             Corners = fits,
-        });
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((FirstLayerPlanV1)plan).Request);
+    protected override FirstLayerRequest RequestOf(FirstLayerPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<FirstLayerPlanV1> Plan(FirstLayerRequest r, PlanContext c)
     {
-        var r = values.To<FirstLayerRequest>();
         var errors = new List<FieldError>();
         PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
         if (c.Machine is { } bed && (double)r.BedTemperatureC > bed.BedMaxC)
@@ -130,40 +144,32 @@ public sealed class FirstLayerTrial : Trial
                         $"{Say.N(plan.BedXMm)} × {Say.N(plan.BedYMm)} mm: smaller or fewer ones{(r.Corners ? ", or the middle alone" : "")} would be right.",
                     r.PatchMm > 8 ? [new("patches of 8 mm", new Dictionary<string, decimal> { ["patchMm"] = 8 })] : []));
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var groups = r.Corners ? 5 : 1;
         var volume = (double)(groups * r.Count * r.PatchMm * r.PatchMm * r.FirstLayerHeightMm);
-        return new(
-            plan with
-            {
-                Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0),
-                Warnings =
-                [
-                    .. PieceFields.Advice(c, r.NozzleTemperatureC),
-                    .. c.Kept.TryGetValue("nozzleTemperatureC", out var print) && (double)r.NozzleTemperatureC < print
-                        ? [$"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a " +
-                            "little warmer is usual."]
-                        : Array.Empty<string>(),
-                    .. r.Adhesive == "none"
-                        ? Array.Empty<string>()
-                        :
-                        [
-                            r.Adhesive == "grip"
-                                ? "With an adhesive for grip: note which; it is a factor."
-                                : "With a release layer: parts that bond too well tear glass or coating.",
-                        ],
-                ],
-            },
-            []);
+        return plan with
+        {
+            Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0), Warnings = [.. Warnings(r, c)],
+        };
+    }
+
+    private static IEnumerable<string> Warnings(FirstLayerRequest r, PlanContext c)
+    {
+        foreach (var advice in PieceFields.Advice(c, r.NozzleTemperatureC))
+            yield return advice;
+        if (c.Kept.TryGetValue("nozzleTemperatureC", out var print) && (double)r.NozzleTemperatureC < print)
+            yield return $"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a " +
+                "little warmer is usual.";
+        if (r.Adhesive == "grip")
+            yield return "With an adhesive for grip: note which; it is a factor.";
+        else if (r.Adhesive != "none")
+            yield return "With a release layer: parts that bond too well tear glass or coating.";
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<FirstLayerPlanV1>(json);
-
-    /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
+    protected override Made<FirstLayerPlanV1> Make(FirstLayerPlanV1 p, PlanContext c)
     {
-        var (p, r) = ((FirstLayerPlanV1)plan, ((FirstLayerPlanV1)plan).Request);
+        var r = p.Request;
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
@@ -188,21 +194,21 @@ public sealed class FirstLayerTrial : Trial
                 ZHopMm = Math.Max(0.3, c.Settings!.ZHopMm),
             });
         return job is null
-            ? (plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "patchMm", Offers = [] } : e)])
-            : (p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
+            ? new(p, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "patchMm", Offers = [] } : e)])
+            : new(p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. p.Warnings, .. job.Warnings] }, job, []);
     }
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan) => plan.TotalLayers / 2 + 1;
+    protected override int FirstLook(FirstLayerPlanV1 plan) => plan.ChangesMm.Count / 2 + 1;
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"offset {Say.N(((FirstLayerPlanV1)plan).Request.NozzleOffsetMm, 3)}";
+    protected override string FileWords(FirstLayerPlanV1 plan) => $"offset {Say.N(plan.Request.NozzleOffsetMm, 3)}";
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "offset");
+    protected override string Extent(FirstLayerPlanV1 plan) => Say.Plural(plan.ChangesMm.Count, "offset");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => "one set of patches";
+    protected override string Basis(FirstLayerPlanV1 plan) => "one set of patches";
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Cautions => ["Stand by: the lowest patches may scrape. Stop where the nozzle drags on the bed."];
@@ -211,9 +217,8 @@ public sealed class FirstLayerTrial : Trial
     public static string Of(string corner) => Corner + corner.Replace(' ', '-');
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan)
+    public override ReadingGrid Grid(FirstLayerPlanV1 p)
     {
-        var p = (FirstLayerPlanV1)plan;
         return new(
             [.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlanV1.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
             [
@@ -233,9 +238,9 @@ public sealed class FirstLayerTrial : Trial
     public override bool IsAspect(string aspect) => FirstLayerJudging.Aspects.Contains(aspect) || FirstLayerJudging.Corners.Any(c => Of(c) == aspect);
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    public override FirstLayerVerdict Judge(FirstLayerPlanV1 p, RunReadings readings, JudgeContext c)
     {
-        var (p, r) = ((FirstLayerPlanV1)plan, ((FirstLayerPlanV1)plan).Request);
+        var r = p.Request;
         var v = FirstLayerJudging.Judge(new FirstLayerReadings
         {
             OffsetMm = (double)r.NozzleOffsetMm,
@@ -259,32 +264,32 @@ public sealed class FirstLayerTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(FirstLayerPlanV1 plan, FirstLayerVerdict v)
     {
-        var v = (FirstLayerVerdict)verdict;
         var points = v.ChangesMm.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null)
             .Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsMm.Contains(x.c) ? "best" : "")).ToList();
         return points.Count == 0
             ? null
             : new("offset against the present one, mm", "gaps, ridges, grip together, 0–4", points)
             {
-                Band = v.EqualsMm.Count > 0 && v.Verdict != "edge" ? (v.EqualsMm[0], v.EqualsMm[^1]) : null, Line = [.. points.Select(p => (p.X, p.Y))],
-                Chosen = v.ChangeMm, WholeX = true, Summary = v.Sentence,
+                Band = v.EqualsMm.Count > 0 && v.Outcome is not (FirstLayerOutcome.Edge or FirstLayerOutcome.NoneGood)
+                    ? (v.EqualsMm[0], v.EqualsMm[^1]) : null,
+                Line = [.. points.Select(p => (p.X, p.Y))],
+                Chosen = v.NewOffsetMm is null ? null : v.ChangeMm, WholeX = true, Summary = v.Sentence,
             };
     }
 
-    /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(FirstLayerRequest), typeof(FirstLayerPlanV1), typeof(EvaluateBody), typeof(FirstLayerVerdict));
-
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(double OffsetMm, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise);
+    public sealed record EvaluateRequest(double OffsetMm, IReadOnlyList<EvaluatePatch> Patches, double? ScoreNoise);
 
     /// <summary>A patch of the body; corners by place: front left, front right, back left, back right.</summary>
     public sealed record EvaluatePatch(double ChangeMm, Dictionary<string, double>? Scores, Dictionary<string, double>? Corners);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override Type EvaluateBody => typeof(EvaluateRequest);
+
+    /// <inheritdoc/>
+    protected override FirstLayerVerdict? Answer(JsonDoor door)
     {
         var readings = new FirstLayerReadings
         {
