@@ -103,6 +103,12 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     /// <summary>What to say beside a row while it is read, by section.</summary>
     protected virtual IReadOnlyDictionary<int, string> RowNotes(TPlan plan, RunReadings readings) => new Dictionary<int, string>();
 
+    /// <summary>A file without a piece: its lines of G-code, or why they can't be written for this machine; null where a piece is printed.</summary>
+    protected virtual (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(TPlan plan, PlanContext context) => null;
+
+    /// <summary>The machine's own value that a verdict lets stand; null where it is of a pairing, or where nothing may change yet.</summary>
+    protected virtual SettingValue? MachineValue(TPlan plan, TVerdict verdict) => null;
+
     /// <summary>What a verdict says of an area that has no setting; null where it says nothing of one, or not yet.</summary>
     protected virtual AreaFinding? Finding(TVerdict verdict) => null;
 
@@ -172,6 +178,13 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
 
     /// <inheritdoc/>
     public sealed override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) => RowNotes((TPlan)plan, readings);
+
+    /// <inheritdoc/>
+    public sealed override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+        Lines((TPlan)plan, context);
+
+    /// <inheritdoc/>
+    public sealed override SettingValue? MachineValue(ITrialPlan plan, TrialVerdict verdict) => MachineValue((TPlan)plan, (TVerdict)verdict);
 
     /// <inheritdoc/>
     public sealed override AreaFinding? Finding(TrialVerdict verdict) => Finding((TVerdict)verdict);

@@ -79,7 +79,7 @@ public class FeedTests
         Assert.Equal("longer-mark", v.Next!.Kind);
         Assert.True(v.Next.Values!["markMm"] > 120);
         var mixed = FeedJudging.Judge(new FeedReadings { StepsPerMm = 93, Readings = [new(120, 1), new(120, 1), new(120, null, null, true)] });
-        Assert.Contains(mixed.Warnings, w => w.Contains("more than"));
+        Assert.Contains(FeedCaution.MarksWentIn, mixed.Cautions);
     }
 
     [Fact]
@@ -92,7 +92,7 @@ public class FeedTests
 
     [Fact]
     public void A_large_change_asks_for_unit_gear_and_microsteps() =>
-        Assert.Contains(FeedJudging.Judge(Of(93, 45, 45, 45)).Warnings, w => w.Contains("microsteps"));
+        Assert.Contains(FeedCaution.LargeChange, FeedJudging.Judge(Of(93, 45, 45, 45)).Cautions);
 
     [Theory]
     [InlineData(121, "readings[0].remainingMm", "backwards")]
@@ -157,7 +157,7 @@ public class FeedTests
         var trial = new ExtruderFeedTrial();
         var c = new PlanContext { Machine = m, StepsPerMm = 96.4 };
         var plan = trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["stepsPerMm"] = 95.6m }), c).Plan!;
-        var lines = ExtruderFeedTrial.Lines(plan, m);
+        var lines = ExtruderFeedTrial.Lines((FeedPlanV1)plan, m);
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         var file = new PrintedFile(string.Join('\n', lines));
         Assert.Equal([10, 100], file.Steps.Where(s => s.Fed > 0).Select(s => s.Fed));

@@ -172,7 +172,7 @@ public class PressureAndFlexTests
     public void What_is_no_compression_or_no_measurement_is_said()
     {
         Assert.Equal("no-compression", FlexJudging.Judge(new() { HandLengthsMm = [40.1, 40.0, 40.2], DrivenLengthsMm = [40.1, 40.2, 40.1] }).Verdict);
-        Assert.Contains("shorter", FlexJudging.Judge(new() { HandLengthsMm = [40.1, 40.0, 40.2], DrivenLengthsMm = [39.5, 39.6, 39.5] }).Sentence);
+        Assert.Equal(FlexOutcome.NoCompression, FlexJudging.Judge(new() { HandLengthsMm = [40.1, 40.0, 40.2], DrivenLengthsMm = [39.5, 39.6, 39.5] }).Outcome);
         Assert.Equal("repeat", FlexJudging.Judge(new() { HandLengthsMm = [40.0, 40.31, 40.1], DrivenLengthsMm = [41, 41, 41] }).Verdict);
         Assert.NotEqual("repeat", FlexJudging.Judge(new() { HandLengthsMm = [40.0, 40.3, 40.1], DrivenLengthsMm = [41, 41, 41] }).Verdict);
         Assert.Equal("insufficient", FlexJudging.Judge(new() { HandLengthsMm = [40, 40], DrivenLengthsMm = [41, 41, 41] }).Verdict);

@@ -110,6 +110,31 @@ public class ScoredTrialTests
         Assert.Equal(0m, plan.ChangesPercent[3]);
     }
 
+    [Fact]
+    public void What_reads_below_two_is_never_offered_neither_of_a_strip_nor_of_patches() =>
+        Gen.Int[0, 4].Array[7].Sample(s =>
+        {
+            double[] scores = [.. s.Select(x => (double)x)];
+            var strip = Strip(1, scores);
+            if (strip.NewExtrusionMultiplier is not null || strip.Settings.Count > 0)
+            {
+                // The value lies between steps that read at least that.
+                var change = strip.ChangePercent!.Value;
+                foreach (var near in new[] { Math.Floor(change - 1e-9), Math.Ceiling(change + 1e-9) }.Where(c => Math.Abs(c - change) < 1 - 1e-9))
+                    Assert.True(scores[(int)near + 3] >= 2 || strip.EqualsPercent.Count == 1, $"{change} of {string.Join(" ", s)}");
+                Assert.All(strip.EqualsPercent, c => Assert.True(scores[(int)c + 3] >= 2));
+            }
+
+            var patches = FirstLayerJudging.Judge(
+                new FirstLayerReadings { Patches = [.. scores.Select((x, i) => Patch((i - 3) * 0.02, x, x, x))] });
+            if (patches.NewOffsetMm is not null || patches.Settings.Count > 0)
+                Assert.All(patches.EqualsMm, c => Assert.True(scores[(int)Math.Round(c / 0.02) + 3] >= 2));
+            Assert.Equal(patches.Settings.Count > 0, patches.NewOffsetMm is not null);
+            // What the best of all reads below two is said to be no flow and no offset, unless it lies at the end of the row.
+            if (scores.Max() == 1 && scores[0] < 1 && scores[^1] < 1)
+                Assert.Equal((SurfaceOutcome.NoneGood, FirstLayerOutcome.NoneGood), (strip.Outcome, patches.Outcome));
+        });
+
     private static OffsetPatch Patch(double change, double gaps, double ridges, double grip, params (string, double)[] corners) =>
         new(change, new Dictionary<string, double> { ["gaps"] = gaps, ["ridges"] = ridges, ["grip"] = grip }, corners.ToDictionary(c => c.Item1, c => c.Item2));
 

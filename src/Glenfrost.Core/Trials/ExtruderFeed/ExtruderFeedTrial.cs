@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.ExtruderFeed;
 
 /// <summary>Extruder feed: how much filament the printer moves for each mm that it is told to.</summary>
-public sealed class ExtruderFeedTrial : Trial
+public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "extruder-feed";
@@ -40,43 +40,62 @@ public sealed class ExtruderFeedTrial : Trial
     public override IReadOnlyList<string> Areas => ["feed"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
+    protected override IEnumerable<string> SetAside(FeedPlanV1 plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
 
     /// <inheritdoc/>
     public override string Purpose =>
         "How much filament comes for each mm asked. A feed error shows up as a false flow on every material, so it comes first, once per toolhead.";
 
+    private const string TheValue = "The value that is tried", Measured = "How it is measured";
+
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(
+            r => r.StepsPerMm, FeedFields.Steps.Name, "", FeedFields.Steps.Min, FeedFields.Steps.Max, FeedFields.Steps.Why, "Where the printer counts steps.",
+            TheValue, false),
+        Number(
+            r => r.RotationDistanceMm, FeedFields.Rotation.Name, "mm", FeedFields.Rotation.Min, FeedFields.Rotation.Max, FeedFields.Rotation.Why,
+            "Where it counts what a turn feeds. One of the two.", TheValue, false),
+        Tick(r => r.Check, "A check of a value just found", "", TheValue),
+        Number(r => r.MarkMm, "Mark above the entry", "mm", 20, 500, "it must stay in sight while it feeds", "So far that it stays in sight.", Measured),
+        Number(r => r.CommandedMm, "Feed", "mm", 20, 400, "less can't be measured, more wastes filament", "What the printer is told.", Measured),
+        Number(
+            r => r.Repeats, "Repeats", "", 1, 9, "three tell slip from a wrong value", "Three at the same value.", Measured, whole: true),
+        Number(r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "", Measured),
+        Number(
+            r => r.FeedMmPerMin, "Feed speed", "mm/min", 20, 300, "60 to 100 is slow enough that nothing slips",
+            "60 to 100: slow enough that nothing slips.", Measured),
+        Number(r => r.PrimeMm, "Prime before", "mm", 0, 50, "some mm take up the slack", "Takes up the slack.", Measured, false),
+        Number(
+            r => r.ResolutionMm, "Ruler and marker", "mm", 0.05m, 5, "0.5 for a ruler and a pen", "Smallest step that you can tell.", Measured, false),
+        Number(r => r.ToleranceMm, "Tolerance", "mm", 0.05m, 20, "0.5 for each 100 is usual", "Empty: 0.5 for each 100.", Measured, false),
+    ];
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) => field switch
     {
-        ["stepsPerMm"] = new(FeedFields.Steps, null, false),
-        ["rotationDistanceMm"] = new(FeedFields.Rotation, null, false),
-        ["markMm"] = PlanField.Number("Mark", "mm", 20, 500, "it must stay in sight while it feeds"),
-        ["commandedMm"] = PlanField.Number("Feed", "mm", 20, 400, "less can't be measured, more wastes filament"),
-        ["primeMm"] = PlanField.Number("Prime", "mm", 0, 50, "some mm take up the slack", false),
-        ["feedMmPerMin"] = PlanField.Number("Feed speed", "mm/min", 20, 300, "60 to 100 is slow enough that nothing slips"),
-        ["repeats"] = PlanField.Number("Repeats", "", 1, 9, "three tell slip from a wrong value", true, true),
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["resolutionMm"] = PlanField.Number("Ruler and marker", "mm", 0.05m, 5, "0.5 for a ruler and a pen", false),
-        ["toleranceMm"] = PlanField.Number("Tolerance", "mm", 0.05m, 20, "0.5 for each 100 is usual", false),
-        ["check"] = PlanField.Tick,
+        "stepsPerMm" when context.StepsPerMm is { } n => $"{Say.N(n)} stands on this toolhead.",
+        "rotationDistanceMm" when context.RotationDistanceMm is { } mm => $"{Say.N(mm, 3)} mm stands on this toolhead.",
+        "nozzleTemperatureC" when context.Machine?.Limits is { } l =>
+            $"As when printing what is loaded. {Say.N(l.MinC)} to {Say.N(l.MaxC)} °C here ({l.MaxBecause}).",
+        _ => base.HelpOf(field, context),
     };
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c) => PlanValues.Of(new FeedRequest
+    protected override FeedRequest Proposal(PlanContext c) => new()
     {
         StepsPerMm = (decimal?)c.StepsPerMm,
         RotationDistanceMm = c.StepsPerMm is null ? (decimal?)c.RotationDistanceMm : null,
         NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
-    });
+    };
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((FeedPlanV1)plan).Request);
+    protected override FeedRequest RequestOf(FeedPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<FeedPlanV1> Plan(FeedRequest r, PlanContext c)
     {
-        var r = values.To<FeedRequest>();
         var errors = new List<FieldError>();
         if (r.StepsPerMm is null && r.RotationDistanceMm is null)
             errors.Add(
@@ -112,7 +131,7 @@ public sealed class ExtruderFeedTrial : Trial
         }
 
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var warnings = new List<string>();
         if (FlowOverride.In(c.Machine) is { } left)
             warnings.Add(
@@ -127,29 +146,29 @@ public sealed class ExtruderFeedTrial : Trial
             warnings.Add($"{Say.N(r.FeedMmPerMin)} mm/min: a gear that slips for want of melting looks like wrong steps. 60 to 100 would be right.");
         if (r.Repeats < 3 && !r.Check)
             warnings.Add("Fewer than three repeats can't tell slip from a wrong value.");
-        return new(new FeedPlanV1 { Request = r, Standing = (decimal?)(r.StepsPerMm is null ? c.RotationDistanceMm : c.StepsPerMm), Warnings = warnings }, []);
+        return new FeedPlanV1 { Request = r, Standing = (decimal?)(r.StepsPerMm is null ? c.RotationDistanceMm : c.StepsPerMm), Warnings = warnings };
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<FeedPlanV1>(json);
-
-    /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) =>
-        new(
-            [.. plan.Parts.Select(p => new GridRow(p.Index, $"Repeat {p.Index + 1}"))],
+    public override ReadingGrid Grid(FeedPlanV1 plan)
+    {
+        var r = plan.Request;
+        return new(
+            [.. Enumerable.Range(0, (int)r.Repeats).Select(i => new GridRow(i, $"Repeat {i + 1}"))],
             [
                 new(Remaining, "Left to the mark, mm", CellKind.Number)
                 {
                     // More than the mark would have been pushed out.
-                    Quantity = new("Left to the mark", "mm", 0, ((FeedPlanV1)plan).Request.MarkMm, "between the entry and the mark as it was set"),
-                    Resolution = (double)((FeedPlanV1)plan).Request.ResolutionMm, Digits = 2,
-                    Plausible = (
-                        (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 1.2m),
-                        (double)(((FeedPlanV1)plan).Request.MarkMm - ((FeedPlanV1)plan).Request.CommandedMm * 0.8m)),
+                    Quantity = new("Left to the mark", "mm", 0, r.MarkMm, "between the entry and the mark as it was set"),
+                    Resolution = (double)r.ResolutionMm, Digits = 2,
+                    Plausible = ((double)(r.MarkMm - r.CommandedMm * 1.2m), (double)(r.MarkMm - r.CommandedMm * 0.8m)),
                 },
-                new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", "went in"] },
+                new(Mark, "The mark", CellKind.Word, false) { Words = ["in sight", WentIn] },
             ])
         { RowHead = "Repeat" };
+    }
+
+    private const string WentIn = "went in";
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
@@ -178,64 +197,58 @@ public sealed class ExtruderFeedTrial : Trial
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) => aspect is Remaining or Mark;
 
+    /// <summary>Repeats of which something was said.</summary>
+    private static IEnumerable<int> Said(FeedPlanV1 plan, RunReadings readings) =>
+        Enumerable.Range(0, (int)plan.Request.Repeats).Where(i => readings.Value(i, Remaining) is not null || readings.Text(i, Mark) == WentIn);
+
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    public override FeedVerdict Judge(FeedPlanV1 plan, RunReadings readings, JudgeContext c)
     {
-        var r = ((FeedPlanV1)plan).Request;
-        var resolution = readings.Resolution([Remaining], (double)r.ResolutionMm);
+        var r = plan.Request;
         var input = new FeedReadings
         {
             StepsPerMm = (double?)r.StepsPerMm,
             RotationDistanceMm = (double?)r.RotationDistanceMm,
             CommandedMm = (double)r.CommandedMm,
-            ResolutionMm = resolution,
+            ResolutionMm = readings.Resolution([Remaining], (double)r.ResolutionMm),
             ToleranceMm = (double?)r.ToleranceMm,
             Dialect = c.Dialect,
             Readings =
             [
-                .. plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in")
-                    .Select(p =>
-                        readings.Text(p.Index, Mark) == "went in"
-                            ? new FeedReading((double)r.MarkMm, null, null, true)
-                            : new((double)r.MarkMm, readings.Value(p.Index, Remaining))),
+                .. Said(plan, readings).Select(i =>
+                    readings.Text(i, Mark) == WentIn ? new FeedReading((double)r.MarkMm, null, null, true)
+                    : new((double)r.MarkMm, readings.Value(i, Remaining))),
             ],
         };
-        if (FeedJudging.Check(input) is { Count: > 0 } errors)
-            return new FeedVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
-        return FeedJudging.Judge(input);
+        return FeedJudging.Check(input) is [var refusal, ..] ? new() { From = input, Refusal = refusal, Advised = false } : FeedJudging.Judge(input);
     }
 
     /// <inheritdoc/>
-    public override SettingValue? MachineValue(ITrialPlan plan, TrialVerdict verdict) =>
-        verdict.Verdict != "within-tolerance" || ((FeedVerdict)verdict).DeliveredMm.Count(d => d is not null) < (((FeedPlanV1)plan).Request.Check ? 1 : 2)
-            ? null
-        : ((FeedPlanV1)plan).Request is { StepsPerMm: { } steps } ? new("stepsPerMm", (double)steps, 0)
-        : new("rotationDistanceMm", (double)((FeedPlanV1)plan).Request.RotationDistanceMm!.Value, 0);
+    protected override SettingValue? MachineValue(FeedPlanV1 plan, FeedVerdict verdict) =>
+        verdict.Outcome != FeedOutcome.WithinTolerance || verdict.DeliveredMm.Count(d => d is not null) < (plan.Request.Check ? 1 : 2) ? null
+        : plan.Request.StepsPerMm is { } steps ? new("stepsPerMm", (double)steps, 0)
+        : new("rotationDistanceMm", (double)plan.Request.RotationDistanceMm!.Value, 0);
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings) =>
-        base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != "went in");
+        base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != WentIn);
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "repeat");
+    protected override string Extent(FeedPlanV1 plan) => Say.Plural((int)plan.Request.Repeats, "repeat");
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(FeedPlanV1 plan, RunReadings readings)
     {
-        var r = ((FeedPlanV1)plan).Request;
-        return plan.Parts.Where(p => readings.Value(p.Index, Remaining) is not null || readings.Text(p.Index, Mark) == "went in")
-            .ToDictionary(
-                p => p.Index,
-                p =>
-                    readings.Text(p.Index, Mark) == "went in"
-                        ? $"more than {Say.N(r.MarkMm)} mm"
-                        : $"{Say.N((double)r.MarkMm - readings.Value(p.Index, Remaining)!.Value)} mm delivered");
+        var mark = (double)plan.Request.MarkMm;
+        return Said(plan, readings).ToDictionary(
+            i => i,
+            i => readings.Text(i, Mark) == WentIn ? $"more than {Say.N(mark)} mm" : $"{Say.N(mark - readings.Value(i, Remaining)!.Value)} mm delivered");
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(FeedPlanV1 plan, FeedVerdict v)
     {
-        var (r, v) = (((FeedPlanV1)plan).Request, (FeedVerdict)verdict);
+        var r = plan.Request;
         var points = v.DeliveredMm.Select((d, i) => (d, i)).Where(x => x.d is not null)
             .Select(x => new ChartPoint(x.i + 1, x.d!.Value, x.d - (double)r.ResolutionMm / 2, x.d + (double)r.ResolutionMm / 2)).ToList();
         var tolerance = (double)(r.ToleranceMm ?? 0.5m * r.CommandedMm / 100);
@@ -249,13 +262,13 @@ public sealed class ExtruderFeedTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(FeedPlanV1 plan, PlanContext context) =>
         (Lines(plan, context.Machine!), []);
 
     /// <summary>The file for a machine.</summary>
-    public static IReadOnlyList<string> Lines(ITrialPlan plan, Machine m)
+    public static IReadOnlyList<string> Lines(FeedPlanV1 p, Machine m)
     {
-        var (p, r) = ((FeedPlanV1)plan, ((FeedPlanV1)plan).Request);
+        var r = p.Request;
         static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
         var dialect = Dialect.Of(m.Dialect);
         var lines = new List<string>
@@ -299,11 +312,10 @@ public sealed class ExtruderFeedTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(FeedRequest), typeof(FeedPlanV1), typeof(FeedReadings), typeof(FeedVerdict));
+    protected override Type EvaluateBody => typeof(FeedReadings);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override FeedVerdict? Answer(JsonDoor door)
     {
         var readings = new FeedReadings
         {
