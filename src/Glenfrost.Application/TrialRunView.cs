@@ -30,7 +30,11 @@ public sealed record TrialRunView(
     public TrialVerdict Verdict => Judged.Value;
 
     /// <summary>What the partials of its trial see: the trial's own view of the run, or this one where its trial has none yet.</summary>
-    public object ForPartials => Trial.View(new(Plan, Readings, Judged)) ?? (object)this;
+    public object ForPartials => Trial.View(new(Plan, Readings, Judged)
+    {
+        Price = Pairing?.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } f ? new(price / 100.0 / (net / 1e9), f.Currency ?? "") : null,
+        RunId = Run.Id, ReadingIds = Cells.ToDictionary(c => c.Key, c => c.Value.Id),
+    }) ?? (object)this;
 
     /// <summary>Parts that are read.</summary>
     public IReadOnlyList<PlanPart> Parts { get; } = Plan.Parts;
@@ -52,6 +56,9 @@ public sealed record TrialRunView(
 
     /// <summary>What somebody remembered, so that earlier runs are taken together with it.</summary>
     public IReadOnlyList<FactorDifference> FromMemory { get; init; } = [];
+
+    /// <summary>True where a value that is known good in practice stands beside what it settles.</summary>
+    public bool PracticeNoted { get; init; }
 
     /// <summary>All readings that the verdict rests on.</summary>
     public IEnumerable<Guid> ReadingIds => Cells.Values.Select(r => r.Id).Concat(Earlier.SelectMany(e => e.ReadingIds)).Order();

@@ -220,6 +220,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
             Earlier = before,
             Apart = along?.Apart ?? [],
             FromMemory = along?.FromMemory ?? [],
+            PracticeNoted = context.Practice.Any(p => trial.Settles.Contains(p.Key)),
             LearnedPairs = readers.Sum(g => noises.GetValueOrDefault(g.Key)?.Pairs ?? 0),
         };
     }

@@ -175,10 +175,22 @@ public class PieceTests(House house) : IClassFixture<House>
         var lost = v.Page.QuerySelectorAll("tr.lost").Select(r => r.GetAttribute("data-section")).ToList();
         Assert.Equal(["2"], lost);
         await v.Go(run + "/sheet");
-        Assert.Equal(3, v.Page.QuerySelectorAll(".plate-view text").Length);
+        // Each piece is labelled by what it differs by.
+        Assert.Equal(["1 · 220 °C", "2 · 215 °C", "3 · 210 °C"], v.Page.QuerySelectorAll(".plate-view text").Select(t => t.TextContent.Trim()));
         // What the display shows, and the boxes for what is read.
         Assert.Equal([3, 3], v.Page.QuerySelectorAll(".sheet-body tbody").Select(b => b.QuerySelectorAll("tr").Length));
         Assert.Contains("piece 3 of 3", await (await v.Client.GetAsync((await FileOf(run)))).Content.ReadAsStringAsync());
+    }
+
+    [Fact]
+    public async Task Small_pieces_on_a_plate_are_labelled_by_their_value_on_the_map_and_on_the_sheet()
+    {
+        var p = await PairingOf("Heath", "Dunnock 180");
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?mode=plate");
+        await v.Submit("#plan", ("from", "0.4"), ("to", "1.2"), ("step", "0.4"));
+        v.Planned();
+        await v.Go(v.Path.Split('#')[0] + "/sheet");
+        Assert.Equal(["1 · 0.4 mm", "2 · 0.8 mm", "3 · 1.2 mm"], v.Page.QuerySelectorAll(".plate-view text").Select(t => t.TextContent.Trim()));
     }
 
     private async Task<string> FileOf(string run)

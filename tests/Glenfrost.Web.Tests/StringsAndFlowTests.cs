@@ -82,10 +82,44 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         await v.Go($"/runs/{run}");
         Assert.Contains("Practice says otherwise: 33 mm³/s at 205 °C", v.Text(".judge-stage"));
         Assert.Contains("gauge rings", v.Text(".judge-stage"));
+        // With its day, and a way to where it was noted.
+        Assert.Contains("noted", v.Text(".judge-stage"));
+        Assert.NotNull(v.Page.QuerySelector($".judge-stage a[href='/pairings/{p.Id}#findings']"));
         await v.Go($"/pairings/{p.Id}");
         await v.Submit("#findings form[action$='RemoveFinding']");
         await v.Go($"/runs/{run}");
         Assert.DoesNotContain("Practice says otherwise", v.Text(".judge-stage"));
+        Assert.Null(v.Page.QuerySelector(".judge-stage a[href$='#findings']"));
+    }
+
+    [Fact]
+    public async Task Foam_says_what_a_litre_of_part_costs_beside_the_same_solid_where_the_reel_has_a_price()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Pairing!.Filament)
+            .FirstAsync(r => r.Kind == "foaming-flow" && r.World == Worlds.Real && r.RemovedAt == null && r.Readings.Count > 0));
+        var filament = run.Pairing!.Filament!;
+        async Task<string> Found(long? price)
+        {
+            await house.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id)
+                .ExecuteUpdateAsync(s => s.SetProperty(f => f.PriceMinor, price).SetProperty(f => f.Currency, "EUR").SetProperty(f => f.NetMassUg, 750_000_000L)));
+            await v.Go($"/runs/{run.Id}");
+            return v.Text(".judge-stage");
+        }
+
+        try
+        {
+            // 30 EUR for 750 g are 40 EUR a kg: a litre of the solid weighs its density.
+            var text = await Found(3000);
+            var solid = filament.SolidDensityGPerCm3!.Value;
+            Assert.Contains(FormattableString.Invariant($"solid it would be {Math.Round(40 * solid, 2):0.##} EUR"), text);
+            Assert.Contains("A litre of part", text);
+            Assert.DoesNotContain("A litre of part", await Found(null));
+        }
+        finally
+        {
+            await house.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id).ExecuteUpdateAsync(s => s
+                .SetProperty(f => f.PriceMinor, filament.PriceMinor).SetProperty(f => f.Currency, filament.Currency).SetProperty(f => f.NetMassUg, filament.NetMassUg)));
+        }
     }
 
     [Fact]

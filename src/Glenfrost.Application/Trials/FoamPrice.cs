@@ -1,5 +1,5 @@
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FoamingFlow;
-using Glenfrost.Storage.Records;
 
 namespace Glenfrost.Application.Trials;
 
@@ -18,15 +18,11 @@ public sealed record FoamPrice(double PerLitre, double SolidPerLitre, string Cur
     /// <summary>That part solid.</summary>
     public double SolidPerPart => Math.Round(SolidPerLitre * PartCm3 / 1000, 2);
 
-    /// <summary>The prices at a verdict's density; null where price, mass or density are not known.</summary>
-    /// <param name="f">The filament.</param>
+    /// <summary>The prices at a verdict's density; null where price or density are not known.</summary>
+    /// <param name="price">What the filament costs.</param>
     /// <param name="v">The verdict.</param>
-    public static FoamPrice? Of(Filament? f, FoamVerdict v)
-    {
-        if (f is not { PriceMinor: { } price, NetMassUg: > 0 and var net, SolidDensityGPerCm3: { } solid } || v.PredictedDensityGPerCm3 is not { } density)
-            return null;
-        // A reel's price over its grams; a litre weighs a thousand times its density.
-        var perG = price / 100.0 / (net / 1e6);
-        return new(Math.Round(perG * density * 1000, 2), Math.Round(perG * solid * 1000, 2), f.Currency ?? "");
-    }
+    public static FoamPrice? Of(FilamentPrice? price, FoamVerdict v) =>
+        // A litre weighs as many kilograms as its density.
+        price is null || v.PredictedDensityGPerCm3 is not { } density ? null
+        : new(Math.Round(price.PerKg * density, 2), Math.Round(price.PerKg * v.From.SolidDensityGPerCm3, 2), price.Currency);
 }

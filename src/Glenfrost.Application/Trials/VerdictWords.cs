@@ -35,6 +35,9 @@ public abstract class VerdictWords
     /// <summary>Words for one.</summary>
     protected abstract Wording Word(TrialVerdict verdict);
 
+    /// <summary>The same with those verdicts told that stand within it: at another temperature, for one.</summary>
+    protected abstract TrialVerdict WithInner(TrialVerdict verdict);
+
     /// <summary>True where there are words for a type of verdict.</summary>
     public static bool Has(Type verdict) => All.Value.ContainsKey(verdict);
 
@@ -43,6 +46,7 @@ public abstract class VerdictWords
     {
         if (verdict.Sentence.Length > 0 || !All.Value.TryGetValue(verdict.GetType(), out var words))
             return verdict;
+        verdict = words.WithInner(verdict);
         var told = words.Word(verdict);
         verdict = verdict with
         {
@@ -52,7 +56,7 @@ public abstract class VerdictWords
             Arithmetic = told.Arithmetic,
             Next = verdict.Next is { } next ? next with { Text = told.Next ?? next.Text } : null,
         };
-        return Core.Trials.Practice.Beside(verdict, verdict.KnownGood, verdict.Next?.Trial);
+        return Core.Trials.Practice.Beside(verdict, verdict.KnownGood, verdict.DecidingTrial, verdict.PracticeMarginPercent);
     }
 
     /// <summary>The number that a verdict's sentence begins with, drawn large, and the rest; no number where it begins with words.</summary>
@@ -77,6 +81,12 @@ public abstract class VerdictWords<TVerdict> : VerdictWords
     /// <inheritdoc/>
     protected sealed override Wording Word(TrialVerdict verdict) => Word((TVerdict)verdict);
 
+    /// <inheritdoc/>
+    protected sealed override TrialVerdict WithInner(TrialVerdict verdict) => WithInner((TVerdict)verdict);
+
     /// <summary>Words for one.</summary>
     protected abstract Wording Word(TVerdict verdict);
+
+    /// <summary>The same with those verdicts told that stand within it.</summary>
+    protected virtual TVerdict WithInner(TVerdict verdict) => verdict;
 }

@@ -17,6 +17,9 @@ public static class FlowOverride
     /// <summary>Answers: it stays in real prints, or is taken out.</summary>
     public const string Stays = "stays", Goes = "goes";
 
+    /// <summary>The answers as a form offers them.</summary>
+    internal static (string Word, string Label)[] Answers { get; } = [("", "say which"), (Stays, "stays"), (Goes, "is taken out")];
+
     /// <summary>Fields of a plan's flows; they are reckoned back where a verdict without the override proposes the next plan.</summary>
     private static readonly HashSet<string> Flows =
     [

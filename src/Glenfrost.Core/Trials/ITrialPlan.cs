@@ -54,6 +54,13 @@ public interface ITrialPlan
     /// <summary>Layers after which a new piece of the plate begins; null for one piece.</summary>
     int? LayersPerPiece { get; }
 
+    /// <summary>
+    /// What each piece of the plate differs by from the others, in the order of printing; empty where there is one piece, and for a piece that is read more
+    /// than once (before and after something), since on its plate it differs by nothing.
+    /// </summary>
+    IReadOnlyList<string> PieceLabels => LayersPerPiece is not { } each ? []
+        : [.. Parts.GroupBy(p => (p.FirstLayer - 1) / each).OrderBy(g => g.Key).Select(g => g.Count() == 1 ? g.First().Label : "")];
+
     /// <summary>What to check on the display.</summary>
     IReadOnlyList<PlanCheckpoint> Checkpoints { get; }
 

@@ -4,7 +4,22 @@ namespace Glenfrost.Core.Trials;
 /// <param name="Plan">The plan of the run.</param>
 /// <param name="Readings">Its standing readings.</param>
 /// <param name="Judged">The verdict, in words.</param>
-public sealed record RunData(ITrialPlan Plan, RunReadings Readings, Lazy<TrialVerdict> Judged);
+public sealed record RunData(ITrialPlan Plan, RunReadings Readings, Lazy<TrialVerdict> Judged)
+{
+    /// <summary>The run, for forms that send a reading of their own; empty where it is none that is stored.</summary>
+    public Guid RunId { get; init; }
+
+    /// <summary>What its filament costs; null where nobody said.</summary>
+    public FilamentPrice? Price { get; init; }
+
+    /// <summary>The standing reading of each cell.</summary>
+    public IReadOnlyDictionary<(int Section, string Aspect), Guid> ReadingIds { get; init; } = new Dictionary<(int, string), Guid>();
+}
+
+/// <summary>What a filament costs.</summary>
+/// <param name="PerKg">In whole units of the currency.</param>
+/// <param name="Currency">As the filament's page says it.</param>
+public sealed record FilamentPrice(double PerKg, string Currency);
 
 /// <summary>A run of any trial, for partials that serve them all.</summary>
 public interface IRunView
@@ -30,6 +45,12 @@ public abstract record RunView(Trial Trial, RunData Run) : IRunView
 
     /// <summary>What is read of it.</summary>
     public RunReadings Readings => Run.Readings;
+
+    /// <summary>Rows and columns of readings.</summary>
+    public ReadingGrid Grid => Trial.Grid(Run.Plan);
+
+    /// <summary>The standing reading of a cell; null where it is empty.</summary>
+    public Guid? ReadingId(int section, string aspect) => Run.ReadingIds.TryGetValue((section, aspect), out var id) ? id : null;
 
     /// <summary>What stands in a cell, as it was entered; empty where nothing does.</summary>
     public string Text(int section, string aspect) => Readings.Text(section, aspect);

@@ -285,7 +285,7 @@ public abstract class Trial
         ITrialPlan plan, RunReadings readings, JudgeContext context, Func<TrialVerdict, TrialVerdict>? tell = null)
     {
         var verdict = Judge(plan, readings, context);
-        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, DecidingTrial);
+        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, DecidingTrial, verdict.PracticeMarginPercent);
     }
 
     /// <summary>The kind of trial that decides where practice and this trial's value contradict each other; null where it is none of ours.</summary>

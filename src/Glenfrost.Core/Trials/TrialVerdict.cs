@@ -93,6 +93,14 @@ public abstract record TrialVerdict
     [System.Text.Json.Serialization.JsonIgnore]
     public IReadOnlyList<PracticeValue> KnownGood { get; init; } = [];
 
+    /// <summary>The kind of trial that decides where practice and this verdict contradict each other; null where it is none of ours.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public virtual string? DecidingTrial => Next?.Trial;
+
+    /// <summary>Margin that the proposed value already holds below what was measured, %.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
+    public virtual double PracticeMarginPercent => 0;
+
     /// <summary>False where the proposed value still wants its check piece: agreement with an earlier run does not confirm it.</summary>
     public virtual bool Proves { get; init; } = true;
 }

@@ -32,7 +32,7 @@ public static class GcodeApi
             ).Produces<GcodeReport>().ProducesProblem(413).ProducesProblem(415).ProducesProblem(422);
         app.MapPost("/api/v1/gcode/step", StepAsync).DisableAntiforgery().WithTags("G-code").WithSummary("Steps a sliced file by height")
             .WithDescription(
-                "multipart/form-data with a part named plan (JSON: what, from, to, by, baseMm or baseLayers, sectionMm or sectionLayers, dialect, again) " +
+                "multipart/form-data with a part named plan (JSON: what, from, to, by, baseMm or baseLayers, baseToo, sectionMm or sectionLayers, dialect, again) " +
                     "and a part named file. what is one of temperature, fan, flow, retraction-length, retraction-speed, pressure-advance, speed, " +
                     "speed-percent. The answer is the stepped file; the header Glenfrost-Proof holds what was read back from it, without the sections " +
                     "where they are many. With ?proof=only the answer is that proof as JSON."
@@ -197,6 +197,7 @@ public static class GcodeApi
                 SectionLayers = door.Whole("sectionLayers", 1, 1_000_000),
                 Dialect = door.Word("dialect", [.. Dialect.All.Select(d => d.Key)]),
                 Again = door.Flag("again"),
+                BaseToo = door.Flag("baseToo"),
             };
         }
         catch (JsonException)

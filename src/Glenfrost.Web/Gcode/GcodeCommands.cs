@@ -19,7 +19,8 @@ public static class GcodeCommands
         "./glenfrost inspect FILE [--json] [--no-time] [--max-speed MM/S] [--acceleration MM/S2] [--diameter MM] [--density G/CM3] [--flow-limit MM3/S]";
 
     private const string StepHelp =
-        "./glenfrost step FILE --what WHAT --from N --to N --by N (--section MM | --section-layers N) [--base MM | --base-layers N] [--dialect KEY] " +
+        "./glenfrost step FILE --what WHAT --from N --to N --by N (--section MM | --section-layers N) [--base MM | --base-layers N] [--base-too] " +
+            "[--dialect KEY] " +
             "[--again] [--json] [--force] -o OUT";
 
     /// <summary>Says what a file is.</summary>
@@ -63,7 +64,7 @@ public static class GcodeCommands
     public static int Step(string[] args, TextWriter say, TextWriter complain)
     {
         if (Arguments.Of(
-                args, ["--json", "--again", "--force"],
+                args, ["--json", "--again", "--force", "--base-too"],
                 ["--what", "--from", "--to", "--by", "--base", "--base-layers", "--section", "--section-layers", "--dialect", "-o", "--out"], out var a) is
             { } wrong)
             return Wrong(complain, wrong, StepHelp);
@@ -110,6 +111,7 @@ public static class GcodeCommands
             SectionLayers = (int?)sectionLayers,
             Dialect = a.Text("--dialect"),
             Again = a.Has("--again"),
+            BaseToo = a.Has("--base-too"),
         };
         var part = target + ".part";
         try

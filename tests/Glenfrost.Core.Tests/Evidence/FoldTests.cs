@@ -270,7 +270,7 @@ public class PracticeBesideTests
         // Limit 12.3, advice 11 after a margin of 10 %.
         var verdict = new Core.Trials.FlowLimit.SteppedFlowVerdict
         {
-            Verdict = "limit", Sentence = "11 mm³/s.", Settings = [new("maxVolumetricFlowMm3PerS", 11, 0.2)],
+            Outcome = Core.Trials.FlowLimit.FlowOutcome.Limit, Sentence = "11 mm³/s.", Settings = [new("maxVolumetricFlowMm3PerS", 11, 0.2)],
         };
         PracticeValue[] practice = [new("maxVolumetricFlowMm3PerS", known, 214, "every day")];
         var beside = Practice.Beside(Practice.Beside(verdict, practice, null, 10), practice, null);

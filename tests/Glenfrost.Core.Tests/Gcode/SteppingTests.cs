@@ -57,6 +57,21 @@ public class SteppingTests
     }
 
     [Fact]
+    public void The_base_takes_the_first_section_s_value_from_the_first_layer_on_where_that_is_asked()
+    {
+        // Slicers set another temperature for the first layer and change it at the second: that change would undo the first section.
+        var file = new SlicedFile { Layers = 35, Features = false, Before = n => n == 2 ? "M104 S205" : "" }.ToBytes();
+        var (lines, proof, _) = Step(file, Tower with { BaseToo = true });
+        Assert.True(proof.Holds, string.Join("; ", proof.Others));
+        Assert.Equal([(0, 15), (15, 10), (25, 10)], proof.Sections.Select(s => (s.Section.Layer, s.Section.Layers)));
+        Assert.Equal([(230, 230), (220, 220), (210, 210)], proof.Sections.Select(s => (s.FoundMin, s.FoundMax)));
+        Assert.Contains(lines, l => l.EndsWith("above 1 mm, the base as the first of them", StringComparison.Ordinal));
+        Assert.Contains("; glenfrost off: M104 S205", lines);
+        // Not asked for, the base stays as the file has it.
+        Assert.Contains("M104 S205", Step(file, Tower).Lines);
+    }
+
+    [Fact]
     public void The_file_s_own_changes_are_switched_off_and_can_be_read_still()
     {
         var file = new SlicedFile
@@ -96,11 +111,11 @@ public class SteppingTests
     public void Every_factor_dialect_and_way_of_counting_gives_the_plan() =>
         Gen.Select(
                 Gen.Int[0, 7].Select(i => Steppable.All[i]), Gen.Int[0, 2].Select(i => new[] { "m900", "m572", "macro" }[i]), Gen.Bool, Gen.Bool, Gen.Bool,
-                Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 2]))
+                Gen.Select(Gen.Bool, Gen.Bool, Gen.Bool, Gen.Int[1, 2], Gen.Bool))
             .Sample(
                 (what, dialect, relative, resets, firmware, more) =>
                 {
-                    var (numbered, noSpaces, inches, objects) = more;
+                    var (numbered, noSpaces, inches, objects, baseToo) = more;
                     var file = new SlicedFile
                     {
                         Layers = 34, RelativeE = relative, ResetsE = resets, FirmwareRetraction = firmware, Numbered = numbered, NoSpaces = noSpaces,
@@ -119,7 +134,8 @@ public class SteppingTests
                         _ => (50, 150, 50),
                     };
                     var (_, proof, stepped) = Step(
-                        bytes, new() { What = what.Key, From = from, To = to, By = by, BaseLayers = 4, SectionLayers = 10, Dialect = dialect });
+                        bytes,
+                        new() { What = what.Key, From = from, To = to, By = by, BaseLayers = 4, BaseToo = baseToo, SectionLayers = 10, Dialect = dialect });
                     Assert.True(
                         proof.Holds,
                         $"{what.Key} {dialect} {file}: {string.Join("; ", proof.Sections.Select(s => $"{s.Section.Value}: {s.FoundMin} to {s.FoundMax}"))} " +
@@ -134,7 +150,8 @@ public class SteppingTests
                         var expected =
                             was
                             + Enumerable.Range(0, 3)
-                                .Sum(k => (0.9 + k * 0.1 - 1) * Enumerable.Range(0, objects).Sum(o => file.Laid.Skip(o * 34 + 4 + k * 10).Take(10).Sum()));
+                                .Sum(k => (0.9 + k * 0.1 - 1) * Enumerable.Range(0, objects).Sum(o => (baseToo && k == 0
+                                    ? file.Laid.Skip(o * 34).Take(14) : file.Laid.Skip(o * 34 + 4 + k * 10).Take(10)).Sum()));
                         Assert.Equal(expected, now, 0.05);
                     }
                     else

@@ -67,6 +67,9 @@ public sealed record StepRequest
     /// <summary>See <see cref="BaseMm"/>.</summary>
     public int? BaseLayers { get; init; }
 
+    /// <summary>True where the base takes the first section's value too, from the first layer on; else it is printed as the file has it.</summary>
+    public bool BaseToo { get; init; }
+
     /// <summary>Height of a section, mm; or in layers.</summary>
     public decimal? SectionMm { get; init; }
 
@@ -100,6 +103,8 @@ public sealed record StepPlan
     public required IReadOnlyList<double> Values { get; init; }
     /// <summary>Height of the base, mm.</summary>
     public required double BaseMm { get; init; }
+    /// <summary>True where the base takes the first section's value too.</summary>
+    public bool BaseToo { get; init; }
     /// <summary>Height of a section, mm.</summary>
     public required double SectionMm { get; init; }
     /// <summary>Dialect of the file.</summary>
@@ -115,7 +120,8 @@ public sealed record StepPlan
     public string Line =>
         string.Create(
             CultureInfo.InvariantCulture,
-            $"{What.Key} {Values[0]:0.####} to {Values[^1]:0.####}, {Values.Count} sections of {SectionMm:0.####} mm above {BaseMm:0.####} mm");
+            $"{What.Key} {Values[0]:0.####} to {Values[^1]:0.####}, {Values.Count} sections of {SectionMm:0.####} mm above {BaseMm:0.####} mm" +
+                $"{(BaseToo ? ", the base as the first of them" : "")}");
 }
 
 /// <summary>Fits a plan to a file.</summary>
@@ -171,7 +177,7 @@ public static class StepPlanning
         var (baseMm, sectionMm) = Heights(r, model, errors);
         if (errors.Count > 0 || what is null)
             return (null, errors);
-        var sections = Sections(model, values, baseMm, sectionMm);
+        var sections = Sections(model, values, baseMm, sectionMm, r.BaseToo);
         var count = sections.Where(s => s.Object == sections[0].Object).Select(s => s.Section).Distinct().Count();
         if (sections.Count == 0 || count < values.Count)
         {
@@ -190,7 +196,7 @@ public static class StepPlanning
         return (
             new()
             {
-                What = what, Values = values, BaseMm = baseMm, SectionMm = sectionMm, Dialect = Dialect.Of(r.Dialect), Sections = sections,
+                What = what, Values = values, BaseMm = baseMm, BaseToo = r.BaseToo, SectionMm = sectionMm, Dialect = Dialect.Of(r.Dialect), Sections = sections,
                 Notes = Notes(what, values, baseMm, sectionMm, sections, model, f),
             },
             []);
@@ -272,8 +278,8 @@ public static class StepPlanning
         return all.Count == 0 ? 0 : all[all.Count / 2];
     }
 
-    /// <summary>A section begins with the layer whose bottom is nearest to its mark.</summary>
-    private static List<StepSection> Sections(List<LayerFacts> model, List<double> values, double baseMm, double sectionMm)
+    /// <summary>A section begins with the layer whose bottom is nearest to its mark; the first one with its object where it takes the base along.</summary>
+    private static List<StepSection> Sections(List<LayerFacts> model, List<double> values, double baseMm, double sectionMm, bool baseToo)
     {
         var result = new List<StepSection>();
         foreach (var part in model.GroupBy(l => l.Object))
@@ -292,11 +298,15 @@ public static class StepPlanning
             {
                 if (first[k] is not { } begin)
                     continue;
-                var own = layers.Where(l => SectionAt(l, baseMm, sectionMm, values.Count) == k).ToList();
+                var withBase = baseToo && k == 0;
+                if (withBase)
+                    begin = layers[0];
+                var own = layers.Where(l => SectionAt(l, baseMm, sectionMm, values.Count) is var at && (at == k || (withBase && at < 0))).ToList();
+                var from = Math.Round(begin.Z - begin.Thickness, 4);
                 result.Add(
                     new(
-                        k, values[k], part.Key, begin.Index, own.Count, Math.Round(begin.Z - begin.Thickness, 4), Math.Round(own.Max(l => l.Z), 4),
-                        Math.Round(baseMm + k * sectionMm, 4)));
+                        k, values[k], part.Key, begin.Index, own.Count, from, Math.Round(own.Max(l => l.Z), 4),
+                        withBase ? from : Math.Round(baseMm + k * sectionMm, 4)));
             }
         }
 

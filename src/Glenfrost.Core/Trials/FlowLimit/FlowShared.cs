@@ -22,9 +22,45 @@ public sealed record SpeedRow(double LayerHeightMm, IReadOnlyList<double> Speeds
 /// <param name="Rows">Rows.</param>
 public sealed record SpeedTable(double FlowMm3PerS, string Area, IReadOnlyList<double> LineWidthsMm, IReadOnlyList<SpeedRow> Rows);
 
-/// <summary>The verdict on a flow limit, whichever way it was measured: limit, not-reached, insufficient, or none-good.</summary>
-public abstract record FlowVerdict : TrialVerdict
+/// <summary>What a measurement of a flow limit says.</summary>
+public enum FlowOutcome
 {
+    /// <summary>Too little is read.</summary>
+    Insufficient,
+
+    /// <summary>The limit lies in a bracket.</summary>
+    Limit,
+
+    /// <summary>Nothing failed: the limit lies above.</summary>
+    NotReached,
+
+    /// <summary>Not even the start came out well.</summary>
+    NoneGood,
+}
+
+/// <summary>The verdict on a flow limit, whichever way it was measured.</summary>
+public abstract record FlowVerdict : TrialVerdict<FlowOutcome>
+{
+    /// <summary>The trial that decides where practice and this value contradict each other.</summary>
+    [JsonIgnore]
+    public sealed override string? DecidingTrial => this is SteppedFlowVerdict ? FlowWeighedTrial.Word : FlowStepsTrial.Word;
+
+    /// <inheritdoc/>
+    [JsonIgnore]
+    public sealed override double PracticeMarginPercent => MarginPercent;
+
+    /// <summary>What a flow override of the start code left in force, %; 100 for none.</summary>
+    [JsonIgnore]
+    public decimal OverridePercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    [JsonIgnore]
+    public string OverrideAnswer { get; init; } = "";
+
+    /// <summary>Why the readings can't be judged; null where they can.</summary>
+    [JsonIgnore]
+    public FieldError? Refusal { get; init; }
+
     /// <summary>Commanded flow at the stated fault, mm³/s; null where none was reached.</summary>
     public double? LimitFlowMm3PerS { get; init; }
 
@@ -52,6 +88,13 @@ public static class Flows
 {
     /// <summary>Keys of the area models.</summary>
     public static IReadOnlyList<string> Areas { get; } = ["rectangular", "stadium"];
+
+    /// <summary>The same as a form offers them.</summary>
+    internal static (string Word, string Label)[] AreaWords { get; } = [("rectangular", "rectangle: width × height"), ("stadium", "half-round ends")];
+
+    /// <summary>What is known of the spool, as a form offers it.</summary>
+    internal static (string Word, string Label)[] SpoolStates { get; } =
+        [("as logged", "as its log says"), ("dried just now", "dried just now"), ("not known", "nobody knows")];
 
     /// <summary>The setting that all three settle.</summary>
     public const string Key = "maxVolumetricFlowMm3PerS";
@@ -100,22 +143,15 @@ public static class Flows
             errors.Add(new("marginPercent", $"A margin of {Say.N(margin)} % is none: 0 to 50 would be right, 5 to 20 is usual."));
     }
 
-    /// <summary>Fields of a plan that all three ask.</summary>
-    internal static IReadOnlyDictionary<string, PlanField> SharedFields { get; } = new Dictionary<string, PlanField>(FlowOverride.Fields)
-    {
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle temperature", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["marginPercent"] = PlanField.Number("Margin", "%", 0, 50, "5 to 20 is usual"),
-        ["spoolState"] = PlanField.OneOf("as logged", "dried just now", "not known"),
-    };
-
     /// <summary>A known good value of practice, read at the API's door; null where none was sent.</summary>
-    internal static PracticeValue? Practice(JsonDoor door) => door.Number("knownGoodFlowMm3PerS") is { } v
-        ? v is > 0 and <= 200 ? new(Key, (double)v, (double?)door.Number("knownGoodTemperatureC"), "practice") : Refused(door, v) : null;
-
-    private static PracticeValue? Refused(JsonDoor door, decimal v)
+    internal static IReadOnlyList<PracticeValue> Practice(JsonDoor door)
     {
+        if (door.Number("knownGoodFlowMm3PerS") is not { } v)
+            return [];
+        if (v is > 0 and <= 200)
+            return [new(Key, (double)v, (double?)door.Number("knownGoodTemperatureC"), "practice")];
         door.Refuse("knownGoodFlowMm3PerS", $"{Say.N(v)} mm³/s is no flow that prints: 0 to 200 would be right.");
-        return null;
+        return [];
     }
 
     /// <summary>The cautions of all three.</summary>
@@ -126,10 +162,6 @@ public static class Flows
         "Nozzle burns, hot plastic gives off fumes: ventilate. A gear that went on grinding has filed the filament: cut the chewed end off before the next " +
             "print.",
     ];
-
-    /// <summary>What the margin takes off, in words.</summary>
-    internal static string Below(double marginPercent, string what = "") =>
-        marginPercent > 0 ? $"this is {Say.N(marginPercent)} % below{what}" : "no margin is taken off";
 
     /// <summary>Words for what was heard or seen; the first one is good.</summary>
     internal static IReadOnlyList<string> Faults { get; } = ["good", "dull", "gaps", "thin wall", "clicking", "grinding", "nothing came"];

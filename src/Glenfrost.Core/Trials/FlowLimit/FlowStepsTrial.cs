@@ -3,128 +3,8 @@ using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
-/// <summary>What a tester asks of a stepped speed. Lengths in mm, speeds in mm/s.</summary>
-public sealed record StepsRequest
-{
-    /// <summary>Nozzle, °C.</summary>
-    public decimal NozzleTemperatureC { get; init; } = 210;
-
-    /// <summary>Speed of the first step.</summary>
-    public decimal StartSpeedMmPerS { get; init; } = 40;
-
-    /// <summary>Rise of each step, %; 0 where mm/s are given.</summary>
-    public decimal IncreasePercent { get; init; } = 20;
-
-    /// <summary>True for per cent of the step before, false for per cent of the start.</summary>
-    public bool Compounding { get; init; }
-
-    /// <summary>Rise of each step, mm/s; 0 where per cent are given.</summary>
-    public decimal IncreaseMmPerS { get; init; }
-
-    /// <summary>Steps.</summary>
-    public decimal Steps { get; init; } = 8;
-
-    /// <summary>Height of a step.</summary>
-    public decimal StepHeightMm { get; init; } = 3;
-
-    /// <summary>Layer height.</summary>
-    public decimal LayerHeightMm { get; init; } = 0.2m;
-
-    /// <summary>Line width.</summary>
-    public decimal LineWidthMm { get; init; } = 0.44m;
-
-    /// <summary>rectangular or stadium.</summary>
-    public string Area { get; init; } = "rectangular";
-
-    /// <summary>Diameter of the tube.</summary>
-    public decimal DiameterMm { get; init; } = 80;
-
-    /// <summary>Margin, %.</summary>
-    public decimal MarginPercent { get; init; } = 10;
-
-    /// <summary>State of the spool.</summary>
-    public string SpoolState { get; init; } = "as logged";
-
-    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
-    public decimal ResidualFlowPercent { get; init; } = 100;
-
-    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
-    public string Override { get; init; } = "";
-
-    /// <summary>What a figure of flow in the file is in real prints.</summary>
-    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
-
-    /// <summary>The readings that its steps are reckoned by.</summary>
-    internal StepsReadings Readings => new()
-    {
-        StartSpeedMmPerS = (double)StartSpeedMmPerS,
-        IncreasePercent = IncreaseMmPerS > 0 ? null : (double)IncreasePercent,
-        IncreaseMmPerS = IncreaseMmPerS > 0 ? (double)IncreaseMmPerS : null,
-        Compounding = Compounding,
-        Steps = (int)Steps,
-        LayerHeightMm = (double)LayerHeightMm,
-        LineWidthMm = (double)LineWidthMm,
-        Area = Area,
-        MarginPercent = (double)MarginPercent,
-    };
-
-    /// <summary>Turns of a step.</summary>
-    internal int TurnsEach => Math.Max(1, (int)Math.Round(StepHeightMm / LayerHeightMm));
-}
-
-/// <summary>A stepped speed that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record StepsPlanV1 : PlanRecord
-{
-    /// <summary>What was asked.</summary>
-    public required StepsRequest Request { get; init; }
-
-    /// <summary>Nozzle, mm.</summary>
-    public double NozzleMm { get; init; } = 0.4;
-
-    /// <summary>Speed of each step, mm/s.</summary>
-    public required IReadOnlyList<double> SpeedsMmPerS { get; init; }
-
-    /// <summary>Flow of each step, mm³/s.</summary>
-    public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
-
-    /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
-    public string Reached { get; init; } = "";
-
-    /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
-    public double? ReachableSpeedMmPerS { get; init; }
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf =>
-        [
-            .. FlowsMm3PerS.Select(
-                (q, i) =>
-                    new PlanPart(
-                        i, $"step {i}, {Say.N(q, 1)} mm³/s", TubeShape.BaseLayers + i * Request.TurnsEach + 1,
-                        TubeShape.BaseLayers + (i + 1) * Request.TurnsEach, (double)Request.LayerHeightMm * (TubeShape.BaseLayers + i * Request.TurnsEach),
-                        (double)Request.LayerHeightMm * (TubeShape.BaseLayers + (i + 1) * Request.TurnsEach), (double)Request.NozzleTemperatureC)),
-        ];
-
-    /// <inheritdoc/>
-    protected override string InWords =>
-        $"{Say.N(SpeedsMmPerS[0], 0)} to {Say.N(SpeedsMmPerS[^1], 0)} mm/s, {Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, " +
-            $"{Say.N(Request.NozzleTemperatureC)} °C";
-
-    /// <inheritdoc/>
-    protected override double NozzleC => (double)Request.NozzleTemperatureC;
-
-    /// <inheritdoc/>
-    protected override int LayersOf => TubeShape.BaseLayers + (int)Request.Steps * Request.TurnsEach;
-
-    /// <inheritdoc/>
-    protected override string ChecksHead => "Speed";
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
-        [.. PartsOf.Select(p => new PlanCheckpoint(p.FirstLayer, p.FromZMm, $"{Say.N(SpeedsMmPerS[p.Index], 0)} mm/s", $"step {p.Index}"))];
-}
-
 /// <summary>Flow limit by stepped speed: a round wall whose speed rises in steps; the last step that came out well tells.</summary>
-public sealed class FlowStepsTrial : FlowTrial
+public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, SteppedFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-steps";
@@ -142,42 +22,51 @@ public sealed class FlowStepsTrial : FlowTrial
     public override string PageFolder => "FlowLimit/Steps";
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Areas => ["flow-limit"];
-
-    /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+    protected override IEnumerable<string> SetAside(StepsPlanV1 plan) =>
         ["startSpeedMmPerS", "increasePercent", "compounding", "increaseMmPerS", "steps", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) =>
-        ((StepsPlanV1)plan).Request is var r ? $"{Say.N(r.LayerHeightMm, 3)} × {Say.N(r.LineWidthMm, 3)} mm, {r.Area}" : null;
+    protected override string? FoundWith(StepsPlanV1 plan, string key) =>
+        $"{Say.N(plan.Request.LayerHeightMm, 3)} × {Say.N(plan.Request.LineWidthMm, 3)} mm, {plan.Request.Area}";
 
     /// <inheritdoc/>
     public override string Purpose =>
         "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
 
-    /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
-    {
-        ["startSpeedMmPerS"] = PlanField.Number("Start", "mm/s", 1, 1000, "per second, not per minute"),
-        ["increasePercent"] = PlanField.Number("Rise", "%", 0, 200, "of the start, or of the step before; 0 where mm/s are given", false),
-        ["compounding"] = PlanField.Tick,
-        ["increaseMmPerS"] = PlanField.Number("Rise in mm/s", "mm/s", 0, 500, "in place of per cent", false),
-        ["steps"] = PlanField.Number("Steps", "", 2, 40, "one tells nothing, more than 40 stand too tall", true, true),
-        ["stepHeightMm"] = PlanField.Number("Height of a step", "mm", 0.5m, 20, "lower can't be told apart"),
-        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
-        ["lineWidthMm"] = PlanField.Number("Line width", "mm", 0.1m, 3, "0.6 to 2 times the nozzle"),
-        ["area"] = PlanField.OneOf("rectangular", "stadium"),
-        ["diameterMm"] = PlanField.Number("Diameter", "mm", 20, 400, "a small circle can't be run fast"),
-    };
+    private const string TheSteps = "The steps", TheLine = "The line";
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(r => r.StartSpeedMmPerS, "Start", "mm/s", 1, 1000, "per second, not per minute", "Slow enough to be good for sure.", TheSteps),
+        Number(
+            r => r.IncreasePercent, "Rise", "%", 0, 200, "of the start, or of the step before; 0 where mm/s are given",
+            "Of the start each time; 0 where mm/s are given.", TheSteps, false),
+        Number(r => r.IncreaseMmPerS, "Rise in mm/s", "mm/s", 0, 500, "in place of per cent", "In place of per cent.", TheSteps, false),
+        Number(r => r.Steps, "Steps", "", 2, 40, "one tells nothing, more than 40 stand too tall", "", TheSteps, whole: true),
+        Number(r => r.StepHeightMm, "Height of a step", "mm", 0.5m, 20, "lower can't be told apart", "", TheSteps),
+        Tick(r => r.Compounding, "Per cent of the step before, not of the start", "", TheSteps),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheLine),
+        Number(
+            r => r.LineWidthMm, "Line width", "mm", 0.1m, 3, "0.6 to 2 times the nozzle", "Wider and higher carry more flow at less speed.", TheLine),
+        OneOf(r => r.Area, "Area model", "As your slicer reckons a line.", TheLine, Flows.AreaWords),
+        Number(r => r.DiameterMm, "Diameter of the tube", "mm", 20, 400, "a small circle can't be run fast", "A large circle is run faster.", TheLine),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "A limit belongs to its temperature.",
+            TheLine),
+        Number(r => r.MarginPercent, "Margin", "%", 0, 50, "5 to 20 is usual", "5 to 20 below what was found.", TheLine),
+        OneOf(r => r.SpoolState, "The spool", "", TheLine, Flows.SpoolStates),
+        Number(r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheLine, false),
+        OneOf(r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheLine, FlowOverride.Answers),
+    ];
+
+    /// <inheritdoc/>
+    protected override StepsRequest Proposal(PlanContext c)
     {
         var (height, width, diameter, top) = Tubes.Line(c);
         var area = height * width;
         var start = Math.Max(5, Math.Floor(top / area / 5));
-        return PlanValues.Of(new StepsRequest
+        return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             LayerHeightMm = (decimal)height,
@@ -187,11 +76,11 @@ public sealed class FlowStepsTrial : FlowTrial
             StartSpeedMmPerS = (decimal)start,
             Steps = 10,
             IncreasePercent = (decimal)Math.Max(5, Math.Floor((top / area / start - 1) / 9 * 100)),
-        });
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((StepsPlanV1)plan).Request);
+    protected override StepsRequest RequestOf(StepsPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
     public override PlanResult PlanFrom(JsonDoor door, PlanContext context)
@@ -204,9 +93,8 @@ public sealed class FlowStepsTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<StepsPlanV1> Plan(StepsRequest r, PlanContext c)
     {
-        var r = values.To<StepsRequest>();
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
         FlowOverride.Ask(errors, c, r.Override);
@@ -225,7 +113,7 @@ public sealed class FlowStepsTrial : FlowTrial
                     "stepHeightMm", $"A step of {Say.N(r.StepHeightMm)} mm has fewer than three layers: {Say.N(5 * r.LayerHeightMm)} mm would be right.",
                     [new($"{Say.N(5 * r.LayerHeightMm)} mm", new Dictionary<string, decimal> { ["stepHeightMm"] = 5 * r.LayerHeightMm })]));
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var steps = r.Readings;
         var plan = new StepsPlanV1
         {
@@ -236,23 +124,21 @@ public sealed class FlowStepsTrial : FlowTrial
             Estimate = Tubes.Rough((double)r.DiameterMm, (int)r.Steps * r.TurnsEach, steps.Speed((int)r.Steps / 2), steps.Flow((int)r.Steps / 2)),
         };
         if (c.Machine is not { } m || c.Settings is not { } s)
-            return new(plan with { Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] }, []);
+            return plan with { Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] };
         var tube = Shape(plan);
         tube.Check(errors, m, "steps");
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0
-            ? new(null, wrong)
-            : new(
-                plan with
-                {
-                    Estimate = estimate,
-                    Reached = tube.Reaches(m, s),
-                    ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)),
-                    Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)],
-                },
-                []);
+        if (wrong.Count > 0)
+            return wrong.ToList();
+        return plan with
+        {
+            Estimate = estimate,
+            Reached = tube.Reaches(m, s),
+            ReachableSpeedMmPerS = Math.Floor(TubeShape.Fastest((double)r.DiameterMm, m)),
+            Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)],
+        };
     }
 
     private static TubeShape Shape(StepsPlanV1 p)
@@ -263,9 +149,8 @@ public sealed class FlowStepsTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c)
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(StepsPlanV1 p, PlanContext c)
     {
-        var p = (StepsPlanV1)plan;
         var each = p.Request.TurnsEach * (double)p.Request.LayerHeightMm;
         return Shape(p)
             .Write(
@@ -284,38 +169,38 @@ public sealed class FlowStepsTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<StepsPlanV1>(json);
-
-    /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan) => ((StepsPlanV1)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => Say.Plural(plan.Parts.Count, "step");
+    protected override string Extent(StepsPlanV1 plan) => Say.Plural(plan.SpeedsMmPerS.Count, "step");
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => $"one tube at {Say.N(plan.HottestC)} °C";
+    protected override string Basis(StepsPlanV1 plan) => $"one tube at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) =>
+    public override ReadingGrid Grid(StepsPlanV1 plan) =>
         new(
             [
-                .. ((StepsPlanV1)plan)
-                    .SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(((StepsPlanV1)plan).FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s"))
-                    .Reverse(),
+                .. plan.SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(plan.FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s")).Reverse(),
             ],
-            [new(Fault, "How it came out", CellKind.Word, true) { Words = [Flows.Faults[0], LastGood, .. Flows.Faults.Skip(1)], Lead = "how it came out" }])
+            [
+                new(FlowTrial.Fault, "How it came out", CellKind.Word, true)
+                {
+                    Words = [Flows.Faults[0], LastGood, .. Flows.Faults.Skip(1)], Lead = "how it came out",
+                },
+            ])
         { RowHead = "Step" };
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect == Fault;
+    public override bool IsAspect(string aspect) => aspect == FlowTrial.Fault;
 
     /// <summary>The word that reads the whole ladder: this step came out well, and the one above it did not.</summary>
     public const string LastGood = "last good";
 
     /// <summary>What each step is read as: those below one that came out well are taken as good.</summary>
-    private static (List<string> Words, List<int> Taken) Ladder(ITrialPlan plan, RunReadings readings)
+    private static (List<string> Words, List<int> Taken) Ladder(StepsPlanV1 plan, RunReadings readings)
     {
-        var words = plan.Parts.Select(x => readings.Text(x.Index, Fault)).ToList();
+        var words = plan.SpeedsMmPerS.Select((_, i) => readings.Text(i, FlowTrial.Fault)).ToList();
         var top = words.FindLastIndex(w => w is "good" or LastGood);
         var bad = words.FindIndex(w => w is not ("" or "good" or LastGood));
         // Above a fault nothing is taken, whatever stands higher up.
@@ -329,70 +214,57 @@ public sealed class FlowStepsTrial : FlowTrial
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings) =>
+    protected override IReadOnlyDictionary<int, string> RowNotes(StepsPlanV1 plan, RunReadings readings) =>
         Ladder(plan, readings).Taken.ToDictionary(i => i, _ => "taken as good");
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
     {
         // A fault, or the last good step, ends the ladder; below a good one nothing need be read.
-        var (words, _) = Ladder(plan, readings);
+        var (words, _) = Ladder((StepsPlanV1)plan, readings);
         return words.Exists(w => w is not ("" or "good"))
             ? []
             : base.Waiting(plan, readings).Where(c => words[c.Section].Length == 0).OrderBy(c => c.Section);
     }
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
+    public override SteppedFlowVerdict Judge(StepsPlanV1 p, RunReadings readings, JudgeContext context)
     {
-        var p = (StepsPlanV1)plan;
-        var states = States(plan, readings);
-        var (words, taken) = Ladder(plan, readings);
+        var r = p.Request;
+        var (words, taken) = Ladder(p, readings);
+        SteppedFlowVerdict Untold(StepsLadder ladder) => new() { Outcome = FlowOutcome.Insufficient, Ladder = ladder, Advised = false };
         if (words.TrueForAll(w => w.Length == 0))
-            return new SteppedFlowVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Advised = false };
+            return Untold(new());
         var bad = words.FindIndex(w => w is not ("" or "good" or LastGood));
         var last = words.FindLastIndex(w => w == LastGood);
         if (bad >= 0 && last > bad)
-            return new SteppedFlowVerdict
-            {
-                Verdict = "insufficient",
-                Sentence = $"Step {last} is said to be the last good one, and step {bad} below it is {words[bad]}: one of the two is read wrong.",
-                Advised = false,
-            };
+            return Untold(new() { SaidGood = last, SaidBad = bad, Word = words[bad] });
         var good = last >= 0 ? last : bad >= 0 ? bad - 1 : words.FindLastIndex(w => w == "good");
-        if (bad < 0 && last < 0 && states.Any(s => s == SectionState.Lost))
-            return new SteppedFlowVerdict
-            {
-                Verdict = "insufficient", Sentence = $"Good up to {Say.N(p.FlowsMm3PerS[good] * p.Request.FlowFactor, 1)} mm³/s; what came above is lost, not failed.",
-                Reasons = ["Missing is not zero: a tube that was knocked over says nothing of the steps above."], Advised = false,
-            };
-        var v = StepsJudging.Judge(
-            p.Request.Readings with
-            {
-                LastGoodStep = good,
-                Steps = bad < 0 && last < 0 && good < words.Count - 1 ? good + 1 : words.Count,
-                Fault = bad >= 0 ? words[bad] : "",
-                NozzleMm = p.NozzleMm,
-                FlowFactor = p.Request.FlowFactor,
-            });
-        if (taken.Count > 0)
-            v = v with { Reasons = [.. v.Reasons, $"{Say.Plural(taken.Count, "step")} below was not read and is taken as good."] };
-        return Beside(v, context.Practice, (p.Request.ResidualFlowPercent, p.Request.Override));
+        // Missing is not zero: a tube that was knocked over says nothing of the steps above.
+        if (bad < 0 && last < 0 && States(p, readings).Any(s => s == SectionState.Lost))
+            return Untold(new() { LostAboveFlowMm3PerS = p.FlowsMm3PerS[good] * r.FlowFactor });
+        var v = StepsJudging.Judge(r.Readings with
+        {
+            LastGoodStep = good,
+            Steps = bad < 0 && last < 0 && good < words.Count - 1 ? good + 1 : words.Count,
+            Fault = bad >= 0 ? words[bad] : "",
+            NozzleMm = p.NozzleMm,
+            FlowFactor = r.FlowFactor,
+        });
+        return Under(v with { Ladder = new() { Taken = taken.Count } }, r.ResidualFlowPercent, r.Override, r.FlowFactor);
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict) => null;
+    protected override string FileWords(StepsPlanV1 plan) => $"{Say.N(plan.Request.NozzleTemperatureC, 0)} steps";
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} steps";
+    protected override Type EvaluateBody => typeof(StepsReadings);
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(StepsRequest), typeof(StepsPlanV1), typeof(StepsReadings), typeof(SteppedFlowVerdict));
-
-    /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override SteppedFlowVerdict? Answer(JsonDoor door)
     {
+        var (percent, answer) = FlowOverride.Read(door);
+        var factor = FlowOverride.Factor(percent, answer);
         var r = new StepsReadings
         {
             StartSpeedMmPerS = (double)(door.Number("startSpeedMmPerS", true) ?? 40),
@@ -406,42 +278,16 @@ public sealed class FlowStepsTrial : FlowTrial
             Area = door.Word("area", Flows.Areas) ?? "rectangular",
             MarginPercent = (double)(door.Number("marginPercent") ?? 10),
             NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
+            FlowFactor = factor,
         };
-        var (practice, left) = (Flows.Practice(door), FlowOverride.Read(door));
-        r = r with { FlowFactor = FlowOverride.Factor(left.Percent, left.Answer) };
+        var practice = Flows.Practice(door);
         if (door.Errors.Count == 0)
             door.Take(StepsJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Beside(StepsJudging.Judge(r), practice is null ? [] : [practice], left);
+        return door.Errors.Count > 0 ? null : Under(StepsJudging.Judge(r), percent, answer, factor, practice);
     }
 
     /// <inheritdoc/>
     public override string Example =>
         """{"startSpeedMmPerS": 40, "increasePercent": 25, "compounding": false, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45,""" +
             """ "area": "rectangular"}""";
-}
-
-/// <summary>What both tubes propose.</summary>
-internal static class Tubes
-{
-    /// <summary>A diameter that fits the bed.</summary>
-    internal static decimal Diameter(PlanContext c) =>
-        c.Machine is { } m ? Math.Clamp(Math.Floor((decimal)Math.Min(m.BedXMm, m.BedYMm - 16) - 30), 20, 100) : 80;
-
-    /// <summary>
-    /// A line that carries much flow at little speed, a tube that fits, and the flow that is reached at most: about twice what stands as flow limit.
-    /// </summary>
-    internal static (double HeightMm, double WidthMm, decimal DiameterMm, double TopMm3PerS) Line(PlanContext c)
-    {
-        var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
-        var (height, width, diameter) = (Math.Round(nozzle * 0.75, 2), Math.Round(nozzle * 1.5, 2), Diameter(c));
-        var guess = (c.Settings?.MaxFlowMm3PerS ?? 8 * nozzle / 0.4) * (c.Kept.ContainsKey(Flows.Key) ? 1.8 : 2.4);
-        return (height, width, diameter, Math.Min(guess, c.Machine is { } m ? TubeShape.Fastest((double)diameter, m) * height * width : guess));
-    }
-
-    /// <summary>Minutes and grams where there is no machine yet.</summary>
-    internal static TrialEstimate Rough(double diameterMm, int turns, double speed, double flow)
-    {
-        var seconds = Math.PI * diameterMm * (turns + 12) / Math.Max(1, speed);
-        return new((int)Math.Ceiling(seconds / 60), Math.Round(seconds * flow * 1.24 / 1000, 1), 0);
-    }
 }

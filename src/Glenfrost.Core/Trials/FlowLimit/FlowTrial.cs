@@ -2,17 +2,39 @@ using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
+/// <summary>What is read in every way of measuring a flow limit.</summary>
+public static class FlowTrial
+{
+    /// <summary>What was seen or heard, by part.</summary>
+    public const string Fault = "fault";
+
+    /// <summary>True for a word that ends a run: nothing above it is printed.</summary>
+    public static bool Ends(string fault) => fault is "clicking" or "grinding" or "nothing came";
+}
+
 /// <summary>What the three ways of measuring a flow limit have in common as trials.</summary>
-public abstract class FlowTrial : Trial
+/// <typeparam name="TRequest">What a tester asks.</typeparam>
+/// <typeparam name="TPlan">Its plans.</typeparam>
+/// <typeparam name="TVerdict">Its verdicts.</typeparam>
+public abstract class FlowTrial<TRequest, TPlan, TVerdict> : Trial<TRequest, TPlan, TVerdict>
+    where TRequest : class, new()
+    where TPlan : class, ITrialPlan
+    where TVerdict : FlowVerdict
 {
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Settles => [Flows.Key];
+    public sealed override IReadOnlyList<string> Settles => [Flows.Key];
 
     /// <inheritdoc/>
-    public override bool AsksDryness => true;
+    public sealed override IReadOnlyList<string> Areas => ["flow-limit"];
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Cautions => Flows.Cautions;
+    public sealed override bool AsksDryness => true;
+
+    /// <inheritdoc/>
+    public sealed override IReadOnlyList<string> Cautions => Flows.Cautions;
+
+    /// <inheritdoc/>
+    public sealed override string DecidingTrial => Kind == FlowStepsTrial.Word ? FlowWeighedTrial.Word : FlowStepsTrial.Word;
 
     /// <inheritdoc/>
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
@@ -20,28 +42,22 @@ public abstract class FlowTrial : Trial
     /// <inheritdoc/>
     public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
 
-    /// <summary>What was seen or heard, by part.</summary>
-    public const string Fault = "fault";
-
-    /// <summary>True for a word that ends a run: nothing above it is printed.</summary>
-    public static bool Ends(string fault) => fault is "clicking" or "grinding" or "nothing came";
-
-    /// <summary>A verdict with what a left-over flow override means for it and what practice says beside it.</summary>
-    protected static FlowVerdict Beside(
-        FlowVerdict v, IReadOnlyList<Trials.PracticeValue> practice, (decimal Percent, string Answer) left)
-    {
-        var (said, factor) = v is WeighedFlowVerdict
-            ? (FlowOverride.SaidFree(left.Percent, left.Answer), FlowOverride.FreeFactor(left.Percent, left.Answer))
-            : (FlowOverride.Said(left.Percent, left.Answer), FlowOverride.Factor(left.Percent, left.Answer));
-        return (FlowVerdict)Trials.Practice.Beside(
-            v with { Warnings = [.. v.Warnings, .. said], Next = FlowOverride.InFile(v.Next, factor) },
-            practice, v is SteppedFlowVerdict ? FlowWeighedTrial.Word : FlowStepsTrial.Word, v.MarginPercent);
-    }
+    /// <summary>A verdict with what a left-over flow override means for it: its next print as a file counts in which it is still in force.</summary>
+    /// <param name="verdict">Judged by flows as real prints count them.</param>
+    /// <param name="percent">What is left in force, %.</param>
+    /// <param name="answer">Whether it stays.</param>
+    /// <param name="factor">What a figure of flow in the file is in real prints.</param>
+    /// <param name="practice">Values known good in practice that were sent with the readings.</param>
+    protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, double factor, IReadOnlyList<PracticeValue>? practice = null) =>
+        verdict with
+        {
+            OverridePercent = percent, OverrideAnswer = answer, Next = FlowOverride.InFile(verdict.Next, factor), KnownGood = practice ?? verdict.KnownGood,
+        };
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>
-    protected abstract (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c);
+    protected abstract (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(TPlan plan, PlanContext c);
 
     /// <inheritdoc/>
-    public override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) =>
+    protected sealed override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(TPlan plan, PlanContext context) =>
         Write(plan, context) is var (lines, _, errors) ? (lines, errors) : null;
 }

@@ -1,124 +1,12 @@
-using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
-/// <summary>What a tester asks of weighed samples. Lengths of filament in mm, flows in mm³/s, masses in g.</summary>
-public sealed record WeighedRequest
-{
-    /// <summary>Nozzle, °C: the pairing's own.</summary>
-    public decimal NozzleTemperatureC { get; init; } = 210;
-
-    /// <summary>A second temperature, °C, for example the top of the range; null for none.</summary>
-    public decimal? SecondTemperatureC { get; init; }
-
-    /// <summary>Flow of the first sample.</summary>
-    public decimal StartFlowMm3PerS { get; init; } = 4;
-
-    /// <summary>Rise from sample to sample.</summary>
-    public decimal StepMm3PerS { get; init; } = 2;
-
-    /// <summary>Samples.</summary>
-    public decimal Samples { get; init; } = 10;
-
-    /// <summary>Samples at each flow.</summary>
-    public decimal Repeats { get; init; } = 1;
-
-    /// <summary>Filament of a sample.</summary>
-    public decimal ExtrudedLengthMm { get; init; } = 300;
-
-    /// <summary>Smallest step of the scale.</summary>
-    public decimal ScaleResolutionG { get; init; } = 0.01m;
-
-    /// <summary>Loss that is accepted, %.</summary>
-    public decimal RecommendLossPercent { get; init; } = 5;
-
-    /// <summary>Loss that is the limit, %.</summary>
-    public decimal LimitLossPercent { get; init; } = 10;
-
-    /// <summary>Margin, %: what free air loses less than a print, and the usual 5.</summary>
-    public decimal MarginPercent { get; init; } = FlowWeighedTrial.FreeAirMargin;
-
-    /// <summary>Pause after each sample to cut it, s.</summary>
-    public decimal PauseS { get; init; } = 20;
-
-    /// <summary>State of the spool.</summary>
-    public string SpoolState { get; init; } = "as logged";
-
-    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
-    public decimal ResidualFlowPercent { get; init; } = 100;
-
-    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
-    public string Override { get; init; } = "";
-
-    /// <summary>What a figure of flow in the file is in real prints.</summary>
-    internal double FlowFactor => FlowOverride.FreeFactor(ResidualFlowPercent, Override);
-}
-
-/// <summary>Weighed samples that can be extruded. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record WeighedPlanV1 : PlanRecord
-{
-    /// <summary>What was asked.</summary>
-    public required WeighedRequest Request { get; init; }
-
-    /// <summary>Nozzle, mm.</summary>
-    public double NozzleMm { get; init; } = 0.4;
-
-    /// <summary>Filament, mm.</summary>
-    public double FilamentDiameterMm { get; init; } = 1.75;
-
-    /// <summary>Density, g/cm³.</summary>
-    public double DensityGPerCm3 { get; init; } = 1.24;
-
-    /// <summary>Flows in the order of extruding, mm³/s.</summary>
-    public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
-
-    /// <summary>Mass that a whole sample should have, g.</summary>
-    public double ExpectedMassG { get; init; }
-
-    /// <summary>True where the scale tells the loss within a point.</summary>
-    public bool ScaleAdequate { get; init; }
-
-    /// <summary>How surely a loss will be known, ± points.</summary>
-    public double LossUncertaintyPoints { get; init; }
-
-    /// <summary>Length of sample that would do, mm.</summary>
-    public double NeededLengthMm { get; init; }
-
-    /// <summary>Temperatures in the order of extruding, °C.</summary>
-    internal IReadOnlyList<decimal> Temperatures => Request.SecondTemperatureC is { } t ? [Request.NozzleTemperatureC, t] : [Request.NozzleTemperatureC];
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<PlanPart> PartsOf =>
-        [
-            .. Temperatures.SelectMany(
-                (t, k) =>
-                    FlowsMm3PerS.Select(
-                        (q, i) =>
-                            new PlanPart(
-                                k * FlowsMm3PerS.Count + i, Temperatures.Count > 1 ? $"{Say.N(q, 1)} mm³/s, {Say.N(t)} °C" : $"{Say.N(q, 1)} mm³/s",
-                                NozzleC: (double)t))),
-        ];
-
-    /// <inheritdoc/>
-    protected override string InWords =>
-        $"each of {Say.N(Request.ExtrudedLengthMm)} mm{(Request.Repeats > 1 ? $", {Say.N(Request.Repeats)} at each flow" : "")}, " +
-            $"{Say.N(FlowsMm3PerS[0], 1)} to {Say.N(FlowsMm3PerS[^1], 1)} mm³/s, {string.Join(" and ", Temperatures.Select(t => Say.N(t)))} °C";
-
-    /// <inheritdoc/>
-    protected override double NozzleC => (double)Request.NozzleTemperatureC;
-
-    /// <inheritdoc/>
-    protected override double MostC => (double)Temperatures.Max();
-
-    /// <inheritdoc/>
-    protected override double LeastC => (double)Temperatures.Min();
-}
-
 /// <summary>Flow limit by weighed samples: equal lengths into the air at rising flow, each cut and weighed; what is missing is the loss.</summary>
-public sealed class FlowWeighedTrial : FlowTrial
+public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, WeighedFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-weighed";
@@ -150,10 +38,7 @@ public sealed class FlowWeighedTrial : FlowTrial
     public override string PageFolder => "FlowLimit/Weighed";
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Areas => ["flow-limit"];
-
-    /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+    protected override IEnumerable<string> SetAside(WeighedPlanV1 plan) =>
         ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
@@ -166,28 +51,44 @@ public sealed class FlowWeighedTrial : FlowTrial
             "take sheet, side cutters and numbered cups to the printer; the file runs once",
             "Run the file, cut each sample in its pause, weigh them cold. A scale that types goes from cell to cell.", "the file ran once");
 
-    /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(Flows.SharedFields)
-    {
-        ["secondTemperatureC"] = PlanField.Number("Second temperature", "°C", 150, 500, "for example the top of the range", false),
-        ["startFlowMm3PerS"] = PlanField.Number("First flow", "mm³/s", 0.2m, 200, "low enough that nothing is lost"),
-        ["stepMm3PerS"] = PlanField.Number("Step", "mm³/s", 0.1m, 50, "1 to 3 is usual"),
-        ["samples"] = PlanField.Number("Samples", "", 4, 40, "fewer show no curve, more nobody weighs", true, true),
-        ["repeats"] = PlanField.Number("Samples at each flow", "", 1, 5, "two show the scatter", true, true),
-        ["extrudedLengthMm"] = PlanField.Number("Filament of a sample", "mm", 20, 2000, "the coarser the scale, the longer"),
-        ["scaleResolutionG"] = PlanField.Number("Step of the scale", "g", 0.0001m, 1, "0.1, 0.01 or 0.001"),
-        ["recommendLossPercent"] = PlanField.Number("Loss accepted", "%", 0.5m, 30, "5 for looks"),
-        ["limitLossPercent"] = PlanField.Number("Loss that is the limit", "%", 0.5m, 50, "10 is usual"),
-        ["pauseS"] = PlanField.Number("Pause to cut", "s", 2, 300, "to cut it, label it and put it aside"),
-    };
+    private const string TheSamples = "The samples", Scale = "Scale and length", Counts = "What counts";
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(r => r.StartFlowMm3PerS, "First flow", "mm³/s", 0.2m, 200, "low enough that nothing is lost", "So low that nothing is lost.", TheSamples),
+        Number(r => r.StepMm3PerS, "Step", "mm³/s", 0.1m, 50, "1 to 3 is usual", "", TheSamples),
+        Number(r => r.Samples, "Samples", "", 4, 40, "fewer show no curve, more nobody weighs", "", TheSamples, whole: true),
+        Number(r => r.Repeats, "Samples at each flow", "", 1, 5, "two show the scatter", "Two show the scatter.", TheSamples, whole: true),
+        Number(r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The pairing's own.", TheSamples),
+        Number(r => r.SecondTemperatureC, "And again at", "°C", 150, 500, "for example the top of the range", "", TheSamples, false),
+        Number(
+            r => r.ScaleResolutionG, "Step of the scale", "g", 0.0001m, 1, "0.1, 0.01 or 0.001",
+            "What it tells is said beside the plan, before anything is extruded.", Scale),
+        Number(
+            r => r.ExtrudedLengthMm, "Filament of a sample", "mm", 20, 2000, "the coarser the scale, the longer", "The coarser the scale, the longer.",
+            Scale),
+        Number(r => r.PauseS, "Pause to cut", "s", 2, 300, "to cut it, label it and put it aside", "", Scale),
+        Number(r => r.RecommendLossPercent, "Loss accepted", "%", 0.5m, 30, "5 for looks", "5 for looks, 10 at most.", Counts),
+        Number(r => r.LimitLossPercent, "Loss that is the limit", "%", 0.5m, 50, "10 is usual", "", Counts),
+        Number(r => r.MarginPercent, "Margin", "%", 0, 50, "5 to 20 is usual", "Below the accepted loss.", Counts),
+        OneOf(r => r.SpoolState, "The spool", "", Counts, Flows.SpoolStates),
+        Number(r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", Counts, false),
+        OneOf(r => r.Override, "In real prints it", "Correcting in both places would correct twice.", Counts, FlowOverride.Answers),
+    ];
+
+    /// <inheritdoc/>
+    public override string HelpOf(string field, PlanContext context) => field == "secondTemperatureC"
+        ? $"For example the top of the range{(context.AdvisedC?.Max is { } max ? $", {Say.N(max)} °C" : "")}; empty for none. Never averaged."
+        : base.HelpOf(field, context);
+
+    /// <inheritdoc/>
+    protected override WeighedRequest Proposal(PlanContext c)
     {
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
         var guess = (c.Settings?.MaxFlowMm3PerS ?? 8 * nozzle / 0.4) * 2;
         var needed = WeighedJudging.NeededLengthMm(0.01, c.Settings?.FilamentDiameterMm ?? 1.75, c.DensityGPerCm3 ?? c.Settings?.DensityGPerCm3 ?? 1.24);
-        return PlanValues.Of(new WeighedRequest
+        return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
@@ -195,16 +96,15 @@ public sealed class FlowWeighedTrial : FlowTrial
             StepMm3PerS = (decimal)Math.Max(0.5, Math.Round(guess / 10, 1)),
             // A tenth more than would do: filament is thinner or lighter than its label now and then.
             ExtrudedLengthMm = (decimal)(Math.Ceiling(needed * 1.1 / 10) * 10),
-        });
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((WeighedPlanV1)plan).Request);
+    protected override WeighedRequest RequestOf(WeighedPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<WeighedPlanV1> Plan(WeighedRequest r, PlanContext c)
     {
-        var r = values.To<WeighedRequest>();
         var errors = new List<FieldError>();
         PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
         if (r.SecondTemperatureC is { } second)
@@ -230,7 +130,7 @@ public sealed class FlowWeighedTrial : FlowTrial
         var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
         r = r with { ResidualFlowPercent = left, Override = answer };
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         var mass = WeighedJudging.MassG((double)r.ExtrudedLengthMm * (double)r.ResidualFlowPercent / 100, diameter, density);
         var points = WeighedJudging.LossUncertainty((double)r.ScaleResolutionG, mass);
         var needed = WeighedJudging.NeededLengthMm((double)r.ScaleResolutionG, diameter, density);
@@ -268,15 +168,15 @@ public sealed class FlowWeighedTrial : FlowTrial
                     : [new($"samples of {Say.N(needed)} mm", new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })],
         };
         if (c.Machine is null || c.Settings is null)
-            return new(plan, []);
+            return plan;
         var (_, estimate, wrong) = Write(plan, c);
-        return wrong.Count > 0 ? new(null, wrong) : new(plan with { Estimate = estimate }, []);
+        return wrong.Count > 0 ? wrong.ToList() : plan with { Estimate = estimate };
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(ITrialPlan plan, PlanContext c)
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(WeighedPlanV1 p, PlanContext c)
     {
-        var (p, r, m, s) = ((WeighedPlanV1)plan, ((WeighedPlanV1)plan).Request, c.Machine!, c.Settings!);
+        var (r, m, s) = (p.Request, c.Machine!, c.Settings!);
         // A sample is fed as it is asked: no multiplier, no retraction that would be missing from the next one.
         var (f, errors) = PatternFile.Begin(
             m, s with { ExtrusionMultiplier = 1, RetractionLengthMm = 0 }, (double)r.NozzleTemperatureC,
@@ -329,20 +229,16 @@ public sealed class FlowWeighedTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<WeighedPlanV1>(json);
+    protected override string Extent(WeighedPlanV1 plan) => $"{plan.FlowsMm3PerS.Count * plan.Temperatures.Count * (int)plan.Request.Repeats} samples";
 
     /// <inheritdoc/>
-    public override string Extent(ITrialPlan plan) => $"{plan.Parts.Count * (int)((WeighedPlanV1)plan).Request.Repeats} samples";
+    protected override string Basis(WeighedPlanV1 plan) => $"one row of samples at {Say.N(plan.Request.NozzleTemperatureC)} °C, in free air";
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => $"one row of samples at {Say.N(((WeighedPlanV1)plan).Request.NozzleTemperatureC)} °C, in free air";
-
-    /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan)
+    public override ReadingGrid Grid(WeighedPlanV1 p)
     {
-        var p = (WeighedPlanV1)plan;
         return new(
-            [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label, Number(x.Index, (int)p.Request.Repeats)))],
+            [.. ((ITrialPlan)p).Parts.Select(x => new GridRow(x.Index, x.Label, SampleNumbers(x.Index, (int)p.Request.Repeats)))],
             [
                 .. Enumerable.Range(1, (int)p.Request.Repeats)
                     .Select(i => new GridColumn($"{Mass}{i}", p.Request.Repeats > 1 ? $"{i}., g" : "Mass, g", CellKind.Number)
@@ -352,7 +248,7 @@ public sealed class FlowWeighedTrial : FlowTrial
                             $"{Say.N(p.Request.ExtrudedLengthMm)} mm of this filament weigh no more"),
                         Resolution = (double)p.Request.ScaleResolutionG, Digits = 4, Plausible = (0.4 * p.ExpectedMassG, 1.1 * p.ExpectedMassG),
                     }),
-                new(Fault, "Heard, or wrong", CellKind.Word, false)
+                new(FlowTrial.Fault, "Heard, or wrong", CellKind.Word, false)
                 {
                     Words = ["nothing", "clicking", "grinding", "tangle", "piece lost"], Lead = "what was heard or went wrong",
                 },
@@ -361,12 +257,12 @@ public sealed class FlowWeighedTrial : FlowTrial
     }
 
     /// <summary>Numbers of the samples of a row, as the file counts them through both temperatures.</summary>
-    private static string Number(int row, int repeats) =>
+    private static string SampleNumbers(int row, int repeats) =>
         repeats == 1 ? $"sample {row + 1}" : $"samples {row * repeats + 1} to {(row + 1) * repeats}";
 
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) =>
-        aspect == Fault
+        aspect == FlowTrial.Fault
         || (
             aspect.StartsWith(Mass, StringComparison.Ordinal)
             && int.TryParse(aspect[Mass.Length..], System.Globalization.CultureInfo.InvariantCulture, out var i)
@@ -377,17 +273,16 @@ public sealed class FlowWeighedTrial : FlowTrial
     {
         var n = ((WeighedPlanV1)plan).FlowsMm3PerS.Count;
         // Clicking ends the row of its temperature; a tangle or a lost piece is not weighed.
-        return base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Fault) is not ("tangle" or "piece lost")
-            && !Enumerable.Range(c.Section / n * n, c.Section % n).Any(i => Ends(readings.Text(i, Fault))));
+        return base.Waiting(plan, readings).Where(c => readings.Text(c.Section, FlowTrial.Fault) is not ("tangle" or "piece lost")
+            && !Enumerable.Range(c.Section / n * n, c.Section % n).Any(i => FlowTrial.Ends(readings.Text(i, FlowTrial.Fault))));
     }
 
     /// <inheritdoc/>
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(WeighedPlanV1 p, RunReadings readings)
     {
-        var p = (WeighedPlanV1)plan;
         var notes = new Dictionary<int, string>();
         for (var k = 0; k < p.Temperatures.Count; k++)
         {
@@ -409,9 +304,9 @@ public sealed class FlowWeighedTrial : FlowTrial
         var masses = Enumerable.Range(from, n)
             .Select(s => (IReadOnlyList<double>)[.. Enumerable.Range(1, (int)r.Repeats).Select(i => readings.Value(s, $"{Mass}{i}")).OfType<double>()])
             .ToList();
-        var failed = Enumerable.Range(0, n).Where(i => readings.Text(from + i, Fault) is "tangle" or "piece lost")
-            .ToDictionary(i => i, i => readings.Text(from + i, Fault));
-        var click = Enumerable.Range(0, n).Where(i => Ends(readings.Text(from + i, Fault))).Select(i => (int?)i).FirstOrDefault();
+        var failed = Enumerable.Range(0, n).Where(i => readings.Text(from + i, FlowTrial.Fault) is "tangle" or "piece lost")
+            .ToDictionary(i => i, i => readings.Text(from + i, FlowTrial.Fault));
+        var click = Enumerable.Range(0, n).Where(i => FlowTrial.Ends(readings.Text(from + i, FlowTrial.Fault))).Select(i => (int?)i).FirstOrDefault();
         return WeighedJudging.Judge(new()
         {
             StartFlowMm3PerS = (double)r.StartFlowMm3PerS * r.FlowFactor,
@@ -433,27 +328,12 @@ public sealed class FlowWeighedTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context)
+    public override WeighedFlowVerdict Judge(WeighedPlanV1 p, RunReadings readings, JudgeContext context)
     {
-        var p = (WeighedPlanV1)plan;
-        var v = One(p, 0, readings, context.Seed);
-        if (p.Temperatures.Count > 1)
-        {
-            var other = One(p, 1, readings, context.Seed);
-            var compared =
-                v.RecommendLossFlowMm3PerS is { } a && other.RecommendLossFlowMm3PerS is { } b
-                    ? $"At {Say.N(p.Temperatures[1])} °C {Say.N(p.Request.RecommendLossPercent)} % are lost at {Say.N(b, 1)} mm³/s in place of {Say.N(a, 1)}{(v.RecommendInterval is { } i && other.RecommendInterval is { } j && i.From <= j.To && j.From <= i.To ? ": within their scatter" : $", {Say.Signed(100 * (b / a - 1), 0)} %")}. The two are never averaged."
-                    : $"At {Say.N(p.Temperatures[1])} °C: {other.Sentence}";
-            v = v with
-            {
-                Other = other,
-                Reasons = [.. v.Reasons, compared],
-                Arithmetic = other.Arithmetic.Count == 0 ? v.Arithmetic
-                    : [$"at {Say.N(p.Temperatures[0])} °C:", .. v.Arithmetic, $"at {Say.N(p.Temperatures[1])} °C:", .. other.Arithmetic],
-            };
-        }
-
-        return Beside(v, context.Practice, (p.Request.ResidualFlowPercent, p.Request.Override));
+        var r = p.Request;
+        WeighedFlowVerdict At(int temperature) =>
+            Under(One(p, temperature, readings, context.Seed), r.ResidualFlowPercent, r.Override, r.FlowFactor);
+        return p.Temperatures.Count > 1 ? At(0) with { Other = At(1) } : At(0);
     }
 
     /// <inheritdoc/>
@@ -465,9 +345,9 @@ public sealed class FlowWeighedTrial : FlowTrial
             ? [.. other.Settings.Select(s => new FoundElsewhere(atC, s, other.Proves))] : [];
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(WeighedPlanV1 plan, WeighedFlowVerdict v)
     {
-        var v = (WeighedFlowVerdict)verdict;
+        var r = plan.Request;
         IReadOnlyList<(double X, double Y)> Line(WeighedFlowVerdict w) =>
             [.. w.FlowsMm3PerS.Zip(w.FittedLossPercent).Where(x => x.Second is not null).Select(x => (x.First, x.Second!.Value))];
         IEnumerable<ChartPoint> Points(WeighedFlowVerdict w, string mark) =>
@@ -482,8 +362,8 @@ public sealed class FlowWeighedTrial : FlowTrial
             Legend = v.Other is { NozzleTemperatureC: { } c } ? [$"{Say.N(v.NozzleTemperatureC ?? 0)} °C, filled", $"{Say.N(c)} °C, open"] : [],
             Levels =
             [
-                (((WeighedPlanV1)plan).Request.RecommendLossPercent is var r ? (double)r : 5, $"{Say.N(r)} % accepted"),
-                ((double)((WeighedPlanV1)plan).Request.LimitLossPercent, $"{Say.N(((WeighedPlanV1)plan).Request.LimitLossPercent)} % limit"),
+                ((double)r.RecommendLossPercent, $"{Say.N(r.RecommendLossPercent)} % accepted"),
+                ((double)r.LimitLossPercent, $"{Say.N(r.LimitLossPercent)} % limit"),
             ],
             Chosen = v.RecommendedFlowMm3PerS,
             Summary = v.Sentence,
@@ -491,10 +371,10 @@ public sealed class FlowWeighedTrial : FlowTrial
     }
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} weighed";
+    protected override string FileWords(WeighedPlanV1 plan) => $"{Say.N(plan.Temperatures.Max(), 0)} weighed";
 
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(
+    public sealed record EvaluateRequest(
         double StartFlowMm3PerS, double StepMm3PerS, IReadOnlyList<double> MassesG, double ScaleResolutionG, double? RecommendLossPercent,
         double? LimitLossPercent, double? MarginPercent, double? ExtrudedLengthMm, double? FilamentDiameterMm, double? DensityGPerCm3,
         IReadOnlyList<FailedSample>? Failed, double? KnownGoodFlowMm3PerS, double? ResidualFlowPercent, bool? ResidualFlowStays);
@@ -503,11 +383,10 @@ public sealed class FlowWeighedTrial : FlowTrial
     public sealed record FailedSample(int Sample, string Reason);
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(WeighedRequest), typeof(WeighedPlanV1), typeof(EvaluateBody), typeof(WeighedFlowVerdict));
+    protected override Type EvaluateBody => typeof(EvaluateRequest);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override WeighedFlowVerdict? Answer(JsonDoor door)
     {
         var failed = new Dictionary<int, string>();
         foreach (var f in door.List("failed") ?? [])
@@ -534,15 +413,15 @@ public sealed class FlowWeighedTrial : FlowTrial
             NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
             Seed = door.Whole("seed", 0, int.MaxValue) ?? 1,
         };
-        var (practice, left) = (Flows.Practice(door), FlowOverride.Read(door));
-        var factor = FlowOverride.FreeFactor(left.Percent, left.Answer);
+        var (practice, (percent, answer)) = (Flows.Practice(door), FlowOverride.Read(door));
+        var factor = FlowOverride.FreeFactor(percent, answer);
         if (door.Errors.Count == 0)
             door.Take(WeighedJudging.Check(r));
         r = r with
         {
-            StartFlowMm3PerS = r.StartFlowMm3PerS * factor, StepMm3PerS = r.StepMm3PerS * factor, ExtrudedLengthMm = r.ExtrudedLengthMm * (double)left.Percent / 100,
+            StartFlowMm3PerS = r.StartFlowMm3PerS * factor, StepMm3PerS = r.StepMm3PerS * factor, ExtrudedLengthMm = r.ExtrudedLengthMm * (double)percent / 100,
         };
-        return door.Errors.Count > 0 ? null : Beside(WeighedJudging.Judge(r), practice is null ? [] : [practice], left);
+        return door.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, factor, practice);
     }
 
     /// <inheritdoc/>

@@ -1,4 +1,4 @@
-using Glenfrost.Core.Evidence;
+using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
@@ -37,6 +37,14 @@ public sealed record RisingReadings
 /// <summary>The verdict on a rising spiral.</summary>
 public sealed record RisingFlowVerdict : FlowVerdict
 {
+    /// <summary>What it was judged from; null where there is no height to judge.</summary>
+    [JsonIgnore]
+    public RisingReadings? From { get; init; }
+
+    /// <summary>What was seen or heard where nobody said at which height; empty where nothing was.</summary>
+    [JsonIgnore]
+    public string WithoutHeight { get; init; } = "";
+
     /// <summary>Flow that was reached at the top, mm³/s; null where nobody said how high it is.</summary>
     public double? TopFlowMm3PerS { get; init; }
 
@@ -75,68 +83,46 @@ public static class RisingJudging
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
     public static RisingFlowVerdict Judge(RisingReadings r)
     {
-        var top = r.TopHeightMm is { } h ? r.StartFlowMm3PerS + r.FlowPerMm * h : (double?)null;
-        if (r.FailHeightMm is not { } at)
+        var basis = new RisingFlowVerdict
         {
-            return new()
-            {
-                Verdict = "not-reached",
-                Sentence = top is { } reached
-                    ? $"At least {Say.N(Math.Floor(reached * 10) / 10, 1)} mm³/s: nothing failed up to the top."
-                    : "Nothing failed; how high the rise went was not said.",
-                Reasons = ["Without a fault there is no limit yet: only what was printed well is known."],
-                TopFlowMm3PerS = top,
-                MarginPercent = r.MarginPercent,
-                Next = top is { } t
-                    ? new(
-                        "higher", $"A higher range, from {Say.N(Math.Floor(t * 0.8))} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal>
-                        {
-                            ["startFlowMm3PerS"] = (decimal)Math.Floor(t * 0.8), ["topFlowMm3PerS"] = (decimal)Math.Ceiling(t * 1.6),
-                        })
-                    : null,
-                Advised = false,
-            };
-        }
-
+            Outcome = FlowOutcome.NotReached, From = r, TopFlowMm3PerS = r.TopHeightMm is { } h ? r.StartFlowMm3PerS + r.FlowPerMm * h : null,
+            MarginPercent = r.MarginPercent, Advised = false,
+        };
+        static TrialNext Between(string kind, double from, double? to) => new(
+            kind, "", FlowRisingTrial.Word,
+            new Dictionary<string, decimal>(
+                to is { } t
+                    ? [new("startFlowMm3PerS", (decimal)from), new("topFlowMm3PerS", (decimal)t)]
+                    : [new("startFlowMm3PerS", (decimal)from)]));
+        if (r.FailHeightMm is not { } at)
+            return basis with { Next = basis.TopFlowMm3PerS is { } t ? Between("higher", Math.Floor(t * 0.8), Math.Ceiling(t * 1.6)) : null };
         var limit = r.StartFlowMm3PerS + r.FlowPerMm * at;
         var u = r.FlowPerMm * r.HeightUncertaintyMm;
-        var recommended = Flows.Recommended(limit, r.MarginPercent);
-        var early = at <= r.HeightUncertaintyMm;
-        var (lower, from, to) = (Math.Max(1, Math.Floor(limit / 2)), Math.Max(1, Math.Floor(0.7 * limit)), Math.Ceiling(1.2 * limit));
-        return new()
+        basis = basis with
         {
-            Verdict = early ? "none-good" : "limit",
-            Sentence = early
-                ? $"It failed where the rise begins, at {Say.N(limit, 1)} mm³/s: start lower."
-                : $"{Say.N(recommended, 1)} mm³/s. The wall fails at {Say.N(at, 1)} mm, {Say.N(limit, 1)} ± {Say.N(u, 1)} " +
-                    $"mm³/s{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; {Flows.Below(r.MarginPercent)}.",
-            Reasons = [$"{Say.N(r.StartFlowMm3PerS)} + {Say.N(r.FlowPerMm, 3)} × {Say.N(at, 1)} = {Say.N(limit, 2)} mm³/s."],
-            Warnings =
-                u > 0.1 * limit ? [$"± {Say.N(r.HeightUncertaintyMm)} mm of height are ± {Say.N(100 * u / limit)} % of flow: a gentler rise tells more."] : [],
             LimitFlowMm3PerS = Math.Round(limit, 4),
-            RecommendedFlowMm3PerS = early ? null : recommended,
             UncertaintyMm3PerS = Math.Round(u, 4),
             Bracket = new(Math.Round(Math.Max(0, limit - u), 4), Math.Round(limit + u, 4)),
-            TopFlowMm3PerS = top,
-            MarginPercent = r.MarginPercent,
             Basis = "where the wall fails",
-            Speeds = early ? null : Flows.Table(recommended, r.Area, r.NozzleMm),
-            Settings = early ? [] : [new(Flows.Key, recommended, Math.Round(u, 2))],
-            Next = early
-                ? new(
-                    "lower", $"Start at {Say.N(lower)} mm³/s.", FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)lower })
-                : new(
-                    "check",
-                    $"A second spiral from {Say.N(from)} to {Say.N(to)} mm³/s, with a gentler rise, confirms it within about ± " +
-                        $"{Say.N((to - from) / UsualRiseMm * Math.Max(0.3, r.HeightUncertaintyMm), 2)}.",
-                    FlowRisingTrial.Word, new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)from, ["topFlowMm3PerS"] = (decimal)to }),
-            Advised = !early,
-            Arithmetic =
-            [
-                $"flow at the fault = {Say.N(r.StartFlowMm3PerS, 2)} + {Say.N(r.FlowPerMm, 4)} × {Say.N(at, 2)} = {Say.N(limit, 3)} mm³/s",
-                $"± {Say.N(r.FlowPerMm, 4)} × {Say.N(r.HeightUncertaintyMm, 2)} = ± {Say.N(u, 3)} mm³/s",
-                $"less {Say.N(r.MarginPercent)} %, rounded down: {Say.N(recommended, 1)} mm³/s",
-            ],
+        };
+        if (at <= r.HeightUncertaintyMm)
+            return basis with { Outcome = FlowOutcome.NoneGood, Next = Between("lower", Math.Max(1, Math.Floor(limit / 2)), null) };
+        var recommended = Flows.Recommended(limit, r.MarginPercent);
+        return basis with
+        {
+            Outcome = FlowOutcome.Limit,
+            RecommendedFlowMm3PerS = recommended,
+            Speeds = Flows.Table(recommended, r.Area, r.NozzleMm),
+            Settings = [new(Flows.Key, recommended, Math.Round(u, 2))],
+            Next = Between("check", Math.Max(1, Math.Floor(0.7 * limit)), Math.Ceiling(1.2 * limit)),
+            Advised = true,
         };
     }
+
+    /// <summary>How surely a second, gentler rise over a range would tell it, ± mm³/s.</summary>
+    /// <param name="fromMm3PerS">Where it would begin.</param>
+    /// <param name="toMm3PerS">Its top.</param>
+    /// <param name="heightUncertaintyMm">How surely a height is read.</param>
+    public static double ThenWithin(double fromMm3PerS, double toMm3PerS, double heightUncertaintyMm) =>
+        (toMm3PerS - fromMm3PerS) / UsualRiseMm * Math.Max(0.3, heightUncertaintyMm);
 }

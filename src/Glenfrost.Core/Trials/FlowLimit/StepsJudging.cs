@@ -1,6 +1,6 @@
-using Glenfrost.Core.Statistics;
-using Glenfrost.Core.Evidence;
+using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
@@ -55,9 +55,36 @@ public sealed record StepsReadings
     public double Flow(int step) => Speed(step) * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm) * FlowFactor;
 }
 
+/// <summary>What the readings of a ladder of steps could not say, or what of it was taken as said.</summary>
+public sealed record StepsLadder
+{
+    /// <summary>Steps below a good one that were not read and are taken as good.</summary>
+    public int Taken { get; init; }
+
+    /// <summary>A step that is said to be the last good one above one that is bad; null where nothing contradicts itself.</summary>
+    public int? SaidGood { get; init; }
+
+    /// <summary>That bad step.</summary>
+    public int? SaidBad { get; init; }
+
+    /// <summary>What was seen or heard at it.</summary>
+    public string Word { get; init; } = "";
+
+    /// <summary>Flow up to which it was good, mm³/s, where all above it was lost; null where nothing was.</summary>
+    public double? LostAboveFlowMm3PerS { get; init; }
+}
+
 /// <summary>The verdict on a stepped speed.</summary>
 public sealed record SteppedFlowVerdict : FlowVerdict
 {
+    /// <summary>What it was judged from; null where the ladder was not read, or not so that it says anything.</summary>
+    [JsonIgnore]
+    public StepsReadings? From { get; init; }
+
+    /// <summary>How the ladder was read.</summary>
+    [JsonIgnore]
+    public StepsLadder Ladder { get; init; } = new();
+
     /// <summary>Speed of the last good step, mm/s.</summary>
     public double? LastGoodSpeedMmPerS { get; init; }
 
@@ -94,78 +121,33 @@ public static class StepsJudging
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
     public static SteppedFlowVerdict Judge(StepsReadings r)
     {
-        var area = Flows.AreaMm2(r.Area, r.LineWidthMm, r.LayerHeightMm);
-        if (r.LastGoodStep < 0)
+        var basis = new SteppedFlowVerdict
         {
-            return new()
-            {
-                Verdict = "none-good",
-                Sentence = $"Not even the start at {Say.N(r.Speed(0))} mm/s, {Say.N(r.Flow(0), 1)} mm³/s, came out well.",
-                Reasons = ["A limit below the slowest step is no flow limit yet: a slower start, or the nozzle first."],
-                Next = new(
-                    "slower", "Start at half of that speed, with the nozzle checked.", FlowStepsTrial.Word,
-                    new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Max(5, Math.Floor(r.StartSpeedMmPerS / 2)) }),
-                AreaMm2 = area,
-                MarginPercent = r.MarginPercent,
-                Advised = false,
-            };
-        }
-
-        var (speed, flow, above) = (r.Speed(r.LastGoodStep), r.Flow(r.LastGoodStep), r.Flow(r.LastGoodStep + 1));
-        var reached = r.Steps is not { } n || r.LastGoodStep < n - 1;
-        var recommended = Flows.Recommended(flow, r.MarginPercent);
-        var uncertainty = Math.Round((above - flow) / 2, 2);
-        List<string> arithmetic =
-        [
-            $"speed of step {r.LastGoodStep} = {(r.IncreasePercent is { } p ? r.Compounding ? $"{Say.N(r.StartSpeedMmPerS)} × {Say.N(1 + p / 100, 3)}^{r.LastGoodStep}" : $"{Say.N(r.StartSpeedMmPerS)} × (1 + {r.LastGoodStep} × {Say.N(p)} ÷ 100)" : $"{Say.N(r.StartSpeedMmPerS)} + {r.LastGoodStep} × {Say.N(r.IncreaseMmPerS!.Value)}")} = {Say.N(speed)} mm/s",
-            $"area, {(r.Area == "stadium" ? "half-round ends: (w − h)·h + π(h ÷ 2)²" : "rectangle: w × h")} = {Say.N(area, 4)} mm²",
-            $"flow = {Say.N(speed)} × {Say.N(area, 4)}{(r.FlowFactor == 1 ? "" : $" × {Say.N(r.FlowFactor, 3)}")} = {Say.N(flow, 2)} mm³/s",
-            $"less {Say.N(r.MarginPercent)} %, rounded down: {Say.N(recommended, 1)} mm³/s",
-        ];
-        var shared = new SteppedFlowVerdict
-        {
-            Verdict = "limit",
-            Sentence = "",
-            LastGoodSpeedMmPerS = Math.Round(speed, 4),
-            FlowMm3PerS = Math.Round(flow, 4),
-            AreaMm2 = area,
-            MarginPercent = r.MarginPercent,
-            Basis = "the last good step",
-            Arithmetic = arithmetic,
+            Outcome = FlowOutcome.NoneGood, From = r, AreaMm2 = Flows.AreaMm2(r.Area, r.LineWidthMm, r.LayerHeightMm), MarginPercent = r.MarginPercent,
+            Advised = false,
         };
-        if (!reached)
-        {
-            return shared with
-            {
-                Verdict = "not-reached",
-                Sentence = $"At least {Say.N(flow, 1)} mm³/s: all steps up to {Say.N(speed)} mm/s came out well.",
-                Reasons = ["The fault was not reached, so there is no limit yet. What is known good may be used."],
-                Next = new(
-                    "higher", $"Go on from there: a start at {Say.N(Math.Floor(speed))} mm/s.", FlowStepsTrial.Word,
-                    new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)Math.Floor(speed) }),
-                Advised = false,
-            };
-        }
-
+        static TrialNext From(string kind, double startMmPerS) =>
+            new(kind, "", FlowStepsTrial.Word, new Dictionary<string, decimal> { ["startSpeedMmPerS"] = (decimal)startMmPerS });
+        if (r.LastGoodStep < 0)
+            return basis with { Next = From("slower", Math.Max(5, Math.Floor(r.StartSpeedMmPerS / 2))) };
+        var (speed, flow, above) = (r.Speed(r.LastGoodStep), r.Flow(r.LastGoodStep), r.Flow(r.LastGoodStep + 1));
+        basis = basis with { LastGoodSpeedMmPerS = Math.Round(speed, 4), FlowMm3PerS = Math.Round(flow, 4), Basis = "the last good step" };
+        if (r.Steps is { } n && r.LastGoodStep >= n - 1)
+            return basis with { Outcome = FlowOutcome.NotReached, Next = From("higher", Math.Floor(speed)) };
+        var recommended = Flows.Recommended(flow, r.MarginPercent);
         var next = Bracketing.Plan(flow, above, 0, Math.Max(0.2, 0.02 * flow), r.Flow(0), Math.Max(above, r.Flow((r.Steps ?? r.LastGoodStep + 2) - 1)), 0.1);
-        return shared with
+        return basis with
         {
-            Sentence =
-                $"{Say.N(recommended, 1)} mm³/s. {Say.N(flow, 1)} came out well, {Say.N(above, 1)} did not{(r.Fault.Length > 0 ? $" ({r.Fault})" : "")}; " +
-                    $"{Flows.Below(r.MarginPercent, " the last good one")}.",
-            Reasons = [$"The limit lies between {Say.N(flow, 2)} and {Say.N(above, 2)} mm³/s: a step is as fine as this way tells."],
-            Warnings =
-                (above - flow) / flow > 0.2 ? [$"One step is {Say.N(100 * (above - flow) / flow)} % of flow: a finer way inside the bracket tells more."] : [],
+            Outcome = FlowOutcome.Limit,
             LimitFlowMm3PerS = Math.Round(flow, 4),
             RecommendedFlowMm3PerS = recommended,
             Bracket = new(Math.Round(flow, 4), Math.Round(above, 4)),
             Speeds = Flows.Table(recommended, r.Area, r.NozzleMm),
-            Settings = [new(Flows.Key, recommended, uncertainty)],
+            Settings = [new(Flows.Key, recommended, Math.Round((above - flow) / 2, 2))],
             NextPlaces = next,
+            Advised = true,
             Next = new(
-                "inside",
-                $"Weighed samples from {Say.N(Math.Floor(flow * 10) / 10, 1)} to {Say.N(Math.Ceiling(above * 10) / 10, 1)} mm³/s settle it inside the bracket{(next is null ? "" : $": {Say.Plural(next.Places.Count, "flow")} bring it from ± {Say.N(next.HalfNow, 1)} to about ± {Say.N(next.HalfThen, 1)}")}.",
-                FlowWeighedTrial.Word, new Dictionary<string, decimal>
+                "inside", "", FlowWeighedTrial.Word, new Dictionary<string, decimal>
                 {
                     ["startFlowMm3PerS"] = Math.Max(1, Math.Floor((decimal)flow * 0.5m)),
                     ["stepMm3PerS"] = Math.Round(Math.Max(0.5m, (decimal)(above - flow) / 2), 1),

@@ -1,117 +1,14 @@
-using Glenfrost.Core.Statistics;
-using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 using MathNet.Numerics.Distributions;
 using MathNet.Numerics.Random;
 using MathNet.Numerics.Statistics;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
-/// <summary>Masses of equal lengths that were extruded at rising flow.</summary>
-public sealed record WeighedReadings
-{
-    /// <summary>Flow of the first sample, mm³/s.</summary>
-    public double StartFlowMm3PerS { get; init; } = 2;
-
-    /// <summary>Rise from sample to sample, mm³/s.</summary>
-    public double StepMm3PerS { get; init; } = 2;
-
-    /// <summary>Masses of each sample, g, one or several; empty where it was not weighed.</summary>
-    public IReadOnlyList<IReadOnlyList<double>> MassesG { get; init; } = [];
-
-    /// <summary>Smallest step of the scale, g.</summary>
-    public double ScaleResolutionG { get; init; } = 0.01;
-
-    /// <summary>Loss that is accepted, %.</summary>
-    public double RecommendLossPercent { get; init; } = 5;
-
-    /// <summary>Loss that is the limit, %.</summary>
-    public double LimitLossPercent { get; init; } = 10;
-
-    /// <summary>Margin below the accepted loss, %.</summary>
-    public double MarginPercent { get; init; } = (double)FlowWeighedTrial.FreeAirMargin;
-
-    /// <summary>Filament commanded for each sample, mm; null where nobody said.</summary>
-    public double? ExtrudedLengthMm { get; init; }
-
-    /// <summary>Its diameter, mm.</summary>
-    public double? FilamentDiameterMm { get; init; }
-
-    /// <summary>Its density, g/cm³.</summary>
-    public double? DensityGPerCm3 { get; init; }
-
-    /// <summary>Samples that failed otherwise, by index, with the reason: kept, and left out.</summary>
-    public IReadOnlyDictionary<int, string> Failed { get; init; } = new Dictionary<int, string>();
-
-    /// <summary>First sample at which clicking or grinding was heard; null for none.</summary>
-    public int? ClickedAt { get; init; }
-
-    /// <summary>Area model of the table of speeds.</summary>
-    public string Area { get; init; } = "rectangular";
-
-    /// <summary>Nozzle, mm, for the table of speeds.</summary>
-    public double NozzleMm { get; init; } = 0.4;
-
-    /// <summary>Fixes what is drawn.</summary>
-    public int Seed { get; init; } = 1;
-
-    /// <summary>Flow of a sample, mm³/s.</summary>
-    public double Flow(int i) => StartFlowMm3PerS + i * StepMm3PerS;
-}
-
-/// <summary>The verdict on weighed samples.</summary>
-public sealed record WeighedFlowVerdict : FlowVerdict
-{
-    /// <summary>Flow of each sample, mm³/s.</summary>
-    public IReadOnlyList<double> FlowsMm3PerS { get; init; } = [];
-
-    /// <summary>Loss of each sample against the fitted full mass, %; null where it does not count.</summary>
-    public IReadOnlyList<double?> LossPercent { get; init; } = [];
-
-    /// <summary>The fitted loss, which never falls; null where a sample does not count.</summary>
-    public IReadOnlyList<double?> FittedLossPercent { get; init; } = [];
-
-    /// <summary>Full mass, g.</summary>
-    public double? FullMassG { get; init; }
-
-    /// <summary>Last flow with the full mass, mm³/s.</summary>
-    public double? OnsetFlowMm3PerS { get; init; }
-
-    /// <summary>Flow at the accepted loss, mm³/s.</summary>
-    public double? RecommendLossFlowMm3PerS { get; init; }
-
-    /// <summary>95 % interval of the flow at the accepted loss.</summary>
-    public FlowBracket? RecommendInterval { get; init; }
-
-    /// <summary>95 % interval of the flow at the limit loss.</summary>
-    public FlowBracket? LimitInterval { get; init; }
-
-    /// <summary>95 % interval of the onset.</summary>
-    public FlowBracket? OnsetInterval { get; init; }
-
-    /// <summary>True where the scale tells the loss within one point.</summary>
-    public bool ScaleAdequate { get; init; }
-
-    /// <summary>How surely one loss is known, ± points, for the scale alone.</summary>
-    public double? LossUncertaintyPoints { get; init; }
-
-    /// <summary>Length of sample that would do, mm.</summary>
-    public double? NeededLengthMm { get; init; }
-
-    /// <summary>Mass that the commanded length should have, g; null where length, diameter or density is not known.</summary>
-    public double? ExpectedMassG { get; init; }
-
-    /// <summary>The same samples at another temperature; never averaged with these. Null for none.</summary>
-    public WeighedFlowVerdict? Other { get; init; }
-
-    /// <summary>Nozzle temperature, °C; null where nobody said.</summary>
-    public double? NozzleTemperatureC { get; init; }
-}
-
 /// <summary>
 /// Flow limit from weighed samples. One fit: full mass up to an onset, then a curve that never rises (isotonic). How many samples are at full mass is chosen by
-/// Akaike's criterion
-/// with the scatter known. Losses are relative to the fitted full mass; flows at a loss lie on straight lines between samples. Intervals by a parametric
+/// Akaike's criterion with the scatter known. Losses are relative to the fitted full mass; flows at a loss lie on straight lines between samples. Intervals by a parametric
 /// bootstrap in which each
 /// mass is drawn within the scale's step and with its scatter.
 /// </summary>
@@ -210,13 +107,12 @@ public static class WeighedJudging
         var n = r.MassesG.Count;
         var flowOf = Enumerable.Range(0, n).Select(r.Flow).ToArray();
         var used = Enumerable.Range(0, n).Where(i => r.MassesG[i].Count > 0 && !r.Failed.ContainsKey(i)).ToList();
-        var left = r.Failed.Where(f => f.Key >= 0 && f.Key < n).Select(f => $"{Say.N(flowOf[f.Key], 1)} mm³/s is left out: {f.Value}.").ToList();
         var (diameter, density) = (r.FilamentDiameterMm ?? 1.75, r.DensityGPerCm3 ?? 1.24);
         var needed = NeededLengthMm(r.ScaleResolutionG, diameter, density);
         var basis = new WeighedFlowVerdict
         {
-            Verdict = "insufficient",
-            Sentence = $"{(used.Count == 0 ? "Nothing is weighed yet" : Say.Plural(used.Count, "sample") + " weighed")}: {Least} are the least.",
+            Outcome = FlowOutcome.Insufficient,
+            From = r,
             FlowsMm3PerS = flowOf,
             MarginPercent = r.MarginPercent,
             NeededLengthMm = needed,
@@ -252,37 +148,10 @@ public static class WeighedJudging
         var (low, high, onsets) = Drawn(r, flows, curve, sd);
         double?[] Spread(Func<int, double> of) =>
             [.. Enumerable.Range(0, n).Select(i => used.IndexOf(i) is var k && k >= 0 ? Math.Round(of(k), 3) : (double?)null)];
-        var warnings = new List<string>();
-        if (!adequate)
-            warnings.Add(
-                $"The scale is too coarse: ± {Say.N(scale, 1)} points of loss on samples of " +
-                    $"{Say.N(asPlanned ? expected!.Value : curve.FullG, 3)} g. Samples of {Say.N(needed)} mm would " +
-                    $"do, or a finer scale."
-            );
-        if (expected is { } should && !asPlanned)
-            warnings.Add(
-                $"The full mass is {Say.N(curve.FullG, 3)} g, the commanded length should have {Say.N(should, 3)} g " +
-                    $"({Say.Signed(100 * (curve.FullG / should - 1))} " +
-                    $"%): look at the feed, the diameter and the density. Losses are relative, so they stand."
-            );
-        if (used.Skip(1).Take(used.Count - 2).Where(i => Dips(used.IndexOf(i))).Select(i => flowOf[i]).ToList() is { Count: > 0 } dips)
-            warnings.Add(
-                $"{Say.List(dips.Select(f => Say.N(f, 1)))} mm³/s is lighter than both neighbours: a tangle, or a piece that was lost? Exclude it with its " +
-                    $"reason, or weigh it again."
-            );
-        if (r.ClickedAt is { } click && click < n)
-            warnings.Add($"Clicking or grinding at {Say.N(flowOf[click], 1)} mm³/s ended the run: nothing above it is proposed.");
-        var lines = used.Select(
-                (i, k) =>
-                    $"{Say.N(flows[k], 1)} mm³/s: {string.Join(" and ", r.MassesG[i].Select(m => Say.N(m, 4)))} " +
-                        $"g{(counts[k] > 1 ? $", mean {Say.N(masses[k], 4)}" : "")}, loss {Say.N(100 * (1 - masses[k] / curve.FullG), 1)} %, fitted " +
-                        $"{Say.N(curve.Loss(k), 1)} %"
-            ).ToList();
-        lines.Insert(
-            0,
-            $"full mass m0 = mean of the first {curve.Full} = {Say.N(curve.FullG, 4)} g; how many is chosen by Akaike's criterion, scatter of one mass " +
-                $"{Say.N(each, 4)} g"
-        );
+        var numbers = new WeighedNumbers(
+            [.. used.Select((i, k) => new WeighedSample(flows[k], r.MassesG[i], masses[k], curve.Loss(k)))], curve.Full, curve.FullG, each,
+            asPlanned ? expected!.Value : curve.FullG, asPlanned, [.. Enumerable.Range(0, masses.Length).Where(Dips).Select(k => flows[k])])
+        { AtMm3PerS = recommend };
         basis = basis with
         {
             LossPercent = Spread(k => curve.FullG <= 0 ? 0 : 100 * (1 - masses[k] / curve.FullG)),
@@ -294,23 +163,16 @@ public static class WeighedJudging
             LossUncertaintyPoints = Math.Round(scale, 3),
             NeededLengthMm = needed,
             ExpectedMassG = expected is { } x ? Math.Round(x, 5) : null,
-            Warnings = warnings,
-            Arithmetic = lines,
+            Numbers = numbers,
         };
         if (recommend is not { } at)
-        {
-            var top = flows[^1];
             return basis with
             {
-                Verdict = "not-reached",
-                Sentence = $"At least {Say.N(top, 1)} mm³/s: the loss reached {Say.N(curve.Loss(flows.Length - 1), 1)} %, not {Say.N(r.RecommendLossPercent)}.",
-                Reasons = ["Without the loss there is no limit yet: only what still came out is known.", .. left],
+                Outcome = FlowOutcome.NotReached,
                 Next = new(
-                    "higher", $"Go on from {Say.N(Math.Floor(0.8 * top))} mm³/s.", FlowWeighedTrial.Word,
-                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(0.8 * top)) }),
+                    "higher", "", FlowWeighedTrial.Word,
+                    new Dictionary<string, decimal> { ["startFlowMm3PerS"] = (decimal)Math.Max(1, Math.Floor(0.8 * flows[^1])) }),
             };
-        }
-
         // Where the gear clicked, nothing above the sample before it is proposed.
         var capped = r.ClickedAt is { } c2 && c2 > 0 && flowOf[c2 - 1] < at ? flowOf[c2 - 1] : at;
         var recommended = Flows.Recommended(capped, r.MarginPercent);
@@ -318,15 +180,7 @@ public static class WeighedJudging
         var grid = Bracketing.Plan(low?.From ?? at, low?.To ?? at, Blur(curve, flows, each, at), Math.Max(0.2, 0.02 * at), flowOf[0], flowOf[^1], 0.1);
         return basis with
         {
-            Verdict = "limit",
-            Sentence =
-                $"{Say.N(recommended, 1)} mm³/s. {Say.N(r.RecommendLossPercent)} % are lost at " +
-                    $"{Say.N(at, 1)}{(low is null ? "" : $" ({Say.N(low.From, 1)} to {Say.N(low.To, 1)})")}; {Flows.Below(r.MarginPercent)}.",
-            Reasons =
-            [
-                $"Full mass up to {Say.N(onset, 1)} mm³/s{(limit is { } l ? $", {Say.N(r.LimitLossPercent)} % lost at {Say.N(l, 1)}" : $"; {Say.N(r.LimitLossPercent)} % were not reached")}. In free air less is lost than in a print: a wall at this flow confirms it.",
-                .. left,
-            ],
+            Outcome = FlowOutcome.Limit,
             RecommendLossFlowMm3PerS = Math.Round(at, 4),
             RecommendInterval = low,
             LimitFlowMm3PerS = limit is { } lf ? Math.Round(lf, 4) : null,
@@ -338,30 +192,16 @@ public static class WeighedJudging
             NextPlaces = grid,
             Next =
                 !adequate
-                    ? new(
-                        "longer", $"Samples of {Say.N(needed)} mm, or a finer scale.", FlowWeighedTrial.Word,
-                        new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })
+                    ? new("longer", "", FlowWeighedTrial.Word, new Dictionary<string, decimal> { ["extrudedLengthMm"] = (decimal)needed })
                 : grid is not null
                     ? new(
-                        "bracket",
-                        $"{Say.Plural(grid.Places.Count, "sample")} at {Say.List(grid.Places.Select(p => Say.N(p, 1)))} mm³/s bring ± " +
-                            $"{Say.N(grid.HalfNow, 1)} to about ± {Say.N(grid.HalfThen, 1)}; the plain grid needs {grid.GridPieces}.",
-                        FlowWeighedTrial.Word, new Dictionary<string, decimal>
+                        "bracket", "", FlowWeighedTrial.Word, new Dictionary<string, decimal>
                         {
                             ["startFlowMm3PerS"] = (decimal)Math.Max(0.5, Math.Round(grid.Places[0] - Step(grid), 1)), ["stepMm3PerS"] = (decimal)Step(grid),
                             ["samples"] = Math.Max(Least, grid.Places.Count + 2),
                         })
-                : new(
-                    "check", $"A wall at {Say.N(recommended, 1)} mm³/s by stepped speed confirms it in a print.", FlowStepsTrial.Word,
-                    new Dictionary<string, decimal>()),
+                : new("check", "", FlowStepsTrial.Word, new Dictionary<string, decimal>()),
             Advised = adequate,
-            Arithmetic =
-            [
-                .. lines,
-                $"{Say.N(r.RecommendLossPercent)} % between {Say.N(flows.LastOrDefault(f => f <= at), 1)} and " +
-                    $"{Say.N(flows.FirstOrDefault(f => f >= at), 1)}: {Say.N(at, 2)} mm³/s",
-                $"less {Say.N(r.MarginPercent)} %, rounded down: {Say.N(recommended, 1)} mm³/s",
-            ],
         };
 
         bool Dips(int k) =>

@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Shapes;
 namespace Glenfrost.Core.Trials.FoamingFlow;
 
 /// <summary>Foaming filament: temperature and multiplier from single walls at a fixed speed.</summary>
-public sealed class FoamingFlowTrial : Trial
+public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, FoamVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "foaming-flow";
@@ -53,14 +53,14 @@ public sealed class FoamingFlowTrial : Trial
 
     // Curve, multipliers and check piece are one inquiry: the wall is the same, what it is swept over is not.
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) =>
+    protected override IEnumerable<string> SetAside(FoamingPlanV1 plan) =>
         [
             "mode", FactorRegistry.PieceKind, "hottestC", "coolestC", "stepC", "nozzleTemperatureC", "mostMultiplier", "leastMultiplier", "multiplierStep",
             "extrusionMultiplier", "referenceWidthMm", "targetDensityGPerCm3",
         ];
 
     /// <inheritdoc/>
-    public override string? FoundWith(ITrialPlan plan, string key) => $"{Say.N(((FoamingPlanV1)plan).Request.SpeedMmPerS)} mm/s";
+    protected override string? FoundWith(FoamingPlanV1 plan, string key) => $"{Say.N(plan.Request.SpeedMmPerS)} mm/s";
 
     /// <inheritdoc/>
     public override string Purpose => "Temperature and multiplier of filament that foams, from single walls at a fixed speed.";
@@ -68,26 +68,42 @@ public sealed class FoamingFlowTrial : Trial
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [TemperatureMode, MultiplierMode];
 
+    private const string Temperatures = "Temperatures", OneTemperature = "Multipliers at one temperature", TheWall = "The wall";
+
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>(FlowOverride.Fields)
-    {
-        ["hottestC"] = PlanField.Number("Hottest", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["coolestC"] = PlanField.Number("Coolest", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["stepC"] = PlanField.Number("Step", "°C", 1, 30, "finer than a heater holds, or coarser than the foam's peak"),
-        ["nozzleTemperatureC"] = PlanField.Number("Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works"),
-        ["mostMultiplier"] = PlanField.Number("Most", "", 0.1m, 1.5m, "below a tenth nothing sticks together"),
-        ["leastMultiplier"] = PlanField.Number("Least", "", 0.1m, 1.5m, "below a tenth nothing sticks together"),
-        ["multiplierStep"] = PlanField.Number("Step", "", 0.01m, 0.5m, "finer can't be measured on foam"),
-        ["extrusionMultiplier"] = PlanField.Number("Full multiplier", "", 0.3m, 1.5m, "right where it does not foam"),
-        ["targetWidthMm"] = PlanField.Number("Line width", "mm", 0.1m, 3m, "no nozzle lays such a line"),
-        ["referenceWidthMm"] = PlanField.Number("Wall without foam", "mm", 0.1m, 3m, "measured where it does not foam", false),
-        ["targetDensityGPerCm3"] = PlanField.Number("Wanted density", "g/cm³", 0.2m, 3m, "between light foam and the solid", false),
-        ["speedMmPerS"] = PlanField.Number("Speed", "mm/s", 5, 300, "fixed: it is a factor, and belongs to the result"),
-        ["layerHeightMm"] = PlanField.Number("Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays"),
-        ["sideMm"] = PlanField.Number("Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament"),
-        ["sectionHeightMm"] = PlanField.Number("Section height", "mm", 4, 40, "lower than a jaw is wide, or taller than a wall stands"),
-        ["brim"] = PlanField.Tick,
-    };
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(r => r.HottestC, "Hottest, at the bottom", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "", Temperatures),
+        Number(
+            r => r.CoolestC, "Coolest, at the top", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "Where it hardly foams.",
+            Temperatures),
+        Number(r => r.StepC, "Step", "°C", 1, 30, "finer than a heater holds, or coarser than the foam's peak", "", Temperatures),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The one that the temperatures chose.",
+            OneTemperature),
+        Number(r => r.MostMultiplier, "Most, at the bottom", "", 0.1m, 1.5m, "below a tenth nothing sticks together", "", OneTemperature),
+        Number(
+            r => r.LeastMultiplier, "Least, at the top", "", 0.1m, 1.5m, "below a tenth nothing sticks together",
+            "Equal to the most: one check piece. Below some flow the strand tears into blobs: stop there, and read it so.", OneTemperature),
+        Number(r => r.MultiplierStep, "Step", "", 0.01m, 0.5m, "finer can't be measured on foam", "", OneTemperature),
+        Number(
+            r => r.ExtrusionMultiplier, "Full multiplier", "", 0.3m, 1.5m, "right where it does not foam", "Right where it does not foam.", TheWall),
+        Number(r => r.TargetWidthMm, "Line width", "mm", 0.1m, 3m, "no nozzle lays such a line", "The wall that is wanted: the line as it is sliced.", TheWall),
+        Number(
+            r => r.ReferenceWidthMm, "Wall without foam", "mm", 0.1m, 3m, "measured where it does not foam",
+            "Measured, at the full multiplier, printed cool. Empty: the sliced line.", TheWall, false),
+        Number(
+            r => r.TargetDensityGPerCm3, "Wanted density", "g/cm³", 0.2m, 3m, "between light foam and the solid", "Empty: as light as it gets.", TheWall, false),
+        Number(
+            r => r.SpeedMmPerS, "Speed", "mm/s", 5, 300, "fixed: it is a factor, and belongs to the result",
+            "Fixed for all, and kept with the result: slower foams more.", TheWall),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheWall),
+        Number(r => r.SideMm, "Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament", "", TheWall),
+        Number(r => r.SectionHeightMm, "Section height", "mm", 4, 40, "lower than a jaw is wide, or taller than a wall stands", "Whole layers.", TheWall),
+        Tick(r => r.Brim, "With a brim", "", TheWall),
+        Number(r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheWall, false),
+        OneOf(r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, FlowOverride.Answers),
+    ];
 
     /// <inheritdoc/>
     public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => !(mode == MultiplierMode ? TemperatureOnly : MultiplierOnly).Contains(f));
@@ -96,10 +112,15 @@ public sealed class FoamingFlowTrial : Trial
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
+    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? (field switch
+    {
+        "hottestC" when context.Machine?.Limits is { } l => $"At most {Say.N(l.MaxC)} °C here ({l.MaxBecause}).",
+        "targetDensityGPerCm3" when context.DensityGPerCm3 is { } solid => $"Solid: {Say.N(solid)}. Empty: as light as it gets.",
+        _ => base.HelpOf(field, context),
+    });
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c)
+    protected override FoamingRequest Proposal(PlanContext c)
     {
         var limits = c.Machine?.Limits;
         var hot = Math.Floor(Math.Min(c.AdvisedC?.Max ?? 250, limits?.ProposedMaxC ?? 260) / 5) * 5;
@@ -107,7 +128,7 @@ public sealed class FoamingFlowTrial : Trial
         var step = hot - cool > 40 ? 10 : 5;
         cool = hot - Math.Floor((hot - cool) / step) * step;
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
-        return PlanValues.Of(new FoamingRequest
+        return new()
         {
             HottestC = (decimal)hot,
             CoolestC = (decimal)Math.Min(cool, hot - step),
@@ -121,16 +142,15 @@ public sealed class FoamingFlowTrial : Trial
                 25, c.Settings?.OuterWallSpeedMmPerS ?? 25, c.Machine?.MaxSpeedMmPerS ?? 25,
                 c.Settings is { } set ? set.MaxFlowMm3PerS / (set.LineWidthMm * (c.Kept.TryGetValue("layerHeightMm", out var high) ? high : nozzle / 2)) : 25,
             }.Min())),
-        });
+        };
     }
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(((FoamingPlanV1)plan).Request);
+    protected override FoamingRequest RequestOf(FoamingPlanV1 plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues values, PlanContext c)
+    public override Planned<FoamingPlanV1> Plan(FoamingRequest r, PlanContext c)
     {
-        var r = values.To<FoamingRequest>();
         var errors = new List<FieldError>();
         var byTemperature = r.Mode != MultiplierMode;
         PieceFields.Check(errors, c, byTemperature ? null : r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
@@ -182,7 +202,7 @@ public sealed class FoamingFlowTrial : Trial
         }
 
         if (errors.Count > 0)
-            return new(null, errors);
+            return errors;
         List<PlannedFoam> steps = byTemperature
             ?
             [
@@ -195,10 +215,12 @@ public sealed class FoamingFlowTrial : Trial
                     .Select(i => new PlannedFoam(r.NozzleTemperatureC, r.MostMultiplier - i * r.MultiplierStep)),
             ];
         if (steps.Count > 15)
-            return PlanResult.Refused(
-                new FieldError(
+            return new List<FieldError>
+            {
+                new(
                     byTemperature ? "stepC" : "multiplierStep",
-                    $"{steps.Count} sections of foam make a wall that wobbles: at most 15. A coarser step, then a finer one around the best, tells more."));
+                    $"{steps.Count} sections of foam make a wall that wobbles: at most 15. A coarser step, then a finer one around the best, tells more."),
+            };
         // One or two multipliers are to be proved: foam is rough, so each stands as often as its mean needs.
         if (!byTemperature && steps.Count <= 2)
             steps = [.. steps.SelectMany(s => Enumerable.Repeat(s, steps.Count == 1 ? 3 : 2))];
@@ -214,16 +236,14 @@ public sealed class FoamingFlowTrial : Trial
             warnings.Add(
                 "Nobody measured a wall where it does not foam: the sliced line stands for it. A wall printed cool, at the foot of its range, would be better."
             );
-        return new(
-            new FoamingPlanV1
-            {
-                Request = r, Steps = steps, SectionLayers = layers,
-                Estimate = new(
-                    (int)Math.Ceiling(path / (double)r.SpeedMmPerS / 60),
-                    Math.Round(path * (double)(r.TargetWidthMm * r.LayerHeightMm * steps.Average(s => s.Multiplier)) * 1.24 / 1000, 1), 0),
-                MeasuredDiameterMm = c.Diameter?.MeanMm, Warnings = warnings,
-            },
-            []);
+        return new FoamingPlanV1
+        {
+            Request = r, Steps = steps, SectionLayers = layers,
+            Estimate = new(
+                (int)Math.Ceiling(path / (double)r.SpeedMmPerS / 60),
+                Math.Round(path * (double)(r.TargetWidthMm * r.LayerHeightMm * steps.Average(s => s.Multiplier)) * 1.24 / 1000, 1), 0),
+            MeasuredDiameterMm = c.Diameter?.MeanMm, Warnings = warnings,
+        };
     }
 
     /// <summary>A speed that the machine or the flow limit would quietly lower: the result would be kept with a speed that it never had.</summary>
@@ -253,12 +273,9 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<FoamingPlanV1>(json);
-
-    /// <inheritdoc/>
-    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan)
+    protected override IReadOnlyList<Piece> Pieces(FoamingPlanV1 p)
     {
-        var (p, r) = ((FoamingPlanV1)plan, ((FoamingPlanV1)plan).Request);
+        var r = p.Request;
         // Marks at the foot of each section tell side and section alike: where the bumps stand, the next one begins.
         var marks = Enumerable.Range(0, p.Steps.Count).Select(i => i * p.SectionLayers + 2).ToList();
         var flows = p.ByTemperature ? [] : p.Steps.Select((s, i) => new FlowZone((double)(s.Multiplier / r.ExtrusionMultiplier), i)).ToList();
@@ -271,9 +288,9 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
+    protected override Made<FoamingPlanV1> Make(FoamingPlanV1 plan, PlanContext c)
     {
-        var p = (FoamingPlanV1)plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
+        var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var r = p.Request;
         var s = c.Settings! with
         {
@@ -302,7 +319,7 @@ public sealed class FoamingFlowTrial : Trial
             },
             c.Machine!, s);
         if (job is null)
-            return (
+            return new(
                 plan, null,
                 [
                     .. errors.Select(PieceFields.At)
@@ -311,7 +328,7 @@ public sealed class FoamingFlowTrial : Trial
                             : e.Field == "heightMm" ? e with { Field = "sectionHeightMm" }
                             : e),
                 ]);
-        return (
+        return new(
             p with
             {
                 FileDiameterMm = s.FilamentDiameterMm,
@@ -323,13 +340,14 @@ public sealed class FoamingFlowTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan) => Math.Max(2, ((FoamingPlanV1)plan).SectionLayers / 2);
+    protected override int FirstLook(FoamingPlanV1 plan) => Math.Max(2, plan.SectionLayers / 2);
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => ((FoamingPlanV1)plan).ByTemperature ? "one set of walls, no check piece yet" : "one set of walls";
+    protected override string Basis(FoamingPlanV1 plan) => plan.ByTemperature ? "one set of walls, no check piece yet" : "one set of walls";
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) => $"{Say.N(plan.HottestC, 0)} {Say.N(plan.CoolestC, 0)}";
+    protected override string FileWords(FoamingPlanV1 plan) =>
+        $"{Say.N(plan.Steps.Max(s => s.TemperatureC), 0)} {Say.N(plan.Steps.Min(s => s.TemperatureC), 0)}";
 
     /// <inheritdoc/>
     public override bool JudgesTogether => true;
@@ -342,9 +360,8 @@ public sealed class FoamingFlowTrial : Trial
         ];
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan)
+    public override ReadingGrid Grid(FoamingPlanV1 p)
     {
-        var p = (FoamingPlanV1)plan;
         var width = (double)p.Request.TargetWidthMm;
         return new(
             [.. p.Steps.Select((s, i) => new GridRow(i, p.Label(s), $"{i + 1}")).Reverse()],
@@ -387,9 +404,9 @@ public sealed class FoamingFlowTrial : Trial
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<int, string> RowNotes(ITrialPlan plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(FoamingPlanV1 p, RunReadings readings)
     {
-        var (p, reference) = ((FoamingPlanV1)plan, Reference((FoamingPlanV1)plan));
+        var reference = Reference(p);
         return p.Steps.Select((s, i) => (s, i, Walls: Walls(readings, i))).Where(x => x.Walls.Count > 0)
             .ToDictionary(
                 x => x.i,
@@ -404,65 +421,47 @@ public sealed class FoamingFlowTrial : Trial
 
     private static double Reference(FoamingPlanV1 p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
 
-    private IEnumerable<FoamStep> StepsOf(ITrialPlan plan, RunReadings readings)
+    private IEnumerable<FoamStep> StepsOf(FoamingPlanV1 p, RunReadings readings)
     {
-        var p = (FoamingPlanV1)plan;
-        var states = States(plan, readings);
+        var states = States(p, readings);
         return p.Steps.Select((s, i) => (s, i))
             .Where(x => states[x.i] != SectionState.Lost && (Walls(readings, x.i).Count > 0 || readings.Text(x.i, Ran) == "blobs"))
             .Select(x => new FoamStep(
-                (double)x.s.TemperatureC, (double)x.s.Multiplier * p.Request.FlowFactor, Walls(readings, x.i),
+                (double)x.s.TemperatureC, (double)x.s.Multiplier, Walls(readings, x.i),
                 readings.Value(x.i, Volume) is null ? null : readings.Value(x.i, CellAspects.Mass),
                 readings.Value(x.i, CellAspects.Mass) is null ? null : readings.Value(x.i, Volume), readings.Text(x.i, Ran) != "blobs"));
     }
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c)
+    public override FoamVerdict Judge(FoamingPlanV1 p, RunReadings readings, JudgeContext c)
     {
-        var (p, r) = ((FoamingPlanV1)plan, ((FoamingPlanV1)plan).Request);
-        // Steps of the runs that it follows belong to the same curve, at the same speed and layer.
-        var before = c
-            .Earlier.Where(e =>
-                ((FoamingPlanV1)e.Plan).Request is var q
-                && q.SpeedMmPerS == r.SpeedMmPerS
-                && q.LayerHeightMm == r.LayerHeightMm
-                && q.TargetWidthMm == r.TargetWidthMm)
-            .SelectMany(e => StepsOf(e.Plan, e.Readings));
+        var r = p.Request;
+        // Steps of the runs that it follows belong to the same curve, at the same speed and layer; those under another override as this one's file counts.
+        var before = c.Earlier.Select(e => (Plan: (FoamingPlanV1)e.Plan, e.Readings))
+            .Where(e => e.Plan.Request is var q && q.SpeedMmPerS == r.SpeedMmPerS && q.LayerHeightMm == r.LayerHeightMm && q.TargetWidthMm == r.TargetWidthMm)
+            .SelectMany(e => StepsOf(e.Plan, e.Readings)
+                .Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * e.Plan.Request.FlowFactor / r.FlowFactor }));
         var input = new FoamReadings
         {
             ReferenceWidthMm = Reference(p),
             TargetWidthMm = (double)r.TargetWidthMm,
-            ExtrusionMultiplier = (double)r.ExtrusionMultiplier * r.FlowFactor,
+            ExtrusionMultiplier = (double)r.ExtrusionMultiplier,
             SolidDensityGPerCm3 = c.DensityGPerCm3 ?? 1.24,
             TargetDensityGPerCm3 = (double?)r.TargetDensityGPerCm3,
             ResolutionMm = readings.Resolution([.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => $"{Wall}{k}")], 0.01),
             MaxC = c.Limits?.MaxC,
-            Steps = [.. StepsOf(plan, readings), .. before],
+            Steps = [.. StepsOf(p, readings), .. before],
+            FileDiameterMm = p.FileDiameterMm,
+            MeasuredDiameterMm = p.MeasuredDiameterMm,
+            ResidualFlowPercent = r.ResidualFlowPercent,
+            Override = r.Override,
         };
-        if (FoamingJudging.Check(input) is { Count: > 0 } errors)
-            return new FoamVerdict { Verdict = "insufficient", Sentence = errors[0].Message, Advised = false };
-        var judged = FoamingJudging.Judge(input);
-        var v = judged with
-        {
-            Warnings = [.. judged.Warnings, .. FlowOverride.Said(r.ResidualFlowPercent, r.Override)], Next = FlowOverride.InFile(judged.Next, r.FlowFactor),
-        };
-        return p is { MeasuredDiameterMm: { } real, FileDiameterMm: { } file } && Math.Abs(real * real / (file * file) - 1) > 0.005
-            ? v with
-            {
-                Warnings =
-                [
-                    .. v.Warnings,
-                    $"The file counts with filament of {Say.N(file, 3)} mm; this spool measures {Say.N(real, 3)}: part of the expansion is diameter. Put " +
-                        $"the measured one in the profile first.",
-                ],
-            }
-            : v;
+        return FoamingJudging.Check(input) is [var refusal, ..] ? new() { From = input, Refusal = refusal, Advised = false } : FoamingJudging.Judge(input);
     }
 
     /// <inheritdoc/>
-    public override TrialChart? Chart(ITrialPlan plan, TrialVerdict verdict)
+    protected override TrialChart? Chart(FoamingPlanV1 plan, FoamVerdict v)
     {
-        var v = (FoamVerdict)verdict;
         var byTemperature = v.Expansion.Select(e => e.TemperatureC).Distinct().Count() > 1;
         var read = v.Expansion.Where(e => e.Expansion is not null).ToList();
         if (read.Count == 0)
@@ -489,12 +488,8 @@ public sealed class FoamingFlowTrial : Trial
         };
     }
 
-    /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(FoamingRequest), typeof(FoamingPlanV1), typeof(EvaluateBody), typeof(FoamVerdict));
-
     /// <summary>Body of an evaluation, for the description only.</summary>
-    public sealed record EvaluateBody(
+    public sealed record EvaluateRequest(
         double ReferenceWidthMm, double? ReferenceUncertaintyMm, double? TargetWidthMm, double ExtrusionMultiplier, double SolidDensityGPerCm3,
         double? TargetDensityGPerCm3, IReadOnlyList<EvaluateStep> Steps, double? ResolutionMm, EvaluateLimits? Limits, double? ResidualFlowPercent,
         bool? ResidualFlowStays);
@@ -507,10 +502,12 @@ public sealed class FoamingFlowTrial : Trial
     public sealed record EvaluateLimits(double? Min, double? Max);
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door)
+    protected override Type EvaluateBody => typeof(EvaluateRequest);
+
+    /// <inheritdoc/>
+    protected override FoamVerdict? Answer(JsonDoor door)
     {
-        var left = FlowOverride.Read(door);
-        var factor = FlowOverride.Factor(left.Percent, left.Answer);
+        var (percent, answer) = FlowOverride.Read(door);
         var readings = new FoamReadings
         {
             ReferenceWidthMm = (double)(door.Number("referenceWidthMm", true) ?? 0),
@@ -521,6 +518,8 @@ public sealed class FoamingFlowTrial : Trial
             TargetDensityGPerCm3 = (double?)door.Number("targetDensityGPerCm3"),
             ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
             MaxC = (double?)door.Object("limits")?.Number("max"),
+            ResidualFlowPercent = percent,
+            Override = answer,
             Steps =
             [
                 .. (door.List("steps", true) ?? []).Select(x => new FoamStep(
@@ -531,14 +530,7 @@ public sealed class FoamingFlowTrial : Trial
         };
         if (door.Errors.Count == 0)
             door.Take(FoamingJudging.Check(readings));
-        if (door.Errors.Count > 0)
-            return null;
-        var v = FoamingJudging.Judge(readings with
-        {
-            ExtrusionMultiplier = readings.ExtrusionMultiplier * factor,
-            Steps = [.. readings.Steps.Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * factor })],
-        });
-        return v with { Warnings = [.. v.Warnings, .. FlowOverride.Said(left.Percent, left.Answer)], Next = FlowOverride.InFile(v.Next, factor) };
+        return door.Errors.Count > 0 ? null : FoamingJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

@@ -1,100 +1,12 @@
-using Glenfrost.Core.Statistics;
-using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
 
 namespace Glenfrost.Core.Trials.FoamingFlow;
 
-/// <summary>One step: a section at a temperature and a multiplier, with what was read of it.</summary>
-/// <param name="TemperatureC">Nozzle, °C.</param>
-/// <param name="ExtrusionMultiplier">Multiplier that it was printed with.</param>
-/// <param name="WallsMm">Thickness of its wall, one or more readings, mm.</param>
-/// <param name="MassG">Mass of a piece cut from it, g; null where nobody weighed.</param>
-/// <param name="VolumeCm3">Volume of that piece, cm³.</param>
-/// <param name="Stable">False where extrusion turned to blobs.</param>
-public sealed record FoamStep(
-    double TemperatureC, double ExtrusionMultiplier, IReadOnlyList<double> WallsMm, double? MassG = null, double? VolumeCm3 = null, bool Stable = true);
-
-/// <summary>Readings of foaming walls and how to judge them.</summary>
-public sealed record FoamReadings
-{
-    /// <summary>Wall where it does not foam, at the full multiplier, mm.</summary>
-    public double ReferenceWidthMm { get; init; }
-
-    /// <summary>95 % half-width of the reference, mm; 0 where it is exact.</summary>
-    public double ReferenceUncertaintyMm { get; init; }
-
-    /// <summary>Wall that is wanted, mm; null: the reference's.</summary>
-    public double? TargetWidthMm { get; init; }
-
-    /// <summary>The full multiplier: what does not foam is right with.</summary>
-    public double ExtrusionMultiplier { get; init; } = 1;
-
-    /// <summary>Solid density, g/cm³.</summary>
-    public double SolidDensityGPerCm3 { get; init; } = 1.24;
-
-    /// <summary>Density that is wanted, g/cm³; null where the lightest is.</summary>
-    public double? TargetDensityGPerCm3 { get; init; }
-
-    /// <summary>Steps in any order.</summary>
-    public IReadOnlyList<FoamStep> Steps { get; init; } = [];
-
-    /// <summary>Smallest step of the calliper, mm.</summary>
-    public double ResolutionMm { get; init; } = 0.01;
-
-    /// <summary>Hottest that may be printed, °C; null where it is not known.</summary>
-    public double? MaxC { get; init; }
-
-    /// <summary>How far the check piece may be off, %.</summary>
-    public double TolerancePercent { get; init; } = 6;
-}
-
-/// <summary>Expansion at one step.</summary>
-/// <param name="TemperatureC">°C.</param>
-/// <param name="ExtrusionMultiplier">Multiplier.</param>
-/// <param name="WallMm">Mean wall, mm.</param>
-/// <param name="Expansion">Volume laid over volume fed: wall × full multiplier ÷ (reference × multiplier).</param>
-/// <param name="Uncertainty">95 % half-width of it; null for a single reading.</param>
-/// <param name="DensityGPerCm3">Solid over expansion, or from mass and volume where given.</param>
-/// <param name="Weighed">True where density came from mass and volume.</param>
-/// <param name="Stable">False where extrusion turned to blobs.</param>
-public sealed record Expanded(
-    double TemperatureC, double ExtrusionMultiplier, double? WallMm, double? Expansion, double? Uncertainty, double? DensityGPerCm3, bool Weighed, bool Stable);
-
-/// <summary>The verdict on foaming walls: suggest, bounded, settled, adjust, edge, measure-more or insufficient.</summary>
-public sealed record FoamVerdict : TrialVerdict
-{
-    /// <summary>Chosen temperature, °C; null where none is.</summary>
-    public double? ChosenTemperatureC { get; init; }
-
-    /// <summary>Expansion of each step in the order of temperature and multiplier.</summary>
-    public IReadOnlyList<Expanded> Expansion { get; init; } = [];
-
-    /// <summary>Suggested multiplier, three decimals.</summary>
-    public double? SuggestedMultiplier { get; init; }
-
-    /// <summary>95 % half-width of it.</summary>
-    public double? SuggestedUncertainty { get; init; }
-
-    /// <summary>Lowest multiplier that was seen stable at the chosen temperature; the suggestion goes no lower.</summary>
-    public double? LowestStableMultiplier { get; init; }
-
-    /// <summary>Highest multiplier below it that turned to blobs at the chosen temperature; null where none did. Between the two it chokes.</summary>
-    public double? HighestBlobsMultiplier { get; init; }
-
-    /// <summary>Wall at the suggestion, mm.</summary>
-    public double? PredictedWallMm { get; init; }
-
-    /// <summary>Density at the suggestion, g/cm³.</summary>
-    public double? PredictedDensityGPerCm3 { get; init; }
-
-    /// <summary>Mass saved against a solid part of the same shape, %.</summary>
-    public double? MassSavingPercent { get; init; }
-}
-
 /// <summary>
 /// Multiplier of foaming filament from single walls at a fixed speed. Expansion at the full multiplier is wall over reference; the lowest temperature that is
-/// not inferior to the
-/// greatest expansion is chosen, and the multiplier is target ÷ (reference × expansion). Less flow stays longer in the melt, so the expansion shifts: a check
+/// not inferior to
+/// the greatest expansion is chosen, and the multiplier is target ÷ (reference × expansion). Less flow stays longer in the melt, so the expansion shifts: a check
 /// piece always follows.
 /// </summary>
 public static class FoamingJudging
@@ -141,49 +53,46 @@ public static class FoamingJudging
     }
 
     /// <summary>Judges readings that <see cref="Check"/> takes.</summary>
-    public static FoamVerdict Judge(FoamReadings r)
+    public static FoamVerdict Judge(FoamReadings readings)
     {
-        var target = r.TargetWidthMm ?? r.ReferenceWidthMm;
+        var v = Reckon(readings.InRealPrints());
+        var caution = readings is { MeasuredDiameterMm: { } real, FileDiameterMm: { } file } && Math.Abs(real * real / (file * file) - 1) > OtherDiameter;
+        return v with
+        {
+            Cautions = caution ? [.. v.Cautions, FoamCaution.OtherDiameter] : v.Cautions,
+            Next = FlowOverride.InFile(v.Next, FlowOverride.Factor(readings.ResidualFlowPercent, readings.Override)),
+        };
+    }
+
+    /// <summary>A diameter that makes this share more or less plastic is another one.</summary>
+    private const double OtherDiameter = 0.005;
+
+    private static FoamVerdict Reckon(FoamReadings r)
+    {
         var groups = r.Steps.GroupBy(s => (s.TemperatureC, s.ExtrusionMultiplier)).OrderBy(g => g.Key.TemperatureC)
             .ThenByDescending(g => g.Key.ExtrusionMultiplier).ToList();
         var list = groups.Select(g => Of(g.Key.TemperatureC, g.Key.ExtrusionMultiplier, [.. g], r)).ToList();
-        var arithmetic = list.Where(e => e.Expansion is not null)
-            .Select(e =>
-                $"{Say.N(e.TemperatureC)} °C at {Say.N(e.ExtrusionMultiplier, 3)}: {Say.N(e.WallMm!.Value, 3)} × {Say.N(r.ExtrusionMultiplier, 3)} ÷ " +
-                    $"({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(e.ExtrusionMultiplier, 3)}) = " +
-                    $"{Say.N(e.Expansion!.Value, 3)}{(e.Uncertainty is { } u ? $" ± {Say.N(u, 3)}" : "")}{(e.Stable ? "" : ", blobs")}"
-            ).ToList();
-        var basis = new FoamVerdict { Verdict = "insufficient", Sentence = "Nothing is read yet.", Expansion = list, Arithmetic = arithmetic, Advised = false };
+        var basis = new FoamVerdict { Outcome = FoamOutcome.Insufficient, From = r, Expansion = list, Advised = false };
         var usable = list.Where(e => e.Stable && e.Expansion is not null).ToList();
         if (usable.Count == 0)
-        {
             return list.Any(e => !e.Stable)
                 ? basis with
                 {
-                    Sentence = "Every step that was read turned to blobs: hotter foams no better here.",
                     Next = new(
-                        "cooler", "A cooler range, or more flow.", FoamingFlowTrial.Word,
-                        new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 10) }),
+                        "cooler", "", FoamingFlowTrial.Word, new Dictionary<string, decimal> { ["hottestC"] = (decimal)(list.Min(e => e.TemperatureC) - 10) }),
                 }
                 : basis;
-        }
-
         // The curve over temperature is that of the greatest multiplier printed; steps at lower ones belong to the multiplier.
         var full = usable.Max(e => e.ExtrusionMultiplier);
         var curve = usable.Where(e => Math.Abs(e.ExtrusionMultiplier - full) < 1e-9).ToList();
         var greatest = curve.MaxBy(e => e.Expansion!.Value)!;
+        basis = basis with { Greatest = greatest };
         var equals = curve.Where(e => e.Expansion >= greatest.Expansion * (1 - EqualShare) && (r.MaxC is not { } most || e.TemperatureC <= most))
             .OrderBy(e => e.TemperatureC).ToList();
         if (equals.Count == 0)
-            return basis with
-            {
-                Sentence = $"Nothing foams enough below the limit of {Say.N(r.MaxC!.Value)} °C.",
-                Reasons = [$"The greatest expansion, {Say.N(greatest.Expansion!.Value)}, was at {Say.N(greatest.TemperatureC)} °C."],
-            };
-        var chosen = equals[0];
-        var warnings = new List<string>();
-        if (curve.Count > 1 && Distinct(curve) == false)
-            warnings.Add("The steps differ by less than their readings scatter: more readings a step would tell more than a finer step.");
+            return basis;
+        if (curve.Count > 1 && !Distinct(curve))
+            basis = basis with { Cautions = [FoamCaution.IndistinctSteps] };
         var hottest = curve.Max(e => e.TemperatureC);
         if (curve.Count > 1
             && greatest.TemperatureC == hottest
@@ -196,27 +105,22 @@ public static class FoamingJudging
             var (more, less) = (hottest + step * Math.Min(2, Math.Floor(((r.MaxC ?? 500) - hottest) / step)), hottest - step);
             return basis with
             {
-                Verdict = "edge",
-                Sentence = $"{Say.N(hottest)} °C foams most, {Say.N(greatest.Expansion!.Value)} times, and is the hottest printed: it may foam more beyond.",
-                Warnings = warnings,
+                Outcome = FoamOutcome.Edge,
                 Next = new(
-                    "edge", $"Temperatures from {Say.N(less)} to {Say.N(more)} °C.", FoamingFlowTrial.Word,
+                    "edge", "", FoamingFlowTrial.Word,
                     new Dictionary<string, decimal> { ["hottestC"] = (decimal)more, ["coolestC"] = (decimal)less, ["stepC"] = (decimal)step }),
                 ChosenTemperatureC = hottest,
             };
         }
 
         if (r.TargetDensityGPerCm3 is { } wanted && r.SolidDensityGPerCm3 / wanted > greatest.Expansion * 1.02)
-            warnings.Add(
-                $"A density of {Say.N(wanted)} g/cm³ needs an expansion of {Say.N(r.SolidDensityGPerCm3 / wanted)}; the most here is " +
-                    $"{Say.N(greatest.Expansion!.Value)}."
-            );
-        return AtChosen(basis with { Warnings = warnings }, r, target, list, usable, chosen, equals, greatest);
+            basis = basis with { Cautions = [.. basis.Cautions, FoamCaution.TooLight] };
+        return AtChosen(basis, r, list, usable, equals);
     }
 
-    private static FoamVerdict AtChosen(
-        FoamVerdict basis, FoamReadings r, double target, List<Expanded> list, List<Expanded> usable, Expanded chosen, List<Expanded> equals, Expanded greatest)
+    private static FoamVerdict AtChosen(FoamVerdict basis, FoamReadings r, List<Expanded> list, List<Expanded> usable, List<Expanded> equals)
     {
+        var (target, chosen) = (r.TargetWidthMm ?? r.ReferenceWidthMm, equals[0]);
         var here = usable.Where(e => Math.Abs(e.TemperatureC - chosen.TemperatureC) < 0.5).OrderBy(e => e.ExtrusionMultiplier).ToList();
         // The step nearest to the target tells the expansion best: less flow foams a little differently.
         var nearest = here.MinBy(e => Math.Abs(e.WallMm!.Value - target))!;
@@ -230,75 +134,30 @@ public static class FoamingJudging
         // Between what turned to blobs and what ran steadily lies the choke: nothing there is offered before it was tried.
         var choked = !double.IsNaN(unstableBelow) && wish > unstableBelow + 1e-9 && wish < lowestStable - 1e-9;
         var bounded = choked || (!double.IsNaN(unstableBelow) && wish <= unstableBelow + 1e-9);
-        var value = Math.Round(bounded ? lowestStable : Math.Clamp(wish, 0.1, 1.5), 3);
-        var wall = r.ReferenceWidthMm * expansion * value / r.ExtrusionMultiplier;
-        var density = nearest.Weighed ? nearest.DensityGPerCm3!.Value : r.SolidDensityGPerCm3 / expansion;
-        var tolerance = r.TolerancePercent / 100 * target;
         var readingHalf = nearest.Uncertainty is { } nu ? nu / expansion * nearest.WallMm!.Value : double.PositiveInfinity;
-        var settled = tried && Math.Abs(nearest.WallMm!.Value - target) + readingHalf <= tolerance;
-        var off = tried && Math.Abs(nearest.WallMm!.Value - target) > readingHalf;
-        var between = choked ? Math.Round(wish, 3) : bounded ? Math.Round((lowestStable + unstableBelow) / 2, 3) : double.NaN;
-        var word =
-            bounded ? "bounded"
-            : settled ? "settled"
-            : !double.IsFinite(readingHalf) ? "measure-more"
-            : tried && !off ? "measure-more"
-            : tried ? "adjust"
-            : "suggest";
-        if (word == "settled")
-            value = Math.Round(nearest.ExtrusionMultiplier, 3);
-        var reasons = new List<string>
-        {
-            equals.Count > 1
-                ? $"{Say.N(chosen.TemperatureC)} °C is the lowest that is not inferior to the greatest expansion ({Say.N(greatest.Expansion!.Value)} at " +
-                    $"{Say.N(greatest.TemperatureC)} °C): cooler strings and oozes less."
-                : $"{Say.N(chosen.TemperatureC)} °C foams most: {Say.N(greatest.Expansion!.Value)} times.",
-        };
-        if (bounded)
-            reasons.Add(
-                $"A wall of {Say.N(target, 2)} mm would want {Say.N(wish, 3)}, but it chokes between {Say.N(unstableBelow, 3)}, which turned to blobs, and " +
-                    $"{Say.N(lowestStable, 3)}, the lowest seen steady."
-            );
-        reasons.Add(
-            $"The first layer is laid at {Say.N(chosen.TemperatureC)} °C too: cooler it would foam less and starve at {Say.N(value, 3)}, hotter it would " +
-                "swell.");
-        var belongs = wall > target * 1.02 ? $" Walls come out {Say.N(wall, 2)} mm: slice with that line width." : "";
+        var outcome = Outcome(r, target, nearest, bounded, tried, readingHalf);
+        var value = outcome == FoamOutcome.Settled
+            ? Math.Round(nearest.ExtrusionMultiplier, 3) : Math.Round(bounded ? lowestStable : Math.Clamp(wish, 0.1, 1.5), 3);
+        var density = nearest.Weighed ? nearest.DensityGPerCm3!.Value : r.SolidDensityGPerCm3 / expansion;
+        var n = new FoamNumbers(
+            chosen, nearest, equals.Count, target, wish, r.ReferenceWidthMm * expansion * value / r.ExtrusionMultiplier, density, readingHalf,
+            choked ? Math.Round(wish, 3) : bounded ? Math.Round((lowestStable + unstableBelow) / 2, 3) : double.NaN);
         return basis with
         {
-            Verdict = word,
-            Sentence = word switch
+            Outcome = outcome,
+            Numbers = n,
+            Next = outcome switch
             {
-                "settled" =>
-                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. The wall measures {Say.N(nearest.WallMm!.Value, 3)} mm, within " +
-                        $"{Say.N(r.TolerancePercent)} % of {Say.N(target, 3)}: {Say.N(density, 2)} g/cm³.",
-                "bounded" => $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C, the lowest that ran steadily.{belongs}",
-                "measure-more" => double.IsFinite(readingHalf)
-                    ? $"{Say.N(nearest.WallMm!.Value, 3)} ± {Say.N(readingHalf, 3)} mm where {Say.N(target, 3)} are wanted: not to be told yet."
-                    : "One reading a step: its scatter is not known. Four sides would tell.",
-                "adjust" =>
-                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C: at {Say.N(nearest.ExtrusionMultiplier, 3)} the wall is " +
-                        $"{Say.N(nearest.WallMm!.Value, 3)} mm where {Say.N(target, 3)} are wanted.",
-                _ =>
-                    $"{Say.N(value, 3)} at {Say.N(chosen.TemperatureC)} °C. It foams {Say.N(expansion, 2)} times: {Say.N(density, 2)} g/cm³, " +
-                        $"{Say.N(100 * (1 - density / r.SolidDensityGPerCm3), 0)} % lighter.",
+                FoamOutcome.MeasureMore => new("measure-more", ""),
+                FoamOutcome.Bounded when lowestStable - unstableBelow > 0.03 && lowestStable - n.Between > 0.005 =>
+                    new("between", "", FoamingFlowTrial.Word, Values(chosen, n.Between + 0.03, n.Between, 0.03m)) { Words = Multipliers },
+                FoamOutcome.Settled or FoamOutcome.Bounded => null,
+                _ => new("check-piece", "", FoamingFlowTrial.Word, Values(chosen, value + (tried ? 0 : 0.1), value, tried ? 0.05m : 0.1m))
+                {
+                    Words = Multipliers,
+                },
             },
-            Reasons = reasons,
-            Next = word switch
-            {
-                "settled" => null,
-                "measure-more" => new("measure-more", "Read all four sides of the step, or print it again."),
-                "bounded" when lowestStable - unstableBelow > 0.03 && lowestStable - between > 0.005 => new(
-                    "between", $"Try {Say.N(between, 3)} first: between what ran steadily and what turned to blobs.", FoamingFlowTrial.Word,
-                    Values(chosen, between + 0.03, between, 0.03m))
-                { Words = Multipliers },
-                "bounded" => null,
-                _ => new(
-                    "check-piece",
-                    $"A check piece at {Say.N(value, 3)} and {Say.N(chosen.TemperatureC)} °C: less flow stays longer in the melt, so the expansion shifts.",
-                    FoamingFlowTrial.Word, Values(chosen, value + (tried ? 0 : 0.1), value, tried ? 0.05m : 0.1m))
-                { Words = Multipliers },
-            },
-            Settings = word is "measure-more"
+            Settings = outcome == FoamOutcome.MeasureMore
                 ? []
                 :
                 [
@@ -306,27 +165,27 @@ public static class FoamingJudging
                     // A first layer that is cooler foams less and starves at this multiplier; a hotter one swells.
                     new("firstLayerNozzleTemperatureC", chosen.TemperatureC, 0),
                 ],
-            Proves = word == "settled",
-            Advised = word is "settled" or "suggest" or "adjust" or "bounded",
+            Proves = outcome == FoamOutcome.Settled,
+            Advised = outcome != FoamOutcome.MeasureMore,
             ChosenTemperatureC = chosen.TemperatureC,
             SuggestedMultiplier = value,
             SuggestedUncertainty = half is { } x ? Math.Round(x, 4) : null,
             LowestStableMultiplier = lowestStable,
             HighestBlobsMultiplier = double.IsNaN(unstableBelow) ? null : unstableBelow,
-            PredictedWallMm = Math.Round(wall, 4),
+            PredictedWallMm = Math.Round(n.WallMm, 4),
             PredictedDensityGPerCm3 = Math.Round(density, 4),
             MassSavingPercent = Math.Round(100 * (1 - density / r.SolidDensityGPerCm3), 1),
-            Arithmetic =
-            [
-                .. basis.Arithmetic,
-                $"multiplier: {Say.N(r.ExtrusionMultiplier, 3)} × {Say.N(target, 3)} ÷ ({Say.N(r.ReferenceWidthMm, 3)} × {Say.N(expansion, 3)}) = " +
-                    $"{Say.N(wish, 3)}",
-                nearest.Weighed
-                    ? $"density from mass and volume: {Say.N(density, 3)} g/cm³"
-                    : $"density: {Say.N(r.SolidDensityGPerCm3, 3)} ÷ {Say.N(expansion, 3)} = {Say.N(density, 3)} g/cm³; callipers ride the rough peaks, " +
-                        $"mass and volume tell better",
-            ],
         };
+    }
+
+    private static FoamOutcome Outcome(FoamReadings r, double target, Expanded nearest, bool bounded, bool tried, double readingHalf)
+    {
+        var off = Math.Abs(nearest.WallMm!.Value - target);
+        return bounded ? FoamOutcome.Bounded
+            : tried && off + readingHalf <= r.TolerancePercent / 100 * target ? FoamOutcome.Settled
+            : !double.IsFinite(readingHalf) || (tried && off <= readingHalf) ? FoamOutcome.MeasureMore
+            : tried ? FoamOutcome.Adjust
+            : FoamOutcome.Suggest;
     }
 
     private static readonly Dictionary<string, string> Multipliers = new() { ["mode"] = FoamingFlowTrial.MultiplierMode };

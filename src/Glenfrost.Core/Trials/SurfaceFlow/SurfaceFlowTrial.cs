@@ -65,8 +65,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
         Number(
             r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheSteps, false),
         OneOf(
-            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheSteps, ("", "say which"),
-            (FlowOverride.Stays, "stays"), (FlowOverride.Goes, "is taken out")),
+            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheSteps, FlowOverride.Answers),
         Number(r => r.StepMm, "Length of a step", "mm", 10, 60, "shorter leaves no room for a thumb", "A thumb wide.", TheStrip),
         Number(r => r.WidthMm, "Width", "mm", 8, 60, "narrower is all edge", "", TheStrip),
         Number(

@@ -72,8 +72,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         Number(
             r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheWall, false),
         OneOf(
-            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, ("", "say which"),
-            (FlowOverride.Stays, "stays"), (FlowOverride.Goes, "is taken out")),
+            r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheWall, FlowOverride.Answers),
         Number(r => r.SideMm, "Side", "mm", 20, 150, "shorter gives the calliper no straight, longer wastes filament", "", ThePiece),
         Number(
             r => r.HeightMm, "Height", "mm", 5, 60, "lower can't be measured between two fingers, higher tells nothing more", "Whole layers.", ThePiece),

@@ -211,6 +211,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
             By = Sheet.Number("by", q),
             Dialect = Sheet["dialect"].Length > 0 ? Sheet["dialect"] : null,
             Again = Sheet.Ticked("again"),
+            BaseToo = Sheet.Ticked("baseToo"),
         };
         var (start, section) = (Sheet.Number("base", Height), Sheet.Number("section", Height));
         foreach (var (name, v) in layers ? [("base", start), ("section", section)] : Array.Empty<(string, decimal?)>())

@@ -1,0 +1,103 @@
+namespace Glenfrost.Core.Trials.FlowLimit;
+
+/// <summary>What a tester asks of a rising spiral. Lengths in mm, flows in mm³/s.</summary>
+public sealed record RisingRequest
+{
+    /// <summary>Nozzle, °C.</summary>
+    public decimal NozzleTemperatureC { get; init; } = 210;
+
+    /// <summary>Flow where the rise begins.</summary>
+    public decimal StartFlowMm3PerS { get; init; } = 4;
+
+    /// <summary>Flow at the top.</summary>
+    public decimal TopFlowMm3PerS { get; init; } = 16;
+
+    /// <summary>Height of the rise.</summary>
+    public decimal RiseHeightMm { get; init; } = 40;
+
+    /// <summary>Layer height.</summary>
+    public decimal LayerHeightMm { get; init; } = 0.25m;
+
+    /// <summary>Line width.</summary>
+    public decimal LineWidthMm { get; init; } = 0.5m;
+
+    /// <summary>rectangular or stadium.</summary>
+    public string Area { get; init; } = "rectangular";
+
+    /// <summary>Diameter of the tube.</summary>
+    public decimal DiameterMm { get; init; } = 80;
+
+    /// <summary>Margin, %.</summary>
+    public decimal MarginPercent { get; init; } = 10;
+
+    /// <summary>State of the spool.</summary>
+    public string SpoolState { get; init; } = "as logged";
+
+    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    public decimal ResidualFlowPercent { get; init; } = 100;
+
+    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
+    public string Override { get; init; } = "";
+
+    /// <summary>What a figure of flow in the file is in real prints.</summary>
+    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
+
+    /// <summary>Turns of the spiral.</summary>
+    internal int Turns => Math.Max(1, (int)Math.Round(RiseHeightMm / LayerHeightMm));
+}
+
+/// <summary>A rising spiral that can be printed. Version 1 of the stored plan: fields are only added.</summary>
+public sealed record RisingPlanV1 : PlanRecord
+{
+    /// <summary>What was asked.</summary>
+    public required RisingRequest Request { get; init; }
+
+    /// <summary>Nozzle, mm.</summary>
+    public double NozzleMm { get; init; } = 0.4;
+
+    /// <summary>Rise for each mm of height, mm³/s.</summary>
+    public required double FlowPerMm { get; init; }
+
+    /// <summary>Height of the rise as it is printed, in whole turns, mm.</summary>
+    public required double TopHeightMm { get; init; }
+
+    /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
+    public string Reached { get; init; } = "";
+
+    /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
+    public double? ReachableSpeedMmPerS { get; init; }
+
+    /// <summary>Flow at a height of the rise, mm³/s.</summary>
+    public double FlowAt(double heightMm) => (double)Request.StartFlowMm3PerS + FlowPerMm * heightMm;
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanPart> PartsOf =>
+        [
+            new(
+                0, "the rise", TubeShape.BaseLayers + 1, LayersOf, TubeShape.BaseLayers * (double)Request.LayerHeightMm,
+                TubeShape.BaseLayers * (double)Request.LayerHeightMm + TopHeightMm, NozzleC),
+        ];
+
+    /// <inheritdoc/>
+    protected override string InWords =>
+        $"a spiral of {Say.N(TopHeightMm, 1)} mm whose flow rises from {Say.N(Request.StartFlowMm3PerS)} to {Say.N(Request.TopFlowMm3PerS)} mm³/s, " +
+            $"{Say.N(FlowPerMm, 3)} for each mm, {Say.N(Request.NozzleTemperatureC)} °C";
+
+    /// <inheritdoc/>
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
+
+    /// <inheritdoc/>
+    protected override int LayersOf => TubeShape.BaseLayers + Request.Turns;
+
+    /// <inheritdoc/>
+    protected override string ChecksHead => "Flow";
+
+    /// <inheritdoc/>
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf =>
+        [
+            .. Enumerable.Range(0, 9).Select(i => (int)Math.Round(i * Request.Turns / 8.0))
+                .Select(t => new PlanCheckpoint(
+                    TubeShape.BaseLayers + Math.Max(1, t), (TubeShape.BaseLayers + t) * (double)Request.LayerHeightMm,
+                    $"{Say.N(FlowAt(t * (double)Request.LayerHeightMm), 1)} mm³/s", $"height {Say.N(t * (double)Request.LayerHeightMm, 1)} mm of the rise")),
+        ];
+}
