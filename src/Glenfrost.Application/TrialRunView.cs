@@ -29,12 +29,12 @@ public sealed record TrialRunView(
     /// <summary>Today's verdict; computed when it is first asked for.</summary>
     public TrialVerdict Verdict => Judged.Value;
 
-    /// <summary>What the partials of its trial see: the trial's own view of the run, or this one where its trial has none yet.</summary>
-    public object ForPartials => Trial.View(new(Plan, Readings, Judged)
+    /// <summary>What the partials of its trial see.</summary>
+    public RunView ForPartials => Trial.View(new(Plan, Readings, Judged)
     {
         Price = Pairing?.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } f ? new(price / 100.0 / (net / 1e9), f.Currency ?? "") : null,
         RunId = Run.Id, ReadingIds = Cells.ToDictionary(c => c.Key, c => c.Value.Id),
-    }) ?? (object)this;
+    });
 
     /// <summary>Parts that are read.</summary>
     public IReadOnlyList<PlanPart> Parts { get; } = Plan.Parts;

@@ -50,7 +50,9 @@ public static class FlowOverride
         [Percent] = PlanField.Number("Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", false),
         [Answer] = PlanField.OneOf("", Stays, Goes) with
         {
-            Label = "In real prints it", Help = "Correcting in both places would correct twice.", WordLabels = ["say which", "stays", "is taken out"],
+            Label = "In real prints it",
+            Help = "Correcting in both places would correct twice.",
+            WordLabels = ["say which", "stays", "is taken out"],
         },
     };
 

@@ -20,7 +20,8 @@ public enum TrialSubject
 
 /// <summary>
 /// A kind of trial as the house sees it: what is asked, planned, printed, read and judged. All of a trial's own rules stand behind it, in the trial's
-/// folder; pages, API, storage, export and the simulated bench know only this.
+/// folder; pages, API, storage, export and the simulated bench know only this. A trial derives from <see cref="Trial{TRequest, TPlan, TVerdict}"/>, which
+/// has its types.
 /// </summary>
 public abstract class Trial
 {
@@ -267,8 +268,8 @@ public abstract class Trial
     /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
     public virtual bool JudgesTogether => false;
 
-    /// <summary>A run as the partials of a trial on the typed contract see it; null for a trial that still stands on this one.</summary>
-    public virtual RunView? View(RunData run) => null;
+    /// <summary>A run as the partials of the trial see it.</summary>
+    public abstract RunView View(RunData run);
 
     /// <summary>What a verdict says of an area that has no setting; null where it says nothing of one, or not yet.</summary>
     public virtual AreaFinding? Finding(TrialVerdict verdict) => null;
@@ -348,8 +349,11 @@ public abstract class Trial
     /// <summary>What the API answers to a plan.</summary>
     public virtual object PlanAnswer(ITrialPlan plan) => plan;
 
-    /// <summary>Reads readings that were sent and judges them: what the API answers; null where the door refused some.</summary>
-    public abstract object? Evaluate(JsonDoor door);
+    /// <summary>Reads readings that were sent and judges them; null where the door refused some.</summary>
+    public abstract TrialVerdict? Evaluate(JsonDoor door);
+
+    /// <summary>What the API answers to readings: the verdict in words, or what a trial makes of it.</summary>
+    public virtual object EvaluateAnswer(TrialVerdict told) => told;
 
     /// <summary>A worked example of an evaluation, as JSON: what to send. Tests ask every trial for it.</summary>
     public abstract string Example { get; }

@@ -76,6 +76,15 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     /// <summary>Type of the body that <see cref="Answer"/> reads, for the description of the API.</summary>
     protected abstract Type EvaluateBody { get; }
 
+    /// <summary>Type of the body of a plan, for the description of the API.</summary>
+    protected virtual Type PlanBody => typeof(TRequest);
+
+    /// <summary>Type of what the API answers to a plan.</summary>
+    protected virtual Type PlanAnswerType => typeof(TPlan);
+
+    /// <summary>Type of what the API answers to readings.</summary>
+    protected virtual Type EvaluateAnswerType => typeof(TVerdict);
+
     /// <summary>Fields of a plan, or factors, whose values a run goes through on purpose, or that only say how it is read.</summary>
     protected virtual IEnumerable<string> SetAside(TPlan plan) => [];
 
@@ -142,11 +151,11 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     public sealed override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context) => Judge((TPlan)plan, readings, context);
 
     /// <inheritdoc/>
-    public sealed override object? Evaluate(JsonDoor door) => Answer(door);
+    public sealed override TrialVerdict? Evaluate(JsonDoor door) => Answer(door);
 
     /// <inheritdoc/>
     public sealed override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(TRequest), typeof(TPlan), EvaluateBody, typeof(TVerdict));
+        (PlanBody, PlanAnswerType, EvaluateBody, EvaluateAnswerType);
 
     /// <inheritdoc/>
     public sealed override RunView View(RunData run) => new RunView<TPlan, TVerdict>(this, run);
@@ -204,6 +213,16 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     protected static PlanField Number(
         Expression<Func<TRequest, decimal?>> of, string label, string unit, decimal min, decimal max, string why, string help, string group, bool needed = true,
         bool whole = false) => new(new(label, unit, min, max, why, whole), null, needed) { Name = NameOf(of), Label = label, Help = help, Group = group };
+
+    /// <summary>Declares a number whose unit and range stand elsewhere too.</summary>
+    /// <param name="of">The property of the request that holds it.</param>
+    /// <param name="quantity">Name, unit, range and reason.</param>
+    /// <param name="help">What helps beside it; empty for nothing.</param>
+    /// <param name="group">Head of the fields that it stands with.</param>
+    /// <param name="needed">True where it must be given.</param>
+    protected static PlanField Number(
+        Expression<Func<TRequest, decimal?>> of, Quantity quantity, string help, string group, bool needed = false) =>
+        new(quantity, null, needed) { Name = NameOf(of), Label = quantity.Name, Help = help, Group = group };
 
     /// <summary>Declares a choice.</summary>
     /// <param name="of">The property of the request that holds it.</param>

@@ -96,9 +96,8 @@ public static class TrialApi
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var answer = trial.Evaluate(door);
-        return answer is null || door.Errors.Count > 0 ? Refused(door.Errors)
-            : Results.Json(answer is TrialVerdict verdict ? Application.Trials.VerdictWords.Tell(verdict) : answer, Answer);
+        return trial.Evaluate(door) is not { } verdict || door.Errors.Count > 0 ? Refused(door.Errors)
+            : Results.Json(trial.EvaluateAnswer(Application.Trials.VerdictWords.Tell(verdict)), Answer);
     }
 
     private static ITrialPlan? PlanOf(Trial trial, JsonDoor door, PlanContext c, out IResult? refused)

@@ -63,7 +63,8 @@ public class SteppingTests
         var file = new SlicedFile { Layers = 35, Features = false, Before = n => n == 2 ? "M104 S205" : "" }.ToBytes();
         var (lines, proof, _) = Step(file, Tower with { BaseToo = true });
         Assert.True(proof.Holds, string.Join("; ", proof.Others));
-        Assert.Equal([(0, 15), (15, 10), (25, 10)], proof.Sections.Select(s => (s.Section.Layer, s.Section.Layers)));
+        // The prime line is the first of the file's layers; the base's five and ten more are the first section.
+        Assert.Equal([(1, 15), (16, 10), (26, 10)], proof.Sections.Select(s => (s.Section.Layer, s.Section.Layers)));
         Assert.Equal([(230, 230), (220, 220), (210, 210)], proof.Sections.Select(s => (s.FoundMin, s.FoundMax)));
         Assert.Contains(lines, l => l.EndsWith("above 1 mm, the base as the first of them", StringComparison.Ordinal));
         Assert.Contains("; glenfrost off: M104 S205", lines);

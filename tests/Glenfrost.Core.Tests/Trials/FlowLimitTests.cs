@@ -357,7 +357,7 @@ public class FlowLimitTests
         var alone = (WeighedFlowVerdict)trial.Judge(plan, Read(cool), new());
         Assert.Equal(alone.RecommendedFlowMm3PerS, v.RecommendedFlowMm3PerS);
         Assert.True(v.Other.RecommendLossFlowMm3PerS is null || v.Other.RecommendLossFlowMm3PerS > v.RecommendLossFlowMm3PerS + 3);
-                var chart = trial.Chart(plan, v)!;
+        var chart = trial.Chart(plan, v)!;
         Assert.Equal(16, chart.Points.Count);
         Assert.NotEmpty(chart.OtherLine);
         Assert.Equal(["200 °C, filled", "215 °C, open"], chart.Legend);

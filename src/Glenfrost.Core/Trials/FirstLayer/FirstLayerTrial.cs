@@ -149,7 +149,8 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
         var volume = (double)(groups * r.Count * r.PatchMm * r.PatchMm * r.FirstLayerHeightMm);
         return plan with
         {
-            Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0), Warnings = [.. Warnings(r, c)],
+            Estimate = new((int)Math.Ceiling(volume / 1.5 / 60 + 2), Math.Round(volume * 1.24 / 1000, 1), 0),
+            Warnings = [.. Warnings(r, c)],
         };
     }
 

@@ -51,7 +51,10 @@ public abstract class FlowTrial<TRequest, TPlan, TVerdict> : Trial<TRequest, TPl
     protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, double factor, IReadOnlyList<PracticeValue>? practice = null) =>
         verdict with
         {
-            OverridePercent = percent, OverrideAnswer = answer, Next = FlowOverride.InFile(verdict.Next, factor), KnownGood = practice ?? verdict.KnownGood,
+            OverridePercent = percent,
+            OverrideAnswer = answer,
+            Next = FlowOverride.InFile(verdict.Next, factor),
+            KnownGood = practice ?? verdict.KnownGood,
         };
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>

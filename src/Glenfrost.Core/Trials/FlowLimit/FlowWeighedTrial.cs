@@ -419,7 +419,9 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
             door.Take(WeighedJudging.Check(r));
         r = r with
         {
-            StartFlowMm3PerS = r.StartFlowMm3PerS * factor, StepMm3PerS = r.StepMm3PerS * factor, ExtrudedLengthMm = r.ExtrudedLengthMm * (double)percent / 100,
+            StartFlowMm3PerS = r.StartFlowMm3PerS * factor,
+            StepMm3PerS = r.StepMm3PerS * factor,
+            ExtrudedLengthMm = r.ExtrudedLengthMm * (double)percent / 100,
         };
         return door.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, factor, practice);
     }

@@ -65,7 +65,8 @@ public sealed record FoamReadings
         return factor == 1 ? this
             : this with
             {
-                ExtrusionMultiplier = ExtrusionMultiplier * factor, Steps = [.. Steps.Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * factor })],
+                ExtrusionMultiplier = ExtrusionMultiplier * factor,
+                Steps = [.. Steps.Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * factor })],
             };
     }
 }

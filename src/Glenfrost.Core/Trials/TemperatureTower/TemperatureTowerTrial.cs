@@ -9,7 +9,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>Temperature tower: the nozzle temperature from sections printed hottest to coolest and scored by eye.</summary>
-public sealed class TemperatureTowerTrial : Trial
+public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "temperature-tower";
@@ -46,7 +46,7 @@ public sealed class TemperatureTowerTrial : Trial
     public override IReadOnlyList<string> AlsoLeansOn => ["bridges"];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> SetAside(ITrialPlan plan) => ["hottestC", "coolestC", "stepC", "nozzleTemperatureC", "totalLayers", "sections"];
+    protected override IEnumerable<string> SetAside(TowerPlanV1 plan) => ["hottestC", "coolestC", "stepC", "nozzleTemperatureC", "totalLayers", "sections"];
 
     /// <inheritdoc/>
     public override string Purpose => "Nozzle temperature: it moves viscosity, and with it flow, strings and the flow limit. Settle it first.";
@@ -54,20 +54,34 @@ public sealed class TemperatureTowerTrial : Trial
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => ["", Own];
 
+    private const string Temperatures = "Temperatures", ThePiece = "The piece", Model = "Your model";
+
     /// <inheritdoc/>
-    public override IReadOnlyDictionary<string, PlanField> Fields { get; } =
-        new[]
-        {
-            "hottestC", "coolestC", "stepC", "sectionHeightMm", "baseHeightMm", "layerHeightMm", "firstLayerHeightMm", "totalLayers", "baseLayers", "sections",
-            "pieceDepthMm", "bridgeSpanMm", "reedGapMm", "slabAngleDeg", "textHeightMm",
-        }
-            .Select(f => KeyValuePair.Create(f, new PlanField(TowerFields.All[f], null, false)))
-            .Concat([
-                KeyValuePair.Create("roundByHeight", PlanField.Tick), KeyValuePair.Create("brim", PlanField.Tick),
-                KeyValuePair.Create("arrangement", PlanField.OneOf("", "separate")), KeyValuePair.Create("waitAtChanges", PlanField.Tick),
-                KeyValuePair.Create("walls", new PlanField(PrintChoices.WallsField, null, false)),
-                KeyValuePair.Create("wallOrder", PlanField.OneOf("", "outer")), KeyValuePair.Create("bead", PlanField.OneOf("", "stadium")),
-            ]).ToDictionary();
+    protected override IReadOnlyList<PlanField> Declare() =>
+    [
+        Number(r => r.HottestC, TowerFields.All["hottestC"], "", Temperatures),
+        Number(r => r.CoolestC, TowerFields.All["coolestC"], "", Temperatures),
+        Number(r => r.StepC, TowerFields.All["stepC"], "5 is usual; 2 for a second look.", Temperatures),
+        Number(r => r.TotalLayers, TowerFields.All["totalLayers"], "Layers count from 1.", Model),
+        Number(r => r.BaseLayers, TowerFields.All["baseLayers"], "Below the first section.", Model),
+        Number(r => r.Sections, TowerFields.All["sections"], "", Model),
+        Tick(r => r.RoundByHeight, "Round each boundary to its nearest layer", "", Model),
+        Number(r => r.SectionHeightMm, TowerFields.All["sectionHeightMm"], "Whole layers.", ThePiece),
+        Number(r => r.BaseHeightMm, TowerFields.All["baseHeightMm"], "First layer included; printed at the hottest value.", ThePiece),
+        Number(r => r.LayerHeightMm, TowerFields.All["layerHeightMm"], "", ThePiece),
+        Number(r => r.FirstLayerHeightMm, TowerFields.All["firstLayerHeightMm"], "", ThePiece),
+        Number(r => r.PieceDepthMm, TowerFields.All["pieceDepthMm"], "Empty: by the nozzle.", ThePiece),
+        Number(r => r.BridgeSpanMm, TowerFields.All["bridgeSpanMm"], "The bridge's span. Empty: by the nozzle.", ThePiece),
+        Number(r => r.ReedGapMm, TowerFields.All["reedGapMm"], "Empty: 8.", ThePiece),
+        Number(r => r.SlabAngleDeg, TowerFields.All["slabAngleDeg"], "From the upright. Empty: 45.", ThePiece),
+        Number(r => r.TextHeightMm, TowerFields.All["textHeightMm"], "Empty: by the section.", ThePiece),
+        Tick(r => r.Brim, "With a brim", "", ThePiece),
+        OneOf(r => r.Arrangement, "Printed as", "", ThePiece, ("", "one tower"), ("separate", "separate pieces")),
+        Tick(r => r.WaitAtChanges, "Wait at each change", "Beside the piece, until the nozzle is there.", ThePiece),
+        Number(r => r.Walls, PrintChoices.WallsField, "", ThePiece),
+        OneOf(r => r.WallOrder, "Order of walls", "", ThePiece, ("", "inner walls first"), ("outer", "outer wall first")),
+        OneOf(r => r.Bead, "Bead model", "", ThePiece, ("", "rectangle, width × height"), ("stadium", "with half-round ends")),
+    ];
 
     /// <inheritdoc/>
     public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => !(mode == Own ? PieceOnly : OwnOnly).Contains(f));
@@ -80,15 +94,15 @@ public sealed class TemperatureTowerTrial : Trial
     /// <summary>A tower as it is most likely wanted: the advice clipped by the machine's limits, whole steps, measures by the nozzle.</summary>
     public static TowerRequest ProposeRequest(PlanContext c)
     {
-        var limits = c.Machine!.Limits;
-        decimal hot = (decimal)Math.Min(c.AdvisedC?.Max ?? 230, limits.ProposedMaxC), cool = (decimal)Math.Max(c.AdvisedC?.Min ?? 190, limits.MinC);
+        var (least, most) = (c.Machine?.Limits.MinC ?? HotendLimits.ColdExtrusionC, c.Machine?.Limits.ProposedMaxC ?? 300);
+        decimal hot = (decimal)Math.Min(c.AdvisedC?.Max ?? 230, most), cool = (decimal)Math.Max(c.AdvisedC?.Min ?? 190, least);
         const decimal step = 5;
         hot = Math.Floor(hot);
         cool = Math.Ceiling(cool);
         if (hot - cool < 2 * step)
-            cool = Math.Max((decimal)limits.MinC, hot - 4 * step);
+            cool = Math.Max((decimal)least, hot - 4 * step);
         cool = hot - Math.Floor((hot - cool) / step) * step;
-        var nozzle = (decimal)c.Machine.NozzleDiameterMm;
+        var nozzle = (decimal)(c.Machine?.NozzleDiameterMm ?? 0.4);
         var layer = Math.Max(0.04m, Math.Floor(nozzle / 2 / 0.04m) * 0.04m);
         return With(c, new TowerRequest
         {
@@ -116,25 +130,37 @@ public sealed class TemperatureTowerTrial : Trial
     public static TemperatureRange RangeOf(HotendLimits l) => new((decimal)l.MinC, (decimal)l.MaxC, (decimal?)l.ContinuousMaxC, l.MaxBecause);
 
     /// <inheritdoc/>
-    public override PlanValues Propose(PlanContext c) => ValuesOf(ProposeRequest(c));
+    protected override TowerForm Proposal(PlanContext c) => FormOf(ProposeRequest(c));
 
     /// <inheritdoc/>
-    public override PlanValues ValuesOf(ITrialPlan plan) => ValuesOf(((TowerPlanV1)plan).Request);
+    protected override TowerForm RequestOf(TowerPlanV1 plan) => FormOf(plan.Request);
 
-    private static PlanValues ValuesOf(TowerRequest r)
+    private static TowerForm FormOf(TowerRequest r) => new()
     {
-        var v = PlanValues.Of(r);
-        if (r.IsOwnModel)
-            v["mode"] = Own;
-        if (r.Separate)
-            v["arrangement"] = "separate";
-        v["walls"] = (decimal)(r.Print?.Walls ?? new PrintChoices().Walls);
-        if (r.Print?.OuterFirst == true)
-            v["wallOrder"] = "outer";
-        if (r.Print?.Stadium == true)
-            v["bead"] = "stadium";
-        return v;
-    }
+        Mode = r.IsOwnModel ? Own : "",
+        HottestC = r.HottestC,
+        CoolestC = r.CoolestC,
+        StepC = r.StepC,
+        SectionHeightMm = r.SectionHeightMm,
+        BaseHeightMm = r.BaseHeightMm,
+        LayerHeightMm = r.LayerHeightMm,
+        FirstLayerHeightMm = r.FirstLayerHeightMm,
+        TotalLayers = r.TotalLayers,
+        BaseLayers = r.BaseLayers,
+        Sections = r.Sections,
+        RoundByHeight = r.RoundByHeight,
+        PieceDepthMm = r.PieceDepthMm,
+        BridgeSpanMm = r.BridgeSpanMm,
+        ReedGapMm = r.ReedGapMm,
+        SlabAngleDeg = r.SlabAngleDeg,
+        TextHeightMm = r.TextHeightMm,
+        Brim = r.Brim,
+        Arrangement = r.Separate ? "separate" : "",
+        WaitAtChanges = r.WaitAtChanges,
+        Walls = (r.Print ?? new PrintChoices()).Walls,
+        WallOrder = r.Print?.OuterFirst == true ? "outer" : "",
+        Bead = r.Print?.Stadium == true ? "stadium" : "",
+    };
 
     /// <inheritdoc/>
     public override PlanValues InMode(string mode, PlanValues values, PlanContext c)
@@ -156,32 +182,33 @@ public sealed class TemperatureTowerTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override PlanResult Plan(PlanValues v, PlanContext c)
+    public override Planned<TowerPlanV1> Plan(TowerForm f, PlanContext c)
     {
-        var own = v.Word("mode") == Own;
-        decimal? Of(string name) => Asked(own ? Own : "").Contains(name) ? v.Number(name) : null;
+        var own = f.Mode == Own;
+        decimal? Piece(decimal? v) => own ? null : v;
+        decimal? Model(decimal? v) => own ? v : null;
         var (plan, errors) = TowerPlanning.Plan(With(c, new TowerRequest
         {
-            HottestC = Of("hottestC"),
-            CoolestC = Of("coolestC"),
-            StepC = Of("stepC"),
-            LayerHeightMm = Of("layerHeightMm"),
-            FirstLayerHeightMm = Of("firstLayerHeightMm"),
-            SectionHeightMm = Of("sectionHeightMm"),
-            BaseHeightMm = Of("baseHeightMm"),
-            PieceDepthMm = Of("pieceDepthMm"),
-            TotalLayers = Of("totalLayers"),
-            BaseLayers = Of("baseLayers"),
-            Sections = Of("sections"),
-            Brim = v.Flag("brim"),
-            RoundByHeight = v.Flag("roundByHeight"),
-            BridgeSpanMm = Of("bridgeSpanMm"),
-            ReedGapMm = Of("reedGapMm"),
-            SlabAngleDeg = Of("slabAngleDeg"),
-            TextHeightMm = Of("textHeightMm"),
-            Separate = !own && v.Word("arrangement") == "separate",
-            WaitAtChanges = !own && v.Flag("waitAtChanges"),
-            Print = own ? null : new((int)(Of("walls") ?? 2), v.Word("wallOrder") == "outer", v.Word("bead") == "stadium"),
+            HottestC = f.HottestC,
+            CoolestC = f.CoolestC,
+            StepC = f.StepC,
+            LayerHeightMm = f.LayerHeightMm,
+            FirstLayerHeightMm = f.FirstLayerHeightMm,
+            SectionHeightMm = Piece(f.SectionHeightMm),
+            BaseHeightMm = Piece(f.BaseHeightMm),
+            PieceDepthMm = Piece(f.PieceDepthMm),
+            TotalLayers = Model(f.TotalLayers),
+            BaseLayers = Model(f.BaseLayers),
+            Sections = Model(f.Sections),
+            Brim = f.Brim,
+            RoundByHeight = f.RoundByHeight,
+            BridgeSpanMm = Piece(f.BridgeSpanMm),
+            ReedGapMm = Piece(f.ReedGapMm),
+            SlabAngleDeg = Piece(f.SlabAngleDeg),
+            TextHeightMm = Piece(f.TextHeightMm),
+            Separate = !own && f.Arrangement == "separate",
+            WaitAtChanges = !own && f.WaitAtChanges,
+            Print = own ? null : new((int)(f.Walls ?? 2), f.WallOrder == "outer", f.Bead == "stadium"),
         }));
         return new(plan, errors);
     }
@@ -209,9 +236,6 @@ public sealed class TemperatureTowerTrial : Trial
         new("totalLayers", "Glenfrost writes files of its own piece: sectionHeightMm, baseHeightMm, layerHeightMm and firstLayerHeightMm would be right.");
 
     /// <inheritdoc/>
-    public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<TowerPlanV1>(json);
-
-    /// <inheritdoc/>
     public override string? Faults(ITrialPlan p)
     {
         var plan = (TowerPlanV1)p;
@@ -231,9 +255,9 @@ public sealed class TemperatureTowerTrial : Trial
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(ITrialPlan plan) =>
+    public override ReadingGrid Grid(TowerPlanV1 plan) =>
         new(
-            [.. ((TowerPlanV1)plan).Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
+            [.. plan.Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
             [
                 .. Aspects.All.Select(a => new GridColumn(a, char.ToUpperInvariant(a[0]) + a[1..], CellKind.Score)
                 {
@@ -269,13 +293,13 @@ public sealed class TemperatureTowerTrial : Trial
         ];
 
     /// <inheritdoc/>
-    public override string Basis(ITrialPlan plan) => "one run, printed slowly";
+    protected override string Basis(TowerPlanV1 plan) => "one run, printed slowly";
 
     /// <inheritdoc/>
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext c) =>
+    public override TowerVerdict Judge(TowerPlanV1 plan, RunReadings readings, JudgeContext c) =>
         TowerJudging.Judge(
             new TowerReadings
             {
@@ -285,40 +309,46 @@ public sealed class TemperatureTowerTrial : Trial
                     .. c.Earlier.SelectMany(e => SectionsOf(e.Plan, e.Readings, States(e.Plan, e.Readings))),
                 ],
                 Preference = Aspects.PreferenceFor(c.Use), Weights = Aspects.WeightsFor(c.Use), Seed = c.Seed, ScoreNoise = c.ScoreNoise,
-                Limits = c.Limits is { } l ? RangeOf(l) : null, Advised = ((TowerPlanV1)plan).Request.Advised,
+                Limits = c.Limits is { } l ? RangeOf(l) : null, Advised = plan.Request.Advised,
                 Cost = plan.Estimate,
             });
 
     /// <inheritdoc/>
-    public override (ITrialPlan Plan, PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(ITrialPlan plan, PlanContext c)
+    protected override Made<TowerPlanV1> Make(TowerPlanV1 tower, PlanContext c)
     {
-        var tower = (TowerPlanV1)plan;
         if (tower.Request.IsOwnModel)
-            return (plan, null, []);
+            return new(tower, null, []);
         var (job, errors) = TowerPiece.Make(tower, c.Machine!, c.Settings!, c.Subject);
-        return job is null ? (plan, null, errors) : (TowerPiece.WithFile(tower, job), job, errors);
+        return job is null ? new(tower, null, errors) : new(TowerPiece.WithFile(tower, job), job, errors);
     }
 
     /// <inheritdoc/>
-    public override int FirstLook(ITrialPlan plan)
-    {
+    protected override int FirstLook(TowerPlanV1 p) =>
         // The first look goes to the first bridge over the window: the layer that tells most.
-        var p = (TowerPlanV1)plan;
-        return p.LayersPerSection is not { } per
+        p.LayersPerSection is not { } per
             ? 1
             : p.BaseLayers + per - TowerOfStiles.LintelLayers(TowerPiece.StileOf(p.Request), TowerPiece.LayersOf(p)) + 1;
-    }
 
     /// <inheritdoc/>
-    public override IReadOnlyList<Piece> Pieces(ITrialPlan plan) => ((TowerPlanV1)plan).Request.IsOwnModel ? [] : TowerPiece.PiecesOf((TowerPlanV1)plan);
+    protected override IReadOnlyList<Piece> Pieces(TowerPlanV1 plan) => plan.Request.IsOwnModel ? [] : TowerPiece.PiecesOf(plan);
 
     /// <inheritdoc/>
-    public override string FileWords(ITrialPlan plan) =>
-        $"{Say.N(((TowerPlanV1)plan).Request.HottestC ?? 0, 0)} {Say.N(((TowerPlanV1)plan).Request.CoolestC ?? 0, 0)}";
+    protected override string FileWords(TowerPlanV1 plan) => $"{Say.N(plan.Request.HottestC ?? 0, 0)} {Say.N(plan.Request.CoolestC ?? 0, 0)}";
 
     /// <inheritdoc/>
-    public override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>
-        (typeof(TowerRequest), typeof(TowerPlanAnswer), typeof(TowerDoor.EvaluateBody), typeof(TowerEvaluateAnswer));
+    protected override Type PlanBody => typeof(TowerRequest);
+
+    /// <inheritdoc/>
+    protected override Type PlanAnswerType => typeof(TowerPlanAnswer);
+
+    /// <inheritdoc/>
+    protected override Type EvaluateBody => typeof(TowerDoor.EvaluateBody);
+
+    /// <inheritdoc/>
+    protected override Type EvaluateAnswerType => typeof(TowerEvaluateAnswer);
+
+    /// <inheritdoc/>
+    public override object EvaluateAnswer(TrialVerdict told) => TowerDoor.AnswerOf((TowerVerdict)told);
 
     /// <inheritdoc/>
     public override object PlanAnswer(ITrialPlan p)
@@ -341,7 +371,7 @@ public sealed class TemperatureTowerTrial : Trial
         [("desirability", [.. ((TowerVerdict)verdict).Sections.Select(s => s.Desirability)])];
 
     /// <inheritdoc/>
-    public override object? Evaluate(JsonDoor door) => TowerDoor.Evaluate(door);
+    protected override TowerVerdict? Answer(JsonDoor door) => TowerDoor.Evaluate(door);
 
     /// <inheritdoc/>
     public override string Example =>

@@ -65,7 +65,7 @@ public static class TowerDoor
         };
     }
 
-    internal static TowerEvaluateAnswer? Evaluate(JsonDoor door)
+    internal static TowerVerdict? Evaluate(JsonDoor door)
     {
         var sections = new List<SectionReading>();
         var origin = new List<int>();
@@ -112,11 +112,15 @@ public static class TowerDoor
                 door.Refuse(OriginalField(e.Field, origin), e.Message);
         }
 
-        if (door.Errors.Count > 0)
-            return null;
-        var v = TowerJudging.Judge(readings);
-        var first = Enumerable.Range(0, origin.Count == 0 ? 0 : origin.Max() + 1).Select(i => v.Sections[origin.IndexOf(i)]).ToList();
-        return new TowerEvaluateAnswer(
+        return door.Errors.Count > 0 ? null : TowerJudging.Judge(readings) with { Rows = origin };
+    }
+
+    /// <summary>What the API answers: a row for each of the body's, whatever repeats it has.</summary>
+    internal static TowerEvaluateAnswer AnswerOf(TowerVerdict v)
+    {
+        var rows = v.Rows.ToList();
+        var first = Enumerable.Range(0, rows.Count == 0 ? 0 : rows.Max() + 1).Select(i => v.Sections[rows.IndexOf(i)]).ToList();
+        return new(
             v.Verdict, v.RecommendedTemperatureC, v.UncertaintyC, v.Band, [.. first.Select(s => s.Desirability)], [.. first.Select(s => s.WinProbability)],
             first, v.Sentence, v.Reasons, v.Warnings, v.Next, v.Settings, v.CommonAspects, v.EdgeAtLimit, v.Seed, Trial.EngineVersion);
     }

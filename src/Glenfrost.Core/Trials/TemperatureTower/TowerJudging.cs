@@ -1,6 +1,4 @@
 using Glenfrost.Core.Statistics;
-using System.Globalization;
-using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
 using MathNet.Numerics.Distributions;
 using MathNet.Numerics.Statistics;
@@ -98,31 +96,22 @@ public static class TowerJudging
         CountWins(contenders);
         groups = groups.Select(g => contenders.FirstOrDefault(c => c.TemperatureC == g.TemperatureC) ?? g).ToList();
 
-        var sections = readings.Sections.Select(s => Describe(s, groups, common, weights)).ToList();
+        var sections = readings.Sections.Select(s => Describe(s, groups, common)).ToList();
         var warnings = CommonWarnings(readings, read, common, weights);
         var unread = present.Count(s => s.State == SectionState.Judged && s.Scores.Count == 0);
-        if (Insufficient(contenders, common, unread, groups.Count) is { } why)
+        var basis = new TowerVerdict
         {
-            return new TowerVerdict
-            {
-                Verdict = "insufficient",
-                Sentence = why.Sentence,
-                Reasons = [why.Reason],
-                Warnings = warnings,
-                Next = WithinLimits(why.Next, readings),
-                Sections = sections,
-                CommonAspects = common,
-                Seed = readings.Seed,
-            };
-        }
-
-        return Decide(readings, groups, contenders, sections, common, warnings, unread);
+            Outcome = TowerOutcome.Insufficient, From = readings, Cautions = warnings, Sections = sections, CommonAspects = common, Seed = readings.Seed,
+            Unread = unread,
+        };
+        return Lacking(contenders, common, unread, groups.Count) is { } lack
+            ? basis with { Lack = lack, Next = WithinLimits(NextFor(lack, contenders), readings) }
+            : Decide(basis, groups, contenders);
     }
 
-    private static TowerVerdict Decide(
-        TowerReadings readings, List<Group> groups, List<Group> contenders, List<SectionVerdict> sections, List<string> common, List<string> warnings,
-        int unread)
+    private static TowerVerdict Decide(TowerVerdict basis, List<Group> groups, List<Group> contenders)
     {
+        var (readings, common) = (basis.From, basis.CommonAspects);
         // Ties go to the contender nearest the middle of the tied ones: an end of the range is not a best while an inner section equals it.
         var top = contenders.Max(c => c.Desirability);
         var tied = contenders.Where(c => top - c.Desirability < 1e-12).ToList();
@@ -136,10 +125,10 @@ public static class TowerJudging
         var atHotEnd = index == 0;
         var atCoolEnd = index == groups.Count - 1;
 
-        var word = unseparated.Count == 0 ? "clear"
-            : band.Count >= 2 && outside.All(c => Adjacent(groups, band, c) || c.Win < 0.1) ? "band"
-            : "noise";
-        var told = word != "noise";
+        var outcome = unseparated.Count == 0 ? TowerOutcome.Clear
+            : band.Count >= 2 && outside.All(c => Adjacent(groups, band, c) || c.Win < 0.1) ? TowerOutcome.Band
+            : TowerOutcome.Noise;
+        var told = outcome != TowerOutcome.Noise;
         var edge = atHotEnd || atCoolEnd;
         var from = band.Min(g => g.TemperatureC);
         var to = band.Max(g => g.TemperatureC);
@@ -152,7 +141,7 @@ public static class TowerJudging
         if (curve is not null
             && readings.Preference == Preference.Balanced
             && !(alike && band.Count > 1)
-            && word != "clear"
+            && outcome != TowerOutcome.Clear
             && Math.Abs(curve.BestC - value) > curve.SdC)
         {
             var open = told ? [] : unseparated;
@@ -162,7 +151,7 @@ public static class TowerJudging
 
         if (edge)
         {
-            word = "edge";
+            outcome = TowerOutcome.Edge;
             value = best.TemperatureC;
             fromCurve = false;
         }
@@ -174,55 +163,61 @@ public static class TowerJudging
             value = Math.Max(value, Math.Ceiling((double)min));
         var loss = TowerLoss.Of(readings, [.. groups.Select(g => (g.TemperatureC, (IReadOnlyList<double[]>)g.Scores, g.Failed))], common, value);
         // Neighbours that can't be told apart are no question where hardly anything is lost by either.
-        if (word == "noise" && loss.At.P95 <= OpenScores)
-            word = "band";
+        if (outcome == TowerOutcome.Noise && loss.At.P95 <= OpenScores)
+            outcome = TowerOutcome.Band;
         var uncertainty = curve is null ? Uncertainty(contenders, value, step)
             : Math.Max(Math.Max(1, step / 2), Math.Ceiling(Math.Max(Math.Abs(value - curve.LowC), Math.Abs(curve.HighC - value))));
-        var reasons = Reasons(groups, common, best, unseparated, band);
-        if (fromCurve)
-            reasons.Add(
-                $"The curve through all sections is highest at {T(Math.Round(curve!.BestC))} °C, {T(Math.Round(curve.LowC))} to " +
-                    $"{T(Math.Round(curve.HighC))} at 95 %; that counts more than the middle of the band."
-            );
         // What stands alone is known to a step.
-        if (word == "clear" && uncertainty > Math.Max(step, 5) + 1e-9)
-            word = "band";
-        if (unread > 0)
-            warnings.Add($"{unread} section{(unread == 1 ? " is" : "s are")} still to be read; the verdict may move.");
-        if (!edge && (band[0] == groups[0] || band[^1] == groups[^1]))
-            warnings.Add($"The good band reaches the {(band[0] == groups[0] ? "hot" : "cool")} end of what was printed; it may go on beyond.");
-        StringsAlone(contenders, common, readings, best, warnings);
-        if (readings.Preference == Preference.Strength)
-            warnings.Add("Hotter for strength is unproven without a bond test: bonding may peak and fall again, and the fan often matters more.");
-        if (readings.Advised is { } advised && ((advised.Max is { } aMax && value > (double)aMax) || (advised.Min is { } aMin && value < (double)aMin)))
-            warnings.Add($"{T(value)} °C is outside the advised range. Advice is not a limit; it is marked in the profile.");
-
-        var (next, atLimit, limitReason) = edge
+        if (outcome == TowerOutcome.Clear && uncertainty > Math.Max(step, 5) + 1e-9)
+            outcome = TowerOutcome.Band;
+        var (next, closed) = edge
             ? EdgeNext(readings, best, step, atHotEnd)
-            : (Next(word, groups, best, unseparated, outside, band, step, readings), false, null);
-        if (limitReason is not null)
-            reasons.Add(limitReason);
-        return new TowerVerdict
+            : (Next(outcome, groups, best, unseparated, outside, band, step, readings), null);
+        return basis with
         {
-            Verdict = word,
+            Outcome = outcome,
             RecommendedTemperatureC = value,
             UncertaintyC = uncertainty,
             Band = new(from, to),
-            Sentence = Sentence(word, value, band, best, unseparated, outside, atHotEnd, atLimit, loss.At, band.Count == groups.Count),
+            Numbers = new(
+                best.TemperatureC, (outside.FirstOrDefault() ?? unseparated.FirstOrDefault())?.TemperatureC, band.Count, band.Count == groups.Count, atHotEnd,
+                loss.At),
             Loss = new(Math.Round(loss.At.Expected, 3), Math.Round(loss.At.P95, 3)),
-            Reasons = reasons,
-            Warnings = warnings,
+            Because =
+            [
+                .. Reasons(groups, common, best, unseparated, band),
+                .. fromCurve
+                    ? [new TowerRemark(TowerRemarkKind.Curve, Math.Round(curve!.BestC), Math.Round(curve.LowC), Math.Round(curve.HighC))]
+                    : Array.Empty<TowerRemark>(),
+                .. closed is null ? [] : (TowerRemark[])[closed],
+            ],
+            Cautions = [.. basis.Cautions, .. Cautions(basis, groups, contenders, band, best, edge, value)],
             Next = Worth(WithinLimits(next, readings), loss.GainOfAnother, readings, groups.Count),
-            Sections = sections,
-            CommonAspects = common,
-            EdgeAtLimit = atLimit,
-            Seed = readings.Seed,
+            EdgeAtLimit = closed is not null,
             Settings = [new("nozzleTemperatureC", value, uncertainty)],
         };
     }
 
+    private static IEnumerable<TowerRemark> Cautions(
+        TowerVerdict basis, List<Group> groups, List<Group> contenders, List<Group> band, Group best, bool edge, double value)
+    {
+        var readings = basis.From;
+        if (basis.Unread > 0)
+            yield return new(TowerRemarkKind.Unread) { Count = basis.Unread };
+        if (!edge && band[0] == groups[0])
+            yield return new(TowerRemarkKind.BandReachesHot);
+        else if (!edge && band[^1] == groups[^1])
+            yield return new(TowerRemarkKind.BandReachesCool);
+        if (StringsAlone(contenders, basis.CommonAspects, readings, best) is { } strings)
+            yield return strings;
+        if (readings.Preference == Preference.Strength)
+            yield return new(TowerRemarkKind.Strength);
+        if (readings.Advised is { } advised && ((advised.Max is { } max && value > (double)max) || (advised.Min is { } min && value < (double)min)))
+            yield return new(TowerRemarkKind.OutsideAdvice, value);
+    }
+
     /// <summary>The best by the curve through all that was read; null where too little was.</summary>
-    private static CurveBest? Curve(TowerReadings readings, List<Group> groups, List<string> common)
+    private static CurveBest? Curve(TowerReadings readings, List<Group> groups, IReadOnlyList<string> common)
     {
         var read = groups.SelectMany(g => g.Scores.Select(s => (g.TemperatureC, Scores: s))).ToList();
         var weights = common.Select(a => readings.Weights is null ? 1 : readings.Weights.GetValueOrDefault(a, 0)).ToArray();
@@ -311,130 +306,113 @@ public static class TowerJudging
         return Math.Max(1, Math.Ceiling(Math.Max(half, step / 2)));
     }
 
-    private static (string Sentence, string Reason, NextPrint Next)? Insufficient(List<Group> contenders, List<string> common, int unread, int groups)
-    {
-        if (groups == 0)
-            return ("Nothing to judge yet.", "No section has a score.", new("print-again", "Score the sections, one aspect at a time."));
-        if (common.Count == 0 && contenders.Count == 0 && unread == 0)
-            return (
-                "No temperature of this tower can be used.", "Every section that was printed failed.",
-                new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again."));
-        if (common.Count == 0)
-            return (
-                "No aspect is scored on every section.", "Sections are compared only in the aspects that all of them have.",
-                new("print-again", "Score one aspect down all sections first."));
-        if (common.Count == 1 && common[0] == "strings")
-            return (
-                "Strings alone settle no temperature.",
-                "Colder always strings less, until the part goes weak and starved. Score bridge, overhang or surface too.",
-                new("print-again", "Score one more aspect down all sections."));
-        return contenders.Count switch
-        {
-            0 => (
-                "No temperature of this tower can be used.", "Every section failed or has a 0.",
-                new("print-again", "Check nozzle, dryness and extruder feed, then print the tower again.")),
-            1 => (
-                $"Only {T(contenders[0].TemperatureC)} °C is usable so far.",
-                unread > 0 ? $"{unread} sections are still to be read." : "One section alone has nothing to compare with.",
-                new(
-                    "finer-steps", $"Print finer steps around {T(contenders[0].TemperatureC)} °C.", contenders[0].TemperatureC + 4,
-                    contenders[0].TemperatureC - 4, 2)),
-            _ => null,
-        };
-    }
+    /// <summary>What is missing; null where something can be said.</summary>
+    private static TowerLack? Lacking(List<Group> contenders, IReadOnlyList<string> common, int unread, int groups) =>
+        groups == 0 ? TowerLack.Scores
+        : common.Count == 0 && contenders.Count == 0 && unread == 0 ? TowerLack.AllFailed
+        : common.Count == 0 ? TowerLack.CommonAspect
+        : common is ["strings"] ? TowerLack.MoreThanStrings
+        : contenders.Count switch { 0 => TowerLack.NoneUsable, 1 => TowerLack.Second, _ => null };
 
-    private static List<string> CommonWarnings(TowerReadings readings, List<SectionReading> read, List<string> common, Dictionary<string, double> weights)
+    private static NextPrint NextFor(TowerLack lack, List<Group> contenders) => lack switch
     {
-        var warnings = new List<string>();
+        TowerLack.Scores => new("print-again", "") { Why = NextWhy.ScoreSections },
+        TowerLack.CommonAspect => new("print-again", "") { Why = NextWhy.ScoreOneAspect },
+        TowerLack.MoreThanStrings => new("print-again", "") { Why = NextWhy.ScoreOneMore },
+        TowerLack.Second => new("finer-steps", "", contenders[0].TemperatureC + 4, contenders[0].TemperatureC - 4, 2)
+        {
+            Why = NextWhy.FinerAround, AboutC = contenders[0].TemperatureC,
+        },
+        _ => new("print-again", "") { Why = NextWhy.CheckMachine },
+    };
+
+    private static List<TowerRemark> CommonWarnings(
+        TowerReadings readings, List<SectionReading> read, List<string> common, Dictionary<string, double> weights)
+    {
+        var warnings = new List<TowerRemark>();
         foreach (var aspect in Aspects.All.Where(a => weights[a] > 0 && !common.Contains(a)))
         {
             var missing = read.Where(s => !s.Scores.ContainsKey(aspect)).ToList();
             if (missing.Count > 0 && missing.Count < read.Count)
-                warnings.Add(
-                    $"{Capital(aspect)} is left out: {string.Join(", ", missing.Select(s => T(s.TemperatureC)))} °C " +
-                        $"{(missing.Count == 1 ? "has" : "have")} no score for it."
-                );
+                warnings.Add(new(TowerRemarkKind.LeftOut, [.. missing.Select(s => s.TemperatureC)]) { Word = aspect });
         }
 
         foreach (var s in readings.Sections.Where(s => s.State != SectionState.Lost && s.ObservedC is { } o && Math.Abs(o - s.TemperatureC) > 2))
-            warnings.Add($"The display showed {T(s.ObservedC!.Value)} °C where {T(s.TemperatureC)} was planned; judged at {T(s.ObservedC.Value)}.");
+            warnings.Add(new(TowerRemarkKind.Display, s.ObservedC!.Value, s.TemperatureC));
         return warnings;
     }
 
-    private static void StringsAlone(List<Group> contenders, List<string> common, TowerReadings readings, Group best, List<string> warnings)
+    private static TowerRemark? StringsAlone(List<Group> contenders, IReadOnlyList<string> common, TowerReadings readings, Group best)
     {
-        var at = common.IndexOf("strings");
+        var at = common.ToList().IndexOf("strings");
         if (at < 0 || common.Count < 2)
-            return;
+            return null;
         var weights = common.Where((_, i) => i != at).Select(a => readings.Weights?.GetValueOrDefault(a, 0) ?? 1).ToArray();
         var without = contenders.MaxBy(c => c.Scores.Average(s => ScoreBootstrap.Desirability([.. s.Where((_, i) => i != at)], weights)))!;
-        if (without.TemperatureC > best.TemperatureC && Beats(best, without) < Confidence)
-            warnings.Add(
-                $"Only strings speak for {T(best.TemperatureC)} over {T(without.TemperatureC)} °C. Dryness and retraction come before lowering the temperature."
-            );
+        return without.TemperatureC > best.TemperatureC && Beats(best, without) < Confidence
+            ? new(TowerRemarkKind.OnlyStrings, best.TemperatureC, without.TemperatureC) : null;
     }
 
-    private static List<string> Reasons(List<Group> groups, List<string> common, Group best, List<Group> unseparated, List<Group> band)
+    private static IEnumerable<TowerRemark> Reasons(
+        List<Group> groups, IReadOnlyList<string> common, Group best, List<Group> unseparated, List<Group> band)
     {
-        var reasons = new List<string>();
         var scored = groups.Where(g => g.Scores.Count > 0 && !g.Failed).ToList();
         double Mean(Group g, int a) => g.Scores.Average(s => s[a]);
-        void Side(string word, Func<int, Group?> first)
+        TowerRemark Side(TowerRemarkKind kind, Func<int, Group?> first) => new(kind)
         {
-            var list = common.Select((name, a) => (name, a, at: first(a))).Where(x => x.at is not null)
-                .Select(x => $"{x.name} {S(Mean(x.at!, x.a))} of 4 from {T(x.at!.TemperatureC)}").ToList();
-            if (list.Count > 0)
-                reasons.Add($"{word}: {string.Join(", ", list)}.");
-        }
-
-        Side("Hotter", a => scored.Where(g => g.TemperatureC > best.TemperatureC && Mean(g, a) <= 2).MinBy(g => g.TemperatureC));
-        Side("Cooler", a => scored.Where(g => g.TemperatureC < best.TemperatureC && Mean(g, a) <= 2).MaxBy(g => g.TemperatureC));
-        var failed = groups.Where(g => g.Failed).Select(g => T(g.TemperatureC)).ToList();
+            Aspects =
+            [
+                .. common.Select((name, a) => (name, a, at: first(a))).Where(x => x.at is not null)
+                    .Select(x => new AspectAt(x.name, Mean(x.at!, x.a), x.at!.TemperatureC)),
+            ],
+        };
+        TowerRemark[] sides =
+        [
+            Side(TowerRemarkKind.Hotter, a => scored.Where(g => g.TemperatureC > best.TemperatureC && Mean(g, a) <= 2).MinBy(g => g.TemperatureC)),
+            Side(TowerRemarkKind.Cooler, a => scored.Where(g => g.TemperatureC < best.TemperatureC && Mean(g, a) <= 2).MaxBy(g => g.TemperatureC)),
+        ];
+        foreach (var side in sides.Where(x => x.Aspects.Count > 0))
+            yield return side;
+        var failed = groups.Where(g => g.Failed).Select(g => g.TemperatureC).ToList();
         if (failed.Count > 0)
-            reasons.Add($"{string.Join(", ", failed)} failed to print.");
-        var vetoed = groups.Where(g => !g.Failed && g.Vetoed).Select(g => T(g.TemperatureC)).ToList();
+            yield return new(TowerRemarkKind.Failed, failed);
+        var vetoed = groups.Where(g => !g.Failed && g.Vetoed).Select(g => g.TemperatureC).ToList();
         if (vetoed.Count > 0)
-            reasons.Add($"{string.Join(", ", vetoed)} has a 0: one 0 vetoes.");
-        var pair = unseparated.FirstOrDefault();
-        if (pair is not null)
-            reasons.Add(
-                $"{T(best.TemperatureC)} scores {S(4 * best.Desirability)}, {T(pair.TemperatureC)} scores {S(4 * pair.Desirability)} of 4 over all; " +
-                    $"{P(Beats(best, pair))} that the first is really better."
-            );
+            yield return new(TowerRemarkKind.Vetoed, vetoed);
+        if (unseparated.FirstOrDefault() is { } pair)
+            yield return new(TowerRemarkKind.Pair, best.TemperatureC, pair.TemperatureC)
+            {
+                Scores = [4 * best.Desirability, 4 * pair.Desirability, Beats(best, pair)],
+            };
         else
-            reasons.Add(
-                $"{T(best.TemperatureC)} scores {S(4 * best.Desirability)} of 4 over all and beats every other section with more than {P(Confidence)}.");
+            yield return new(TowerRemarkKind.BeatsAll, best.TemperatureC) { Scores = [4 * best.Desirability] };
         if (band.Count > 1)
-            reasons.Add($"{T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)} lie within {S(MarginScores)} score of the best, shown at {P(Confidence)}.");
-        return reasons;
+            yield return new(TowerRemarkKind.Within, band[^1].TemperatureC, band[0].TemperatureC);
     }
 
-    private static NextPrint? Next(
-        string word, List<Group> groups, Group best, List<Group> unseparated, List<Group> outside, List<Group> band, double step, TowerReadings readings)
+    private static NextPrint Next(
+        TowerOutcome outcome, List<Group> groups, Group best, List<Group> unseparated, List<Group> outside, List<Group> band, double step,
+        TowerReadings readings)
     {
-        if (word != "noise")
-            return new(
-                "confirm",
-                $"Confirm {(band.Count > 1 ? "it" : T(best.TemperatureC) + " °C")} at production flow and layer time, with the smallest feature you want.");
+        if (outcome != TowerOutcome.Noise)
+            return new("confirm", "") { Why = NextWhy.Production, AboutC = band.Count > 1 ? null : best.TemperatureC };
         var rival = outside.FirstOrDefault() ?? unseparated[0];
         var chance = ChanceAfterRepeat(best, rival);
         var hot = Math.Max(best.TemperatureC, rival.TemperatureC);
         var cool = Math.Min(best.TemperatureC, rival.TemperatureC);
         var between = hot - cool;
-        if (between <= step + 1e-9 && step > 3)
+        if (between > step + 1e-9 || step <= 3)
+            return new("repeat-pair", "", hot, cool, Math.Min(20, between), chance)
+            {
+                Why = NextWhy.Pair, AboutC = best.TemperatureC, RivalC = rival.TemperatureC,
+            };
+        const double Fine = 2;
+        var top = Clip(hot + Fine, readings);
+        var count = Math.Floor((top - cool + Fine) / Fine);
+        return new("finer-steps", "", top, top - count * Fine, Fine, chance)
         {
-            var fine = 2.0;
-            var top = Clip(hot + fine, readings);
-            var count = Math.Floor((top - cool + fine) / fine);
-            return new(
-                "finer-steps",
-                $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print {T(top - count * fine)} to {T(top)} °C by 2 once.", top,
-                top - count * fine, fine, chance);
-        }
-
-        return new(
-            "repeat-pair", $"{T(best.TemperatureC)} and {T(rival.TemperatureC)} °C cannot be told apart. Print these two once more.", hot, cool,
-            Math.Min(20, between), chance);
+            Why = NextWhy.FinerPair, AboutC = best.TemperatureC, RivalC = rival.TemperatureC,
+        };
     }
 
     /// <summary>Chance that one repeat of both separates them, if the difference seen is the true one (normal approximation).</summary>
@@ -445,33 +423,26 @@ public static class TowerJudging
         return sd < 1e-9 ? 1 : Normal.CDF(0, 1, d / sd - Normal.InvCDF(0, 1, Confidence));
     }
 
-    private static (NextPrint? Next, bool AtLimit, string? Reason) EdgeNext(TowerReadings readings, Group best, double step, bool atHotEnd)
+    /// <summary>How a range goes on beyond its end; and the limit where it can't.</summary>
+    private static (NextPrint Next, TowerRemark? Closed) EdgeNext(TowerReadings readings, Group best, double step, bool atHotEnd)
     {
         var t = best.TemperatureC;
         if (atHotEnd)
         {
             var max = (double?)readings.Limits?.Max;
             var room = max is { } m ? Math.Floor((m - t) / step + 1e-9) : 3;
-            if (room < 1)
-                return (new("confirm", $"Confirm {T(t)} °C; hotter is not open to this machine."), true,
-                    $"It can't be extended: the machine's limit is {T(max!.Value)} °C{(readings.Limits?.MaxBecause is { } b ? $" ({b})" : "")}.");
-            var hottest = t + Math.Min(3, room) * step;
-            return (
-                new(
-                    "extend-range",
-                    $"Extend the range: print {T(t - step)} to {T(hottest)} °C by {T(step)}.{(max is null ? " Mind the machine's limit." : "")}", hottest,
-                    t - step, step),
-                false, null);
+            return room < 1
+                ? (
+                    new("confirm", "") { Why = NextWhy.HotterClosed, AboutC = t },
+                    new(TowerRemarkKind.HotLimit, max!.Value) { Word = readings.Limits?.MaxBecause ?? "" })
+                : (new("extend-range", "", t + Math.Min(3, room) * step, t - step, step) { Why = NextWhy.Extend, MindTheLimit = max is null }, null);
         }
 
         var min = (double)(readings.Limits?.Min ?? (decimal)Equipment.HotendLimits.ColdExtrusionC);
         var down = Math.Floor((t - min) / step + 1e-9);
-        if (down < 1)
-            return (
-                new("confirm", $"Confirm {T(t)} °C; colder is not open to this machine."), true,
-                $"It can't be extended: the cold-extrusion limit is {T(min)} °C.");
-        var coolest = t - Math.Min(3, down) * step;
-        return (new("extend-range", $"Extend the range: print {T(t + step)} to {T(coolest)} °C by {T(step)}.", t + step, coolest, step), false, null);
+        return down < 1
+            ? (new("confirm", "") { Why = NextWhy.ColderClosed, AboutC = t }, new(TowerRemarkKind.ColdLimit, min))
+            : (new("extend-range", "", t + step, t - Math.Min(3, down) * step, step) { Why = NextWhy.Extend }, null);
     }
 
     /// <summary>No proposal leaves the machine's limits: a range is cut at them in whole steps, and one that nothing is left of is dropped.</summary>
@@ -484,40 +455,14 @@ public static class TowerJudging
         if (hot <= max && cool >= min)
             return next;
         var top = hot > max ? Math.Floor(max) : hot;
-        var bottom = Math.Max(cool, min);
-        var steps = Math.Floor((top - bottom) / step + 1e-9);
+        var steps = Math.Floor((top - Math.Max(cool, min)) / step + 1e-9);
         return steps < 1
-            ? new("confirm", $"Print the best again below the machine's limit of {T(max)} °C; part of what was read lies above it.")
-            : next with
-            {
-                HottestC = top,
-                CoolestC = top - steps * step,
-                Text = $"Within the machine's limits, print {T(top - steps * step)} to {T(top)} °C by {T(step)}.",
-            };
+            ? new("confirm", "") { Why = NextWhy.BelowLimit, AboutC = max }
+            : next with { HottestC = top, CoolestC = top - steps * step, Why = NextWhy.Clipped };
     }
 
     private static double Clip(double t, TowerReadings readings) =>
         readings.Limits?.Max is { } max ? Math.Min(t, (double)max) : t;
-
-    private static string Sentence(
-        string word, double value, List<Group> band, Group best, List<Group> unseparated, List<Group> outside, bool atHotEnd, bool atLimit, ScoreLoss loss,
-        bool all) =>
-        word switch
-        {
-            "clear" => $"{T(value)} °C. It stands alone: {Behind(loss)}.",
-            "band" when all && band.Count > 2 => $"{T(value)} °C. Any from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)} will do: {Behind(loss)}.",
-            "band" when band.Count > 1 => $"{T(value)} °C. Good from {T(band[^1].TemperatureC)} to {T(band[0].TemperatureC)}: {Behind(loss)}.",
-            "band" => $"{T(value)} °C: {Behind(loss)}.",
-            "noise" =>
-                $"{T(best.TemperatureC)} and {T((outside.FirstOrDefault() ?? unseparated[0]).TemperatureC)} °C cannot be told apart: {T(value)} °C is " +
-                    $"{Behind(loss)}.",
-            _ => atLimit
-                ? $"{T(value)} °C is the best, at a limit of the machine."
-                : $"{T(value)} °C is the best so far, but at the {(atHotEnd ? "hot" : "cool")} end of what was printed.",
-        };
-
-    private static string Behind(ScoreLoss loss) =>
-        loss.P95 < 0.05 ? "about nothing is lost" : $"at most {S(Math.Round(loss.P95, 1))} of a score behind the best (19 in 20)";
 
     /// <summary>What another print would gain, and what it costs, where it is the same tower again.</summary>
     private static NextPrint? Worth(NextPrint? next, double gain, TowerReadings readings, int sections)
@@ -526,44 +471,21 @@ public static class TowerJudging
             return next;
         var again = next.HottestC is { } hot && next.CoolestC is { } cool && next.StepC is > 0 and var step ? (hot - cool) / step + 1 : sections;
         var costing = readings.Cost is { } cost ? (NextPrint)next.Costing(cost, again / sections) : next;
-        var price = costing.Minutes is { } m
-            ? $" for {(costing.Grams is { } g ? $"{S(Math.Round(g))} g and " : "")}{(m < 60 ? $"{m} min" : $"{m / 60} h {m % 60:00}")}" : "";
-        var much = $"would gain {(gain < 0.005 ? "next to nothing" : $"about {S(gain)} of a score")}{price}";
-        return costing with
-        {
-            Gain = Math.Round(gain, 3),
-            Text = next.Kind != "confirm" ? $"{next.Text} It {much}."
-                : $"{next.Text} Another tower {much}{(gain < TrialNext.SmallGain ? ": not worth it" : "")}.",
-        };
+        return costing with { Gain = Math.Round(gain, 3) };
     }
 
-    private static SectionVerdict Describe(SectionReading s, List<Group> groups, List<string> common, Dictionary<string, double> weights)
+    private static SectionVerdict Describe(SectionReading s, List<Group> groups, List<string> common)
     {
         if (s.State == SectionState.Lost)
-            return new(s.TemperatureC, null, null, null, null, "lost", "lost: left out");
+            return new(s.TemperatureC, null, null, null, null, "lost", "");
         var g = groups.FirstOrDefault(x => x.TemperatureC == At(s));
         // A repeat that nobody read yet says nothing, even where its twin is scored.
         if (g is null || (s.State == SectionState.Judged && s.Scores.Count == 0))
-            return new(At(s), null, null, null, null, "unread", "not read yet");
-        if (g.Failed)
-            return new(g.TemperatureC, 0, 0, 0, 0, "failed", "failed to print: 0");
-        if (g.Vetoed)
-            return new(g.TemperatureC, 0, 0, 0, 0, "vetoed", $"{string.Join(", ", s.Scores.Where(x => x.Value <= 0).Select(x => x.Key))} is 0: vetoed");
-        if (common.Count == 0)
-            return new(g.TemperatureC, null, null, null, null, "judged", "no aspect in common");
-        var sum = common.Sum(a => weights[a]);
-        var product = string.Join(" · ", common.Select(a => weights[a] == 1 ? $"{S(s.Scores[a])}/4" : $"({S(s.Scores[a])}/4)^{S(weights[a])}"));
-        var text =
-            $"({product})^(1/{S(sum)}) = {g.Desirability.ToString("0.000", CultureInfo.InvariantCulture)}" +
-                $"{(g.Repeats.Count > 1 ? $", mean of {g.Repeats.Count} repeats" : "")}";
-        return new(g.TemperatureC, g.Desirability, g.Draws.Quantile(0.025), Math.Min(1, g.Draws.Quantile(0.975)), g.Win, "judged", text);
+            return new(At(s), null, null, null, null, "unread", "");
+        if (g.Failed || g.Vetoed)
+            return new(g.TemperatureC, 0, 0, 0, 0, g.Failed ? "failed" : "vetoed", "");
+        return common.Count == 0
+            ? new(g.TemperatureC, null, null, null, null, "judged", "")
+            : new(g.TemperatureC, g.Desirability, g.Draws.Quantile(0.025), Math.Min(1, g.Draws.Quantile(0.975)), g.Win, "judged", "");
     }
-
-    private static string T(double v) => v.ToString("0.#", CultureInfo.InvariantCulture);
-
-    private static string S(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
-
-    private static string P(double v) => (100 * v).ToString("0", CultureInfo.InvariantCulture) + " %";
-
-    private static string Capital(string word) => char.ToUpperInvariant(word[0]) + word[1..];
 }

@@ -1,0 +1,127 @@
+using Glenfrost.Application.Trials;
+using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Core.Trials.FirstLayer;
+using Glenfrost.Core.Trials.FlowLimit;
+using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.SurfaceFlow;
+using Glenfrost.Core.Trials.TemperatureTower;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>Sentences that testers read, from verdicts that are codes: a few of each trial, with their numbers.</summary>
+public class VerdictWordsTests
+{
+    private static SectionReading At(double t, params double[] scores) =>
+        new(t, SectionState.Judged, Aspects.All.Zip(scores).Where(p => p.Second >= 0).ToDictionary(p => p.First, p => p.Second));
+
+    private static TrialVerdict Tower(TowerReadings readings) => VerdictWords.Tell(TowerJudging.Judge(readings));
+
+    [Fact]
+    public void A_tower_says_what_to_use_what_may_be_lost_and_whether_another_is_worth_it()
+    {
+        var alike = Tower(new() { Sections = [.. Enumerable.Range(0, 9).Select(i => At(230 - 5 * i, 3, 3, 3, 3, 3))] });
+        Assert.StartsWith("210 °C. Any from 190 to 230 will do", alike.Sentence);
+        Assert.DoesNotContain("alone", alike.Sentence);
+        Assert.Contains("not worth it", alike.Next!.Text);
+        var clear = Tower(new()
+        {
+            Sections = [At(225, 1, 2, 1, 2), At(220, 2, 2, 2, 2), At(215, 4, 4, 4, 4), At(210, 2, 2, 2, 2), At(205, 1, 1, 2, 1)], Cost = new(110, 22, 0),
+        });
+        Assert.StartsWith("215 °C. It stands alone", clear.Sentence);
+        Assert.Contains("for 22 g and 1 h 50: not worth it", clear.Next!.Text);
+        var noise = Tower(new() { Sections = [At(250, 0.5), At(230, 4), At(210, 4), At(190, 0.5)], ScoreNoise = 1 });
+        Assert.Contains(" and ", noise.Sentence);
+        Assert.Contains("would gain about", noise.Next!.Text);
+    }
+
+    [Fact]
+    public void A_tower_says_its_limits_its_gaps_and_how_each_number_came_about()
+    {
+        var edge = Tower(new() { Sections = [At(230, 4, 4, 4, 4), At(225, 3, 3, 2, 2), At(220, 2, 2, 2, 2)], Limits = new(170, 232, null, "PTFE liner") });
+        Assert.Contains(edge.Reasons, r => r.Contains("232 °C (PTFE liner)"));
+        Assert.Contains("hotter is not open", edge.Next!.Text);
+        var gap = Tower(new() { Sections = [At(220, 3, 3, 3, 1), At(215, 4, 4, 4), At(210, 3, 3, 4, 4)] });
+        Assert.Contains(gap.Warnings, w => w.StartsWith("Surface is left out: 215", StringComparison.Ordinal));
+        Assert.Equal("(3/4 · 3/4 · 3/4)^(1/3) = 0.750", ((TowerVerdict)gap).Sections[0].Arithmetic);
+        var display = Tower(new() { Sections = [At(225, 2, 2, 2, 2), At(220, 4, 4, 4, 4) with { ObservedC = 216 }, At(210, 2, 2, 2, 2)] });
+        Assert.Contains(display.Warnings, w => w.Contains("showed 216"));
+        Assert.Contains("one aspect at a time", Tower(new() { Sections = [At(220), At(215)] }).Next!.Text);
+    }
+
+    [Fact]
+    public void Weighed_samples_name_the_scale_the_full_mass_and_what_was_left_out()
+    {
+        var readings = new WeighedReadings
+        {
+            StartFlowMm3PerS = 4, StepMm3PerS = 2, MassesG = [[0.895], [0.896], [0.4], [0.895], [0.88], [0.853], [0.81], [0.752]], ScaleResolutionG = 0.05,
+            ExtrudedLengthMm = 250, FilamentDiameterMm = 1.75, DensityGPerCm3 = 1.24,
+        };
+        var told = VerdictWords.Tell(WeighedJudging.Judge(readings));
+        Assert.Contains(told.Warnings, w => w.Contains("too coarse"));
+        Assert.Contains(told.Warnings, w => w.Contains("look at the feed"));
+        var tangle = VerdictWords.Tell(
+            WeighedJudging.Judge(readings with { ScaleResolutionG = 0.001, Failed = new Dictionary<int, string> { [2] = "tangle" } }));
+        Assert.Contains(tangle.Reasons, r => r.Contains("8 mm³/s is left out: tangle"));
+        var both = VerdictWords.Tell(WeighedJudging.Judge(readings) with
+        {
+            NozzleTemperatureC = 200,
+            Other = WeighedJudging.Judge(readings) with { NozzleTemperatureC = 215 },
+        });
+        Assert.Contains(both.Reasons, r => r.StartsWith("At 215 °C", StringComparison.Ordinal));
+        Assert.NotEmpty(((WeighedFlowVerdict)both).Other!.Sentence);
+    }
+
+    [Fact]
+    public void A_ladder_says_what_was_taken_as_good_and_where_it_contradicts_itself()
+    {
+        var taken = StepsJudging.Judge(new() { StartSpeedMmPerS = 40, IncreasePercent = 25, LastGoodStep = 4 }) with { Ladder = new() { Taken = 2 } };
+        Assert.Contains(VerdictWords.Tell(taken).Reasons, r => r.Contains("2 steps below was not read and is taken as good"));
+        var torn = new SteppedFlowVerdict { Outcome = FlowOutcome.Insufficient, Ladder = new() { SaidGood = 2, SaidBad = 1, Word = "gaps" } };
+        Assert.Contains("one of the two is read wrong", VerdictWords.Tell(torn).Sentence);
+    }
+
+    [Fact]
+    public void Feed_foam_strip_and_patches_say_their_cautions()
+    {
+        var feed = VerdictWords.Tell(FeedJudging.Judge(new()
+        {
+            StepsPerMm = 93, Readings = [new(120, 45), new(120, 45), new(120, null, null, true)],
+        }));
+        Assert.Contains(feed.Warnings, w => w.Contains("more than 120 mm"));
+        Assert.Contains(feed.Warnings, w => w.Contains("microsteps"));
+        FoamStep Wall(double t, double multiplier, double mm) => new(t, multiplier, [mm, mm, mm, mm]);
+        var foam = VerdictWords.Tell(FoamingJudging.Judge(new()
+        {
+            ReferenceWidthMm = 0.45, TargetDensityGPerCm3 = 0.4,
+            Steps = [Wall(210, 1, 0.5), Wall(230, 1, 0.81), Wall(250, 1, 0.7), Wall(230, 0.6, 0.55), new(230, 0.42, [], null, null, false)],
+        }));
+        Assert.Contains(foam.Reasons, r => r.Contains("chokes between 0.42"));
+        Assert.Contains(foam.Warnings, w => w.Contains("needs an expansion of 3.1"));
+        var strip = VerdictWords.Tell(SurfaceJudging.Judge(new()
+        {
+            Patches = [.. Enumerable.Range(-3, 7).Select(i => new SurfacePatch(i, [i == 0 ? 1 : 0.5]))],
+        }));
+        Assert.StartsWith("No step reads 2 or better", strip.Sentence);
+        var patches = VerdictWords.Tell(FirstLayerJudging.Judge(new()
+        {
+            Patches = [.. Enumerable.Range(-3, 7).Select(i => new OffsetPatch(
+                i * 0.02, new Dictionary<string, double> { ["gaps"] = i == 0 ? 1 : 0.5, ["grip"] = 1 }, new Dictionary<string, double>()))],
+        }));
+        Assert.StartsWith("No patch reads 2 or better", patches.Sentence);
+    }
+
+    [Fact]
+    public void A_flow_override_that_goes_or_stays_is_said_beside_the_value()
+    {
+        static TrialVerdict Told(string answer) => VerdictWords.Tell(SurfaceJudging.Judge(new()
+        {
+            ExtrusionMultiplier = 0.98, ResidualFlowPercent = 94, Override = answer,
+            Patches = [.. new double[] { 1, 2, 4, 3, 2, 1, 1 }.Select((s, i) => new SurfacePatch(i - 3, [s]))],
+        }));
+        Assert.Contains(Told(FlowOverride.Goes).Warnings, w => w.Contains("reckoned without it, × 0.94"));
+        Assert.Contains(Told(FlowOverride.Stays).Warnings, w => w.Contains("stays in real prints"));
+        Assert.StartsWith("0.913", Told(FlowOverride.Goes).Sentence);
+        Assert.StartsWith("0.971", Told(FlowOverride.Stays).Sentence);
+    }
+}
