@@ -454,4 +454,31 @@ public class RetractionTests
         var own = (RetractionPlanV1)((Trial)trial).PlanFrom(new JsonDoor(less), c).Plan!;
         Assert.Equal((from, to - step), (own.Request.From, own.Request.To));
     }
+
+    [Fact]
+    public void A_plate_is_proposed_with_as_many_pieces_as_fit_whatever_is_swept()
+    {
+        var trial = new RetractionTrial();
+        foreach (var m in new[] { Machines.Dunnock, Machines.Whimbrel, Machines.Ptarmigan })
+        {
+            var c = new PlanContext { Machine = m, Settings = Machines.Settings(m, "PLA"), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+            foreach (var factor in SweepFactor.All)
+            {
+                var values = trial.InMode(RetractionTrial.Plate, trial.Propose(c), c);
+                values["factor"] = factor.Word;
+                values = trial.Refit(values, c);
+                var planned = trial.Plan(values, c);
+                Assert.Empty(planned.Errors);
+                Assert.True(trial.Make(planned.Plan!, c).Errors.Count == 0, $"{m.Name}, {factor.Word}");
+                var plan = (RetractionPlanV1)planned.Plan!;
+                Assert.InRange(plan.Values.Count, 3, 30);
+                // Each piece is labelled by its value.
+                Assert.Equal(plan.Values.Count, ((ITrialPlan)plan).PieceLabels.Distinct().Count());
+            }
+        }
+
+        // The pieces of a dried pair are printed twice: on their plate they differ by nothing.
+        var d = new PlanContext { Machine = Machines.Dunnock, Settings = Machines.Settings(Machines.Dunnock, "PLA"), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+        Assert.All(trial.Plan(trial.InMode(RetractionTrial.Dried, trial.Propose(d), d), d).Plan!.PieceLabels, Assert.Empty);
+    }
 }

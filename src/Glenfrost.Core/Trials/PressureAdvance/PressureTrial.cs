@@ -68,7 +68,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
         Number(r => r.SlowMmPerS, "Slow", "mm/s", 5, 300, "per second, not per minute", "", FoundAtHead),
         Number(r => r.FastMmPerS, "Fast", "mm/s", 10, 1000, "as fast as you print", "As fast as you print.", FoundAtHead),
         Number(r => r.AccelerationMmPerS2, "Acceleration", "mm/s²", 100, 50000, "as you print", "", FoundAtHead),
-        Number(r => r.LineMm, "Length of a line or of a corner's legs", "mm", 20, 300, "long enough to be fast in the middle", "", Measures),
+        Number(r => r.LineMm, "Length", "mm", 20, 300, "long enough to be fast in the middle", "Of a line, or of a corner's legs.", Measures),
         Number(r => r.SpacingMm, "Between neighbours", "mm", 3, 20, "closer can't be told apart", "", Measures),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", Measures),
         Number(r => r.Layers, "Layers", "", 1, 10, "corners show better on three", "", Measures, whole: true),

@@ -130,7 +130,26 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         var copy = base.InMode(mode, values, context);
         if (mode is OnOff or Dried && values.Number("repeats") is null or 1)
             copy["repeats"] = 2m;
-        return copy;
+        return mode == Plate ? Fitting(copy, context) : copy;
+    }
+
+    /// <summary>The same with so many values that their pieces fit on this machine's plate: fewer in whole steps, and not fewer than three.</summary>
+    private PlanValues Fitting(PlanValues values, PlanContext context)
+    {
+        if (context.Machine is null || context.Settings is null || values.Number("from") is not { } from || values.Number("to") is not { } to
+            || values.Number("step") is not > 0)
+            return values;
+        bool Fits(PlanValues v) => Plan(v, context).Plan is RetractionPlanV1 plan && Make(plan, context).Errors.Count == 0;
+        var count = (int)((to - from) / values.Number("step")!.Value) + 1;
+        for (var n = count; n >= 3; n--)
+        {
+            var step = (to - from) / (n - 1);
+            var copy = values.With(new Dictionary<string, decimal> { ["step"] = step });
+            if (step == Math.Round(step, 2) && Fits(copy))
+                return copy;
+        }
+
+        return values;
     }
 
     /// <inheritdoc/>
@@ -140,7 +159,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     public override PlanValues Refit(PlanValues values, PlanContext context)
     {
         (values["from"], values["to"], values["step"]) = Range(SweepFactor.Of(values.Word("factor")), context);
-        return values;
+        return values.Word("mode") == Plate ? Fitting(values, context) : values;
     }
 
     /// <summary>Range and step that a factor is usually swept over on a machine.</summary>
