@@ -38,7 +38,8 @@ public sealed record StepsVerdict(string Word, int Best, int From, int To, doubl
     /// </summary>
     /// <param name="steps">In the order of their values.</param>
     /// <param name="noise">Standard deviation of one score.</param>
-    public static StepsVerdict Of(IReadOnlyList<ScoredStep> steps, double noise)
+    /// <param name="leastGood">What one of the equals must read at least; 0 where only chance is asked, not what may be kept.</param>
+    public static StepsVerdict Of(IReadOnlyList<ScoredStep> steps, double noise, double leastGood = LeastGood)
     {
         var usable = steps.Select((s, i) => (s, i)).Where(x => x.s.Scores.Count > 0 && !x.s.Vetoed).ToList();
         if (usable.Count == 0 || steps.Count(s => s.Scores.Count > 0) < 3)
@@ -49,20 +50,24 @@ public sealed record StepsVerdict(string Word, int Best, int From, int To, doubl
         // Ties go to the one nearest the middle of the row: an end is not a best while an inner step equals it.
         var best = usable.Where(x => top - x.s.Mean < 1e-9).MinBy(x => Math.Abs(x.i - (steps.Count - 1) / 2.0)).i;
         bool Equal(int i) =>
-            i >= 0 && i < steps.Count && steps[i].Scores.Count > 0 && !steps[i].Vetoed && steps[i].Mean >= Math.Min(top, LeastGood)
+            i >= 0 && i < steps.Count && steps[i].Scores.Count > 0 && !steps[i].Vetoed && (top < leastGood || steps[i].Mean >= leastGood)
             && top - steps[i].Mean < separation;
         var (from, to) = (best, best);
         while (Equal(from - 1))
             from--;
         while (Equal(to + 1))
             to++;
-        var apart = usable.Where(x => (x.i < from || x.i > to) && x.s.Mean >= LeastGood && top - x.s.Mean < separation)
+        var apart = usable.Where(x => (x.i < from || x.i > to) && x.s.Mean >= leastGood && top - x.s.Mean < separation)
             .Select(x => x.i).ToList();
         var step = steps.Zip(steps.Skip(1), (a, b) => Math.Abs(b.At - a.At)).DefaultIfEmpty(0).Average();
         // Among equals the better ones weigh more: the middle of what stands above the line of telling.
         var weights = Enumerable.Range(from, to - from + 1).Select(i => (steps[i].At, W: steps[i].Mean - (top - separation) + 1e-9)).ToList();
         var value = weights.Sum(w => w.At * w.W) / weights.Sum(w => w.W);
-        var word = best == 0 || best == steps.Count - 1 ? "edge" : top < LeastGood ? "none-good" : apart.Count > 0 || to - from + 1 > MostEquals ? "noise" : "clear";
+        var word =
+            best == 0 || best == steps.Count - 1 ? "edge"
+            : top < leastGood ? "none-good"
+            : apart.Count > 0 || to - from + 1 > MostEquals ? "noise"
+            : "clear";
         return new(word, best, from, to, word == "edge" ? steps[best].At : value, (steps[to].At - steps[from].At) / 2 + step / 2, apart, separation);
     }
 }

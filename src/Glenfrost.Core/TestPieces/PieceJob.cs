@@ -171,10 +171,13 @@ public sealed record PieceJob
         }, []);
     }
 
+    /// <summary>A layer whose lines are laid at this share of their speed, or more, is not called slowed.</summary>
+    public const double NotSlowed = 0.995;
+
     /// <summary>What slows a piece: its least layer time, where it does so to half of the layers or more, and what would not.</summary>
     private static IEnumerable<string> Slowed(IReadOnlyList<MovedLayer> layers, PrintSettings s)
     {
-        var slow = layers.Where(l => l.Slowed < 0.995).ToList();
+        var slow = layers.Where(l => l.Slowed < NotSlowed).ToList();
         if (slow.Count > 0 && 2 * slow.Count >= layers.Count)
         {
             var speeds = slow.Select(l => l.SlowestMmPerS).OfType<double>().ToList();

@@ -89,6 +89,30 @@ internal static class PieceFields
                 $"the profile first.";
     }
 
+    /// <summary>
+    /// A larger piece, where the least layer time slows half of the layers or more: so large that they last that long at the speeds in force. A layer whose
+    /// time grows with the size is then not slowed at all.
+    /// </summary>
+    /// <param name="job">The piece as it is.</param>
+    /// <param name="field">Field of its size.</param>
+    /// <param name="label">What the size is of, as a button says it.</param>
+    /// <param name="size">Its size now, mm.</param>
+    /// <param name="most">Largest that is taken, mm.</param>
+    internal static IReadOnlyList<Offer> Roomier(PieceJob job, string field, string label, decimal size, decimal most)
+    {
+        var s = job.Settings;
+        // Nothing is laid slower than the slowest speed; a layer that lasts too short even so would have to grow by that too.
+        var floor = Math.Min(1, s.MinPrintSpeedMmPerS / s.OuterWallSpeedMmPerS);
+        var slow = job.Layers.Where(l => l.Slowed < PieceJob.NotSlowed)
+            .Select(l => Math.Max(l.Slowed, floor) * (l.TooShort ? l.Seconds / s.MinLayerTimeS : 1)).Order().ToList();
+        if (slow.Count == 0 || 2 * slow.Count < job.Layers.Count)
+            return [];
+        var roomier = Math.Ceiling(size / (decimal)slow[slow.Count / 4]);
+        return roomier <= size || roomier > most
+            ? []
+            : [new($"{label} of {Say.N(roomier)} mm", new Dictionary<string, decimal> { [field] = roomier }, "near the speeds in force")];
+    }
+
     /// <summary>The file's own minutes, grams and cost.</summary>
     internal static TrialEstimate EstimateOf(PieceJob job, int minutesAbove = 0, double? lag = null) =>
         new(job.Minutes, Math.Round(job.MassG, 1), minutesAbove, true, job.CostMinor is { } c ? Math.Round(c) : null, lag);

@@ -72,4 +72,71 @@ public class ShrinkCautionTests
         Assert.DoesNotContain(
             Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 1 }), w => w.Contains("layers are slowed", StringComparison.Ordinal));
     }
+
+    [Fact]
+    public void What_a_trial_proposes_is_accepted_on_every_machine_for_every_family_that_it_suits()
+    {
+        var wrong = new List<string>();
+        foreach (var m in new[] { Machines.Dunnock, Machines.Whimbrel, Machines.Ptarmigan, Machines.Ptarmigan with { NozzleDiameterMm = 0.8 } })
+        {
+            foreach (var (trial, f) in TrialCatalogue.All.SelectMany(t => Family.All.Where(f => t.Suits(f.Name)).Select(f => (t, f))))
+            {
+                var c = new PlanContext
+                {
+                    Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, f), Family = f, AdvisedC = f.NozzleC, StepsPerMm = 400,
+                };
+                foreach (var mode in trial.Modes.Where(mode => mode != "own"))
+                {
+                    var planned = trial.Plan(trial.InMode(mode, trial.Propose(c), c), c);
+                    var refused = string.Join("; ", planned.Errors.Select(e => $"{e.Field}: {e.Message}"));
+                    if (planned.Plan is null)
+                        wrong.Add($"{trial.Kind} {mode}, {f.Name} on {m.Name}, {m.NozzleDiameterMm} mm: {refused}");
+                }
+            }
+        }
+
+        Assert.Equal("", string.Join(Environment.NewLine, wrong));
+    }
+
+    [Theory]
+    [InlineData("wall-flow", "sideMm")]
+    [InlineData("quick-check", "wallMm")]
+    [InlineData("temperature-tower", "pieceDepthMm")]
+    public void What_a_least_layer_time_slows_is_offered_larger_and_the_larger_one_prints_nearer_its_speeds(string kind, string field)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        var offered = 0;
+        foreach (var m in new[] { Machines.Dunnock, Machines.Whimbrel, Machines.Ptarmigan })
+        {
+            foreach (var least in new[] { 1.0, 10, 14, 20 })
+            {
+                var kept = new Dictionary<string, double> { ["minLayerTimeS"] = least };
+                var f = Family.Find("PLA")!;
+                var c = new PlanContext { Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept };
+                (ITrialPlan Plan, double Speed, PrintSettings Settings) Made(PlanValues values)
+                {
+                    var planned = trial.Plan(values, c);
+                    Assert.Empty(planned.Errors);
+                    var (plan, job, errors) = trial.Make(planned.Plan!, c);
+                    Assert.Empty(errors);
+                    var speeds = job!.Layers.Select(l => l.SlowestMmPerS).OfType<double>().Order().ToList();
+                    return (plan, speeds[speeds.Count / 2], job.Settings);
+                }
+
+                var proposal = trial.Propose(c);
+                var (made, speed, settings) = Made(proposal);
+                if (made.Offers.FirstOrDefault(o => o.Changes.ContainsKey(field) && o.Note == "near the speeds in force") is not { } larger)
+                    continue;
+                offered++;
+                Assert.NotEqual(1, least);
+                Assert.True(speed < settings.OuterWallSpeedMmPerS);
+                var after = Made(proposal.With(larger.Changes)).Speed;
+                Assert.True(
+                    after > Math.Min(0.9 * settings.OuterWallSpeedMmPerS, 1.1 * speed),
+                    $"{m.Name}, {least} s: {speed} mm/s before, {after} after {larger.Label}");
+            }
+        }
+
+        Assert.True(offered > 0);
+    }
 }

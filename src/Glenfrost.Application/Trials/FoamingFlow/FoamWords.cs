@@ -68,7 +68,7 @@ internal sealed class FoamWords : VerdictWords<FoamVerdict>
     private static IEnumerable<string> Reasons(FoamVerdict v, FoamNumbers n)
     {
         var (at, most) = (Say.N(n.Chosen.TemperatureC), Say.N(v.Greatest!.Expansion!.Value));
-        yield return n.Alike > 1
+        yield return n.Alike > 1 && n.Chosen.TemperatureC < v.Greatest.TemperatureC - 0.5
             ? $"{at} °C is the lowest that is not inferior to the greatest expansion ({most} at {Say.N(v.Greatest.TemperatureC)} °C): cooler strings and " +
                 "oozes less."
             : $"{at} °C foams most: {most} times.";

@@ -54,9 +54,8 @@ public static class FirstLayerJudging
         var r = readings with { Patches = [.. readings.Patches.OrderBy(p => p.ChangeMm)] };
         var patches = r.Patches;
         double?[] means = [.. patches.Select(Together)];
-        var v = StepsVerdict.Of(
-            [.. patches.Select((p, i) => new ScoredStep(p.ChangeMm, means[i] is { } m ? [.. Enumerable.Repeat(m, p.Scores.Count)] : []))],
-            r.ScoreNoise);
+        var steps = patches.Select((p, i) => new ScoredStep(p.ChangeMm, means[i] is { } m ? [.. Enumerable.Repeat(m, p.Scores.Count)] : [])).ToList();
+        var v = StepsVerdict.Of(steps, r.ScoreNoise);
         var basis = new FirstLayerVerdict
         {
             Outcome = FirstLayerOutcome.Insufficient, From = r, ChangesMm = [.. patches.Select(p => p.ChangeMm)],
@@ -65,7 +64,9 @@ public static class FirstLayerJudging
         if (v.Best < 0)
             return means.Count(m => m is not null) < LeastPatches ? basis : basis with { Next = Guide };
         var step = patches.Zip(patches.Skip(1), (a, b) => b.ChangeMm - a.ChangeMm).DefaultIfEmpty(0.02).Average();
-        var corners = Corners.Select(c => Corner(c, patches, r.ScoreNoise, v)).ToList();
+        // Whether two places want different offsets is asked of chance alone, not of what may be kept.
+        var middle = StepsVerdict.Of(steps, r.ScoreNoise, 0);
+        var corners = Corners.Select(c => Corner(c, patches, r.ScoreNoise, middle)).ToList();
         var outcome = v.Word switch
         {
             "edge" => FirstLayerOutcome.Edge,
@@ -115,7 +116,7 @@ public static class FirstLayerJudging
         var steps = patches.Select(p => new ScoredStep(p.ChangeMm, p.Corners.TryGetValue(place, out var s) ? [s] : [])).ToList();
         if (steps.Count(s => s.Scores.Count > 0) < LeastPatches)
             return new(place, null, null, false);
-        var v = StepsVerdict.Of(steps, noise);
+        var v = StepsVerdict.Of(steps, noise, 0);
         if (v.Best < 0)
             return new(place, null, null, false);
         var tilt = v.Value - middle.Value;

@@ -128,6 +128,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
         var step = hot - cool > 40 ? 10 : 5;
         cool = hot - Math.Floor((hot - cool) / step) * step;
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
+        var layer = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3);
         return new()
         {
             HottestC = (decimal)hot,
@@ -136,7 +137,8 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
             TargetWidthMm = (decimal)Math.Round(c.Settings?.LineWidthMm ?? nozzle * 1.1, 3),
-            LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
+            LayerHeightMm = layer,
+            SectionHeightMm = layer * Math.Ceiling(8 / layer),
             SpeedMmPerS = (decimal)Math.Max(5, Math.Floor(new[]
             {
                 25, c.Settings?.OuterWallSpeedMmPerS ?? 25, c.Machine?.MaxSpeedMmPerS ?? 25,

@@ -104,6 +104,8 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
         return new()
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC), StepK = tube ? 0.06m : 0.005m, FastMmPerS = Math.Max(30, fast),
+            // Soft filament is printed slowly: the slow part is half of the fast one at most.
+            SlowMmPerS = Math.Min(20, Math.Floor(Math.Max(30, fast) / 2)),
             AccelerationMmPerS2 = (decimal)Math.Min(1500, c.Machine?.MaxAccelerationMmPerS2 ?? 1000),
             LayerHeightMm = (decimal)Math.Round((c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 2),
         };

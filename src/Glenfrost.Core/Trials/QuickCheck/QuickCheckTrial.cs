@@ -56,13 +56,16 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
 
     private const string ThePiece = "The piece", TheKeptRun = "The kept run, to set it beside";
 
+    /// <summary>Longer walls waste filament, mm.</summary>
+    private const decimal MostWallMm = 120;
+
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
     [
         Number(r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The kept one.", ThePiece),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePiece),
         Number(
-            r => r.WallMm, "Side of the walls", "mm", 15, 120, "shorter gives the calliper no straight, longer wastes filament", "Outside; one line thick.",
+            r => r.WallMm, "Side of the walls", "mm", 15, MostWallMm, "shorter gives the calliper no straight, longer wastes filament", "Outside; one line thick.",
             ThePiece),
         Number(r => r.HeightMm, "Height", "mm", 4, 60, "lower can't be measured between two fingers, higher tells nothing more", "Above the plate.", ThePiece),
         Number(r => r.PostGapMm, "Between the posts", "mm", 4, 60, "strings show between 8 and 25 mm", "Where strings would show.", ThePiece),
@@ -196,7 +199,14 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
             c.Machine, c.Settings);
         return job is null
             ? new(plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "wallMm" } : PieceFields.At(e))])
-            : new(p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
+            : new(
+                p with
+                {
+                    Estimate = PieceFields.EstimateOf(job),
+                    Warnings = [.. plan.Warnings, .. job.Warnings],
+                    Offers = [.. plan.Offers, .. PieceFields.Roomier(job, "wallMm", "walls", r.WallMm, MostWallMm)],
+                },
+                job, []);
     }
 
     /// <inheritdoc/>

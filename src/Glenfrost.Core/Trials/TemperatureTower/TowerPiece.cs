@@ -103,6 +103,10 @@ public static class TowerPiece
             LagLayers = lagLayers,
             Estimate = new(job.Minutes, Math.Round(job.MassG, 1), above, true, job.CostMinor is { } c ? Math.Round(c) : null, lag),
             Warnings = warnings,
+            Offers =
+            [
+                .. plan.Offers, .. PieceFields.Roomier(job, "pieceDepthMm", "a piece", (decimal)StileOf(plan.Request).DepthMm, TowerFields.All["pieceDepthMm"].Max),
+            ],
         };
     }
 

@@ -109,7 +109,8 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             SideMm = (decimal)Math.Max(40, Math.Round(30 * scale)),
             ResidualFlowPercent = (decimal)(FlowOverride.In(c.Machine) ?? 100),
         };
-        return proposal with { TolerancePercent = Told(proposal) };
+        var layer = proposal.LayerHeightMm;
+        return proposal with { TolerancePercent = Told(proposal), HeightMm = layer > 0 ? Math.Round(proposal.HeightMm / layer) * layer : proposal.HeightMm };
     }
 
     /// <inheritdoc/>
@@ -206,6 +207,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             FileDiameterMm = s.FilamentDiameterMm,
             Estimate = PieceFields.EstimateOf(job),
             Warnings = [.. plan.Warnings, .. job.Warnings],
+            Offers = [.. plan.Offers, .. PieceFields.Roomier(job, "sideMm", "a side", r.SideMm, 150)],
         }, job, []);
     }
 
