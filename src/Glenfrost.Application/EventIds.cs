@@ -4,35 +4,28 @@ namespace Glenfrost.Application;
 
 /// <summary>
 /// Ids (UUIDv7) of events that belong to one moment: of several in the same millisecond a later one sorts after an earlier one, since the fold of events reads
-/// them in that order. The 12 bits behind
-/// the version count within a millisecond (RFC 9562, section 6.2, method 1).
+/// them in that order. The 42 bits behind the version count up and never start again within a process (RFC 9562, section 6.2, method 1), also where two clocks
+/// that stand at different moments take turns.
 /// </summary>
 public static class EventIds
 {
-    private static readonly Lock Gate = new();
-    private static long lastMs;
-    private static int count;
+    private static long last;
 
     /// <summary>The next id of a moment.</summary>
     /// <param name="at">UTC.</param>
     public static Guid Next(DateTime at)
     {
         var ms = new DateTimeOffset(DateTime.SpecifyKind(at, DateTimeKind.Utc)).ToUnixTimeMilliseconds();
-        int n;
-        lock (Gate)
-        {
-            count = ms == lastMs ? Math.Min(count + 1, 0xFFF) : 0;
-            lastMs = ms;
-            n = count;
-        }
-
+        var n = Interlocked.Increment(ref last);
         Span<byte> bytes = stackalloc byte[16];
-        RandomNumberGenerator.Fill(bytes[8..]);
+        RandomNumberGenerator.Fill(bytes[12..]);
         for (var i = 0; i < 6; i++)
             bytes[i] = (byte)(ms >> (40 - 8 * i));
-        bytes[6] = (byte)(0x70 | (n >> 8));
-        bytes[7] = (byte)n;
-        bytes[8] = (byte)((bytes[8] & 0x3F) | 0x80);
+        bytes[6] = (byte)(0x70 | ((n >> 38) & 0x0F));
+        bytes[7] = (byte)(n >> 30);
+        bytes[8] = (byte)(0x80 | ((n >> 24) & 0x3F));
+        for (var i = 9; i < 12; i++)
+            bytes[i] = (byte)(n >> (8 * (11 - i)));
         return new Guid(bytes, true);
     }
 }

@@ -67,6 +67,18 @@ public sealed partial class DemoTests : IDisposable
         }
     }
 
+    [Fact]
+    public void Events_of_one_moment_keep_their_order_where_two_clocks_take_turns()
+    {
+        DateTime one = new(2026, 3, 1, 9, 0, 0, DateTimeKind.Utc), two = one.AddDays(40);
+        var ids = Enumerable.Range(0, 5000).SelectMany(_ => new[] { (Of: one, Id: EventIds.Next(one)), (Of: two, Id: EventIds.Next(two)) })
+            .ToLookup(x => x.Of, x => x.Id);
+        Assert.Equal(ids[one].Order(), ids[one]);
+        Assert.Equal(ids[two].Order(), ids[two]);
+        Assert.Equal(10000, ids.SelectMany(g => g).Distinct().Count());
+        Assert.True(ids[one].Last().CompareTo(ids[two].First()) < 0);
+    }
+
     public void Dispose()
     {
         if (Directory.Exists(folder))

@@ -1,3 +1,4 @@
+using System.Text.Json;
 using Glenfrost.Application.Trials;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.ExtruderFeed;
@@ -76,7 +77,7 @@ public class VerdictWordsTests
     public void A_ladder_says_what_was_taken_as_good_and_where_it_contradicts_itself()
     {
         var taken = StepsJudging.Judge(new() { StartSpeedMmPerS = 40, IncreasePercent = 25, LastGoodStep = 4 }) with { Ladder = new() { Taken = 2 } };
-        Assert.Contains(VerdictWords.Tell(taken).Reasons, r => r.Contains("2 steps below was not read and is taken as good"));
+        Assert.Contains(VerdictWords.Tell(taken).Reasons, r => r.Contains("2 steps below were not read and are taken as good"));
         var torn = new SteppedFlowVerdict { Outcome = FlowOutcome.Insufficient, Ladder = new() { SaidGood = 2, SaidBad = 1, Word = "gaps" } };
         Assert.Contains("one of the two is read wrong", VerdictWords.Tell(torn).Sentence);
     }
@@ -109,6 +110,28 @@ public class VerdictWordsTests
                 i * 0.02, new Dictionary<string, double> { ["gaps"] = i == 0 ? 1 : 0.5, ["grip"] = 1 }, new Dictionary<string, double>()))],
         }));
         Assert.StartsWith("No patch reads 2 or better", patches.Sentence);
+    }
+
+    [Fact]
+    public void The_next_print_is_proposed_as_its_own_file_counts_under_an_override()
+    {
+        // 19.6 mm³/s in the file are 9.8 in real prints at 50 %: a spiral counts twice that again, weighed samples flow in full.
+        static TrialVerdict Of(string kind, string json) => TrialCatalogue.Get(kind).Evaluate(new(JsonDocument.Parse(json).RootElement))!;
+        var rising = (RisingFlowVerdict)Of(
+            "flow-limit-rising",
+            """
+            {"startFlowMm3PerS": 4, "flowPerMm": 0.3, "failHeightMm": 52, "topHeightMm": 60, "residualFlowPercent": 50, "residualFlowStays": false}
+            """);
+        Assert.Equal(9.8, rising.LimitFlowMm3PerS!.Value, 3);
+        Assert.Equal(12m, rising.Next!.Values!["startFlowMm3PerS"]);
+        var steps = (SteppedFlowVerdict)Of(
+            "flow-limit-steps",
+            """
+            {"startSpeedMmPerS": 40, "increasePercent": 25, "lastGoodStep": 4, "layerHeightMm": 0.2, "lineWidthMm": 0.45, "residualFlowPercent": 50,
+             "residualFlowStays": false}
+            """);
+        Assert.Equal(3.6, steps.LimitFlowMm3PerS!.Value, 3);
+        Assert.Equal(1m, steps.Next!.Values!["startFlowMm3PerS"]);
     }
 
     [Fact]

@@ -115,10 +115,15 @@ public static class FlowOverride
             _ => [],
         };
 
-    /// <summary>The next print with its flows as a file counts them in which the override is still in force.</summary>
-    internal static TrialNext? InFile(TrialNext? next, double factor) =>
-        next is not { Values: { } values } || factor == 1 ? next
-        : next with { Values = values.ToDictionary(v => v.Key, v => Flows.Contains(v.Key) ? Math.Round(v.Value / (decimal)factor, 3) : v.Value) };
+    /// <summary>The next print with its flows as its own file counts them, in which the override is still in force.</summary>
+    internal static TrialNext? InFile(TrialNext? next, decimal percent, string answer)
+    {
+        if (next is not { Values: { } values })
+            return next;
+        var factor = (decimal)(next.Trial == FlowLimit.FlowWeighedTrial.Word ? FreeFactor(percent, answer) : Factor(percent, answer));
+        return factor == 1 ? next
+            : next with { Values = values.ToDictionary(v => v.Key, v => Flows.Contains(v.Key) ? Math.Round(v.Value / factor, 3) : v.Value) };
+    }
 
     /// <summary>The factor of readings that were sent over the API.</summary>
     internal static (decimal Percent, string Answer) Read(JsonDoor door)

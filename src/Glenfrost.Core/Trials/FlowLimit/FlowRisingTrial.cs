@@ -223,7 +223,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
         };
         return RisingJudging.Check(input) is [var refusal, ..]
             ? new() { Outcome = FlowOutcome.Insufficient, Refusal = refusal, Advised = false }
-            : Under(RisingJudging.Judge(input), r.ResidualFlowPercent, r.Override, r.FlowFactor);
+            : Under(RisingJudging.Judge(input), r.ResidualFlowPercent, r.Override);
     }
 
     /// <inheritdoc/>
@@ -252,7 +252,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
         if (door.Errors.Count == 0)
             door.Take(RisingJudging.Check(r));
         r = r with { StartFlowMm3PerS = r.StartFlowMm3PerS * factor, FlowPerMm = r.FlowPerMm * factor };
-        return door.Errors.Count > 0 ? null : Under(RisingJudging.Judge(r), percent, answer, factor, practice);
+        return door.Errors.Count > 0 ? null : Under(RisingJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

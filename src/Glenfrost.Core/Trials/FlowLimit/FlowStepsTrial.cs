@@ -251,7 +251,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
             NozzleMm = p.NozzleMm,
             FlowFactor = r.FlowFactor,
         });
-        return Under(v with { Ladder = new() { Taken = taken.Count } }, r.ResidualFlowPercent, r.Override, r.FlowFactor);
+        return Under(v with { Ladder = new() { Taken = taken.Count } }, r.ResidualFlowPercent, r.Override);
     }
 
     /// <inheritdoc/>
@@ -283,7 +283,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
         var practice = Flows.Practice(door);
         if (door.Errors.Count == 0)
             door.Take(StepsJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Under(StepsJudging.Judge(r), percent, answer, factor, practice);
+        return door.Errors.Count > 0 ? null : Under(StepsJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

@@ -46,14 +46,13 @@ public abstract class FlowTrial<TRequest, TPlan, TVerdict> : Trial<TRequest, TPl
     /// <param name="verdict">Judged by flows as real prints count them.</param>
     /// <param name="percent">What is left in force, %.</param>
     /// <param name="answer">Whether it stays.</param>
-    /// <param name="factor">What a figure of flow in the file is in real prints.</param>
     /// <param name="practice">Values known good in practice that were sent with the readings.</param>
-    protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, double factor, IReadOnlyList<PracticeValue>? practice = null) =>
+    protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, IReadOnlyList<PracticeValue>? practice = null) =>
         verdict with
         {
             OverridePercent = percent,
             OverrideAnswer = answer,
-            Next = FlowOverride.InFile(verdict.Next, factor),
+            Next = FlowOverride.InFile(verdict.Next, percent, answer),
             KnownGood = practice ?? verdict.KnownGood,
         };
 

@@ -332,7 +332,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     {
         var r = p.Request;
         WeighedFlowVerdict At(int temperature) =>
-            Under(One(p, temperature, readings, context.Seed), r.ResidualFlowPercent, r.Override, r.FlowFactor);
+            Under(One(p, temperature, readings, context.Seed), r.ResidualFlowPercent, r.Override);
         return p.Temperatures.Count > 1 ? At(0) with { Other = At(1) } : At(0);
     }
 
@@ -423,7 +423,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
             StepMm3PerS = r.StepMm3PerS * factor,
             ExtrudedLengthMm = r.ExtrudedLengthMm * (double)percent / 100,
         };
-        return door.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, factor, practice);
+        return door.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

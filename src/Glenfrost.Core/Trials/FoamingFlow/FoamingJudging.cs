@@ -60,7 +60,7 @@ public static class FoamingJudging
         return v with
         {
             Cautions = caution ? [.. v.Cautions, FoamCaution.OtherDiameter] : v.Cautions,
-            Next = FlowOverride.InFile(v.Next, FlowOverride.Factor(readings.ResidualFlowPercent, readings.Override)),
+            Next = FlowOverride.InFile(v.Next, readings.ResidualFlowPercent, readings.Override),
         };
     }
 

@@ -20,7 +20,12 @@ internal sealed class StepsWords : VerdictWords<SteppedFlowVerdict>
         return told with
         {
             Reasons = v.Ladder.Taken > 0
-                ? [.. told.Reasons, $"{Say.Plural(v.Ladder.Taken, "step")} below was not read and is taken as good."] : told.Reasons,
+                ?
+                [
+                    .. told.Reasons,
+                    $"{Say.Plural(v.Ladder.Taken, "step")} below {(v.Ladder.Taken == 1 ? "was not read and is" : "were not read and are")} taken as good.",
+                ]
+                : told.Reasons,
             Warnings = [.. told.Warnings, .. FlowWords.Laid(v)],
         };
     }
