@@ -44,18 +44,6 @@ public static class FlowOverride
         return left is { } p && Math.Abs(p - 100) > 1e-9 ? p : null;
     }
 
-    /// <summary>The two fields, for a trial that keeps its fields by name.</summary>
-    public static IReadOnlyDictionary<string, PlanField> Fields { get; } = new Dictionary<string, PlanField>
-    {
-        [Percent] = PlanField.Number("Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", false),
-        [Answer] = PlanField.OneOf("", Stays, Goes) with
-        {
-            Label = "In real prints it",
-            Help = "Correcting in both places would correct twice.",
-            WordLabels = ["say which", "stays", "is taken out"],
-        },
-    };
-
     /// <summary>True for every other field, and for these two where a start code leaves an override.</summary>
     public static bool IsShown(string field, PlanContext context) => field is not (Percent or Answer) || In(context.Machine) is not null;
 
@@ -88,6 +76,8 @@ public static class FlowOverride
     internal static double FreeFactor(decimal percent, string answer) => answer == Stays ? 100 / (double)percent : 1;
 
     /// <summary>What a verdict on filament fed without moving says of it.</summary>
+    /// <param name="percent">What is left in force, %; 100 for none.</param>
+    /// <param name="answer">stays or goes; empty where nobody said.</param>
     public static IEnumerable<string> SaidFree(decimal percent, string answer) =>
         percent == 100 ? []
         : answer switch
@@ -102,6 +92,8 @@ public static class FlowOverride
         };
 
     /// <summary>What a verdict says of it.</summary>
+    /// <param name="percent">What is left in force, %; 100 for none.</param>
+    /// <param name="answer">stays or goes; empty where nobody said.</param>
     public static IEnumerable<string> Said(decimal percent, string answer) =>
         percent == 100 ? []
         : answer switch
@@ -125,7 +117,7 @@ public static class FlowOverride
             : next with { Values = values.ToDictionary(v => v.Key, v => Flows.Contains(v.Key) ? Math.Round(v.Value / factor, 3) : v.Value) };
     }
 
-    /// <summary>The factor of readings that were sent over the API.</summary>
+    /// <summary>The two values of readings that were sent over the API: 10 to 300 %, and where nobody says it stays.</summary>
     internal static (decimal Percent, string Answer) Read(JsonDoor door)
     {
         var percent = door.Number(Percent) ?? 100;
