@@ -142,7 +142,7 @@ public static class MeasuredRecovery
         var trial = new ExtruderFeedTrial();
         var place = Place.Of(seed, "PLA", "feed");
         // What is hidden: the steps at which the gear brings what is asked, over many feeds.
-        (FeedVerdict Verdict, double Truth, RunReadings Read, FeedPlanV1 Plan) At(double steps)
+        (FeedVerdict Verdict, double Truth, RunReadings Read, FeedPlan Plan) At(double steps)
         {
             // The tester has stored the value that is tried.
             var c = new PlanContext { Machine = place.Machine, StepsPerMm = steps };
@@ -151,7 +151,7 @@ public static class MeasuredRecovery
             var fed = piece.Trace.Free.MaxBy(f => f.AskedMm)!;
             var mean = Enumerable.Range(1000, 400).Average(i => piece.FedMm(fed, i));
             var read = Read(trial, plan, piece);
-            return ((FeedVerdict)trial.Judge(plan, read, new()), steps * fed.AskedMm / mean, read, (FeedPlanV1)plan);
+            return ((FeedVerdict)trial.Judge(plan, read, new()), steps * fed.AskedMm / mean, read, (FeedPlan)plan);
         }
 
         var (first, truth, cells, planned) = At(SteppedAt);
@@ -189,7 +189,7 @@ public static class MeasuredRecovery
         string[] families = ["PLA", "PETG", "ASA", "PLA", "PP"];
         var family = families[seed % families.Length];
         var place = Place.Of(seed, family, "wall");
-        (WallVerdict Verdict, double Truth, RunReadings Read, WallPlanV1 Plan) At(double multiplier, bool check)
+        (WallVerdict Verdict, double Truth, RunReadings Read, WallPlan Plan) At(double multiplier, bool check)
         {
             var c = new PlanContext
             {
@@ -198,7 +198,7 @@ public static class MeasuredRecovery
             var values = trial.Propose(c).With(new Dictionary<string, decimal> { ["extrusionMultiplier"] = (decimal)multiplier });
             values["check"] = check;
             var (plan, piece) = Print(trial, values, c, place);
-            var p = (WallPlanV1)plan;
+            var p = (WallPlan)plan;
             // What is hidden: the multiplier at which the line is as wide as it is meant, without scatter or hand.
             var line = p.HeightsMm.Average(h => piece.Look((double)h - 0.8, (double)h + 0.4).LineMm);
             var read = Read(trial, plan, piece);
@@ -242,7 +242,7 @@ public static class MeasuredRecovery
             Machine = place.Machine, Settings = Settings(place, Foaming), Family = Family.Find(Foaming), AdvisedC = Family.Find(Foaming)!.NozzleC,
         };
         var (plan, piece) = Print(trial, trial.Propose(c), c, place);
-        var p = (FoamingPlanV1)plan;
+        var p = (FoamingPlan)plan;
         var read = Read(trial, plan, piece);
         var target = (double)p.Request.TargetWidthMm;
         var first = (FoamVerdict)trial.Judge(plan, read, new() { Limits = place.Machine.Limits });
@@ -291,7 +291,7 @@ public static class MeasuredRecovery
             var seen = Read(trial, further, taller);
             range = (FoamVerdict)trial.Judge(further, seen, new() { Limits = place.Machine.Limits, Earlier = curves });
             curves.Add((further, seen));
-            (plan, p, piece, prints) = (further, (FoamingPlanV1)further, taller, prints + 1);
+            (plan, p, piece, prints) = (further, (FoamingPlan)further, taller, prints + 1);
         }
 
         first = range;

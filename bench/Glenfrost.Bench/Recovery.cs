@@ -51,7 +51,7 @@ public static class Recovery
         Make("Ptarmigan 350", 350, 200, 3000, HotendLimits.Of(HotendLiner.AllMetal, 285, null, null, null, 3, null), "m572", null, "none", 110),
     ];
 
-    private static readonly ConcurrentDictionary<string, Lazy<(PrintTrace Trace, TowerPlanV1 Plan, double Grams, double Hours)>> Printed = new();
+    private static readonly ConcurrentDictionary<string, Lazy<(PrintTrace Trace, TowerPlan Plan, double Grams, double Hours)>> Printed = new();
 
     private static (Machine, PrinterSpec, double?, string) Make(
         string name, double bed, double speed, double acceleration, HotendLimits limits, string dialect, double? tube, string enclosure, double bedMax) =>
@@ -263,7 +263,7 @@ public static class Recovery
     };
 
     /// <summary>Plans, writes and prints a tower: the same file on the same printer is printed once, since what differs is the filament.</summary>
-    private static (PrintTrace Trace, TowerPlanV1 Plan, double Grams, double Hours) Print(int machine, string family, TowerRequest request) =>
+    private static (PrintTrace Trace, TowerPlan Plan, double Grams, double Hours) Print(int machine, string family, TowerRequest request) =>
         Printed.GetOrAdd($"{machine}/{family}/{request.HottestC}/{request.CoolestC}/{request.StepC}", _ => new(() =>
         {
             var (m, spec, _, _) = Machines[machine];
@@ -279,7 +279,7 @@ public static class Recovery
             return (piece.Trace, plan, job.MassG, piece.Trace.TotalSeconds / 3600);
         })).Value;
 
-    private static List<SectionReading> Read(SimulatedPiece piece, TowerPlanV1 plan, Eyes eyes, int look) =>
+    private static List<SectionReading> Read(SimulatedPiece piece, TowerPlan plan, Eyes eyes, int look) =>
         [
             .. plan.Sections.Select(s =>
             {

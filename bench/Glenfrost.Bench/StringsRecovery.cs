@@ -166,7 +166,7 @@ public static class StringsRecovery
         bool Wrong(double value) => Quality(value) < best - 0.75;
         var earlier = new List<(ITrialPlan Plan, RunReadings Readings)>();
         double grams = 0, hours = 0;
-        (RetractionVerdict Verdict, RetractionPlanV1 Plan, RunReadings Read) Go(PlanValues v)
+        (RetractionVerdict Verdict, RetractionPlan Plan, RunReadings Read) Go(PlanValues v)
         {
             var (plan, piece) = MeasuredRecovery.Print(trial, v, c, place);
             var read = MeasuredRecovery.Read(trial, plan, piece);
@@ -174,7 +174,7 @@ public static class StringsRecovery
             earlier.Insert(0, (plan, read));
             var (g, h) = Cost(plan);
             (grams, hours) = (grams + g, hours + h);
-            return (verdict, (RetractionPlanV1)plan, read);
+            return (verdict, (RetractionPlan)plan, read);
         }
 
         var (first, p, cells) = Go(values);
@@ -327,7 +327,7 @@ public static class StringsRecovery
             (_, read, plan) =>
             {
                 // The first sample is full; the first one that lacks more than 5 % of it is the limit.
-                var p = (WeighedPlanV1)plan;
+                var p = (WeighedPlan)plan;
                 var full = read.Value(0, FlowWeighedTrial.Mass + "1");
                 for (var i = 1; i < p.FlowsMm3PerS.Count; i++)
                 {

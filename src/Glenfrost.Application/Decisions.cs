@@ -46,7 +46,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
             var text = string.Join(
                 ", ",
                 values.Select(x =>
-                    $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.ToLowerInvariant() + " " : "")}" +
+                    $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.InSentence() + " " : "")}" +
                         $"{Words.Value(x.Key, x.Value)}"
                 ));
             var rows = values.Select(x => Row(v, values, x, ownChoice, bench.Now)).ToList();

@@ -246,7 +246,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             var (key, value) = (Str(e, "key")!, Num(e, "value")!.Value);
             await new Findings(bench).AddAsync(
                 "", Findings.KnownGood, Str(e, "note"), null, p.Id, null, null,
-                $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value)}, {Facts.NameOf(p)}", $"/pairings/{p.Id}#findings",
+                $"{SettingRegistry.Get(key).Label.InSentence()} {Words.Value(key, value)}, {Facts.NameOf(p)}", $"/pairings/{p.Id}#findings",
                 (key, value, Num(e, "atC")));
         }
         else if (e.TryGetProperty("set", out var set))
@@ -304,7 +304,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             .Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Start)).ToList();
         await profiles.TypeAsync(p.Id, typed, $"Typed: {why}", "passed the verification print");
         await bench.LogAsync(
-            "profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.ToLowerInvariant()))} typed for {Facts.NameOf(p)}",
+            "profile", $"{string.Join(", ", typed.Select(t => SettingRegistry.Get(t.Key).Label.InSentence()))} typed for {Facts.NameOf(p)}",
             $"/pairings/{p.Id}");
         await bench.SaveAsync();
     }
@@ -461,7 +461,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     public Action<JsonElement, IReadOnlyDictionary<string, Dictionary<string, object>>>? Read { get; set; }
 
     /// <summary>Drawn photos of the scored sections, through the same door as a camera's.</summary>
-    private async Task PhotosAsync(JsonElement e, TowerPlanV1 plan, Run run)
+    private async Task PhotosAsync(JsonElement e, TowerPlan plan, Run run)
     {
         var book = new PhotoBook(bench, place);
         Directory.CreateDirectory(place.IncomingFolder);
@@ -501,7 +501,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         if (planned)
         {
             (var made, file, _) = await pieces.MakeAsync(trial, plan, p, p.Toolhead!);
-            plan = (TowerPlanV1)made;
+            plan = (TowerPlan)made;
         }
 
         if (Benched is not null && e.TryGetProperty("bench", out _))
@@ -510,7 +510,7 @@ public sealed class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvider cloc
             Benched(
                 e,
                 Simulated.DemoBench.Print(
-                    p, (TowerPlanV1)timed, made!.Job!, pieces.Text(made), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
+                    p, (TowerPlan)timed, made!.Job!, pieces.Text(made), e, await db.Toolheads.CountAsync(t => t.PrinterId == p.Toolhead!.PrinterId)));
         }
 
         // What was printed in this year was sliced by hand; files are made for what is still to be printed.

@@ -88,7 +88,7 @@ public static class FactorWords
     public static string Conclude(Attribution a, string now, string before, SettingDefinition? of = null)
     {
         var unit = of is null ? "" : $" {of.Quantity.Unit}".TrimEnd();
-        var on = of is null ? "" : $" in the advised {of.Label.ToLowerInvariant()}";
+        var on = of is null ? "" : $" in the advised {of.Label.InSentence()}";
         string List(IEnumerable<FactorDifference> list) => string.Join(" and ", list.Select(d => d.Factor.Label));
         var digits = new string('0', Math.Max(2, of?.Digits ?? 2));
         string N(double? v) => (v ?? 0).ToString($"+0.{digits};−0.{digits};0.{digits}", CultureInfo.InvariantCulture);

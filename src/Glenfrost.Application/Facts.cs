@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
@@ -72,7 +73,7 @@ public static class Facts
             ? (StoneState.Confirmed, null)
             : (
                 StoneState.Doubtful,
-                $"{(PartSlot.Find(since.Slot)?.Label ?? Core.Ageing.AgeingRules.Find(since.Slot)?.Label ?? since.Slot).ToLowerInvariant()} changed " +
+                $"{(PartSlot.Find(since.Slot)?.Label ?? Core.Ageing.AgeingRules.Find(since.Slot)?.Label ?? since.Slot).InSentence()} changed " +
                     $"{Words.ShortDay(since.FittedAt)}"
             );
     }

@@ -43,7 +43,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
             // Damp is ruled out only where the answer does not hang on a humidity that nobody measured.
             return (
                 advice.State == "dry" && DrynessAdvice.Recorded(facts) == "dry",
-                $"spool {spool.Name}: {Words.Lower(advice.Sentence)}{(pair is null ? "" : " " + pair.Sentence)}");
+                $"spool {spool.Name}: {Words.Lower(DrynessWords.Sentence(advice))}{(pair is null ? "" : " " + pair.Sentence)}");
         }
 
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
@@ -81,7 +81,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
         var plans = await bench.Db.Runs.AsNoTracking()
             .Where(r => r.PairingId == pairing && r.Kind == RetractionTrial.Word && r.RemovedAt == null && r.Stage != RunStages.Planned)
             .OrderByDescending(r => r.CreatedAt).Select(r => new { r.Id, r.PlanJson }).ToListAsync();
-        var pair = plans.FirstOrDefault(r => trial.ReadPlan(r.PlanJson) is RetractionPlanV1 { Request.Mode: RetractionTrial.Dried });
+        var pair = plans.FirstOrDefault(r => trial.ReadPlan(r.PlanJson) is RetractionPlan { Request.Mode: RetractionTrial.Dried });
         return pair is not null && await runs.LoadAsync(pair.Id) is { } view ? view.Verdict : null;
     }
 

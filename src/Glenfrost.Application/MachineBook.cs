@@ -26,13 +26,13 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
         "stepsPerMm" => $"{Words.N(value)} steps per mm",
         "rotationDistanceMm" => $"rotation distance {Words.N(value, 3)} mm",
         "nozzleTemperatureC" => $"{Words.N(value)} °C",
-        _ => $"{SettingRegistry.Find(key)?.Label.ToLowerInvariant()} {SettingRegistry.Text(key, value, null, uncertainty)} {Words.Unit(key)}".TrimEnd(),
+        _ => $"{SettingRegistry.Find(key)?.Label.InSentence()} {SettingRegistry.Text(key, value, null, uncertainty)} {Words.Unit(key)}".TrimEnd(),
     };
 
     /// <summary>A value of a profile in words, with what is not known where it is used.</summary>
     public static string InWords(ProfileSetting s) =>
-        s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Value(s)}"
-        : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {word}"
+        s.NotKnownAtC is not null ? $"{SettingRegistry.Get(s.Key).Label.InSentence()} {Words.Value(s)}"
+        : s.Word is { } word ? $"{SettingRegistry.Get(s.Key).Label.InSentence()} {word}"
         : InWords(s.Key, s.Value, s.Uncertainty);
 
     /// <summary>Writes a feed that a run found within tolerance: the toolhead's value, its history, and what it makes doubtful.</summary>
@@ -159,7 +159,7 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
         return
         [
             .. (await TouchedAsync(v.Toolhead.Id, before, value.Value)).Select(t =>
-                (Facts.NameOf(t.Pairing), string.Join(", ", t.Keys.Select(k => SettingRegistry.Get(k).Label.ToLowerInvariant())))),
+                (Facts.NameOf(t.Pairing), string.Join(", ", t.Keys.Select(k => SettingRegistry.Get(k).Label.InSentence())))),
         ];
     }
 
@@ -245,7 +245,7 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
         if (head.FeedCheckedAt is { } at && made.All(c => c.Kind != "feed"))
             made.Add(new("feed", at, true, new Dictionary<string, double>()));
         var changes = parts.Where(p => p.RemovedAt is null && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == head.Id))
-            .Select(p => (p.Slot, (AgeingRules.Find(p.Slot)?.Label ?? p.Slot).ToLowerInvariant(), p.FittedAt)).ToList();
+            .Select(p => (p.Slot, (AgeingRules.Find(p.Slot)?.Label ?? p.Slot).InSentence(), p.FittedAt)).ToList();
         return MachineReadiness.Of(made, changes, temperatureC, now);
     }
 

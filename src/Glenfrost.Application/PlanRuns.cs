@@ -61,8 +61,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
                 CreatedAt = bench.Now,
                 ChangedAt = bench.Now,
                 PersonId = person.Id,
-                PlanVersion = plan.Version,
-                PlanJson = Json.WriteAsIs(plan),
+                PlanVersion = StoredPlan.Version,
+                PlanJson = StoredPlan.Write(plan),
                 LinkedRunId = linkedRunId,
                 LinkKind = linkedRunId is null ? null : linkKind,
                 ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null,
@@ -93,7 +93,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         var stored = file is null ? null : pieces.Store(file);
         await bench.AloneAsync(async () =>
         {
-            run.PlanJson = Json.WriteAsIs(plan);
+            run.PlanVersion = StoredPlan.Version;
+            run.PlanJson = StoredPlan.Write(plan);
             run.FactorsJson = FactorBook.Draft(trial, plan, file).ToJson();
             run.SettingsJson = null;
             run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
@@ -133,7 +134,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         await bench.AloneAsync(async () =>
         {
             bench.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), bench.Now, person));
-            v.Run.PlanJson = Json.WriteAsIs(plan);
+            v.Run.PlanVersion = StoredPlan.Version;
+            v.Run.PlanJson = StoredPlan.Write(plan);
             v.Run.FactorsJson = FactorBook.Draft(v.Trial, plan, file).ToJson();
             v.Run.ForeseenMinutes = plan.Estimate.Minutes;
             v.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;

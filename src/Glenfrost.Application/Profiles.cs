@@ -258,5 +258,5 @@ public sealed class Profiles(Bench bench)
     }
 
     /// <summary>A label of settings in a sentence.</summary>
-    public static string Labels(IEnumerable<string> keys) => string.Join(", ", keys.Select(k => SettingRegistry.Find(k)?.Label.ToLowerInvariant() ?? k));
+    public static string Labels(IEnumerable<string> keys) => string.Join(", ", keys.Select(k => SettingRegistry.Find(k)?.Label.InSentence() ?? k));
 }

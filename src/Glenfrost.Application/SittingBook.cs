@@ -94,7 +94,7 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises)
                     var photo = photos[x.PhotoId];
                     var run = runs[photo.RunId];
                     return new ScoredTwice(
-                        photo, $"{Words.N(Json.Read<TowerPlanV1>(run.PlanJson).Sections[photo.Section!.Value].TemperatureC, 1)} °C, run {run.Number}", x.Aspect,
+                        photo, $"{Words.N(Json.Read<TowerPlan>(run.PlanJson).Sections[photo.Section!.Value].TemperatureC, 1)} °C, run {run.Number}", x.Aspect,
                         first[x.ReadingId!.Value].Value!.Value, x.Value!.Value);
                 }).OrderByDescending(p => Math.Abs(p.First - p.Again)).ThenBy(p => p.Where),
         ];

@@ -100,7 +100,7 @@ public static class Words
 
     /// <summary>A setting with its value, within a sentence.</summary>
     public static string Named(Core.Profiles.ProfileSetting s) =>
-        $"{Core.Settings.SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Value(s.Key, s.Value)}";
+        $"{Core.Settings.SettingRegistry.Get(s.Key).Label.InSentence()} {Value(s.Key, s.Value)}";
 
     /// <summary>What is said of a first layer that is colder than the print; null where it is not.</summary>
     /// <param name="nozzleC">Nozzle of the print, °C.</param>

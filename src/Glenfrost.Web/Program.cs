@@ -1,3 +1,4 @@
+using Glenfrost.Application.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
 using Glenfrost.Application.Devices;
@@ -98,6 +99,7 @@ public sealed class Program
         builder.Services.AddHealthChecks();
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
+            o.SerializerOptions.Converters.Add(new SaidWarningConverter());
             foreach (var c in Json.Options.Converters)
                 o.SerializerOptions.Converters.Add(c);
         });

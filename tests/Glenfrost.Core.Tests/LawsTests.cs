@@ -155,7 +155,7 @@ public class LawsTests
             .Sample(
                 sections =>
                 {
-                    TowerPlanV1 Plan(int n) =>
+                    TowerPlan Plan(int n) =>
                         TowerPlanning
                             .Plan(
                                 new TowerRequest

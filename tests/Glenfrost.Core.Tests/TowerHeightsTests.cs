@@ -4,7 +4,7 @@ namespace Glenfrost.Core.Tests;
 
 public class TowerHeightsTests
 {
-    private static TowerPlanV1 Plan(decimal hot, decimal cool, decimal step, decimal section = 10, bool separate = false) => TowerPlanning.Plan(new TowerRequest
+    private static TowerPlan Plan(decimal hot, decimal cool, decimal step, decimal section = 10, bool separate = false) => TowerPlanning.Plan(new TowerRequest
     {
         HottestC = hot,
         CoolestC = cool,

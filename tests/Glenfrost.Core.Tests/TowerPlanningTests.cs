@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using CsCheck;
 using Glenfrost.Core.Trials.TemperatureTower;
 
@@ -81,14 +82,14 @@ public class TowerPlanningTests
     public void Beyond_the_label_is_allowed_and_marked()
     {
         var plan = TowerPlanning.Plan(Usual with { Advised = new(195, 220) }).Plan!;
-        Assert.Equal(2, plan.Warnings.Count(w => w.Contains("advised")));
+        Assert.Equal([new(PlanWarningKind.AboveAdvised, 230, 220), new(PlanWarningKind.BelowAdvised, 190, 195)], plan.Warnings);
     }
 
     [Fact]
     public void Minutes_above_the_liners_continuous_limit_are_said()
     {
         var plan = TowerPlanning.Plan(Usual with { Limits = new(170, 237, 220) }).Plan!;
-        Assert.Contains(plan.Warnings, w => w.Contains("above 220 °C") && w.Contains("min"));
+        Assert.Contains(new(PlanWarningKind.SectionsAboveContinuous, 220, plan.Estimate.MinutesAboveContinuousLimit), plan.Warnings);
         Assert.True(plan.Estimate.MinutesAboveContinuousLimit > 0);
     }
 
@@ -96,7 +97,7 @@ public class TowerPlanningTests
     public void A_slender_tower_is_judged_and_two_towers_are_offered()
     {
         var plan = TowerPlanning.Plan(Usual with { StepC = 2 }).Plan!;
-        Assert.Contains(plan.Warnings, w => w.StartsWith("Slender"));
+        Assert.Contains(plan.Warnings, w => w.Kind == PlanWarningKind.Slender);
         Assert.Contains(plan.Offers, o => o.Label.StartsWith("two towers"));
         Assert.True(
             TowerPlanning.Plan(Usual with { StepC = 2, PieceDepthMm = plan.Offers.Single(o => o.Changes.ContainsKey("pieceDepthMm")).Changes["pieceDepthMm"] })

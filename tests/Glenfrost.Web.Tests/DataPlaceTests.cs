@@ -1,3 +1,4 @@
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
@@ -201,8 +202,8 @@ public sealed class DataPlaceTests : IDisposable
     [Fact]
     public void A_stored_plan_of_version_one_is_read_as_it_was_written()
     {
-        var plan = Json.Read<TowerPlanV1>(File.ReadAllText(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/temperature-tower-v1.json")));
-        Assert.Equal(1, plan.Version);
+        var plan = Json.Read<TowerPlan>(File.ReadAllText(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/temperature-tower-v1.json")));
+        Assert.Equal(StoredPlan.Version, plan.Version);
         Assert.Equal(9, plan.Sections.Count);
         Assert.Equal(230, plan.Request.HottestC);
         Assert.Equal(456, plan.TotalLayers);

@@ -117,7 +117,7 @@ public class HiddenTruthTests
         var v = (WallVerdict)trial.Judge(plan, read, new());
         Assert.Equal("adjust", v.Verdict);
         var (again, piece, _) = bench.Print(trial, seed, ("extrusionMultiplier", (decimal)v.NewExtrusionMultiplier!.Value));
-        Assert.InRange(piece.Look(5, 12).LineMm / (double)((WallPlanV1)again).Request.TargetWidthMm, 0.975, 1.025);
+        Assert.InRange(piece.Look(5, 12).LineMm / (double)((WallPlan)again).Request.TargetWidthMm, 0.975, 1.025);
     }
 
     [Theory]
@@ -127,7 +127,7 @@ public class HiddenTruthTests
     {
         var trial = new SurfaceFlowTrial();
         var (plan, piece, read) = Of(seed, "PLA", feed).Print(trial, seed, ("stepPercent", 4));
-        var p = (SurfacePlanV1)plan;
+        var p = (SurfacePlan)plan;
         var step = (double)p.Request.StepMm;
         var full = Enumerable.Range(0, p.ChangesPercent.Count).Select(i => piece.FillOf(i * step + 2, (i + 1) * step - 2)!.Value).ToList();
         // The plastic in each step is what its number says.
@@ -185,7 +185,7 @@ public class HiddenTruthTests
         var v = (FoamVerdict)trial.Judge(plan, read, new() { Limits = Dunnock.Limits });
         var truth = plan.Parts.Select(p => piece.Look(p.FromZMm!.Value + 3, p.ToZMm!.Value).Expansion).ToList();
         Assert.Equal("suggest", v.Verdict);
-        var at = ((FoamingPlanV1)plan).Steps.ToList().FindIndex(s => (double)s.TemperatureC == v.ChosenTemperatureC);
+        var at = ((FoamingPlan)plan).Steps.ToList().FindIndex(s => (double)s.TemperatureC == v.ChosenTemperatureC);
         Assert.True(truth[at] > 0.92 * truth.Max());
         Assert.InRange(v.Expansion.First(e => e.TemperatureC == v.ChosenTemperatureC).Expansion!.Value / truth[at], 0.94, 1.06);
     }
@@ -322,7 +322,7 @@ public class HiddenTruthTests
     {
         var (trial, bench) = (new PressureTrial(), Of(seed));
         var (plan, piece, read) = bench.Print(trial, seed);
-        Assert.Equal(((PressurePlanV1)plan).Ks.Count, piece.Trace.Pressure.Count);
+        Assert.Equal(((PressurePlan)plan).Ks.Count, piece.Trace.Pressure.Count);
         var v = (PressureVerdict)trial.Judge(plan, read, new());
         Assert.InRange(v.K!.Value, bench.Machine.PressureAdvanceS - 0.012, bench.Machine.PressureAdvanceS + 0.012);
         // A file that never sets it: nothing is told apart.
@@ -345,7 +345,7 @@ public class HiddenTruthTests
         // What the file did is what the trace shows: more retraction, fewer strings.
         Assert.True(Expected(0) > 2 * Expected(plan.Parts.Count - 1));
         Assert.NotNull(v.Value);
-        var at = ((RetractionPlanV1)plan).Values.ToList().FindIndex(x => (double)x == v.Value);
+        var at = ((RetractionPlan)plan).Values.ToList().FindIndex(x => (double)x == v.Value);
         Assert.True(Expected(at) < 0.5 * Expected(0), $"{v.Value}: {Expected(at)} of {Expected(0)}");
     }
 

@@ -303,7 +303,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await v.Go($"/runs/{id}");
         await v.Submit("form[action$='Start']");
         Assert.NotNull(v.Page.QuerySelector("#stamp-key"));
-        var plan = Json.Read<TowerPlanV1>((await RunOf(id)).PlanJson);
+        var plan = Json.Read<TowerPlan>((await RunOf(id)).PlanJson);
         var third = plan.Checkpoints.First(c => c.SectionIndex == 2);
         house.Clock.Ahead = TimeSpan.FromSeconds(third.AtSeconds!.Value + 300);
         try

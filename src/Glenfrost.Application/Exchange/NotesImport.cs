@@ -192,7 +192,7 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
     private static string TextOf(OldNote note)
     {
         var parts = note
-            .Settings.Select(s => $"{SettingRegistry.Get(s.Key).Label.ToLowerInvariant()} {Words.Setting(s.Key, s.Value)} {Words.Unit(s.Key)}".TrimEnd())
+            .Settings.Select(s => $"{SettingRegistry.Get(s.Key).Label.InSentence()} {Words.Setting(s.Key, s.Value)} {Words.Unit(s.Key)}".TrimEnd())
             .ToList();
         if (note.Note is not null)
             parts.Add(note.Note);

@@ -150,6 +150,8 @@ public static class RowRules
             return factors;
         if (r.SettingsJson is not null && Reads<Dictionary<string, double>>(r.SettingsJson, "settings") is { } settings)
             return settings;
+        if (r.PlanVersion > StoredPlan.Version)
+            return $"planVersion {r.PlanVersion} is of a newer Glenfrost; this one reads up to {StoredPlan.Version}";
         try
         {
             return trial.Faults(trial.ReadPlan(r.PlanJson));

@@ -46,7 +46,7 @@ public static class DemoBench
     /// <param name="text">Its file.</param>
     /// <param name="e">The event of the year: its seed and room.</param>
     /// <param name="tools">Toolheads on the printer.</param>
-    public static DemoTower Print(Pairing p, TowerPlanV1 plan, PieceJob job, string text, JsonElement e, int tools)
+    public static DemoTower Print(Pairing p, TowerPlan plan, PieceJob job, string text, JsonElement e, int tools)
     {
         var seed = (ulong)e.GetProperty("bench").GetInt32();
         var room = e.GetProperty("room");

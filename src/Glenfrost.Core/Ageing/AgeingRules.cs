@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 
 namespace Glenfrost.Core.Ageing;
@@ -165,7 +166,7 @@ public static class AgeingRules
         if (from is not { } before || before == to)
             return [];
         string N(double v) => Settings.SettingRegistry.Find(key)?.Text(v) ?? v.ToString("0.###", CultureInfo.InvariantCulture);
-        var label = Settings.SettingRegistry.Find(key)?.Label.ToLowerInvariant() ?? key;
+        var label = Settings.SettingRegistry.Find(key)?.Label.InSentence() ?? key;
         var unit = Settings.SettingRegistry.Find(key)?.Quantity.Unit ?? "";
         var moved = $"{label} moved from {N(before)} to {N(to)} {unit}".TrimEnd();
         var percent = before == 0 ? double.PositiveInfinity : 100 * Math.Abs(to / before - 1);

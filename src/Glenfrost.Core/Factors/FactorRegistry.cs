@@ -133,7 +133,7 @@ public static class FactorRegistry
         new(Nozzle, "nozzle", "", FactorKind.Word, FactorGroup.Machine),
         new(Feed, "extruder feed", "", FactorKind.Number, FactorGroup.Machine, 1e-4) { Digits = 3 },
         .. PartSlots.Select(s => new FactorDefinition(
-            PartPrefix + s, (PartSlot.Find(s)?.Label ?? AgeingRules.Find(s)!.Label).ToLowerInvariant(), "", FactorKind.Thing, FactorGroup.Machine)),
+            PartPrefix + s, (PartSlot.Find(s)?.Label ?? AgeingRules.Find(s)!.Label).InSentence(), "", FactorKind.Thing, FactorGroup.Machine)),
         new(FlowOverride, "flow override in the file", "%", FactorKind.Number, FactorGroup.Setting, 0.5) { Digits = 0 },
         new(FirmwareRetraction, "retraction by firmware", "", FactorKind.Word, FactorGroup.Setting),
         new(Firmware, "firmware", "", FactorKind.Word, FactorGroup.Software),
@@ -160,7 +160,7 @@ public static class FactorRegistry
     /// <summary>A setting: numbers differ from half of the last digit on that is shown.</summary>
     private static FactorDefinition OfSetting(SettingDefinition d) =>
         new(
-            d.Key, d.Label.ToLowerInvariant(), d.Quantity.Unit, d.Words is null ? FactorKind.Number : FactorKind.Word, FactorGroup.Setting,
+            d.Key, d.Label.InSentence(), d.Quantity.Unit, d.Words is null ? FactorKind.Number : FactorKind.Word, FactorGroup.Setting,
             0.5 * Math.Pow(10, -d.Digits) + 1e-9)
         {
             Digits = d.Digits, Always = EveryPrint.Contains(d.Key),

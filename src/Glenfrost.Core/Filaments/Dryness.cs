@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Glenfrost.Core.Filaments;
 
 /// <summary>A weighing of a spool on a moment's clock.</summary>
@@ -47,11 +45,45 @@ public sealed record DrynessFacts
 /// <param name="Hours">For how long, h; 0 for not at all.</param>
 /// <param name="TemperatureC">How hot, °C; 0 for not at all.</param>
 /// <param name="LossGPerH">What it last lost, g/h; null where it was not weighed while it dried.</param>
-/// <param name="Sentence">In one sentence.</param>
-/// <param name="Reasons">With their numbers.</param>
-public sealed record DrynessAdvice(
-    string State, bool DryFirst, double Hours, double TemperatureC, double? LossGPerH, string Sentence, IReadOnlyList<string> Reasons)
+public sealed record DrynessAdvice(string State, bool DryFirst, double Hours, double TemperatureC, double? LossGPerH)
 {
+    /// <summary>Hours open since it was dry; null where nobody knows.</summary>
+    public double? OpenHours { get; init; }
+
+    /// <summary>Hours that it bears open at <see cref="HumidityPercent"/>.</summary>
+    public double BearsHours { get; init; }
+
+    /// <summary>Humidity that was reckoned with, %.</summary>
+    public double HumidityPercent { get; init; }
+
+    /// <summary>True where somebody logged that humidity.</summary>
+    public bool HumidityLogged { get; init; }
+
+    /// <summary>The family that bears those hours; null where it is not known.</summary>
+    public string? FamilyName { get; init; }
+
+    /// <summary>What would be right were it not for reel or dryer, °C.</summary>
+    public double WantedC { get; init; }
+
+    /// <summary>What reel and dryer allow, °C.</summary>
+    public double AllowedC { get; init; }
+
+    /// <summary>True where the reel is what bears no more, false where the dryer reaches no more.</summary>
+    public bool ReelBounds { get; init; }
+
+    /// <summary>True where somebody said what the reel bears.</summary>
+    public bool ReelSaid { get; init; }
+
+    /// <summary>How many times as long it takes at what reel and dryer allow; 1 where they allow what is right.</summary>
+    public double TimesLonger { get; init; } = 1;
+
+    /// <summary>
+    /// What a sentence of it needs: hours, °C, loss in g/h, hours open, hours borne, %RH, 1 where somebody logged it; 0 for what is not
+    /// known.
+    /// </summary>
+    public IReadOnlyList<double> Numbers =>
+        [Hours, TemperatureC, LossGPerH ?? 0, OpenHours ?? 0, BearsHours, HumidityPercent, HumidityLogged ? 1 : 0];
+
     /// <summary>What a plastic reel bears where nobody said, °C.</summary>
     public const double UsualReelC = 80;
 
@@ -68,56 +100,36 @@ public sealed record DrynessAdvice(
     /// </summary>
     public static DrynessAdvice Of(DrynessFacts f)
     {
-        string N(double v, int d = 0) => v.ToString(d == 0 ? "0" : "0." + new string('#', d), CultureInfo.InvariantCulture);
-        var reasons = new List<string>();
         var want = f.DryingC ?? f.Family?.DryingC ?? 45;
         var hours = f.DryingHours ?? f.Family?.DryingHours ?? 6;
         var reel = f.ReelMaxC ?? UsualReelC;
         var most = Math.Min(reel, f.DryerMaxC ?? double.MaxValue);
         var at = Math.Min(want, most);
+        var longer = at < want ? Math.Min(4, Math.Pow(2, (want - at) / 10)) : 1;
         if (at < want)
-        {
-            var longer = Math.Min(4, Math.Pow(2, (want - at) / 10));
-            reasons.Add(
-                $"{N(want)} °C would be right, but {(reel <= (f.DryerMaxC ?? double.MaxValue) ? $"the reel bears {N(reel)} °C{(f.ReelMaxC is null ? " as a rule" : "")}" : $"the dryer reaches {N(most)} °C")}: {N(longer, 1)} times as long at {N(at)} °C."
-            );
             hours = Math.Ceiling(hours * longer * 2) / 2;
-        }
-
         var loss = Loss(f);
-        if (loss is { } l && l >= StillG)
-        {
-            var more = Math.Clamp(Math.Ceiling(l / GPerHPerHour), 1, 12);
-            reasons.Insert(0, $"While it dried it still lost {N(l, 2)} g an hour: below {N(StillG, 1)} it is dry.");
-            return new(
-                "drying", true, more, at, loss, $"It still loses {N(l, 2)} g an hour: {N(more)} {(more == 1 ? "hour" : "hours")} more at {N(at)} °C.", reasons);
-        }
-
-        if (f.OpenHours is not { } open)
-            return new(
-                "unknown", true, hours, at, loss, $"Nobody knows how long it stood open: {N(hours, 1)} h at {N(at)} °C makes it sure.",
-                [.. reasons, "It was never noted when it was opened or dried."]);
         var humidity = f.HumidityPercent ?? DrynessFacts.UsualHumidityPercent;
         var bears = f.Family is { } family ? family.OpenHoursLeft(0, humidity) : 150;
-        reasons.Add(
-            $"Open for {N(open)} h; {f.Family?.Name ?? "this filament"} bears {N(bears)} h at {N(humidity)} " +
-                $"%RH{(f.HumidityPercent is null ? ", which is taken for usual: nobody logged the humidity" : "")}."
-        );
-        if (loss is not null)
-            reasons.Add($"When it was weighed last while drying it lost {N(loss.Value, 2)} g an hour: that is dry.");
-        var usual = f.HumidityPercent is null ? $" at the usual {N(humidity)} %RH, which nobody logged" : "";
+        DrynessAdvice Said(string state, bool first, double dryHours, double dryC) => new(state, first, dryHours, dryC, loss)
+        {
+            OpenHours = f.OpenHours, BearsHours = bears, HumidityPercent = humidity, HumidityLogged = f.HumidityPercent is not null,
+            FamilyName = f.Family?.Name,
+            WantedC = want, AllowedC = at, ReelBounds = reel <= (f.DryerMaxC ?? double.MaxValue), ReelSaid = f.ReelMaxC is not null,
+            TimesLonger = longer,
+        };
+
+        if (loss is { } l && l >= StillG)
+            return Said("drying", true, Math.Clamp(Math.Ceiling(l / GPerHPerHour), 1, 12), at);
+        if (f.OpenHours is not { } open)
+            return Said("unknown", true, hours, at);
         if (open <= 0.7 * bears)
-            return new("dry", false, 0, 0, loss, $"Dry enough: open for {N(open)} of the {N(bears)} h that it bears{usual}.", reasons);
+            return Said("dry", false, 0, 0);
         if (open <= bears)
-            return new(
-                "doubtful", false, hours, at, loss,
-                $"Near its limit: open for {N(open)} of {N(bears)} h{usual}. {N(hours, 1)} h at {N(at)} °C before strings or flow limit costs little.", reasons);
+            return Said("doubtful", false, hours, at);
         // What is far past its tolerance holds more, and lets go of it more slowly.
         var over = open / bears > 4 ? 1.5 : 1;
-        return new(
-            "damp", true, Math.Ceiling(hours * over * 2) / 2, at, loss,
-            $"Damp: open for {N(open)} h, {N(open - bears)} h more than it bears{usual}. Dry it for {N(Math.Ceiling(hours * over * 2) / 2, 1)} h at {N(at)} °C first.",
-            reasons);
+        return Said("damp", true, Math.Ceiling(hours * over * 2) / 2, at);
     }
 
     /// <summary>Humidities that a room in which people work may have, %.</summary>

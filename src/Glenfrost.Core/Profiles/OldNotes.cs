@@ -110,7 +110,7 @@ public static class OldNotes
         if (!mapping.Contains(Toolhead))
             errors.Add(new("mapping", "No column is the printer or toolhead. Choose the one that names it."));
         foreach (var twice in mapping.OfType<string>().Where(m => m is not Note).GroupBy(m => m).Where(g => g.Count() > 1))
-            errors.Add(new("mapping", $"Two columns are the {Targets.First(t => t.Key == twice.Key).Label.ToLowerInvariant()}. Leave one of them out."));
+            errors.Add(new("mapping", $"Two columns are the {Targets.First(t => t.Key == twice.Key).Label.InSentence()}. Leave one of them out."));
         if (mapping.OfType<string>().All(m => m is Filament or Toolhead or Date))
             errors.Add(new("mapping", "No column is a setting, a note or a finding: there would be nothing to keep."));
         return errors;

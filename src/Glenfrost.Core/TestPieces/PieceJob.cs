@@ -28,6 +28,9 @@ public sealed record JobRequest
     /// <summary>True where the print waits at each change until the nozzle is there; else it is reached while moving.</summary>
     public bool WaitAtChanges { get; init; }
 
+    /// <summary>What would be right where the pieces don't all fit on the bed, as a sentence begins with it.</summary>
+    public string Fewer { get; init; } = "Fewer sections or one tower";
+
     /// <summary>Lines for the head of the file: what was planned.</summary>
     public IReadOnlyList<string> PlanLines { get; init; } = [];
 }
@@ -60,7 +63,7 @@ public sealed record PieceJob
     public required string EndCode { get; init; }
 
     /// <summary>What a tester should know before printing.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Seconds of printing, heating up not counted.</summary>
     public double Seconds => StartSeconds[^1] + Layers[^1].Seconds;
@@ -128,7 +131,7 @@ public sealed record PieceJob
                 ));
         if (errors.Count > 0)
             return (null, errors);
-        var (layout, misfit) = Plate.Place(request.Pieces, m, s);
+        var (layout, misfit) = Plate.Place(request.Pieces, m, s, request.Fewer);
         if (misfit is not null)
             errors.Add(misfit);
         if (layout is null || errors.Count > 0)
@@ -149,12 +152,12 @@ public sealed record PieceJob
         var feed =
             layers.Sum(l => l.Moves.Where(x => x.Kind == MoveKind.Extrude).Sum(x => x.E))
             + (layout.PrimeFromX is null ? 0 : 2 * PrimeLineMm(layout, s, firstPiece.Layers[0].HeightMm));
-        var warnings = new List<string>();
+        var warnings = new List<PlanWarning>();
         warnings.AddRange(Slowed(layers, s));
         if (request.WaitAtChanges)
-            warnings.Add("The print waits at each change until the nozzle is there; the waiting is not in the minutes.");
+            warnings.Add(new(PlanWarningKind.WaitsAtChanges));
         if (layout.PrimeFromX is null)
-            warnings.Add("The piece leaves no room for a prime line; its brim or skirt primes the nozzle.");
+            warnings.Add(new(PlanWarningKind.NoPrimeLine));
         warnings.AddRange(ShrinkCautions.Of(s, m, request.Pieces.Any(p => p.HeightMm > 0.8)));
         return (new PieceJob
         {
@@ -175,22 +178,20 @@ public sealed record PieceJob
     public const double NotSlowed = 0.995;
 
     /// <summary>What slows a piece: its least layer time, where it does so to half of the layers or more, and what would not.</summary>
-    private static IEnumerable<string> Slowed(IReadOnlyList<MovedLayer> layers, PrintSettings s)
+    private static IEnumerable<PlanWarning> Slowed(IReadOnlyList<MovedLayer> layers, PrintSettings s)
     {
         var slow = layers.Where(l => l.Slowed < NotSlowed).ToList();
         if (slow.Count > 0 && 2 * slow.Count >= layers.Count)
         {
             var speeds = slow.Select(l => l.SlowestMmPerS).OfType<double>().ToList();
             var from = s.Sources.FirstOrDefault(x => x.Key == "minLayerTimeS")?.From;
-            var (low, high) = (Math.Round(speeds.Min()), Math.Round(speeds.Max()));
-            yield return $"{slow.Count} of {layers.Count} layers are slowed, to {(low == high ? N(low) : $"{N(low)} to {N(high)}")} mm/s, by the least layer " +
-                $"time of {N(s.MinLayerTimeS)} s{(from is null ? "" : $" ({from})")}: so little plastic a layer would not set. A larger piece or a shorter " +
-                "least time prints nearer the speeds in force.";
+            yield return new(
+                PlanWarningKind.Slowed, [slow.Count, layers.Count, Math.Round(speeds.Min()), Math.Round(speeds.Max()), s.MinLayerTimeS],
+                from is null ? [] : [from]);
         }
 
         if (layers.Where(l => l.TooShort).ToList() is { Count: > 0 } small)
-            yield return $"{small.Count} layers take less than {N(s.MinLayerTimeS)} s even at {N(s.MinPrintSpeedMmPerS)} mm/s: at least " +
-                $"{N(Math.Floor(small.Min(l => l.Seconds)))} s.";
+            yield return new(PlanWarningKind.TooShort, small.Count, s.MinLayerTimeS, s.MinPrintSpeedMmPerS, Math.Floor(small.Min(l => l.Seconds)));
     }
 
     private sealed class ByReference : IEqualityComparer<Piece>

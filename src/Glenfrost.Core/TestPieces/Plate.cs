@@ -26,7 +26,8 @@ public static class Plate
     /// <param name="pieces">Pieces in the order of printing.</param>
     /// <param name="m">The machine.</param>
     /// <param name="s">Settings: brim and skirt need room too.</param>
-    public static (PlateLayout? Layout, FieldError? Error) Place(IReadOnlyList<Piece> pieces, Machine m, PrintSettings s)
+    /// <param name="fewer">What would be right where they don't all fit, as a sentence begins with it.</param>
+    public static (PlateLayout? Layout, FieldError? Error) Place(IReadOnlyList<Piece> pieces, Machine m, PrintSettings s, string fewer)
     {
         var around = s.BrimWidthMm > 0 ? s.BrimWidthMm : pieces.Count == 1 ? s.SkirtGapMm + s.SkirtLoops * s.LineWidthMm : 0;
         var sizes = pieces.Select(p => p.Footprint).ToList();
@@ -67,7 +68,7 @@ public static class Plate
                 new(
                     "coolestC",
                     $"{pieces.Count} pieces of {w:0} × {d:0} mm with {gap:0} mm for the toolhead between them don't fit on the bed of {m.Name}: " +
-                        $"{fits * columns} do. Fewer sections or one tower would be right."
+                        $"{fits * columns} do. {fewer} would be right."
                 ));
         columns = (int)Math.Ceiling(pieces.Count / (double)rows);
         var (stepX, stepY) = (w + gap, d + gap);

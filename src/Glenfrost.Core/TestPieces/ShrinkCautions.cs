@@ -14,29 +14,23 @@ public static class ShrinkCautions
     /// <param name="s">What the piece is printed with.</param>
     /// <param name="m">The machine, with what stands around it where that is known.</param>
     /// <param name="stands">True for a piece that stands on the bed with height; false for patches of one layer, which do not lift.</param>
-    public static IEnumerable<string> Of(PrintSettings s, Machine m, bool stands)
+    public static IEnumerable<PlanWarning> Of(PrintSettings s, Machine m, bool stands)
     {
         if (Family.Find(s.FamilyName) is not { Shrinks: Shrinkage.Much } family)
             yield break;
         if (stands && m.Enclosure is "none" or "draught shield")
-            yield return $"{family.Name} shrinks much, and {m.Name} " +
-                (m.Enclosure == "none" ? "stands open: keep doors and windows shut and other fans off it, or put something around it. "
-                    : "has a draught shield alone, which keeps wind off and no warmth in. ") +
-                "Lifted corners and parted layers are told from a wrong temperature only where the air is still.";
+            yield return new(m.Enclosure == "none" ? PlanWarningKind.OpenPrinter : PlanWarningKind.DraughtShieldOnly, [], [family.Name, m.Name]);
         if (stands && family.FanPercent.Max is { } most && Math.Max(s.FanPercent, s.BridgeFanPercent) > most)
-            yield return $"The fan runs at {Say(Math.Max(s.FanPercent, s.BridgeFanPercent))} %; above {Say(most)} % {family.Name} lifts and its layers part.";
+            yield return new(PlanWarningKind.FanTooFast, [Math.Max(s.FanPercent, s.BridgeFanPercent), most], [family.Name]);
         if (stands && s.BrimWidthMm < BrimMm)
-            yield return s.BrimWidthMm > 0 ? $"The brim is {Say(s.BrimWidthMm)} mm; {Say(BrimMm)} mm hold the corners of {family.Name} better."
-                : $"There is no brim: {Say(BrimMm)} mm hold the corners of {family.Name}.";
+            yield return new(PlanWarningKind.NarrowBrim, [s.BrimWidthMm, BrimMm], [family.Name]);
         if (family.BedC.Min is { } least)
         {
             if (s.BedTemperatureC < least)
-                yield return $"The bed is at {Say(s.BedTemperatureC)} °C; {family.Name} lets go below {Say(least)} °C" +
-                    (m.BedMaxC < least ? $", and this bed reaches {Say(m.BedMaxC)} °C: an adhesive for grip, and a small piece." : ".");
+                yield return new(
+                    PlanWarningKind.CoolBed, m.BedMaxC < least ? [s.BedTemperatureC, least, m.BedMaxC] : [s.BedTemperatureC, least], [family.Name]);
             else if (s.FirstLayerBedTemperatureC < least)
-                yield return $"The first layer is laid on a bed at {Say(s.FirstLayerBedTemperatureC)} °C; {family.Name} asks for {Say(least)} °C and more.";
+                yield return new(PlanWarningKind.CoolFirstBed, [s.FirstLayerBedTemperatureC, least], [family.Name]);
         }
     }
-
-    private static string Say(double value) => value.ToString("0.#", System.Globalization.CultureInfo.InvariantCulture);
 }

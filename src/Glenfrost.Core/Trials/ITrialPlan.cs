@@ -1,4 +1,5 @@
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials;
 
@@ -68,7 +69,7 @@ public interface ITrialPlan
     string CheckpointHead { get; }
 
     /// <summary>Marked, but allowed.</summary>
-    IReadOnlyList<string> Warnings { get; }
+    IReadOnlyList<PlanWarning> Warnings { get; }
 
     /// <summary>Changes that would make it better.</summary>
     IReadOnlyList<Offer> Offers { get; }

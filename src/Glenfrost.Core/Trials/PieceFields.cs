@@ -57,36 +57,31 @@ internal static class PieceFields
     }
 
     /// <summary>What label and liner say of a temperature.</summary>
-    internal static IEnumerable<string> Advice(PlanContext c, decimal t)
+    internal static IEnumerable<PlanWarning> Advice(PlanContext c, decimal t)
     {
         if (c.AdvisedC is { Max: { } max } && (double)t > max)
-            yield return $"{Say.N(t)} °C is above the advised {Say.N(max)} °C. Advice, not a limit: allowed and marked.";
+            yield return new(PlanWarningKind.AboveAdvised, (double)t, max);
         if (c.AdvisedC is { Min: { } min } && (double)t < min)
-            yield return $"{Say.N(t)} °C is below the advised {Say.N(min)} °C. Advice, not a limit: allowed and marked.";
+            yield return new(PlanWarningKind.BelowAdvised, (double)t, min);
         if (c.Machine?.Limits.ContinuousMaxC is { } liner && (double)t > liner)
-            yield return $"{Say.N(t)} °C is above {Say.N(liner)} °C, the liner's continuous limit. An overheated PTFE liner gives off toxic gas: ventilate " +
-                $"and stay with it.";
+            yield return new(PlanWarningKind.AboveContinuous, (double)t, liner);
     }
 
     /// <summary>What the spool's diameter readings say about a flow figure.</summary>
-    internal static IEnumerable<string> DiameterAdvice(PlanContext c)
+    internal static IEnumerable<PlanWarning> DiameterAdvice(PlanContext c)
     {
         if (c.Diameter is not { } d)
         {
-            yield return "Nobody measured this spool's diameter: 0.03 mm are 3 % of flow. Three places, two directions, on the spool's page.";
+            yield return new(PlanWarningKind.DiameterUnknown);
             yield break;
         }
 
         if (d.OvalityMm > OvalMm)
-            yield return $"The filament is oval by {Say.N(d.OvalityMm.Value, 3)} mm: flow swings with how it lies in the gear. A figure found on it holds " +
-                $"less.";
+            yield return new(PlanWarningKind.Oval, d.OvalityMm.Value);
         if (d.SpreadMm > UnevenMm)
-            yield return $"The filament's diameter differs by {Say.N(d.SpreadMm, 3)} mm along the spool, {Say.N(200 * d.SpreadMm / d.MeanMm, 1)} % of " +
-                $"flow: more than a multiplier can settle.";
+            yield return new(PlanWarningKind.Uneven, d.SpreadMm, d.MeanMm);
         if (c.Settings is { } s && Math.Abs(d.MeanMm * d.MeanMm / (s.FilamentDiameterMm * s.FilamentDiameterMm) - 1) > 0.005)
-            yield return $"The profile counts with {Say.N(s.FilamentDiameterMm, 3)} mm, this spool measures {Say.N(d.MeanMm, 3)}: " +
-                $"{Say.Signed(100 * (d.MeanMm * d.MeanMm / (s.FilamentDiameterMm * s.FilamentDiameterMm) - 1))} % plastic. Put the measured diameter in " +
-                $"the profile first.";
+            yield return new(PlanWarningKind.OtherDiameter, s.FilamentDiameterMm, d.MeanMm);
     }
 
     /// <summary>

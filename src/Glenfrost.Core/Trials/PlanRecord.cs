@@ -1,4 +1,5 @@
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials;
 
@@ -6,15 +7,16 @@ namespace Glenfrost.Core.Trials;
 public abstract record PlanRecord : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>Time, mass, cost.</summary>
     public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make it better.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     /// <summary>Parts that are read.</summary>

@@ -125,7 +125,7 @@ public abstract class Trial
             || !Fields.TryGetValue(key[FactorRegistry.PiecePrefix.Length..], out var field))
             return null;
         var label = field.Label.Length > 0
-            ? field.Label.ToLowerInvariant()
+            ? field.Label.InSentence()
             : string.Concat(key[FactorRegistry.PiecePrefix.Length..].Select(c => char.IsUpper(c) ? $" {char.ToLowerInvariant(c)}" : c.ToString()));
         return new(key, label, field.Quantity?.Unit ?? "", field.Quantity is null ? FactorKind.Word : FactorKind.Number, FactorGroup.Piece) { Digits = 3 };
     }

@@ -1,3 +1,4 @@
+using Glenfrost.Application.Trials;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.TestPieces;
@@ -16,7 +17,12 @@ namespace Glenfrost.Web.Api;
 /// </summary>
 public static class TrialApi
 {
-    private static readonly JsonSerializerOptions Answer = new(Json.Options) { DefaultIgnoreCondition = JsonIgnoreCondition.Never };
+    private static readonly JsonSerializerOptions Answer = new(Json.Options)
+    {
+        // Warnings are stored as kinds and answered in words; the first converter that fits is taken.
+        Converters = { new SaidWarningConverter(), new JsonStringEnumConverter(JsonNamingPolicy.CamelCase) },
+        DefaultIgnoreCondition = JsonIgnoreCondition.Never,
+    };
 
     /// <summary>Body of a file, for the description only: the fields of the trial's plan stand beside these.</summary>
     public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family);

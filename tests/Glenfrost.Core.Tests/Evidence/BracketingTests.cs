@@ -128,10 +128,10 @@ public class BracketingTests
         // 80 °C × 12 h wanted; a reel that bears 60: 2² = 4 times as long.
         var reel = DrynessAdvice.Of(Facts("PA", 20) with { ReelMaxC = 60 });
         Assert.Equal((60.0, 48.0), (reel.TemperatureC, reel.Hours));
-        Assert.Contains(reel.Reasons, r => r.Contains("the reel bears 60"));
+        Assert.Equal((80.0, 60.0, true, true, 4.0), (reel.WantedC, reel.AllowedC, reel.ReelBounds, reel.ReelSaid, reel.TimesLonger));
         var dryer = DrynessAdvice.Of(Facts("PA", 20) with { DryerMaxC = 70 });
         Assert.Equal((70.0, 24.0), (dryer.TemperatureC, dryer.Hours));
-        Assert.Contains(dryer.Reasons, r => r.Contains("the dryer reaches 70"));
+        Assert.Equal((70.0, false, 2.0), (dryer.AllowedC, dryer.ReelBounds, dryer.TimesLonger));
         Assert.Equal(50, DrynessAdvice.Of(Facts("PLA", 400) with { DryingC = 50, DryingHours = 5 }).TemperatureC);
     }
 }

@@ -104,7 +104,7 @@ public class FoundWithTests
     public void Advice_that_reckons_with_a_humidity_which_nobody_logged_says_so(double open)
     {
         var f = new DrynessFacts { Family = Family.Find("PETG"), OpenHours = open };
-        Assert.Contains("50 %RH, which nobody logged", DrynessAdvice.Of(f).Sentence);
-        Assert.DoesNotContain("nobody logged", DrynessAdvice.Of(f with { HumidityPercent = 50 }).Sentence);
+        Assert.Equal((50.0, false), (DrynessAdvice.Of(f).HumidityPercent, DrynessAdvice.Of(f).HumidityLogged));
+        Assert.True(DrynessAdvice.Of(f with { HumidityPercent = 50 }).HumidityLogged);
     }
 }

@@ -72,7 +72,7 @@ public static class Machines
         BedHeightMm = (decimal)m.HeightMm,
     };
 
-    public static (TowerPlanV1 Plan, PieceJob Job) Job(TowerRequest request, Machine m, PrintSettings? s = null)
+    public static (TowerPlan Plan, PieceJob Job) Job(TowerRequest request, Machine m, PrintSettings? s = null)
     {
         var result = TowerPlanning.Plan(request);
         Assert.True(result.Plan is not null, string.Join("; ", result.Errors.Select(e => $"{e.Field}: {e.Message}")));

@@ -258,7 +258,7 @@ public class ShapeTests
     [Fact]
     public void A_piece_beyond_bed_or_carrier_is_said_at_its_field()
     {
-        (TowerPlanV1, IReadOnlyList<Core.Settings.FieldError>) Try(TowerRequest r, Machine m)
+        (TowerPlan, IReadOnlyList<Core.Settings.FieldError>) Try(TowerRequest r, Machine m)
         {
             var plan = TowerPlanning.Plan(r).Plan!;
             return (plan, TowerPiece.Make(plan, m, Machines.Settings(m), "x").Errors);
@@ -277,6 +277,6 @@ public class ShapeTests
         var snug = Machines.Dunnock with { BedXMm = 70, BedYMm = 32 };
         var (_, job) = Machines.Job(Machines.Tower(snug), snug);
         Assert.Null(job.Layout.PrimeFromX);
-        Assert.Contains(job.Warnings, w => w.Contains("primes the nozzle", StringComparison.Ordinal));
+        Assert.Contains(job.Warnings, w => w.Kind == PlanWarningKind.NoPrimeLine);
     }
 }

@@ -16,7 +16,7 @@ public class ShrinkCautionTests
         Limits = HotendLimits.Of(HotendLiner.AllMetal, 320, null, null, null, 3, null),
     };
 
-    private static IReadOnlyList<string> Said(Trial trial, string family, Machine m, Dictionary<string, double> kept)
+    private static IReadOnlyList<PlanWarning> Said(Trial trial, string family, Machine m, Dictionary<string, double> kept)
     {
         var f = Family.Find(family)!;
         var c = new PlanContext
@@ -40,16 +40,16 @@ public class ShrinkCautionTests
         if (!trial.Suits(family))
             return;
         var wrong = Said(trial, family, Open, new() { ["fanPercent"] = 100, ["bedTemperatureC"] = f.BedC.Min!.Value - 10 });
-        Assert.Contains(wrong, w => w.StartsWith($"The bed is at {f.BedC.Min - 10} °C", StringComparison.Ordinal) || kind == "first-layer");
+        Assert.Contains(wrong, w => (w.Kind == PlanWarningKind.CoolBed && w.Numbers[0] == f.BedC.Min - 10) || kind == "first-layer");
         var stands = trial.Kind != "first-layer";
-        Assert.Equal(stands, wrong.Any(w => w.Contains("stands open", StringComparison.Ordinal)));
+        Assert.Equal(stands, wrong.Any(w => w.Kind == PlanWarningKind.OpenPrinter));
         if (stands && kind != "foaming-flow")
-            Assert.Contains(wrong, w => w.StartsWith("The fan runs at 100 %", StringComparison.Ordinal));
+            Assert.Contains(wrong, w => w.Kind == PlanWarningKind.FanTooFast && w.Numbers[0] == 100);
         var right = Said(
             trial, family, Open with { Enclosure = "closed" },
             new() { ["fanPercent"] = f.FanPercent.Min!.Value, ["bridgeFanPercent"] = f.FanPercent.Min!.Value, ["brimWidthMm"] = 6 });
-        Assert.DoesNotContain(right, w => w.Contains("stands open", StringComparison.Ordinal) || w.StartsWith("The fan", StringComparison.Ordinal));
-        Assert.DoesNotContain(right, w => w.StartsWith("The bed is at", StringComparison.Ordinal));
+        Assert.DoesNotContain(right, w => w.Kind is PlanWarningKind.OpenPrinter or PlanWarningKind.FanTooFast);
+        Assert.DoesNotContain(right, w => w.Kind == PlanWarningKind.CoolBed);
     }
 
     [Fact]
@@ -59,7 +59,7 @@ public class ShrinkCautionTests
         Assert.Empty(ShrinkCautions.Of(settings, Open, true));
         var cold = Open with { BedMaxC = 80 };
         var abs = PrintSettings.From(new Dictionary<string, double> { ["brimWidthMm"] = 5 }, cold, Family.Find("ABS")) with { BridgeFanPercent = 0 };
-        Assert.Contains("this bed reaches 80 °C", Assert.Single(ShrinkCautions.Of(abs, cold with { Enclosure = "closed" }, true)));
+        Assert.Equal(80, Assert.Single(ShrinkCautions.Of(abs, cold with { Enclosure = "closed" }, true)).Numbers[2]);
     }
 
     [Fact]
@@ -67,10 +67,11 @@ public class ShrinkCautionTests
     {
         var trial = TrialCatalogue.Get("retraction-sweep");
         var said = Assert.Single(
-            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 14 }), w => w.Contains("layers are slowed", StringComparison.Ordinal));
-        Assert.Matches(@"^\d+ of \d+ layers are slowed, to \d+( to \d+)? mm/s, by the least layer time of 14 s \(profile\)", said);
+            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 14 }), w => w.Kind == PlanWarningKind.Slowed);
+        Assert.Equal((14.0, "profile"), (said.Numbers[4], Assert.Single(said.Names)));
+        Assert.True(said.Numbers is [var slowed, var all, var slowest, var fastest, _] && slowed <= all && 0 < slowest && slowest <= fastest);
         Assert.DoesNotContain(
-            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 1 }), w => w.Contains("layers are slowed", StringComparison.Ordinal));
+            Said(trial, "PLA", Machines.Whimbrel, new() { ["minLayerTimeS"] = 1 }), w => w.Kind == PlanWarningKind.Slowed);
     }
 
     [Fact]

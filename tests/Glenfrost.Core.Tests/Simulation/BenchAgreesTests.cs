@@ -115,7 +115,7 @@ public class BenchAgreesTests
     }
 
     /// <summary>How far apart the best and the worst section are, over all aspects.</summary>
-    private static double Spread(SimulatedPiece piece, TowerPlanV1 plan)
+    private static double Spread(SimulatedPiece piece, TowerPlan plan)
     {
         var all = plan.Sections.Select(s => Eyes.Overall(piece.Look((double)s.FromZMm!, (double)s.ToZMm!))).ToList();
         return all.Max() - all.Min();

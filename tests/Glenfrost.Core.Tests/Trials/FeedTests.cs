@@ -157,7 +157,7 @@ public class FeedTests
         var trial = new ExtruderFeedTrial();
         var c = new PlanContext { Machine = m, StepsPerMm = 96.4 };
         var plan = trial.Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["stepsPerMm"] = 95.6m }), c).Plan!;
-        var lines = ExtruderFeedTrial.Lines((FeedPlanV1)plan, m);
+        var lines = ExtruderFeedTrial.Lines((FeedPlan)plan, m);
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         var file = new PrintedFile(string.Join('\n', lines));
         Assert.Equal([10, 100], file.Steps.Where(s => s.Fed > 0).Select(s => s.Fed));

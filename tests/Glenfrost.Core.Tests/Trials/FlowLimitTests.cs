@@ -118,7 +118,7 @@ public class FlowLimitTests
         Gen.Select(Steps4, Gen.Int[10, 60], Gen.Double[0.975, 1.025]).Sample((step, tens, weighs) =>
         {
             var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Dunnock));
-            var plan = (WeighedPlanV1)trial
+            var plan = (WeighedPlan)trial
                 .Plan(trial.Propose(c).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = step, ["extrudedLengthMm"] = tens * 10 }), c).Plan!;
             var whole = plan.ExpectedMassG * weighs;
             var cells = plan.FlowsMm3PerS.Select((_, i) => (i, G: Math.Round(whole * (i < 6 ? 1 : 1 - 0.03 * (i - 5)), 4)))
@@ -225,7 +225,7 @@ public class FlowLimitTests
         var c = Context(m);
         var planned = trial.Plan(trial.Propose(c), c);
         Assert.Empty(planned.Errors);
-        var plan = (StepsPlanV1)planned.Plan!;
+        var plan = (StepsPlan)planned.Plan!;
         var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var file = new PrintedFile(text);
@@ -252,7 +252,7 @@ public class FlowLimitTests
     {
         var (m, trial) = (Of(name), new FlowRisingTrial());
         var c = Context(m);
-        var plan = (RisingPlanV1)trial.Plan(trial.Propose(c), c).Plan!;
+        var plan = (RisingPlan)trial.Plan(trial.Propose(c), c).Plan!;
         var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var base_ = TubeShape.BaseLayers * (double)plan.Request.LayerHeightMm;
@@ -279,7 +279,7 @@ public class FlowLimitTests
         var c = Context(m);
         var values = trial.Propose(c)
             .With(new Dictionary<string, decimal> { ["repeats"] = 2, ["secondTemperatureC"] = 220, ["samples"] = 5, ["nozzleTemperatureC"] = 200 });
-        var plan = (WeighedPlanV1)trial.Plan(values, c).Plan!;
+        var plan = (WeighedPlan)trial.Plan(values, c).Plan!;
         var text = string.Join('\n', trial.Lines(plan, c)!.Value.Lines!);
         Assert.Empty(GcodeGuard.Check(new StringReader(text), m));
         var fed = new PrintedFile(text).Print.Where(s => s.Fed > 0).ToList();
@@ -320,12 +320,12 @@ public class FlowLimitTests
         Assert.Equal("secondTemperatureC", One(weighed, ("secondTemperatureC", 255)).Field);
         Assert.Equal("increaseMmPerS", One(steps, ("increaseMmPerS", 10)).Field);
         // Scale adequacy is said in the plan, with the length that would do, one press away.
-        var coarse = (WeighedPlanV1)weighed.Plan(weighed.Propose(c).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c).Plan!;
+        var coarse = (WeighedPlan)weighed.Plan(weighed.Propose(c).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c).Plan!;
         Assert.False(coarse.ScaleAdequate);
         Assert.Equal(coarse.NeededLengthMm, (double)Assert.Single(coarse.Offers).Changes["extrudedLengthMm"]);
         Assert.True(
             (
-                (WeighedPlanV1)
+                (WeighedPlan)
                     weighed.Plan(weighed.Propose(c).With(coarse.Offers[0].Changes).With(new Dictionary<string, decimal> { ["scaleResolutionG"] = 0.05m }), c)
                         .Plan!).ScaleAdequate);
     }
@@ -334,7 +334,7 @@ public class FlowLimitTests
     public void Two_temperatures_stand_on_one_chart_and_are_never_averaged()
     {
         var (trial, c) = (new FlowWeighedTrial(), Context(Machines.Whimbrel));
-        var plan = (WeighedPlanV1)
+        var plan = (WeighedPlan)
             trial
                 .Plan(
                     trial.Propose(c)
@@ -373,7 +373,7 @@ public class FlowLimitTests
         RunReadings Read(params string[] words) =>
             new(words.Select((w, i) => (w, i)).Where(x => x.w.Length > 0).ToDictionary(x => (x.i, FlowTrial.Fault), x => new CellReading(null, x.w)));
         var v = (SteppedFlowVerdict)trial.Judge(plan, Read("good", "good", "good", "thin wall"), new());
-        Assert.Equal(((StepsPlanV1)plan).FlowsMm3PerS[2], v.FlowMm3PerS!.Value, 0.002);
+        Assert.Equal(((StepsPlan)plan).FlowsMm3PerS[2], v.FlowMm3PerS!.Value, 0.002);
         Assert.Equal("none-good", trial.Judge(plan, Read("gaps"), new()).Verdict);
         // Steps below a good one, or below the fault, are taken as good, and shown as taken.
         string[][] ladders = [["good", "", "good", "thin wall"], ["", "", "", "thin wall"], ["", "", "last good"], ["good", "good", "last good", "gaps"]];

@@ -159,7 +159,7 @@ public class FoamingTests
         var trial = new FoamingFlowTrial();
         var (made, job, errors) = trial.Make(trial.Plan(trial.Propose(Context), Context).Plan!, Context);
         Assert.Empty(errors);
-        var plan = (FoamingPlanV1)made;
+        var plan = (FoamingPlan)made;
         var file = new PrintedFile(Machines.Text(job!));
         Assert.Empty(GcodeGuard.Check(new StringReader(Machines.Text(job!)), job!.Machine));
         var walls = file.Steps.Where(s => s.Feature == "outer wall" && s.Fed > 0 && s.Length > 0.01 && s.Layer > 1).ToList();
@@ -176,7 +176,7 @@ public class FoamingTests
             .With(new Dictionary<string, decimal> { ["mostMultiplier"] = 0.8m, ["leastMultiplier"] = 0.5m, ["multiplierStep"] = 0.15m });
         var (made, job, errors) = trial.Make(trial.Plan(values, Context).Plan!, Context);
         Assert.Empty(errors);
-        var plan = (FoamingPlanV1)made;
+        var plan = (FoamingPlan)made;
         Assert.Equal([0.8m, 0.65m, 0.5m], plan.Steps.Select(s => s.Multiplier));
         var walls = new PrintedFile(Machines.Text(job!)).Steps.Where(s => s.Feature == "outer wall" && s.Fed > 0 && s.Length > 0.01 && s.Layer > 1).ToList();
         double Of(int section) =>

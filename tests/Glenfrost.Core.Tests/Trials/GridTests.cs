@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Tests.Pieces;
@@ -66,12 +67,12 @@ public class GridTests
         var plan = result.Plan;
         double Of(string what) => what switch
         {
-            "top" => ((RisingPlanV1)plan).TopHeightMm,
-            "mark" => (double)((FeedPlanV1)plan).Request.MarkMm,
-            "mass" => ((WeighedPlanV1)plan).ExpectedMassG,
-            "stub" => (double)((FlexPlanV1)plan).Request.StubLengthMm,
-            "rows" => ((PressurePlanV1)plan).Ks.Count,
-            _ => plan is FoamingPlanV1 f ? (double)f.Request.TargetWidthMm : (double)((WallPlanV1)plan).Request.TargetWidthMm,
+            "top" => ((RisingPlan)plan).TopHeightMm,
+            "mark" => (double)((FeedPlan)plan).Request.MarkMm,
+            "mass" => ((WeighedPlan)plan).ExpectedMassG,
+            "stub" => (double)((FlexPlan)plan).Request.StubLengthMm,
+            "rows" => ((PressurePlan)plan).Ks.Count,
+            _ => plan is FoamingPlan f ? (double)f.Request.TargetWidthMm : (double)((WallPlan)plan).Request.TargetWidthMm,
         };
         var (times, of) = (double.Parse(beyond.Split(' ')[0], System.Globalization.CultureInfo.InvariantCulture), Of(beyond.Split(' ')[1]));
         string N(double v) => v.ToString("0.####", System.Globalization.CultureInfo.InvariantCulture);
@@ -105,10 +106,10 @@ public class GridTests
     [Fact]
     public void The_proposed_tolerance_is_what_its_readings_tell_and_a_narrower_one_is_warned_of()
     {
-        Assert.Equal(4, ((WallPlanV1)Wall.Plan).Request.TolerancePercent);
-        Assert.DoesNotContain(Wall.Plan.Warnings, w => w.Contains("hardly"));
+        Assert.Equal(4, ((WallPlan)Wall.Plan).Request.TolerancePercent);
+        Assert.DoesNotContain(Wall.Plan.Warnings, w => w.Kind == PlanWarningKind.FineTolerance);
         Assert.Contains(Planned(new WallFlowTrial(), ("tolerancePercent", 1.5m)).Plan.Warnings, w =>
-            w.Contains("16 readings") && w.Contains("hardly be shown"));
+            w.Kind == PlanWarningKind.FineTolerance && w.Numbers[0] == 16);
         Assert.True(WallJudging.UsualHalfPercent(0.44, 24) < WallJudging.UsualHalfPercent(0.44, 16));
         Assert.Equal(WallJudging.UsualHalfPercent(0.44, 16) / 2, WallJudging.UsualHalfPercent(0.88, 16), 9);
     }

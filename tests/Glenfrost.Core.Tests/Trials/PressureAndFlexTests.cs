@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Tests.Pieces;
@@ -83,7 +84,7 @@ public class PressureAndFlexTests
         var c = Context(m);
         var planned = trial.Plan(trial.InMode(mode, trial.Propose(c), c), c);
         Assert.Empty(planned.Errors);
-        var plan = (PressurePlanV1)planned.Plan!;
+        var plan = (PressurePlan)planned.Plan!;
         var lines = trial.Lines(plan, c)!.Value.Lines!;
         Assert.Empty(GcodeGuard.Check(new StringReader(string.Join('\n', lines)), m));
         var set = lines.Where(l => l.StartsWith(command, StringComparison.Ordinal) && l.Contains("number", StringComparison.Ordinal)).ToList();
@@ -158,7 +159,7 @@ public class PressureAndFlexTests
         var values = trial.InMode(v.Next!.Words!["mode"], trial.Propose(c), c).With(v.Next.Values);
         var planned = trial.Plan(values, c);
         Assert.Empty(planned.Errors);
-        Assert.Equal(ceiling > (tube ? 7 : 2), planned.Plan!.Warnings.Any(w => w.Contains("soft filament packs", StringComparison.Ordinal)));
+        Assert.Equal(ceiling > (tube ? 7 : 2), planned.Plan!.Warnings.Any(w => w is { Kind: PlanWarningKind.LongRetraction, Names: [_, "soft"] }));
         // Stiff filament is refused beyond what its drive bears; measured soft, it is not.
         if (ceiling > 5 && !tube)
         {

@@ -88,7 +88,7 @@ public class ScoredTrialTests
         };
         var (made, job, errors) = trial.Make(trial.Plan(trial.Propose(c), c).Plan!, c);
         Assert.Empty(errors);
-        var plan = (SurfacePlanV1)made;
+        var plan = (SurfacePlan)made;
         var file = new PrintedFile(Machines.Text(job!));
         Assert.Empty(GcodeGuard.Check(new StringReader(Machines.Text(job!)), m));
         var s = job!.Settings;

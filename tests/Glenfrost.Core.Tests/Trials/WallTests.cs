@@ -126,13 +126,13 @@ public class WallTests
         Assert.True(Of(w + more) <= Of(w));
     });
 
-    private static (WallPlanV1 Plan, PieceJob Job) Job(PlanContext c, params (string, decimal)[] changes)
+    private static (WallPlan Plan, PieceJob Job) Job(PlanContext c, params (string, decimal)[] changes)
     {
         var trial = new WallFlowTrial();
         var plan = trial.Plan(trial.Propose(c).With(changes.ToDictionary(x => x.Item1, x => x.Item2)), c).Plan!;
         var (made, job, errors) = trial.Make(plan, c);
         Assert.Empty(errors);
-        return ((WallPlanV1)made, job!);
+        return ((WallPlan)made, job!);
     }
 
     private static PlanContext Context(Machine m, double diameter = 1.75) =>

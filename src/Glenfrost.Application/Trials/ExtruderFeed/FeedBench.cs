@@ -19,7 +19,7 @@ public sealed class FeedBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var r = ((FeedPlanV1)plan).Request;
+        var r = ((FeedPlan)plan).Request;
         // The longest feed is the measured one; what was primed before is past the mark's making.
         if (piece.Trace.Free.MaxBy(f => f.AskedMm) is not { } fed)
             yield break;

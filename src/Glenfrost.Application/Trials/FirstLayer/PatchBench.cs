@@ -17,7 +17,7 @@ public sealed class PatchBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (FirstLayerPlanV1)plan;
+        var p = (FirstLayerPlan)plan;
         var eyes = new Eyes(eyesSeed);
         var laid = piece.Trace.Layers.Where(l => l.Object == 0).Select(l => l.ZMm).Take(p.ChangesMm.Count).ToList();
         double Above(int i, double x, double y) =>

@@ -18,7 +18,7 @@ public sealed class FlexBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var r = ((FlexPlanV1)plan).Request;
+        var r = ((FlexPlan)plan).Request;
         // Nothing was driven where the printer refused to feed cold filament.
         if (piece.Trace.Free.Count == 0)
             yield break;

@@ -32,7 +32,7 @@ internal sealed class PressureWords : VerdictWords<PressureVerdict>
             Arithmetic =
             [
                 $"k = {Say.N(r.StartK, 4)} + {Say.N(n.Best, 2)} × {Say.N(r.StepK, 4)} = {K(v)} s",
-                .. v.Commands.Select(c => $"{Dialect.Of(c.Dialect).Label.Split(',')[0]}: {c.Command}"),
+                .. v.Commands.Select(c => $"{Dialect.Of(c.Dialect).KCommand}: {c.Command}"),
             ],
         };
     }

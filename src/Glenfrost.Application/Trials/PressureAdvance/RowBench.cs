@@ -16,7 +16,7 @@ public sealed class RowBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (PressurePlanV1)plan;
+        var p = (PressurePlan)plan;
         var eyes = new Eyes(eyesSeed);
         var seen = new List<(int Number, double Quality)>();
         foreach (var (k, i) in p.Ks.Select((k, i) => (k, i)))

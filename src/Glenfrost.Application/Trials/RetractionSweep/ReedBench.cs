@@ -15,7 +15,7 @@ public sealed class ReedBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (RetractionPlanV1)plan;
+        var p = (RetractionPlan)plan;
         var eyes = new Eyes(eyesSeed);
         var wide = Limit(p);
         foreach (var (aspect, count, least, most) in new[]
@@ -47,10 +47,10 @@ public sealed class ReedBench : SimulatedTrial
     }
 
     /// <summary>Gaps up to this width are the narrow one: the travel is measured between the reeds' middles or edges.</summary>
-    private static double Limit(RetractionPlanV1 p) => (double)(p.Request.NarrowGapMm + p.Request.WideGapMm) / 2 + (double)p.Request.PostMm;
+    private static double Limit(RetractionPlan p) => (double)(p.Request.NarrowGapMm + p.Request.WideGapMm) / 2 + (double)p.Request.PostMm;
 
     /// <summary>The piece, and which object of it a part is; the second half of a dried pair is the same file with a dry spool.</summary>
-    private static (SimulatedPiece Piece, int Object) On(SimulatedPiece piece, RetractionPlanV1 p, PlanPart part)
+    private static (SimulatedPiece Piece, int Object) On(SimulatedPiece piece, RetractionPlan p, PlanPart part)
     {
         var dried = p.Request.Mode == RetractionTrial.Dried && part.Index >= p.Values.Count / 2;
         return (
@@ -62,7 +62,7 @@ public sealed class ReedBench : SimulatedTrial
     /// <inheritdoc/>
     public override byte[]? Photo(SimulatedPiece piece, ITrialPlan plan, int section)
     {
-        var (p, part) = ((RetractionPlanV1)plan, plan.Parts[section]);
+        var (p, part) = ((RetractionPlan)plan, plan.Parts[section]);
         var (on, index) = On(piece, p, part);
         var (strings, _, travels) = on.StringsIn(part.FromZMm!.Value, part.ToZMm!.Value, 2, Limit(p), index);
         return travels == 0

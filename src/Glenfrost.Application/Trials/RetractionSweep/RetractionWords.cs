@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.RetractionSweep;
 
@@ -29,7 +30,7 @@ internal sealed class RetractionWords : VerdictWords<RetractionVerdict>
     {
         var arithmetic = Arithmetic(v);
         if (v is not { At: { } at, Best: { } best, Loss: { } loss })
-            return new($"No {SweepFactor.Of(v.Factor).Label.ToLowerInvariant()} helps: the best scores {Score(v.Best!.Mean)} of 4" +
+            return new($"No {SweepFactor.Of(v.Factor).Label.InSentence()} helps: the best scores {Score(v.Best!.Mean)} of 4" +
                 $"{(v.Alike ? ", and all are about as bad" : "")}.")
             {
                 Reasons =

@@ -15,7 +15,7 @@ public sealed class StripBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (SurfacePlanV1)plan;
+        var p = (SurfacePlan)plan;
         var (eyes, step) = (new Eyes(eyesSeed), (double)p.Request.StepMm);
         foreach (var aspect in new[] { SurfaceFlowTrial.Eye, SurfaceFlowTrial.Thumb })
         {

@@ -13,7 +13,7 @@ public sealed class TowerBench : SimulatedTrial
     public override string Kind => TemperatureTowerTrial.Word;
 
     /// <summary>What a section of a tower is like on a printed piece.</summary>
-    public static PieceLook Look(SimulatedPiece piece, TowerPlanV1 plan, int section)
+    public static PieceLook Look(SimulatedPiece piece, TowerPlan plan, int section)
     {
         var s = plan.Sections[section];
         if (s is not { FromZMm: { } from, ToZMm: { } to })
@@ -27,17 +27,17 @@ public sealed class TowerBench : SimulatedTrial
     }
 
     /// <inheritdoc/>
-    public override PieceLook? Picture(SimulatedPiece piece, ITrialPlan plan, int section) => Look(piece, (TowerPlanV1)plan, section);
+    public override PieceLook? Picture(SimulatedPiece piece, ITrialPlan plan, int section) => Look(piece, (TowerPlan)plan, section);
 
     /// <inheritdoc/>
     public override bool Followed(SimulatedPiece piece, ITrialPlan plan) =>
-        ((TowerPlanV1)plan).Sections.All(s =>
-            Look(piece, (TowerPlanV1)plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
+        ((TowerPlan)plan).Sections.All(s =>
+            Look(piece, (TowerPlan)plan, s.Index) is var l && (l.Layers == 0 || Math.Abs(l.DisplayC - (double)s.TemperatureC) < 3));
 
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var tower = (TowerPlanV1)plan;
+        var tower = (TowerPlan)plan;
         yield return new(0, CellAspects.Mass, "scale", new Scale(piece.Seed, 0.1).Weigh(piece.MassG));
         var eyes = new Eyes(eyesSeed);
         var standing = tower.Sections.Reverse().Where(s => states[s.Index] != SectionState.Lost).Select(s => (s.Index, Look: Look(piece, tower, s.Index)))

@@ -16,7 +16,7 @@ public sealed class WallBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (WallPlanV1)plan;
+        var p = (WallPlan)plan;
         yield return new(0, CellAspects.Mass, "scale", new Scale(piece.Seed, 0.1).Weigh(piece.MassG));
         var calliper = new Calliper(piece.Seed);
         for (var side = 0; side < MarkedWall.Sides.Count; side++)

@@ -14,6 +14,9 @@ public sealed record Dialect
     /// <summary>What tells it apart, in words.</summary>
     public required string Label { get; init; }
 
+    /// <summary>The command that sets pressure advance, as its label begins.</summary>
+    public required string KCommand { get; init; }
+
     /// <summary>Sets pressure advance, s.</summary>
     public required Func<double, string> PressureAdvance { get; init; }
 
@@ -68,6 +71,7 @@ public sealed record Dialect
         new()
         {
             Key = "m900",
+            KCommand = "M900 K",
             Label = "M900 K, M92 E steps, G4 S dwell",
             PressureAdvance = k => $"M900 K{N(k)}",
             Acceleration = a => $"M204 P{N(a)} T{N(a)}",
@@ -83,6 +87,7 @@ public sealed record Dialect
         new()
         {
             Key = "m572",
+            KCommand = "M572 S",
             Label = "M572 S, M92 E steps, G4 S dwell",
             PressureAdvance = k => $"M572 S{N(k)}",
             Acceleration = a => $"M204 P{N(a)} T{N(a)}",
@@ -98,6 +103,7 @@ public sealed record Dialect
         new()
         {
             Key = "macro",
+            KCommand = "SET_PRESSURE_ADVANCE",
             Label = "SET_PRESSURE_ADVANCE, rotation distance in a file, G4 P dwell",
             PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
             Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",

@@ -2,12 +2,13 @@ using System.Text.Json;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Trials.ExtruderFeed;
 
 /// <summary>Extruder feed: how much filament the printer moves for each mm that it is told to.</summary>
-public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdict>
+public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlan, FeedVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "extruder-feed";
@@ -40,7 +41,7 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     public override IReadOnlyList<string> Areas => ["feed"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(FeedPlanV1 plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
+    protected override IEnumerable<string> SetAside(FeedPlan plan) => ["stepsPerMm", "rotationDistanceMm", "markMm", "feed"];
 
     /// <inheritdoc/>
     public override string Purpose =>
@@ -91,10 +92,10 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     };
 
     /// <inheritdoc/>
-    protected override FeedRequest RequestOf(FeedPlanV1 plan) => plan.Request;
+    protected override FeedRequest RequestOf(FeedPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<FeedPlanV1> Plan(FeedRequest r, PlanContext c)
+    public override Planned<FeedPlan> Plan(FeedRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         if (r.StepsPerMm is null && r.RotationDistanceMm is null)
@@ -132,25 +133,20 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
 
         if (errors.Count > 0)
             return errors;
-        var warnings = new List<string>();
+        var warnings = new List<PlanWarning>();
         if (FlowOverride.In(c.Machine) is { } left)
-            warnings.Add(
-                $"The start code of {c.Machine!.Name} sets the flow to {Say.N(left, 1)} % (M221). The measuring file sets 100 % first, since the feed is what " +
-                    "the gear does; measured by hand, send M221 S100 before.");
+            warnings.Add(new(PlanWarningKind.OverrideInStart, [left], [c.Machine!.Name]));
         if (c.AdvisedC is { Min: { } low } && (double)r.NozzleTemperatureC < low)
-            warnings.Add(
-                $"{Say.N(r.NozzleTemperatureC)} °C is below what this filament is advised at, {Say.N(low)} °C: it may slip for cold. The middle of its " +
-                    $"range is better."
-            );
+            warnings.Add(new(PlanWarningKind.FeedBelowAdvised, (double)r.NozzleTemperatureC, low));
         if (r.FeedMmPerMin > 100)
-            warnings.Add($"{Say.N(r.FeedMmPerMin)} mm/min: a gear that slips for want of melting looks like wrong steps. 60 to 100 would be right.");
+            warnings.Add(new(PlanWarningKind.FastFeed, (double)r.FeedMmPerMin));
         if (r.Repeats < 3 && !r.Check)
-            warnings.Add("Fewer than three repeats can't tell slip from a wrong value.");
-        return new FeedPlanV1 { Request = r, Standing = (decimal?)(r.StepsPerMm is null ? c.RotationDistanceMm : c.StepsPerMm), Warnings = warnings };
+            warnings.Add(new(PlanWarningKind.FewRepeats));
+        return new FeedPlan { Request = r, Standing = (decimal?)(r.StepsPerMm is null ? c.RotationDistanceMm : c.StepsPerMm), Warnings = warnings };
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(FeedPlanV1 plan)
+    public override ReadingGrid Grid(FeedPlan plan)
     {
         var r = plan.Request;
         return new(
@@ -198,11 +194,11 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     public override bool IsAspect(string aspect) => aspect is Remaining or Mark;
 
     /// <summary>Repeats of which something was said.</summary>
-    private static IEnumerable<int> Said(FeedPlanV1 plan, RunReadings readings) =>
+    private static IEnumerable<int> Said(FeedPlan plan, RunReadings readings) =>
         Enumerable.Range(0, (int)plan.Request.Repeats).Where(i => readings.Value(i, Remaining) is not null || readings.Text(i, Mark) == WentIn);
 
     /// <inheritdoc/>
-    public override FeedVerdict Judge(FeedPlanV1 plan, RunReadings readings, JudgeContext c)
+    public override FeedVerdict Judge(FeedPlan plan, RunReadings readings, JudgeContext c)
     {
         var r = plan.Request;
         var input = new FeedReadings
@@ -224,7 +220,7 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     }
 
     /// <inheritdoc/>
-    protected override SettingValue? MachineValue(FeedPlanV1 plan, FeedVerdict verdict) =>
+    protected override SettingValue? MachineValue(FeedPlan plan, FeedVerdict verdict) =>
         verdict.Outcome != FeedOutcome.WithinTolerance || verdict.DeliveredMm.Count(d => d is not null) < (plan.Request.Check ? 1 : 2) ? null
         : plan.Request.StepsPerMm is { } steps ? new("stepsPerMm", (double)steps, 0)
         : new("rotationDistanceMm", (double)plan.Request.RotationDistanceMm!.Value, 0);
@@ -234,10 +230,10 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
         base.Waiting(plan, readings).Where(c => readings.Text(c.Section, Mark) != WentIn);
 
     /// <inheritdoc/>
-    protected override string Extent(FeedPlanV1 plan) => Say.Plural((int)plan.Request.Repeats, "repeat");
+    protected override string Extent(FeedPlan plan) => Say.Plural((int)plan.Request.Repeats, "repeat");
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(FeedPlanV1 plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(FeedPlan plan, RunReadings readings)
     {
         var mark = (double)plan.Request.MarkMm;
         return Said(plan, readings).ToDictionary(
@@ -246,7 +242,7 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(FeedPlanV1 plan, FeedVerdict v)
+    protected override TrialChart? Chart(FeedPlan plan, FeedVerdict v)
     {
         var r = plan.Request;
         var points = v.DeliveredMm.Select((d, i) => (d, i)).Where(x => x.d is not null)
@@ -262,11 +258,11 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlanV1, FeedVerdi
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(FeedPlanV1 plan, PlanContext context) =>
+    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(FeedPlan plan, PlanContext context) =>
         (Lines(plan, context.Machine!), []);
 
     /// <summary>The file for a machine.</summary>
-    public static IReadOnlyList<string> Lines(FeedPlanV1 p, Machine m)
+    public static IReadOnlyList<string> Lines(FeedPlan p, Machine m)
     {
         var r = p.Request;
         static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);

@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.ExtruderFeed;
 
@@ -40,11 +41,11 @@ public sealed record FeedRequest
     public bool Check { get; init; }
 }
 
-/// <summary>A feed measurement that can be done. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record FeedPlanV1 : ITrialPlan
+/// <summary>A feed measurement that can be done. Version 2 of the stored form: fields are only added.</summary>
+public sealed record FeedPlan : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>What was asked.</summary>
     public required FeedRequest Request { get; init; }
@@ -53,9 +54,10 @@ public sealed record FeedPlanV1 : ITrialPlan
     public decimal? Standing { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make it better.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     /// <summary>True where the file sets the tried value itself, since another one stands on the printer.</summary>

@@ -5,7 +5,7 @@ using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FirstLayer;
 
 /// <summary>First layer: the nozzle offset from patches in the middle of the bed and in its corners.</summary>
-public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1, FirstLayerVerdict>
+public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlan, FirstLayerVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "first-layer";
@@ -35,7 +35,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     public override IReadOnlyList<string> NotPartOfIt => ["layerHeightMm", "nozzleTemperatureC", "bedTemperatureC", "fanPercent"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(FirstLayerPlanV1 plan) => ["nozzleOffsetMm", "stepMm", "count", "corners"];
+    protected override IEnumerable<string> SetAside(FirstLayerPlan plan) => ["nozzleOffsetMm", "stepMm", "count", "corners"];
 
     /// <inheritdoc/>
     public override string? FactorOf(string field) => field switch
@@ -99,10 +99,10 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override FirstLayerRequest RequestOf(FirstLayerPlanV1 plan) => plan.Request;
+    protected override FirstLayerRequest RequestOf(FirstLayerPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<FirstLayerPlanV1> Plan(FirstLayerRequest r, PlanContext c)
+    public override Planned<FirstLayerPlan> Plan(FirstLayerRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
@@ -132,7 +132,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
                         $"must be left."
                 ));
         var changes = Enumerable.Range(0, (int)r.Count).Select(i => (i - ((int)r.Count - 1) / 2) * r.StepMm).ToList();
-        var plan = new FirstLayerPlanV1
+        var plan = new FirstLayerPlan
         {
             Request = r, ChangesMm = changes, BedXMm = c.Machine?.BedXMm ?? 220, BedYMm = c.Machine?.BedYMm ?? 220, Estimate = new(1, null, 0),
         };
@@ -154,21 +154,20 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
         };
     }
 
-    private static IEnumerable<string> Warnings(FirstLayerRequest r, PlanContext c)
+    private static IEnumerable<PlanWarning> Warnings(FirstLayerRequest r, PlanContext c)
     {
         foreach (var advice in PieceFields.Advice(c, r.NozzleTemperatureC))
             yield return advice;
         if (c.Kept.TryGetValue("nozzleTemperatureC", out var print) && (double)r.NozzleTemperatureC < print)
-            yield return $"{Say.N(r.NozzleTemperatureC)} °C is colder than the print at {Say.N(print)} °C: a first layer grips worse so. As warm or a " +
-                "little warmer is usual.";
+            yield return new(PlanWarningKind.ColderThanPrint, (double)r.NozzleTemperatureC, print);
         if (r.Adhesive == "grip")
-            yield return "With an adhesive for grip: note which; it is a factor.";
+            yield return new(PlanWarningKind.GripAdhesive);
         else if (r.Adhesive != "none")
-            yield return "With a release layer: parts that bond too well tear glass or coating.";
+            yield return new(PlanWarningKind.ReleaseLayer);
     }
 
     /// <inheritdoc/>
-    protected override Made<FirstLayerPlanV1> Make(FirstLayerPlanV1 p, PlanContext c)
+    protected override Made<FirstLayerPlan> Make(FirstLayerPlan p, PlanContext c)
     {
         var r = p.Request;
         var (job, errors) = PieceJob.Make(
@@ -200,16 +199,16 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(FirstLayerPlanV1 plan) => plan.ChangesMm.Count / 2 + 1;
+    protected override int FirstLook(FirstLayerPlan plan) => plan.ChangesMm.Count / 2 + 1;
 
     /// <inheritdoc/>
-    protected override string FileWords(FirstLayerPlanV1 plan) => $"offset {Say.N(plan.Request.NozzleOffsetMm, 3)}";
+    protected override string FileWords(FirstLayerPlan plan) => $"offset {Say.N(plan.Request.NozzleOffsetMm, 3)}";
 
     /// <inheritdoc/>
-    protected override string Extent(FirstLayerPlanV1 plan) => Say.Plural(plan.ChangesMm.Count, "offset");
+    protected override string Extent(FirstLayerPlan plan) => Say.Plural(plan.ChangesMm.Count, "offset");
 
     /// <inheritdoc/>
-    protected override string Basis(FirstLayerPlanV1 plan) => "one set of patches";
+    protected override string Basis(FirstLayerPlan plan) => "one set of patches";
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Cautions => ["Stand by: the lowest patches may scrape. Stop where the nozzle drags on the bed."];
@@ -218,10 +217,10 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     public static string Of(string corner) => Corner + corner.Replace(' ', '-');
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(FirstLayerPlanV1 p)
+    public override ReadingGrid Grid(FirstLayerPlan p)
     {
         return new(
-            [.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlanV1.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
+            [.. p.ChangesMm.Select((c, i) => new GridRow(i, FirstLayerPlan.Label(c), $"{Say.N(p.Request.NozzleOffsetMm + c, 3)}"))],
             [
                 new("gaps", "Gaps", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "gaps between lines, by eye", Anchors = ScoreAnchors.Gaps },
                 new("ridges", "Ridges", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "ridges, by thumb", Anchors = ScoreAnchors.Ridges },
@@ -239,7 +238,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     public override bool IsAspect(string aspect) => FirstLayerJudging.Aspects.Contains(aspect) || FirstLayerJudging.Corners.Any(c => Of(c) == aspect);
 
     /// <inheritdoc/>
-    public override FirstLayerVerdict Judge(FirstLayerPlanV1 p, RunReadings readings, JudgeContext c)
+    public override FirstLayerVerdict Judge(FirstLayerPlan p, RunReadings readings, JudgeContext c)
     {
         var r = p.Request;
         var v = FirstLayerJudging.Judge(new FirstLayerReadings
@@ -265,7 +264,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(FirstLayerPlanV1 plan, FirstLayerVerdict v)
+    protected override TrialChart? Chart(FirstLayerPlan plan, FirstLayerVerdict v)
     {
         var points = v.ChangesMm.Select((c, i) => (c, v.Means[i])).Where(x => x.Item2 is not null)
             .Select(x => new ChartPoint(x.c, x.Item2!.Value, null, null, v.EqualsMm.Contains(x.c) ? "best" : "")).ToList();

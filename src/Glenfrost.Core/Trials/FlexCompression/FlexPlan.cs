@@ -19,8 +19,8 @@ public sealed record FlexRequest
     public decimal ResolutionMm { get; init; } = 0.05m;
 }
 
-/// <summary>A compression measurement. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record FlexPlanV1 : PlanRecord
+/// <summary>A compression measurement. Version 2 of the stored form: fields are only added.</summary>
+public sealed record FlexPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required FlexRequest Request { get; init; }

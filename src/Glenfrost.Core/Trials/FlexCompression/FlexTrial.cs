@@ -2,11 +2,12 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.FlexCompression;
 
 /// <summary>Compression of soft filament: how much it packs in the path, and where a sweep of retraction begins.</summary>
-public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
+public sealed class FlexTrial : Trial<FlexRequest, FlexPlan, FlexVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flex-compression";
@@ -39,7 +40,7 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
     public override IReadOnlyList<string> NotPartOfIt => ["nozzleTemperatureC"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(FlexPlanV1 plan) => ["pieces"];
+    protected override IEnumerable<string> SetAside(FlexPlan plan) => ["pieces"];
 
     /// <inheritdoc/>
     public override string Purpose =>
@@ -73,10 +74,10 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
     protected override FlexRequest Proposal(PlanContext c) => new();
 
     /// <inheritdoc/>
-    protected override FlexRequest RequestOf(FlexPlanV1 plan) => plan.Request;
+    protected override FlexRequest RequestOf(FlexPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<FlexPlanV1> Plan(FlexRequest r, PlanContext c)
+    public override Planned<FlexPlan> Plan(FlexRequest r, PlanContext c)
     {
         if (r.PathLengthMm < r.StubLengthMm / 4)
             return new List<FieldError>
@@ -86,12 +87,12 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
                     $"A path of {Say.N(r.PathLengthMm.Value)} mm is far shorter than the stub of {Say.N(r.StubLengthMm)}: measure from the gear to the heat " +
                         "break."),
             };
-        List<string> warnings = [];
+        List<PlanWarning> warnings = [];
         if (c.Family is { Name: not "TPU" } family)
-            warnings.Add($"{family.Name} is stiff: it hardly packs. This is for soft filament.");
+            warnings.Add(new(PlanWarningKind.StiffFilament, [], [family.Name]));
         if (r.StubLengthMm < 25)
-            warnings.Add("A stub below 25 mm packs too little to be measured.");
-        return new FlexPlanV1
+            warnings.Add(new(PlanWarningKind.ShortStub));
+        return new FlexPlan
         {
             Request = r, Estimate = new((int)(4 * r.Pieces), Math.Round((double)r.Pieces * 2 * ((double)r.StubLengthMm + 20) * 2.405 * 1.21 / 1000, 1), 0),
             Warnings = warnings,
@@ -110,16 +111,16 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
         ];
 
     /// <inheritdoc/>
-    protected override string Extent(FlexPlanV1 plan) => $"{2 * (int)plan.Request.Pieces} cut pieces";
+    protected override string Extent(FlexPlan plan) => $"{2 * (int)plan.Request.Pieces} cut pieces";
 
     /// <inheritdoc/>
-    protected override string Basis(FlexPlanV1 plan) => "a blocked stub: a ceiling, not a print";
+    protected override string Basis(FlexPlan plan) => "a blocked stub: a ceiling, not a print";
 
     /// <inheritdoc/>
     public override bool TellsOfTheMachine => false;
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(FlexPlanV1 plan)
+    public override ReadingGrid Grid(FlexPlan plan)
     {
         var r = plan.Request;
         GridColumn Column(string aspect, string label, string name) =>
@@ -138,7 +139,7 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
     public override bool IsAspect(string aspect) => aspect is Hand or Driven;
 
     /// <inheritdoc/>
-    public override FlexVerdict Judge(FlexPlanV1 plan, RunReadings readings, JudgeContext context)
+    public override FlexVerdict Judge(FlexPlan plan, RunReadings readings, JudgeContext context)
     {
         var r = plan.Request;
         IReadOnlyList<double> Of(string aspect) => [.. Enumerable.Range(0, (int)r.Pieces).Select(i => readings.Value(i, aspect)).OfType<double>()];
@@ -154,7 +155,7 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlanV1, FlexVerdict>
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(FlexPlanV1 plan, PlanContext context) =>
+    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(FlexPlan plan, PlanContext context) =>
         (RigLines(plan.Request, context.Machine!), []);
 
     private static IReadOnlyList<string> RigLines(FlexRequest r, Machine m)

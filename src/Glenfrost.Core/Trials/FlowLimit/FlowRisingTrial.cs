@@ -1,10 +1,11 @@
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>Flow limit by a rising spiral: the height at which the wall first fails is a flow.</summary>
-public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, RisingFlowVerdict>
+public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlan, RisingFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-rising";
@@ -28,10 +29,10 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     public override string PageFolder => "FlowLimit/Rising";
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(RisingPlanV1 plan) => ["startFlowMm3PerS", "topFlowMm3PerS", "riseHeightMm", "maxVolumetricFlowMm3PerS"];
+    protected override IEnumerable<string> SetAside(RisingPlan plan) => ["startFlowMm3PerS", "topFlowMm3PerS", "riseHeightMm", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    protected override string? FoundWith(RisingPlanV1 plan, string key) =>
+    protected override string? FoundWith(RisingPlan plan, string key) =>
         $"{Say.N(plan.Request.LayerHeightMm, 3)} × {Say.N(plan.Request.LineWidthMm, 3)} mm, {plan.Request.Area}";
 
     /// <inheritdoc/>
@@ -76,10 +77,10 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     }
 
     /// <inheritdoc/>
-    protected override RisingRequest RequestOf(RisingPlanV1 plan) => plan.Request;
+    protected override RisingRequest RequestOf(RisingPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<RisingPlanV1> Plan(RisingRequest r, PlanContext c)
+    public override Planned<RisingPlan> Plan(RisingRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
@@ -98,14 +99,14 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
         var top = r.Turns * (double)r.LayerHeightMm;
         var rise = ((double)r.TopFlowMm3PerS - (double)r.StartFlowMm3PerS) / top;
         var mean = (double)(r.StartFlowMm3PerS + r.TopFlowMm3PerS) / 2;
-        var plan = new RisingPlanV1
+        var plan = new RisingPlan
         {
             Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, FlowPerMm = Math.Round(rise, 6), TopHeightMm = Math.Round(top, 4),
             Estimate = Tubes.Rough((double)r.DiameterMm, r.Turns, mean / Flows.AreaMm2(r.Area, (double)r.LineWidthMm, (double)r.LayerHeightMm), mean),
         };
-        List<string> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
+        List<PlanWarning> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
         if (rise * 0.5 > 0.06 * (double)r.TopFlowMm3PerS)
-            warnings.Add($"Half a millimetre of height is {Say.N(rise * 0.5, 2)} mm³/s: a taller rise, or a narrower range, tells finer.");
+            warnings.Add(new(PlanWarningKind.CoarseRise, rise * 0.5));
         if (c.Machine is not { } m || c.Settings is not { } s)
             return plan with { Warnings = warnings };
         var tube = Shape(plan);
@@ -124,7 +125,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
         };
     }
 
-    private static TubeShape Shape(RisingPlanV1 p)
+    private static TubeShape Shape(RisingPlan p)
     {
         var r = p.Request;
         var area = Flows.AreaMm2(r.Area, (double)r.LineWidthMm, (double)r.LayerHeightMm);
@@ -133,7 +134,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(RisingPlanV1 p, PlanContext c)
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(RisingPlan p, PlanContext c)
     {
         return Shape(p)
             .Write(
@@ -151,18 +152,18 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     }
 
     /// <inheritdoc/>
-    public override string? Faults(ITrialPlan plan) => ((RisingPlanV1)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
+    public override string? Faults(ITrialPlan plan) => ((RisingPlan)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
 
     /// <inheritdoc/>
-    protected override string Extent(RisingPlanV1 plan) => $"{Say.N(plan.TopHeightMm, 0)} mm of rise";
+    protected override string Extent(RisingPlan plan) => $"{Say.N(plan.TopHeightMm, 0)} mm of rise";
 
     /// <inheritdoc/>
-    protected override string Basis(RisingPlanV1 plan) => $"one spiral at {Say.N(plan.Request.NozzleTemperatureC)} °C";
+    protected override string Basis(RisingPlan plan) => $"one spiral at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     private const string NoneFailed = "none up to the top";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(RisingPlanV1 plan) =>
+    public override ReadingGrid Grid(RisingPlan plan) =>
         new(
             [new GridRow(0, "First fault")],
             [
@@ -195,13 +196,13 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(RisingPlanV1 plan, RunReadings readings) =>
+    protected override IReadOnlyDictionary<int, string> RowNotes(RisingPlan plan, RunReadings readings) =>
         readings.Value(0, Height) is { } h
             ? new Dictionary<int, string> { [0] = $"{Say.N(plan.FlowAt(h) * plan.Request.FlowFactor, 1)} mm³/s there" }
             : new Dictionary<int, string>();
 
     /// <inheritdoc/>
-    public override RisingFlowVerdict Judge(RisingPlanV1 p, RunReadings readings, JudgeContext context)
+    public override RisingFlowVerdict Judge(RisingPlan p, RunReadings readings, JudgeContext context)
     {
         var (r, fault, height) = (p.Request, readings.Text(0, FlowTrial.Fault), readings.Value(0, Height));
         var none = fault == NoneFailed;
@@ -227,7 +228,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlanV1, Ris
     }
 
     /// <inheritdoc/>
-    protected override string FileWords(RisingPlanV1 plan) => $"{Say.N(plan.Request.NozzleTemperatureC, 0)} rising";
+    protected override string FileWords(RisingPlan plan) => $"{Say.N(plan.Request.NozzleTemperatureC, 0)} rising";
 
     /// <inheritdoc/>
     protected override Type EvaluateBody => typeof(RisingReadings);

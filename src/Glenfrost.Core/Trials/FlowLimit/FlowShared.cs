@@ -3,6 +3,7 @@ using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
@@ -167,13 +168,13 @@ public static class Flows
     internal static IReadOnlyList<string> Faults { get; } = ["good", "dull", "gaps", "thin wall", "clicking", "grinding", "nothing came"];
 
     /// <summary>What a plan says about temperature and dryness.</summary>
-    internal static IEnumerable<string> Advice(PlanContext c, decimal nozzleC, string spoolState)
+    internal static IEnumerable<PlanWarning> Advice(PlanContext c, decimal nozzleC, string spoolState)
     {
         foreach (var a in PieceFields.Advice(c, nozzleC))
             yield return a;
         if (c.Dryness is { DryFirst: true } d && spoolState != "dried just now")
-            yield return $"Dry first: {d.Sentence} Damp filament gives a false flow limit.";
+            yield return new(PlanWarningKind.DryFirst, d.Numbers, [d.State, "flow"]);
         if (spoolState == "not known")
-            yield return "Nobody knows whether the spool is dry: what comes out is suspect until a dry one agrees.";
+            yield return new(PlanWarningKind.DrynessUnknown);
     }
 }

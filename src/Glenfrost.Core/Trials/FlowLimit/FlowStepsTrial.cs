@@ -4,7 +4,7 @@ using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>Flow limit by stepped speed: a round wall whose speed rises in steps; the last step that came out well tells.</summary>
-public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, SteppedFlowVerdict>
+public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlan, SteppedFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-steps";
@@ -22,11 +22,11 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     public override string PageFolder => "FlowLimit/Steps";
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(StepsPlanV1 plan) =>
+    protected override IEnumerable<string> SetAside(StepsPlan plan) =>
         ["startSpeedMmPerS", "increasePercent", "compounding", "increaseMmPerS", "steps", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
-    protected override string? FoundWith(StepsPlanV1 plan, string key) =>
+    protected override string? FoundWith(StepsPlan plan, string key) =>
         $"{Say.N(plan.Request.LayerHeightMm, 3)} × {Say.N(plan.Request.LineWidthMm, 3)} mm, {plan.Request.Area}";
 
     /// <inheritdoc/>
@@ -80,7 +80,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     }
 
     /// <inheritdoc/>
-    protected override StepsRequest RequestOf(StepsPlanV1 plan) => plan.Request;
+    protected override StepsRequest RequestOf(StepsPlan plan) => plan.Request;
 
     /// <inheritdoc/>
     public override PlanResult PlanFrom(JsonDoor door, PlanContext context)
@@ -93,7 +93,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     }
 
     /// <inheritdoc/>
-    public override Planned<StepsPlanV1> Plan(StepsRequest r, PlanContext c)
+    public override Planned<StepsPlan> Plan(StepsRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.LineWidthMm, lineField: "lineWidthMm");
@@ -115,7 +115,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
         if (errors.Count > 0)
             return errors;
         var steps = r.Readings;
-        var plan = new StepsPlanV1
+        var plan = new StepsPlan
         {
             Request = r,
             NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4,
@@ -141,7 +141,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
         };
     }
 
-    private static TubeShape Shape(StepsPlanV1 p)
+    private static TubeShape Shape(StepsPlan p)
     {
         var (r, each) = (p.Request, p.Request.TurnsEach * (double)p.Request.LayerHeightMm);
         return new((double)r.DiameterMm, (double)r.LayerHeightMm, (double)r.LineWidthMm, r.Area, (double)r.NozzleTemperatureC, (int)r.Steps * r.TurnsEach, up =>
@@ -149,7 +149,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(StepsPlanV1 p, PlanContext c)
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(StepsPlan p, PlanContext c)
     {
         var each = p.Request.TurnsEach * (double)p.Request.LayerHeightMm;
         return Shape(p)
@@ -169,16 +169,16 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     }
 
     /// <inheritdoc/>
-    public override string? Faults(ITrialPlan plan) => ((StepsPlanV1)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
+    public override string? Faults(ITrialPlan plan) => ((StepsPlan)plan).Request.LayerHeightMm <= 0 ? "plan has no layer height" : base.Faults(plan);
 
     /// <inheritdoc/>
-    protected override string Extent(StepsPlanV1 plan) => Say.Plural(plan.SpeedsMmPerS.Count, "step");
+    protected override string Extent(StepsPlan plan) => Say.Plural(plan.SpeedsMmPerS.Count, "step");
 
     /// <inheritdoc/>
-    protected override string Basis(StepsPlanV1 plan) => $"one tube at {Say.N(plan.Request.NozzleTemperatureC)} °C";
+    protected override string Basis(StepsPlan plan) => $"one tube at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(StepsPlanV1 plan) =>
+    public override ReadingGrid Grid(StepsPlan plan) =>
         new(
             [
                 .. plan.SpeedsMmPerS.Select((v, i) => new GridRow(i, $"{i}: {Say.N(plan.FlowsMm3PerS[i], 1)} mm³/s", $"{Say.N(v, 0)} mm/s")).Reverse(),
@@ -198,7 +198,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     public const string LastGood = "last good";
 
     /// <summary>What each step is read as: those below one that came out well are taken as good.</summary>
-    private static (List<string> Words, List<int> Taken) Ladder(StepsPlanV1 plan, RunReadings readings)
+    private static (List<string> Words, List<int> Taken) Ladder(StepsPlan plan, RunReadings readings)
     {
         var words = plan.SpeedsMmPerS.Select((_, i) => readings.Text(i, FlowTrial.Fault)).ToList();
         var top = words.FindLastIndex(w => w is "good" or LastGood);
@@ -214,21 +214,21 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(StepsPlanV1 plan, RunReadings readings) =>
+    protected override IReadOnlyDictionary<int, string> RowNotes(StepsPlan plan, RunReadings readings) =>
         Ladder(plan, readings).Taken.ToDictionary(i => i, _ => "taken as good");
 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
     {
         // A fault, or the last good step, ends the ladder; below a good one nothing need be read.
-        var (words, _) = Ladder((StepsPlanV1)plan, readings);
+        var (words, _) = Ladder((StepsPlan)plan, readings);
         return words.Exists(w => w is not ("" or "good"))
             ? []
             : base.Waiting(plan, readings).Where(c => words[c.Section].Length == 0).OrderBy(c => c.Section);
     }
 
     /// <inheritdoc/>
-    public override SteppedFlowVerdict Judge(StepsPlanV1 p, RunReadings readings, JudgeContext context)
+    public override SteppedFlowVerdict Judge(StepsPlan p, RunReadings readings, JudgeContext context)
     {
         var r = p.Request;
         var (words, taken) = Ladder(p, readings);
@@ -255,7 +255,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlanV1, Steppe
     }
 
     /// <inheritdoc/>
-    protected override string FileWords(StepsPlanV1 plan) => $"{Say.N(plan.Request.NozzleTemperatureC, 0)} steps";
+    protected override string FileWords(StepsPlan plan) => $"{Say.N(plan.Request.NozzleTemperatureC, 0)} steps";
 
     /// <inheritdoc/>
     protected override Type EvaluateBody => typeof(StepsReadings);

@@ -2,11 +2,12 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>Flow limit by weighed samples: equal lengths into the air at rising flow, each cut and weighed; what is missing is the loss.</summary>
-public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, WeighedFlowVerdict>
+public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, WeighedFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-weighed";
@@ -38,7 +39,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     public override string PageFolder => "FlowLimit/Weighed";
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(WeighedPlanV1 plan) =>
+    protected override IEnumerable<string> SetAside(WeighedPlan plan) =>
         ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
 
     /// <inheritdoc/>
@@ -100,10 +101,10 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    protected override WeighedRequest RequestOf(WeighedPlanV1 plan) => plan.Request;
+    protected override WeighedRequest RequestOf(WeighedPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<WeighedPlanV1> Plan(WeighedRequest r, PlanContext c)
+    public override Planned<WeighedPlan> Plan(WeighedRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Temperature(errors, c, r.NozzleTemperatureC, "nozzleTemperatureC");
@@ -135,12 +136,9 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
         var points = WeighedJudging.LossUncertainty((double)r.ScaleResolutionG, mass);
         var needed = WeighedJudging.NeededLengthMm((double)r.ScaleResolutionG, diameter, density);
         var adequate = points <= WeighedJudging.PointsAsked + 1e-9;
-        List<string> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
+        List<PlanWarning> warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)];
         if (!adequate)
-            warnings.Add(
-                $"The scale is too coarse for {Say.N(r.RecommendLossPercent)} %: with {Say.N(r.ScaleResolutionG, 4)} g steps a sample of {Say.N(mass, 3)} " +
-                    $"g tells a loss within ± {Say.N(points, 1)} points. {Say.N(needed)} mm would do."
-            );
+            warnings.Add(new(PlanWarningKind.CoarseScale, (double)r.RecommendLossPercent, (double)r.ScaleResolutionG, mass, points, (double)needed));
         if (r.SecondTemperatureC is { } t2)
             warnings.AddRange(PieceFields.Advice(c, t2));
         var n = (int)(r.Samples * r.Repeats) * (r.SecondTemperatureC is null ? 1 : 2);
@@ -149,7 +147,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
                 .Sum(i => (double)r.ExtrudedLengthMm / Flows.FeedMmPerS((double)(r.StartFlowMm3PerS + i * r.StepMm3PerS), diameter))
             * n
             / (double)r.Samples;
-        var plan = new WeighedPlanV1
+        var plan = new WeighedPlan
         {
             Request = r,
             NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4,
@@ -174,7 +172,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(WeighedPlanV1 p, PlanContext c)
+    protected override (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(WeighedPlan p, PlanContext c)
     {
         var (r, m, s) = (p.Request, c.Machine!, c.Settings!);
         // A sample is fed as it is asked: no multiplier, no retraction that would be missing from the next one.
@@ -229,13 +227,13 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    protected override string Extent(WeighedPlanV1 plan) => $"{plan.FlowsMm3PerS.Count * plan.Temperatures.Count * (int)plan.Request.Repeats} samples";
+    protected override string Extent(WeighedPlan plan) => $"{plan.FlowsMm3PerS.Count * plan.Temperatures.Count * (int)plan.Request.Repeats} samples";
 
     /// <inheritdoc/>
-    protected override string Basis(WeighedPlanV1 plan) => $"one row of samples at {Say.N(plan.Request.NozzleTemperatureC)} °C, in free air";
+    protected override string Basis(WeighedPlan plan) => $"one row of samples at {Say.N(plan.Request.NozzleTemperatureC)} °C, in free air";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(WeighedPlanV1 p)
+    public override ReadingGrid Grid(WeighedPlan p)
     {
         return new(
             [.. ((ITrialPlan)p).Parts.Select(x => new GridRow(x.Index, x.Label, SampleNumbers(x.Index, (int)p.Request.Repeats)))],
@@ -271,7 +269,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     /// <inheritdoc/>
     public override IEnumerable<(int Section, string Aspect)> Waiting(ITrialPlan plan, RunReadings readings)
     {
-        var n = ((WeighedPlanV1)plan).FlowsMm3PerS.Count;
+        var n = ((WeighedPlan)plan).FlowsMm3PerS.Count;
         // Clicking ends the row of its temperature; a tangle or a lost piece is not weighed.
         return base.Waiting(plan, readings).Where(c => readings.Text(c.Section, FlowTrial.Fault) is not ("tangle" or "piece lost")
             && !Enumerable.Range(c.Section / n * n, c.Section % n).Any(i => FlowTrial.Ends(readings.Text(i, FlowTrial.Fault))));
@@ -281,7 +279,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(WeighedPlanV1 p, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(WeighedPlan p, RunReadings readings)
     {
         var notes = new Dictionary<int, string>();
         for (var k = 0; k < p.Temperatures.Count; k++)
@@ -297,7 +295,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
         return notes;
     }
 
-    private static WeighedFlowVerdict One(WeighedPlanV1 p, int temperature, RunReadings readings, int seed)
+    private static WeighedFlowVerdict One(WeighedPlan p, int temperature, RunReadings readings, int seed)
     {
         var (r, n) = (p.Request, p.FlowsMm3PerS.Count);
         var from = temperature * n;
@@ -328,7 +326,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    public override WeighedFlowVerdict Judge(WeighedPlanV1 p, RunReadings readings, JudgeContext context)
+    public override WeighedFlowVerdict Judge(WeighedPlan p, RunReadings readings, JudgeContext context)
     {
         var r = p.Request;
         WeighedFlowVerdict At(int temperature) =>
@@ -337,7 +335,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    public override double? FoundAtC(ITrialPlan plan, string key) => (double)((WeighedPlanV1)plan).Request.NozzleTemperatureC;
+    public override double? FoundAtC(ITrialPlan plan, string key) => (double)((WeighedPlan)plan).Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
     public override IReadOnlyList<FoundElsewhere> Elsewhere(TrialVerdict verdict) =>
@@ -345,7 +343,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
             ? [.. other.Settings.Select(s => new FoundElsewhere(atC, s, other.Proves))] : [];
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(WeighedPlanV1 plan, WeighedFlowVerdict v)
+    protected override TrialChart? Chart(WeighedPlan plan, WeighedFlowVerdict v)
     {
         var r = plan.Request;
         IReadOnlyList<(double X, double Y)> Line(WeighedFlowVerdict w) =>
@@ -371,7 +369,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlanV1, 
     }
 
     /// <inheritdoc/>
-    protected override string FileWords(WeighedPlanV1 plan) => $"{Say.N(plan.Temperatures.Max(), 0)} weighed";
+    protected override string FileWords(WeighedPlan plan) => $"{Say.N(plan.Temperatures.Max(), 0)} weighed";
 
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateRequest(

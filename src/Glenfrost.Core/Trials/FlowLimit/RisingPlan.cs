@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>What a tester asks of a rising spiral. Lengths in mm, flows in mm³/s.</summary>
@@ -46,8 +47,8 @@ public sealed record RisingRequest
     internal int Turns => Math.Max(1, (int)Math.Round(RiseHeightMm / LayerHeightMm));
 }
 
-/// <summary>A rising spiral that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record RisingPlanV1 : PlanRecord
+/// <summary>A rising spiral that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record RisingPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required RisingRequest Request { get; init; }
@@ -62,7 +63,7 @@ public sealed record RisingPlanV1 : PlanRecord
     public required double TopHeightMm { get; init; }
 
     /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
-    public string Reached { get; init; } = "";
+    public PlanWarning Reached { get; init; } = PlanWarning.None;
 
     /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
     public double? ReachableSpeedMmPerS { get; init; }

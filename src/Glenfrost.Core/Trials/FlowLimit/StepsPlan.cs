@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>What a tester asks of a stepped speed. Lengths in mm, speeds in mm/s.</summary>
@@ -69,8 +70,8 @@ public sealed record StepsRequest
     internal int TurnsEach => Math.Max(1, (int)Math.Round(StepHeightMm / LayerHeightMm));
 }
 
-/// <summary>A stepped speed that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record StepsPlanV1 : PlanRecord
+/// <summary>A stepped speed that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record StepsPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required StepsRequest Request { get; init; }
@@ -85,7 +86,7 @@ public sealed record StepsPlanV1 : PlanRecord
     public required IReadOnlyList<double> FlowsMm3PerS { get; init; }
 
     /// <summary>What lets its fastest part be reached; empty without a machine.</summary>
-    public string Reached { get; init; } = "";
+    public PlanWarning Reached { get; init; } = PlanWarning.None;
 
     /// <summary>Fastest speed that acceleration lets the circle be run at, mm/s; null without a machine.</summary>
     public double? ReachableSpeedMmPerS { get; init; }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode;
@@ -65,13 +66,13 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
         }
     }
 
-    /// <summary>What lets the flow be reached, in words.</summary>
-    public string Reaches(Machine m, PrintSettings s)
+    /// <summary>What lets the flow be reached.</summary>
+    public PlanWarning Reaches(Machine m, PrintSettings s)
     {
         var most = Math.Max(Speed(0), Speed(RiseMm));
-        return $"Its fastest part runs at {Say.N(most, 0)} mm/s; acceleration lets a circle of {Say.N(DiameterMm)} mm run at " +
-            $"{Say.N(Math.Floor(Fastest(DiameterMm, m)))}. Nothing flattens it: the file has no flow cap and no least layer time, and the extruder needs " +
-            $"{Say.N(Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm), 1)} mm/s of filament.";
+        return new(
+            PlanWarningKind.TubeReaches, most, DiameterMm, Math.Floor(Fastest(DiameterMm, m)),
+            Flows.FeedMmPerS(most * Flows.AreaMm2(Area, LineWidthMm, LayerHeightMm), s.FilamentDiameterMm));
     }
 
     /// <summary>Writes it.</summary>

@@ -52,8 +52,8 @@ public sealed record WeighedRequest
     internal double FlowFactor => FlowOverride.FreeFactor(ResidualFlowPercent, Override);
 }
 
-/// <summary>Weighed samples that can be extruded. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record WeighedPlanV1 : PlanRecord
+/// <summary>Weighed samples that can be extruded. Version 2 of the stored form: fields are only added.</summary>
+public sealed record WeighedPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required WeighedRequest Request { get; init; }

@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Shapes;
 namespace Glenfrost.Core.Trials.FoamingFlow;
 
 /// <summary>Foaming filament: temperature and multiplier from single walls at a fixed speed.</summary>
-public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, FoamVerdict>
+public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan, FoamVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "foaming-flow";
@@ -53,14 +53,14 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
 
     // Curve, multipliers and check piece are one inquiry: the wall is the same, what it is swept over is not.
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(FoamingPlanV1 plan) =>
+    protected override IEnumerable<string> SetAside(FoamingPlan plan) =>
         [
             "mode", FactorRegistry.PieceKind, "hottestC", "coolestC", "stepC", "nozzleTemperatureC", "mostMultiplier", "leastMultiplier", "multiplierStep",
             "extrusionMultiplier", "referenceWidthMm", "targetDensityGPerCm3",
         ];
 
     /// <inheritdoc/>
-    protected override string? FoundWith(FoamingPlanV1 plan, string key) => $"{Say.N(plan.Request.SpeedMmPerS)} mm/s";
+    protected override string? FoundWith(FoamingPlan plan, string key) => $"{Say.N(plan.Request.SpeedMmPerS)} mm/s";
 
     /// <inheritdoc/>
     public override string Purpose => "Temperature and multiplier of filament that foams, from single walls at a fixed speed.";
@@ -148,10 +148,10 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    protected override FoamingRequest RequestOf(FoamingPlanV1 plan) => plan.Request;
+    protected override FoamingRequest RequestOf(FoamingPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<FoamingPlanV1> Plan(FoamingRequest r, PlanContext c)
+    public override Planned<FoamingPlan> Plan(FoamingRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         var byTemperature = r.Mode != MultiplierMode;
@@ -228,17 +228,15 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
             steps = [.. steps.SelectMany(s => Enumerable.Repeat(s, steps.Count == 1 ? 3 : 2))];
         var layers = (int)(r.SectionHeightMm / r.LayerHeightMm);
         var path = (double)(4 * r.SideMm * layers * steps.Count);
-        var warnings = new List<string>();
+        var warnings = new List<PlanWarning>();
         if (byTemperature)
             warnings.AddRange(steps.SelectMany(s => PieceFields.Advice(c, s.TemperatureC)).Distinct());
         else
             warnings.AddRange(PieceFields.Advice(c, r.NozzleTemperatureC));
         warnings.AddRange(PieceFields.DiameterAdvice(c));
         if (r.ReferenceWidthMm is null)
-            warnings.Add(
-                "Nobody measured a wall where it does not foam: the sliced line stands for it. A wall printed cool, at the foot of its range, would be better."
-            );
-        return new FoamingPlanV1
+            warnings.Add(new(PlanWarningKind.NoReferenceWall));
+        return new FoamingPlan
         {
             Request = r, Steps = steps, SectionLayers = layers,
             Estimate = new(
@@ -275,7 +273,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(FoamingPlanV1 p)
+    protected override IReadOnlyList<Piece> Pieces(FoamingPlan p)
     {
         var r = p.Request;
         // Marks at the foot of each section tell side and section alike: where the bumps stand, the next one begins.
@@ -290,7 +288,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    protected override Made<FoamingPlanV1> Make(FoamingPlanV1 plan, PlanContext c)
+    protected override Made<FoamingPlan> Make(FoamingPlan plan, PlanContext c)
     {
         var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var r = p.Request;
@@ -342,13 +340,13 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(FoamingPlanV1 plan) => Math.Max(2, plan.SectionLayers / 2);
+    protected override int FirstLook(FoamingPlan plan) => Math.Max(2, plan.SectionLayers / 2);
 
     /// <inheritdoc/>
-    protected override string Basis(FoamingPlanV1 plan) => plan.ByTemperature ? "one set of walls, no check piece yet" : "one set of walls";
+    protected override string Basis(FoamingPlan plan) => plan.ByTemperature ? "one set of walls, no check piece yet" : "one set of walls";
 
     /// <inheritdoc/>
-    protected override string FileWords(FoamingPlanV1 plan) =>
+    protected override string FileWords(FoamingPlan plan) =>
         $"{Say.N(plan.Steps.Max(s => s.TemperatureC), 0)} {Say.N(plan.Steps.Min(s => s.TemperatureC), 0)}";
 
     /// <inheritdoc/>
@@ -362,7 +360,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
         ];
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(FoamingPlanV1 p)
+    public override ReadingGrid Grid(FoamingPlan p)
     {
         var width = (double)p.Request.TargetWidthMm;
         return new(
@@ -406,7 +404,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(FoamingPlanV1 p, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(FoamingPlan p, RunReadings readings)
     {
         var reference = Reference(p);
         return p.Steps.Select((s, i) => (s, i, Walls: Walls(readings, i))).Where(x => x.Walls.Count > 0)
@@ -421,9 +419,9 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     private static List<double> Walls(RunReadings readings, int section) =>
         [.. Enumerable.Range(1, MarkedWall.Sides.Count).Select(k => readings.Value(section, $"{Wall}{k}")).OfType<double>()];
 
-    private static double Reference(FoamingPlanV1 p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
+    private static double Reference(FoamingPlan p) => (double)(p.Request.ReferenceWidthMm ?? p.Request.TargetWidthMm);
 
-    private IEnumerable<FoamStep> StepsOf(FoamingPlanV1 p, RunReadings readings)
+    private IEnumerable<FoamStep> StepsOf(FoamingPlan p, RunReadings readings)
     {
         var states = States(p, readings);
         return p.Steps.Select((s, i) => (s, i))
@@ -435,11 +433,11 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    public override FoamVerdict Judge(FoamingPlanV1 p, RunReadings readings, JudgeContext c)
+    public override FoamVerdict Judge(FoamingPlan p, RunReadings readings, JudgeContext c)
     {
         var r = p.Request;
         // Steps of the runs that it follows belong to the same curve, at the same speed and layer; those under another override as this one's file counts.
-        var before = c.Earlier.Select(e => (Plan: (FoamingPlanV1)e.Plan, e.Readings))
+        var before = c.Earlier.Select(e => (Plan: (FoamingPlan)e.Plan, e.Readings))
             .Where(e => e.Plan.Request is var q && q.SpeedMmPerS == r.SpeedMmPerS && q.LayerHeightMm == r.LayerHeightMm && q.TargetWidthMm == r.TargetWidthMm)
             .SelectMany(e => StepsOf(e.Plan, e.Readings)
                 .Select(s => s with { ExtrusionMultiplier = s.ExtrusionMultiplier * e.Plan.Request.FlowFactor / r.FlowFactor }));
@@ -462,7 +460,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlanV1, Foam
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(FoamingPlanV1 plan, FoamVerdict v)
+    protected override TrialChart? Chart(FoamingPlan plan, FoamVerdict v)
     {
         var byTemperature = v.Expansion.Select(e => e.TemperatureC).Distinct().Count() > 1;
         var read = v.Expansion.Where(e => e.Expansion is not null).ToList();

@@ -1,6 +1,7 @@
 using Glenfrost.Core.Statistics;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.FoamingFlow;
 
@@ -73,11 +74,11 @@ public sealed record FoamingRequest
 /// <param name="Multiplier">Multiplier.</param>
 public sealed record PlannedFoam(decimal TemperatureC, decimal Multiplier);
 
-/// <summary>Foaming walls that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record FoamingPlanV1 : ITrialPlan
+/// <summary>Foaming walls that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record FoamingPlan : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>What was asked.</summary>
     public required FoamingRequest Request { get; init; }
@@ -104,9 +105,10 @@ public sealed record FoamingPlanV1 : ITrialPlan
     public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make it better.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     /// <summary>True where temperatures are the steps.</summary>

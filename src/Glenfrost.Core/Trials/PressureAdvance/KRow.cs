@@ -17,7 +17,7 @@ internal static class KRow
         : ((double)r.LineMm + NumberMm + 4, (double)(r.Count * r.SpacingMm));
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>
-    internal static (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(PressurePlanV1 p, PlanContext c)
+    internal static (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(PressurePlan p, PlanContext c)
     {
         var (r, m, s) = (p.Request, c.Machine!, c.Settings! with { AccelerationMmPerS2 = (double)p.Request.AccelerationMmPerS2 });
         var h = (double)r.LayerHeightMm;

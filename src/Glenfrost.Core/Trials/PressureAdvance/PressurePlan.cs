@@ -43,8 +43,8 @@ public sealed record PressureRequest
     public string ReadBy { get; init; } = "best";
 }
 
-/// <summary>A row that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record PressurePlanV1 : PlanRecord
+/// <summary>A row that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record PressurePlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required PressureRequest Request { get; init; }

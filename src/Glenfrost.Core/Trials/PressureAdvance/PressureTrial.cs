@@ -1,10 +1,11 @@
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.PressureAdvance;
 
 /// <summary>Pressure advance from numbered lines or corners, one factor each.</summary>
-public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, PressureVerdict>
+public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, PressureVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "pressure-advance";
@@ -40,10 +41,10 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     public override IReadOnlyList<string> Areas => ["pressure"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(PressurePlanV1 plan) => ["startK", "stepK", "count", "pressureAdvance"];
+    protected override IEnumerable<string> SetAside(PressurePlan plan) => ["startK", "stepK", "count", "pressureAdvance"];
 
     /// <inheritdoc/>
-    protected override string? FoundWith(PressurePlanV1 plan, string key) =>
+    protected override string? FoundWith(PressurePlan plan, string key) =>
         $"{Say.N(plan.Request.SlowMmPerS)} to {Say.N(plan.Request.FastMmPerS)} mm/s, {Say.N(plan.Request.AccelerationMmPerS2)} mm/s²";
 
     /// <inheritdoc/>
@@ -112,10 +113,10 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     }
 
     /// <inheritdoc/>
-    protected override PressureRequest RequestOf(PressurePlanV1 plan) => plan.Request;
+    protected override PressureRequest RequestOf(PressurePlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<PressurePlanV1> Plan(PressureRequest r, PlanContext c)
+    public override Planned<PressurePlan> Plan(PressureRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
@@ -166,18 +167,14 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
 
         if (errors.Count > 0)
             return errors;
-        List<string> warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)];
+        List<PlanWarning> warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)];
         // v² = 2·a·s on the way up and down: the middle must be reached.
         var way = 2 * ((double)(r.FastMmPerS * r.FastMmPerS) - (double)(r.SlowMmPerS * r.SlowMmPerS)) / (2 * (double)r.AccelerationMmPerS2);
         if (r.Mode == Lines1 && way > 0.8 * (double)r.LineMm / 2)
-            warnings.Add(
-                $"Of the {Say.N(r.LineMm / 2, 0)} mm that are fast, {Say.N(way, 0)} are speeding up and braking: a longer line or less speed shows more.");
+            warnings.Add(new(PlanWarningKind.ShortLines, (double)r.LineMm / 2, way));
         if (c.Settings is { } s && (double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm > s.MaxFlowMm3PerS + 1e-6)
-            warnings.Add(
-                $"The fast part asks {Say.N((double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm, 1)} mm³/s, more than the " +
-                    $"{Say.N(s.MaxFlowMm3PerS, 1)} that stand as flow limit: a thin fast part may be starved, not lagging."
-            );
-        var plan = new PressurePlanV1
+            warnings.Add(new(PlanWarningKind.FastPartStarved, (double)r.FastMmPerS * s.LineWidthMm * (double)r.LayerHeightMm, s.MaxFlowMm3PerS));
+        var plan = new PressurePlan
         {
             Request = r, Ks = [.. Enumerable.Range(0, (int)r.Count).Select(i => r.StartK + i * r.StepK)], Dialect = c.Machine?.Dialect ?? "m900",
             Drive = c.Machine is { } head
@@ -197,25 +194,25 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     }
 
     /// <inheritdoc/>
-    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(PressurePlanV1 plan, PlanContext context) =>
+    protected override (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(PressurePlan plan, PlanContext context) =>
         KRow.Write(plan, context) is var (lines, _, errors) ? (lines, errors) : null;
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan) =>
-        ((PressurePlanV1)plan).Ks.Count is 0 or > 200 ? "plan has no lines, or more than 200" : base.Faults(plan);
+        ((PressurePlan)plan).Ks.Count is 0 or > 200 ? "plan has no lines, or more than 200" : base.Faults(plan);
 
     /// <inheritdoc/>
-    protected override string Extent(PressurePlanV1 plan) => $"{plan.Ks.Count} {plan.Request.Mode}";
+    protected override string Extent(PressurePlan plan) => $"{plan.Ks.Count} {plan.Request.Mode}";
 
     /// <inheritdoc/>
-    protected override string Basis(PressurePlanV1 plan)
+    protected override string Basis(PressurePlan plan)
     {
         var r = plan.Request;
         return $"one row at {Say.N(r.NozzleTemperatureC)} °C, {Say.N(r.SlowMmPerS)} to {Say.N(r.FastMmPerS)} mm/s, {Say.N(r.AccelerationMmPerS2)} mm/s²";
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(PressurePlanV1 p)
+    public override ReadingGrid Grid(PressurePlan p)
     {
         if (p.Request.ReadBy != "scores")
             return new(
@@ -239,7 +236,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(PressurePlanV1 p, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(PressurePlan p, RunReadings readings)
     {
         return p.Request.ReadBy == "scores" ? p.Ks.Select((k, i) => (k, i)).ToDictionary(x => x.i, x => $"K {Say.N(x.k, 4)}")
             : readings.Value(0, Best) is { } best
@@ -257,7 +254,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
             : base.Question(plan, section, aspect, value);
 
     /// <inheritdoc/>
-    public override PressureVerdict Judge(PressurePlanV1 p, RunReadings readings, JudgeContext context)
+    public override PressureVerdict Judge(PressurePlan p, RunReadings readings, JudgeContext context)
     {
         var best = readings.Value(0, Best);
         var scores = p.Ks.Select((_, i) => readings.Value(i, Score)).ToList();
@@ -277,7 +274,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(PressurePlanV1 plan, PressureVerdict v)
+    protected override TrialChart? Chart(PressurePlan plan, PressureVerdict v)
     {
         var points = v.Ks.Zip(v.Scores.Count > 0 ? v.Scores : []).Where(x => x.Second is not null)
             .Select(x => new ChartPoint(
@@ -292,7 +289,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlanV1, Press
     }
 
     /// <inheritdoc/>
-    protected override string FileWords(PressurePlanV1 plan) => $"{plan.Request.Mode} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
+    protected override string FileWords(PressurePlan plan) => $"{plan.Request.Mode} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
 
     /// <inheritdoc/>
     protected override Type EvaluateBody => typeof(PressureReadings);

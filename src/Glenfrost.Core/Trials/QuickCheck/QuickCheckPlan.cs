@@ -40,8 +40,8 @@ public sealed record QuickCheckRequest
     public decimal TolerancePercent { get; init; } = 3;
 }
 
-/// <summary>A quick check that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record QuickCheckPlanV1 : PlanRecord
+/// <summary>A quick check that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record QuickCheckPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required QuickCheckRequest Request { get; init; }

@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Shapes;
 namespace Glenfrost.Core.Trials.QuickCheck;
 
 /// <summary>Quick check: whether a new spool or colour still agrees with what was kept, from one wall and two posts.</summary>
-public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1, QuickCheckVerdict>
+public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, QuickCheckVerdict>
 {
     /// <summary>Its kind, and its area of evidence.</summary>
     public const string Word = "quick-check";
@@ -105,17 +105,17 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
 
     /// <summary>The first quick check of the pairing that was made as this one is to be: later ones are no reference, or a slow drift would pass.</summary>
     private static EarlierRun? Reference(PlanContext c, QuickCheckRequest r) => c.Earlier.FirstOrDefault(e =>
-        e.Plan is QuickCheckPlanV1 p && p.Request.NozzleTemperatureC == r.NozzleTemperatureC && p.Request.LayerHeightMm == r.LayerHeightMm
+        e.Plan is QuickCheckPlan p && p.Request.NozzleTemperatureC == r.NozzleTemperatureC && p.Request.LayerHeightMm == r.LayerHeightMm
         && p.Request.PostGapMm == r.PostGapMm && Math.Abs(p.LineWidthMm - Width(c)) < 0.005
         && Walls(p, e.Readings).Count >= QuickCheckJudging.LeastWalls && Scores(p, e.Readings).Count > 0);
 
     private static double Width(PlanContext c) => c.Settings?.LineWidthMm ?? (c.Machine?.NozzleDiameterMm ?? 0.4) * 1.1;
 
-    private static IReadOnlyList<double> Walls(QuickCheckPlanV1 p, RunReadings readings) =>
+    private static IReadOnlyList<double> Walls(QuickCheckPlan p, RunReadings readings) =>
         [.. from band in Enumerable.Range(0, (int)p.Request.Bands) from side in Enumerable.Range(1, Sides.Count)
             let mm = readings.Value(band, $"{Wall}{side}") where mm is not null select mm.Value];
 
-    private static IReadOnlyList<double> Scores(QuickCheckPlanV1 p, RunReadings readings) =>
+    private static IReadOnlyList<double> Scores(QuickCheckPlan p, RunReadings readings) =>
         [.. Enumerable.Range(0, (int)p.Request.Bands).Select(band => readings.Value(band, Strings)).OfType<double>()];
 
     /// <inheritdoc/>
@@ -131,7 +131,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
             HeightMm = (decimal)size.HeightMm,
             PostGapMm = (decimal)size.PostGapMm,
         };
-        if (Reference(c, r) is { Plan: QuickCheckPlanV1 p } before)
+        if (Reference(c, r) is { Plan: QuickCheckPlan p } before)
         {
             var (wall, scores) = (Measured.Of(Walls(p, before.Readings), 0.01), Scores(p, before.Readings));
             return r with
@@ -150,13 +150,13 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     }
 
     /// <summary>It goes from spool to spool on purpose.</summary>
-    protected override IEnumerable<string> SetAside(QuickCheckPlanV1 plan) => [FactorRegistry.Spool];
+    protected override IEnumerable<string> SetAside(QuickCheckPlan plan) => [FactorRegistry.Spool];
 
     /// <inheritdoc/>
-    protected override QuickCheckRequest RequestOf(QuickCheckPlanV1 plan) => plan.Request;
+    protected override QuickCheckRequest RequestOf(QuickCheckPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<QuickCheckPlanV1> Plan(QuickCheckRequest r, PlanContext c)
+    public override Planned<QuickCheckPlan> Plan(QuickCheckRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
@@ -164,7 +164,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
             errors.Add(new("heightMm", $"{Say.N(r.HeightMm)} mm are fewer than ten layers a band: at least {Say.N(10 * r.LayerHeightMm * r.Bands, 1)} mm."));
         if (errors.Count > 0)
             return errors;
-        var plan = new QuickCheckPlanV1
+        var plan = new QuickCheckPlan
         {
             Request = r,
             LineWidthMm = Width(c),
@@ -177,11 +177,11 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(QuickCheckPlanV1 plan) =>
+    protected override IReadOnlyList<Piece> Pieces(QuickCheckPlan plan) =>
         [CheckPiece.Build(plan.Size, new() { LineWidthMm = plan.LineWidthMm, NozzleDiameterMm = plan.NozzleMm })];
 
     /// <inheritdoc/>
-    protected override Made<QuickCheckPlanV1> Make(QuickCheckPlanV1 plan, PlanContext c)
+    protected override Made<QuickCheckPlan> Make(QuickCheckPlan plan, PlanContext c)
     {
         if (CheckPiece.Check(plan.Size, c.Settings!) is { Count: > 0 } wrong)
             return new(plan, null, wrong);
@@ -210,7 +210,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(QuickCheckPlanV1 plan)
+    public override ReadingGrid Grid(QuickCheckPlan plan)
     {
         var wall = new Quantity("Wall", "mm", 0.05m, Math.Round((decimal)(5 * plan.LineWidthMm), 2), "a wall of one line");
         var plausible = (0.6 * plan.LineWidthMm, 1.5 * plan.LineWidthMm);
@@ -232,10 +232,10 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlanV1,
     public override bool IsAspect(string aspect) => aspect == Strings || aspect is [.. Wall, >= '1' and <= '4'];
 
     /// <inheritdoc/>
-    protected override string Extent(QuickCheckPlanV1 plan) => Say.Plural((int)plan.Request.Bands, "band");
+    protected override string Extent(QuickCheckPlan plan) => Say.Plural((int)plan.Request.Bands, "band");
 
     /// <inheritdoc/>
-    public override QuickCheckVerdict Judge(QuickCheckPlanV1 plan, RunReadings readings, JudgeContext c)
+    public override QuickCheckVerdict Judge(QuickCheckPlan plan, RunReadings readings, JudgeContext c)
     {
         var r = plan.Request;
         return QuickCheckJudging.Judge(new()

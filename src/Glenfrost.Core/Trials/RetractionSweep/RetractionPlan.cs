@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
 
@@ -10,8 +11,8 @@ namespace Glenfrost.Core.Trials.RetractionSweep;
 /// <param name="Chosen">True for the chosen one.</param>
 public sealed record SweepWay(string Way, int Minutes, int Walks, bool Chosen);
 
-/// <summary>A sweep that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record RetractionPlanV1 : PlanRecord
+/// <summary>A sweep that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record RetractionPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required RetractionRequest Request { get; init; }
@@ -80,7 +81,7 @@ public sealed record RetractionPlanV1 : PlanRecord
             RetractionTrial.OnOff =>
                 $"retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
             _ =>
-                $"{SweepFactor.Of(Request.Factor).Label.ToLowerInvariant()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
+                $"{SweepFactor.Of(Request.Factor).Label.InSentence()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
                     $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
                     $"and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
         };

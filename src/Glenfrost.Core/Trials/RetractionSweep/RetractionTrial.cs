@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Shapes;
 namespace Glenfrost.Core.Trials.RetractionSweep;
 
 /// <summary>Retraction and strings: the shortest retraction that is as clean as the best, and what else travels do.</summary>
-public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1, RetractionVerdict>
+public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlan, RetractionVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "retraction-sweep";
@@ -55,7 +55,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     public override IReadOnlyList<string> Areas => ["strings"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(RetractionPlanV1 plan) =>
+    protected override IEnumerable<string> SetAside(RetractionPlan plan) =>
         ["from", "to", "step", .. plan.Request.Mode is Tower or Plate ? new[] { SweepFactor.Of(plan.Request.Factor).Key } : []];
 
     /// <inheritdoc/>
@@ -82,7 +82,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     [
         OneOf(
             r => r.Factor, "Factor", "One at a time: the others stay as below and in the profile.", TheFactor,
-            [.. SweepFactor.All.Select(f => (f.Word, f.Label.ToLowerInvariant()))]),
+            [.. SweepFactor.All.Select(f => (f.Word, f.Label.InSentence()))]),
         Number(r => r.From, "From", "", 0, 1000, "lengths in mm, speeds in mm/s", "mm, or mm/s for a speed.", TheFactor),
         Number(r => r.To, "To", "", 0, 1000, "lengths in mm, speeds in mm/s", "", TheFactor),
         Number(r => r.Step, "Step", "", 0.05m, 200, "lengths in mm, speeds in mm/s", "", TheFactor),
@@ -139,7 +139,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         if (context.Machine is null || context.Settings is null || values.Number("from") is not { } from || values.Number("to") is not { } to
             || values.Number("step") is not > 0)
             return values;
-        bool Fits(PlanValues v) => Plan(v, context).Plan is RetractionPlanV1 plan && Make(plan, context).Errors.Count == 0;
+        bool Fits(PlanValues v) => Plan(v, context).Plan is RetractionPlan plan && Make(plan, context).Errors.Count == 0;
         var count = (int)((to - from) / values.Number("step")!.Value) + 1;
         for (var n = count; n >= 3; n--)
         {
@@ -195,10 +195,10 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override RetractionRequest RequestOf(RetractionPlanV1 plan) => plan.Request;
+    protected override RetractionRequest RequestOf(RetractionPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<RetractionPlanV1> Plan(RetractionRequest r, PlanContext c)
+    public override Planned<RetractionPlan> Plan(RetractionRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         var f = SweepFactor.Of(r.Factor);
@@ -298,19 +298,15 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
             Plate => [.. Enumerable.Range(0, (int)r.Repeats).SelectMany(_ => r.Values)],
             _ => r.Values,
         };
-        List<string> warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)];
+        List<PlanWarning> warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)];
         if (c.Dryness is { DryFirst: true } dry && r.SpoolState != "dried just now" && r.Mode != Dried)
-            warnings.Add($"Dry first: {dry.Sentence} Damp filament strings whatever the retraction.");
+            warnings.Add(new(PlanWarningKind.DryFirst, dry.Numbers, [dry.State, "strings"]));
         var advisory = RetractionJudging.Advisory(drive);
         if (!pair && f.Word == "length" && r.To > (decimal)advisory.Max!.Value)
-            warnings.Add(
-                $"Above {Say.N(advisory.Max!.Value)} mm is longer than usual for a " +
-                    $"{(drive == "long-tube" ? "long tube" : "direct drive")}{(c.Soft ? "; soft filament packs and may need more than that" : "")}: " +
-                    $"watch for gaps after travel, they are a reading."
-            );
+            warnings.Add(new(PlanWarningKind.LongRetraction, [advisory.Max!.Value], c.Soft ? [drive, "soft"] : [drive]));
         if (r.PostMm > 5)
-            warnings.Add("Reeds wider than 5 mm hide fine strings.");
-        var plan = new RetractionPlanV1
+            warnings.Add(new(PlanWarningKind.WideReeds));
+        var plan = new RetractionPlan
         {
             Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Soft,
             Estimate = new(1, null, 0), Warnings = warnings,
@@ -339,22 +335,23 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         };
     }
 
-    private static IReadOnlyList<Piece> PiecesOf(RetractionPlanV1 p, bool byHeight) => byHeight
+    private static IReadOnlyList<Piece> PiecesOf(RetractionPlan p, bool byHeight) => byHeight
         ? [Reeds.Build(p.Size, [.. p.Values.Select(v => Way(p.Request, v))])]
         : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], i + 1))];
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(RetractionPlanV1 plan) => PiecesOf(plan, plan.ByHeight);
+    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan) => PiecesOf(plan, plan.ByHeight);
 
     /// <inheritdoc/>
-    protected override Made<RetractionPlanV1> Make(RetractionPlanV1 plan, PlanContext context)
+    protected override Made<RetractionPlan> Make(RetractionPlan plan, PlanContext context)
     {
         var p = plan;
         (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) =>
             PieceJob.Make(
                 new JobRequest
                 {
-                    Pieces = pieces, Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")], PlanLines =
+                    Pieces = pieces, Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
+                    Fewer = "Fewer values, fewer repeats or one piece by height", PlanLines =
                     [
                         $"retraction, {context.Subject}", ((ITrialPlan)p).Summary,
                         $"from {(p.ByHeight ? "the bottom up" : "piece 1 on; teeth in the front edge count them")}: " +
@@ -371,12 +368,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
                         e.Field switch
                         {
                             "pieceDepthMm" => e with { Field = "wideGapMm", Offers = [] },
-                            "coolestC" => e with
-                            {
-                                Field = "repeats",
-                                Message = e.Message.Replace(
-                                    "Fewer sections or one tower", "Fewer values, fewer repeats or one piece by height", StringComparison.Ordinal),
-                            },
+                            "coolestC" => e with { Field = "repeats" },
                             _ => e,
                         }),
                 ]);
@@ -402,28 +394,28 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(RetractionPlanV1 plan) => plan.Size.PadLayers + 2;
+    protected override int FirstLook(RetractionPlan plan) => plan.Size.PadLayers + 2;
 
     /// <inheritdoc/>
-    protected override string FileWords(RetractionPlanV1 plan) => $"{plan.Request.Factor} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
+    protected override string FileWords(RetractionPlan plan) => $"{plan.Request.Factor} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan)
     {
-        var p = (RetractionPlanV1)plan;
+        var p = (RetractionPlan)plan;
         return p.Request.LayerHeightMm <= 0 ? "plan has no layer height"
             : p.Request.Mode is Dried or OnOff && (p.Values.Count < 2 || p.Values.Count % 2 != 0) ? "plan of pairs does not hold pairs" : base.Faults(plan);
     }
 
     /// <inheritdoc/>
-    protected override string Extent(RetractionPlanV1 plan) => Say.Plural(plan.Values.Count, plan.ByHeight ? "section" : "piece");
+    protected override string Extent(RetractionPlan plan) => Say.Plural(plan.Values.Count, plan.ByHeight ? "section" : "piece");
 
     /// <inheritdoc/>
-    protected override string Basis(RetractionPlanV1 plan) =>
+    protected override string Basis(RetractionPlan plan) =>
         $"one {(plan.ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(RetractionPlanV1 p)
+    public override ReadingGrid Grid(RetractionPlan p)
     {
         ITrialPlan plan = p;
         var scores = p.Request.ReadBy != "counts";
@@ -465,13 +457,13 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     public override bool IsAspect(string aspect) => aspect is Narrow or Wide or NarrowCount or WideCount or Gaps or Photo;
 
     /// <summary>Parts that say something: scored, counted, or failed to print.</summary>
-    private static IEnumerable<int> Printed(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states) =>
+    private static IEnumerable<int> Printed(RetractionPlan p, RunReadings readings, IReadOnlyList<SectionState> states) =>
         Enumerable.Range(0, p.Values.Count).Where(i => states[i] != SectionState.Lost && PointOf(p, readings, states, i) is not null);
 
-    private static IEnumerable<RetractionPoint> Points(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states) =>
+    private static IEnumerable<RetractionPoint> Points(RetractionPlan p, RunReadings readings, IReadOnlyList<SectionState> states) =>
         Printed(p, readings, states).Select(i => PointOf(p, readings, states, i)!);
 
-    private static RetractionPoint? PointOf(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states, int i)
+    private static RetractionPoint? PointOf(RetractionPlan p, RunReadings readings, IReadOnlyList<SectionState> states, int i)
     {
         // A section that the nozzle failed to print is a failure: it counts as unusable, whatever was typed for it.
         var (failed, counts) = (states[i] == SectionState.Failed, p.Request.ReadBy == "counts");
@@ -492,7 +484,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     public override string DecidingTrial => Word;
 
     /// <inheritdoc/>
-    public override RetractionVerdict Judge(RetractionPlanV1 p, RunReadings readings, JudgeContext context)
+    public override RetractionVerdict Judge(RetractionPlan p, RunReadings readings, JudgeContext context)
     {
         var states = States(p, readings);
         if (p.Request.Mode is OnOff or Dried)
@@ -501,7 +493,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
         // Runs that follow under the same conditions are repeats, where they swept the same factor.
         foreach (var (before, read) in context.Earlier)
         {
-            if (before is RetractionPlanV1 q
+            if (before is RetractionPlan q
                 && q.Request.Factor == p.Request.Factor
                 && q.Request.Mode is Tower or Plate
                 && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
@@ -526,7 +518,7 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
             : v;
     }
 
-    private static RetractionVerdict JudgePair(RetractionPlanV1 p, RunReadings readings, IReadOnlyList<SectionState> states, JudgeContext context)
+    private static RetractionVerdict JudgePair(RetractionPlan p, RunReadings readings, IReadOnlyList<SectionState> states, JudgeContext context)
     {
         var dried = p.Request.Mode == Dried;
         RetractionPoint Of(Func<int, bool> group)
@@ -546,13 +538,13 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlanV1,
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(RetractionPlanV1 plan, RetractionVerdict v)
+    protected override TrialChart? Chart(RetractionPlan plan, RetractionVerdict v)
     {
         if (v.Values.Count == 0)
             return null;
         var f = SweepFactor.Of(v.Factor);
         var pair = v.Factor is "dryness" or "on-off";
-        var x = pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.ToLowerInvariant()}, {f.Unit}";
+        var x = pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.InSentence()}, {f.Unit}";
         return new(
             x, "mean score, 0–4",
             [

@@ -7,7 +7,7 @@ using Glenfrost.Core.TestPieces.Shapes;
 namespace Glenfrost.Core.Trials.SurfaceFlow;
 
 /// <summary>Surface flow: the multiplier from one long strip, read along it by eye and thumb.</summary>
-public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, SurfaceVerdict>
+public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, SurfaceVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "surface-flow";
@@ -40,7 +40,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     public override IReadOnlyList<string> Areas => ["flow", "top-surface"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(SurfacePlanV1 plan) => ["extrusionMultiplier", "patches", "stepPercent"];
+    protected override IEnumerable<string> SetAside(SurfacePlan plan) => ["extrusionMultiplier", "patches", "stepPercent"];
 
     /// <inheritdoc/>
     public override string Purpose => "Multiplier from a strip whose flow changes in steps, read along it by eye and thumb.";
@@ -95,10 +95,10 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     }
 
     /// <inheritdoc/>
-    protected override SurfaceRequest RequestOf(SurfacePlanV1 plan) => plan.Request;
+    protected override SurfaceRequest RequestOf(SurfacePlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override Planned<SurfacePlanV1> Plan(SurfaceRequest r, PlanContext c)
+    public override Planned<SurfacePlan> Plan(SurfaceRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
@@ -131,7 +131,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
         if (errors.Count > 0)
             return errors;
         var volume = (double)(r.Patches * r.StepMm * r.WidthMm * r.Layers * r.LayerHeightMm);
-        return new SurfacePlanV1
+        return new SurfacePlan
         {
             Request = r,
             ChangesPercent = [.. Enumerable.Range(0, (int)r.Patches).Select(i => (i - ((int)r.Patches - 1) / 2) * r.StepPercent)],
@@ -141,7 +141,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(SurfacePlanV1 p) =>
+    protected override IReadOnlyList<Piece> Pieces(SurfacePlan p) =>
     [
         FlowStrip.Build(
             new(
@@ -150,7 +150,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     ];
 
     /// <inheritdoc/>
-    protected override Made<SurfacePlanV1> Make(SurfacePlanV1 p, PlanContext c)
+    protected override Made<SurfacePlan> Make(SurfacePlan p, PlanContext c)
     {
         var r = p.Request;
         var (job, errors) = PieceJob.Make(
@@ -170,23 +170,23 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(SurfacePlanV1 plan) => (int)plan.Request.Layers;
+    protected override int FirstLook(SurfacePlan plan) => (int)plan.Request.Layers;
 
     /// <inheritdoc/>
-    protected override string FileWords(SurfacePlanV1 plan) => $"{Say.N(plan.Request.ExtrusionMultiplier, 3)} by {Say.N(plan.Request.StepPercent)}";
+    protected override string FileWords(SurfacePlan plan) => $"{Say.N(plan.Request.ExtrusionMultiplier, 3)} by {Say.N(plan.Request.StepPercent)}";
 
     /// <inheritdoc/>
-    protected override string Extent(SurfacePlanV1 plan) => Say.Plural(plan.ChangesPercent.Count, "step");
+    protected override string Extent(SurfacePlan plan) => Say.Plural(plan.ChangesPercent.Count, "step");
 
     /// <inheritdoc/>
-    protected override string Basis(SurfacePlanV1 plan) => "one strip";
+    protected override string Basis(SurfacePlan plan) => "one strip";
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(SurfacePlanV1 plan) =>
+    public override ReadingGrid Grid(SurfacePlan plan) =>
         new(
             [
                 .. plan.ChangesPercent.Select(
-                    (c, i) => new GridRow(i, SurfacePlanV1.Label(c), Say.N(plan.Request.ExtrusionMultiplier * (1 + c / 100), 3))),
+                    (c, i) => new GridRow(i, SurfacePlan.Label(c), Say.N(plan.Request.ExtrusionMultiplier * (1 + c / 100), 3))),
             ],
             [
                 new(Eye, "Eye", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "by eye: gaps, dull or torn lines", Anchors = ScoreAnchors.Eye },
@@ -198,7 +198,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     public override bool IsAspect(string aspect) => aspect is Eye or Thumb;
 
     /// <inheritdoc/>
-    public override SurfaceVerdict Judge(SurfacePlanV1 p, RunReadings readings, JudgeContext c) => SurfaceJudging.Judge(new()
+    public override SurfaceVerdict Judge(SurfacePlan p, RunReadings readings, JudgeContext c) => SurfaceJudging.Judge(new()
     {
         ExtrusionMultiplier = (double)p.Request.ExtrusionMultiplier,
         Patches =
@@ -212,7 +212,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlanV1, Surf
     });
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(SurfacePlanV1 plan, SurfaceVerdict v)
+    protected override TrialChart? Chart(SurfacePlan plan, SurfaceVerdict v)
     {
         var points = v.ChangesPercent.Zip(v.Means).Where(x => x.Second is not null)
             .Select(x => new ChartPoint(x.First, x.Second!.Value, null, null, v.EqualsPercent.Contains(x.First) ? "best" : "")).ToList();

@@ -1,5 +1,6 @@
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.SurfaceFlow;
 
@@ -37,11 +38,11 @@ public sealed record SurfaceRequest
     public string Override { get; init; } = "";
 }
 
-/// <summary>A flow strip that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record SurfacePlanV1 : ITrialPlan
+/// <summary>A flow strip that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record SurfacePlan : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>What was asked.</summary>
     public required SurfaceRequest Request { get; init; }
@@ -53,9 +54,10 @@ public sealed record SurfacePlanV1 : ITrialPlan
     public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make it better.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     /// <summary>A change as it is called.</summary>

@@ -83,7 +83,7 @@ internal static class OwnModelTower
     private static int Boundary(int i, int body, int sections) =>
         (int)Math.Round((decimal)i * body / sections, MidpointRounding.AwayFromZero);
 
-    private static TowerPlanV1 Build(TowerRequest r, int total, int baseLayers, int count)
+    private static TowerPlan Build(TowerRequest r, int total, int baseLayers, int count)
     {
         var body = total - baseLayers;
         decimal? Z(int layersBelow) => r is { LayerHeightMm: { } layer, FirstLayerHeightMm: { } first }
@@ -98,7 +98,7 @@ internal static class OwnModelTower
         var warnings = TowerLimits.Warnings(r);
         if (r.Limits?.ContinuousMax is { } limit && r.HottestC > limit)
             warnings.Add(TowerLimits.ContinuousWarning(r, null));
-        return new TowerPlanV1
+        return new TowerPlan
         {
             Request = r,
             Sections = sections,

@@ -9,7 +9,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>Temperature tower: the nozzle temperature from sections printed hottest to coolest and scored by eye.</summary>
-public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerVerdict>
+public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "temperature-tower";
@@ -46,7 +46,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     public override IReadOnlyList<string> AlsoLeansOn => ["bridges"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(TowerPlanV1 plan) => ["hottestC", "coolestC", "stepC", "nozzleTemperatureC", "totalLayers", "sections"];
+    protected override IEnumerable<string> SetAside(TowerPlan plan) => ["hottestC", "coolestC", "stepC", "nozzleTemperatureC", "totalLayers", "sections"];
 
     /// <inheritdoc/>
     public override string Purpose => "Nozzle temperature: it moves viscosity, and with it flow, strings and the flow limit. Settle it first.";
@@ -133,7 +133,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     protected override TowerForm Proposal(PlanContext c) => FormOf(ProposeRequest(c));
 
     /// <inheritdoc/>
-    protected override TowerForm RequestOf(TowerPlanV1 plan) => FormOf(plan.Request);
+    protected override TowerForm RequestOf(TowerPlan plan) => FormOf(plan.Request);
 
     private static TowerForm FormOf(TowerRequest r) => new()
     {
@@ -182,7 +182,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     }
 
     /// <inheritdoc/>
-    public override Planned<TowerPlanV1> Plan(TowerForm f, PlanContext c)
+    public override Planned<TowerPlan> Plan(TowerForm f, PlanContext c)
     {
         var own = f.Mode == Own;
         decimal? Piece(decimal? v) => own ? null : v;
@@ -238,7 +238,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan p)
     {
-        var plan = (TowerPlanV1)p;
+        var plan = (TowerPlan)p;
         if (plan.Request is null
             || plan.Sections is not { Count: > 0 and <= 200 }
             || plan.Checkpoints is null
@@ -255,7 +255,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(TowerPlanV1 plan) =>
+    public override ReadingGrid Grid(TowerPlan plan) =>
         new(
             [.. plan.Sections.Reverse().Select(s => new GridRow(s.Index, $"{Say.N(s.TemperatureC, 1)} °C", $"{s.Index + 1}"))],
             [
@@ -277,7 +277,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     /// <inheritdoc/>
     public override string? Question(ITrialPlan plan, int section, string aspect, double value)
     {
-        var planned = (double)((TowerPlanV1)plan).Sections[section].TemperatureC;
+        var planned = (double)((TowerPlan)plan).Sections[section].TemperatureC;
         return aspect == CellAspects.Observed && Math.Abs(value - planned) > 15
             ? $"The display showed {Say.N(value)} °C where {Say.N(planned)} was planned: is that so?"
             : null;
@@ -286,20 +286,20 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     /// <summary>The readings of a run, section by section.</summary>
     public static IReadOnlyList<SectionReading> SectionsOf(ITrialPlan plan, RunReadings readings, IReadOnlyList<SectionState> states) =>
         [
-            .. ((TowerPlanV1)plan).Sections.Select(s => new SectionReading(
+            .. ((TowerPlan)plan).Sections.Select(s => new SectionReading(
                 (double)s.TemperatureC, states[s.Index],
                 Aspects.All.Where(a => readings.Value(s.Index, a) is not null).ToDictionary(a => a, a => readings.Value(s.Index, a)!.Value),
                 readings.Value(s.Index, CellAspects.Observed))),
         ];
 
     /// <inheritdoc/>
-    protected override string Basis(TowerPlanV1 plan) => "one run, printed slowly";
+    protected override string Basis(TowerPlan plan) => "one run, printed slowly";
 
     /// <inheritdoc/>
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override TowerVerdict Judge(TowerPlanV1 plan, RunReadings readings, JudgeContext c) =>
+    public override TowerVerdict Judge(TowerPlan plan, RunReadings readings, JudgeContext c) =>
         TowerJudging.Judge(
             new TowerReadings
             {
@@ -314,7 +314,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
             });
 
     /// <inheritdoc/>
-    protected override Made<TowerPlanV1> Make(TowerPlanV1 tower, PlanContext c)
+    protected override Made<TowerPlan> Make(TowerPlan tower, PlanContext c)
     {
         if (tower.Request.IsOwnModel)
             return new(tower, null, []);
@@ -323,17 +323,17 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(TowerPlanV1 p) =>
+    protected override int FirstLook(TowerPlan p) =>
         // The first look goes to the first bridge over the window: the layer that tells most.
         p.LayersPerSection is not { } per
             ? 1
             : p.BaseLayers + per - TowerOfStiles.LintelLayers(TowerPiece.StileOf(p.Request), TowerPiece.LayersOf(p)) + 1;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(TowerPlanV1 plan) => plan.Request.IsOwnModel ? [] : TowerPiece.PiecesOf(plan);
+    protected override IReadOnlyList<Piece> Pieces(TowerPlan plan) => plan.Request.IsOwnModel ? [] : TowerPiece.PiecesOf(plan);
 
     /// <inheritdoc/>
-    protected override string FileWords(TowerPlanV1 plan) => $"{Say.N(plan.Request.HottestC ?? 0, 0)} {Say.N(plan.Request.CoolestC ?? 0, 0)}";
+    protected override string FileWords(TowerPlan plan) => $"{Say.N(plan.Request.HottestC ?? 0, 0)} {Say.N(plan.Request.CoolestC ?? 0, 0)}";
 
     /// <inheritdoc/>
     protected override Type PlanBody => typeof(TowerRequest);
@@ -353,7 +353,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     /// <inheritdoc/>
     public override object PlanAnswer(ITrialPlan p)
     {
-        var plan = (TowerPlanV1)p;
+        var plan = (TowerPlan)p;
         return new TowerPlanAnswer(
             plan.Sections, plan.LayersPerSection, plan.BaseLayers, plan.TotalLayers, plan.HeightMm, plan.StepC, plan.Slenderness, plan.Checkpoints,
             plan.WorstBoundaryErrorLayers, plan.Estimate, plan.Warnings, plan.Offers);
@@ -362,7 +362,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlanV1, TowerV
     /// <inheritdoc/>
     public override IReadOnlyList<PlanPart> SheetParts(ITrialPlan plan) =>
         [
-            .. ((TowerPlanV1)plan).Sections.Select(s => new PlanPart(
+            .. ((TowerPlan)plan).Sections.Select(s => new PlanPart(
                 s.Index, $"{Say.N(s.TemperatureC, 1)} °C", s.FirstLayer, s.LastLayer, (double?)s.FromZMm, (double?)s.ToZMm, (double)s.TemperatureC)),
         ];
 

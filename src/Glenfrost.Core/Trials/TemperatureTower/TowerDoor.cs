@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Gcode.Writing;
 namespace Glenfrost.Core.Trials.TemperatureTower;
@@ -5,7 +6,7 @@ namespace Glenfrost.Core.Trials.TemperatureTower;
 /// <summary>Answer of a plan.</summary>
 public sealed record TowerPlanAnswer(
     IReadOnlyList<TowerSection> Sections, int? LayersPerSection, int BaseLayers, int TotalLayers, decimal? HeightMm, decimal StepC, double? Slenderness,
-    IReadOnlyList<TowerCheckpoint> Checkpoints, decimal WorstBoundaryErrorLayers, TrialEstimate Estimate, IReadOnlyList<string> Warnings,
+    IReadOnlyList<TowerCheckpoint> Checkpoints, decimal WorstBoundaryErrorLayers, TrialEstimate Estimate, IReadOnlyList<PlanWarning> Warnings,
     IReadOnlyList<Settings.Offer> Offers);
 
 /// <summary>Answer of an evaluation.</summary>

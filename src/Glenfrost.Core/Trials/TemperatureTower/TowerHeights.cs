@@ -7,7 +7,7 @@ public static class TowerHeights
     /// <param name="tower">The tower looked at.</param>
     /// <param name="section">Its section, from 0.</param>
     /// <param name="other">The tower compared with.</param>
-    public static int? SameHeight(TowerPlanV1 tower, int section, TowerPlanV1 other)
+    public static int? SameHeight(TowerPlan tower, int section, TowerPlan other)
     {
         // Pieces that stand side by side are all equally high: their place in the row is what they share.
         if (tower.Request.Separate || other.Request.Separate)
@@ -24,6 +24,6 @@ public static class TowerHeights
     }
 
     /// <summary>The section of <paramref name="other"/> printed at the same planned temperature; null where there is none.</summary>
-    public static int? SameTemperature(TowerPlanV1 tower, int section, TowerPlanV1 other) =>
+    public static int? SameTemperature(TowerPlan tower, int section, TowerPlan other) =>
         other.Sections.FirstOrDefault(x => x.TemperatureC == tower.Sections[section].TemperatureC)?.Index;
 }

@@ -1,4 +1,5 @@
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
@@ -32,19 +33,18 @@ internal static class TowerLimits
         }
     }
 
-    internal static List<string> Warnings(TowerRequest r)
+    internal static List<PlanWarning> Warnings(TowerRequest r)
     {
-        var warnings = new List<string>();
+        var warnings = new List<PlanWarning>();
         if (r.Advised?.Max is { } max && r.HottestC > max)
-            warnings.Add($"{TowerPlanning.N(r.HottestC!.Value)} °C is above the advised {TowerPlanning.N(max)} °C. Advice, not a limit: allowed and marked.");
+            warnings.Add(new(PlanWarningKind.AboveAdvised, (double)r.HottestC!.Value, (double)max));
         if (r.Advised?.Min is { } min && r.CoolestC < min)
-            warnings.Add($"{TowerPlanning.N(r.CoolestC!.Value)} °C is below the advised {TowerPlanning.N(min)} °C. Advice, not a limit: allowed and marked.");
+            warnings.Add(new(PlanWarningKind.BelowAdvised, (double)r.CoolestC!.Value, (double)min));
         return warnings;
     }
 
-    internal static string ContinuousWarning(TowerRequest r, int? minutes) =>
-        $"{(minutes is { } m ? $"About {m} min" : "Some sections")} above {TowerPlanning.N(r.Limits!.ContinuousMax!.Value)} °C, the liner's continuous " +
-            $"limit. An overheated PTFE liner gives off toxic gas: ventilate and stay with it.";
+    internal static PlanWarning ContinuousWarning(TowerRequest r, int? minutes) =>
+        new(PlanWarningKind.SectionsAboveContinuous, [(double)r.Limits!.ContinuousMax!.Value, .. minutes is { } m ? [(double)m] : Array.Empty<double>()]);
 
     private static string Because(TowerRequest r) => r.Limits?.MaxBecause is { } because ? $" ({because})" : "";
 }

@@ -27,13 +27,13 @@ public static class TowerPiece
     }
 
     /// <summary>The layers of a plan, for its piece.</summary>
-    public static TowerLayers LayersOf(TowerPlanV1 plan) =>
+    public static TowerLayers LayersOf(TowerPlan plan) =>
         new(
             plan.Sections.Count, plan.LayersPerSection!.Value, plan.BaseLayers, (double)plan.Request.LayerHeightMm!.Value,
             (double)plan.Request.FirstLayerHeightMm!.Value);
 
     /// <summary>The piece, or the separate pieces in the order of printing.</summary>
-    public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlanV1 plan)
+    public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlan plan)
     {
         var (stile, layers) = (StileOf(plan.Request), LayersOf(plan));
         return plan.Request.Separate
@@ -46,7 +46,7 @@ public static class TowerPiece
     /// <param name="m">The machine.</param>
     /// <param name="s">Settings in force.</param>
     /// <param name="subject">Filament and toolhead, for the head of the file.</param>
-    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(TowerPlanV1 plan, Machine m, PrintSettings s, string subject)
+    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(TowerPlan plan, Machine m, PrintSettings s, string subject)
     {
         var r = plan.Request;
         static string N(decimal? v) => v is { } x ? x.ToString("0.##", CultureInfo.InvariantCulture) : "";
@@ -81,7 +81,7 @@ public static class TowerPiece
     }
 
     /// <summary>Puts the file's own minutes, grams, cost, checkpoint times and lag in place of the rough ones.</summary>
-    public static TowerPlanV1 WithFile(TowerPlanV1 plan, PieceJob job)
+    public static TowerPlan WithFile(TowerPlan plan, PieceJob job)
     {
         var checkpoints = plan.Checkpoints.Select(c => c with { AtSeconds = Math.Round(job.SecondsAt(c.Piece ?? 0, c.Layer)) }).ToList();
         var lag = plan.Request.WaitAtChanges ? 0 : SettleS + (double)plan.StepC / HotendLimits.FollowCPerS;
@@ -89,14 +89,11 @@ public static class TowerPiece
         var above = plan.Request.Limits?.ContinuousMax is { } limit
             ? (int)Math.Ceiling(plan.Sections.Where(s => s.TemperatureC > limit).Sum(s => SecondsOf(job, plan, s)) / 60)
             : 0;
-        var warnings = plan.Warnings.Where(w => !w.Contains("continuous limit", StringComparison.Ordinal)).Concat(job.Warnings).ToList();
+        var warnings = plan.Warnings.Where(w => w.Kind != PlanWarningKind.SectionsAboveContinuous).Concat(job.Warnings).ToList();
         if (above > 0)
             warnings.Add(TowerLimits.ContinuousWarning(plan.Request, above));
         if (lagLayers.Count > 0 && lagLayers.Max() > plan.LayersPerSection / 3)
-            warnings.Add(
-                $"The heater's lag spoils {lagLayers.Max()} of {plan.LayersPerSection} layers of a section. A taller section, a smaller step or waiting at " +
-                    $"each change would leave more to score."
-            );
+            warnings.Add(new(PlanWarningKind.HeaterLag, lagLayers.Max(), plan.LayersPerSection!.Value));
         return plan with
         {
             Checkpoints = checkpoints,
@@ -120,7 +117,7 @@ public static class TowerPiece
         return lag <= 0 ? 0 : n;
     }
 
-    private static double SecondsOf(PieceJob job, TowerPlanV1 plan, TowerSection s) => job.Layers
+    private static double SecondsOf(PieceJob job, TowerPlan plan, TowerSection s) => job.Layers
         .Where(l => plan.Request.Separate ? l.Piece == s.Index : l.Section == s.Index || (l.Section is null && s.Index == 0)).Sum(l => l.Seconds);
 
     /// <summary>
@@ -128,7 +125,7 @@ public static class TowerPiece
     /// </summary>
     /// <param name="plan">The plan that the file was written from.</param>
     /// <param name="limits">Limits of the parts fitted now, °C.</param>
-    public static string? Refused(TowerPlanV1 plan, HotendLimits limits)
+    public static string? Refused(TowerPlan plan, HotendLimits limits)
     {
         static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
         var (hottest, coolest) = ((double)plan.Sections.Max(s => s.TemperatureC), (double)plan.Sections.Min(s => s.TemperatureC));

@@ -1,11 +1,12 @@
 using Glenfrost.Core.Gcode.Writing;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>A range of temperatures, °C; either end may be open.</summary>
-public sealed record TemperatureRange(decimal? Min = null, decimal? Max = null, decimal? ContinuousMax = null, string? MaxBecause = null);
+public sealed record TemperatureRange(decimal? Min = null, decimal? Max = null, decimal? ContinuousMax = null, [property: NotStored] string? MaxBecause = null);
 
 /// <summary>What a tester asks of a temperature tower. Lengths in mm, temperatures in °C; missing values are refused at their field.</summary>
 /// <remarks>
@@ -113,11 +114,11 @@ public sealed record TowerSection(int Index, decimal TemperatureC, decimal? From
 public sealed record TowerCheckpoint(
     int Layer, decimal? ZMm, decimal TemperatureC, int SectionIndex, bool IsChange, double? AtSeconds = null, int? Piece = null);
 
-/// <summary>A tower that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record TowerPlanV1 : ITrialPlan
+/// <summary>A tower that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record TowerPlan : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>What was asked.</summary>
     public required TowerRequest Request { get; init; }
@@ -156,9 +157,10 @@ public sealed record TowerPlanV1 : ITrialPlan
     public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make the tower better, for example two towers instead of a slender one.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     /// <summary>Parts in the order of printing; separate pieces each with all of their layers.</summary>
@@ -201,4 +203,4 @@ public sealed record TowerPlanV1 : ITrialPlan
 }
 
 /// <summary>A plan, or the fields at which it is refused.</summary>
-public sealed record TowerPlanResult(TowerPlanV1? Plan, IReadOnlyList<FieldError> Errors);
+public sealed record TowerPlanResult(TowerPlan? Plan, IReadOnlyList<FieldError> Errors);

@@ -161,10 +161,7 @@ public static class TowerPlanning
         IReadOnlyList<Offer> offers = [];
         if (slender > SlenderFrom && !r.Separate)
         {
-            warnings.Add(
-                $"Slender: {N(height)} mm tall on {N((decimal)depth)} mm, {slender.ToString("0.0", CultureInfo.InvariantCulture)} to 1. From " +
-                    $"{SlenderFrom:0} to 1 on, a knock of the nozzle fells it.{(r.Brim ? " The brim helps; it does not make it stiff." : "")}"
-            );
+            warnings.Add(new(PlanWarningKind.Slender, (double)height, depth, slender, SlenderFrom, r.Brim ? 1 : 0));
             offers = TowerOffers.ForSlenderness(r, count, (double)height);
         }
 
@@ -172,7 +169,7 @@ public static class TowerPlanning
         if (estimate.MinutesAboveContinuousLimit > 0)
             warnings.Add(TowerLimits.ContinuousWarning(r, estimate.MinutesAboveContinuousLimit));
         return new(
-            new TowerPlanV1
+            new TowerPlan
             {
                 Request = r, Sections = sections, LayersPerSection = perSection, BaseLayers = baseLayers,
                 TotalLayers = (r.Separate ? count : 1) * baseLayers + count * perSection, HeightMm = height, StepC = r.StepC!.Value, Slenderness = slender,

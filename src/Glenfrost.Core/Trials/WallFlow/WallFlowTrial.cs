@@ -10,7 +10,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.WallFlow;
 
 /// <summary>Wall flow: the multiplier from the thickness of a single wall.</summary>
-public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
+public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "wall-flow";
@@ -40,10 +40,10 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     public override IReadOnlyList<string> Areas => ["flow"];
 
     /// <inheritdoc/>
-    protected override IEnumerable<string> SetAside(WallPlanV1 plan) => ["extrusionMultiplier"];
+    protected override IEnumerable<string> SetAside(WallPlan plan) => ["extrusionMultiplier"];
 
     /// <inheritdoc/>
-    protected override string? FoundWith(WallPlanV1 plan, string key) =>
+    protected override string? FoundWith(WallPlan plan, string key) =>
         key == "extrusionMultiplier" ? $"{plan.Request.Area} beads, {Say.N(plan.Request.LayerHeightMm, 3)} mm layers" : null;
 
     /// <inheritdoc/>
@@ -114,7 +114,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     }
 
     /// <inheritdoc/>
-    protected override WallRequest RequestOf(WallPlanV1 plan) => plan.Request;
+    protected override WallRequest RequestOf(WallPlan plan) => plan.Request;
 
     /// <summary>
     /// The narrowest tolerance, %, at which as many readings as these nearly always tell keep from adjust: twice their usual interval, up to the next half.
@@ -123,7 +123,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         Math.Max(2, Math.Ceiling((decimal)(2 * WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights)) * 2) / 2);
 
     /// <inheritdoc/>
-    public override Planned<WallPlanV1> Plan(WallRequest r, PlanContext c)
+    public override Planned<WallPlan> Plan(WallRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, r.TargetWidthMm);
@@ -146,7 +146,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             .Select(i =>
                 Math.Round(r.HeightMm * (0.25m + 0.55m * (r.ReadingHeights == 1 ? 0.5m : (i - 1) / (r.ReadingHeights - 1))) / r.LayerHeightMm) * r.LayerHeightMm
             ).ToList();
-        return new WallPlanV1
+        return new WallPlan
         {
             Request = r, Layers = layers, HeightsMm = heights,
             Estimate = new(
@@ -157,17 +157,17 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         };
     }
 
-    private static IEnumerable<string> Narrow(WallRequest r)
+    private static IEnumerable<PlanWarning> Narrow(WallRequest r)
     {
         var half = WallJudging.UsualHalfPercent((double)r.TargetWidthMm, 4 * (int)r.ReadingHeights);
         if (half >= (double)r.TolerancePercent)
-            yield return $"{Say.N(4 * r.ReadingHeights)} readings with a 0.01 mm calliper usually tell {Say.N(r.TargetWidthMm, 3)} mm to ± " +
-                $"{Say.N(half, 1)} %: {Say.N(r.TolerancePercent, 1)} % will hardly be shown. Read at more heights, or take " +
-                $"{Say.N(Math.Ceiling(4 * half) / 2, 1)} %.";
+            yield return new(
+                PlanWarningKind.FineTolerance, (double)(4 * r.ReadingHeights), (double)r.TargetWidthMm, half, (double)r.TolerancePercent,
+                Math.Ceiling(4 * half) / 2);
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(WallPlanV1 p)
+    protected override IReadOnlyList<Piece> Pieces(WallPlan p)
     {
         var r = p.Request;
         var marks = p.HeightsMm.SelectMany(h => new[] { (int)Math.Round(h / r.LayerHeightMm), (int)Math.Round(h / r.LayerHeightMm) + 1 }).ToList();
@@ -175,7 +175,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     }
 
     /// <inheritdoc/>
-    protected override Made<WallPlanV1> Make(WallPlanV1 plan, PlanContext c)
+    protected override Made<WallPlan> Make(WallPlan plan, PlanContext c)
     {
         var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var r = p.Request;
@@ -234,7 +234,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     }
 
     /// <inheritdoc/>
-    public override ReadingGrid Grid(WallPlanV1 p)
+    public override ReadingGrid Grid(WallPlan p)
     {
         var width = (double)p.Request.TargetWidthMm;
         return new([.. ((ITrialPlan)p).Parts.Select(x => new GridRow(x.Index, x.Label, Say.Plural(x.Index + 1, "bump")))],
@@ -258,26 +258,26 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     public override bool HasRowNotes => true;
 
     /// <inheritdoc/>
-    protected override string Extent(WallPlanV1 plan) => Say.Plural(plan.HeightsMm.Count * 4, "place");
+    protected override string Extent(WallPlan plan) => Say.Plural(plan.HeightsMm.Count * 4, "place");
 
     /// <inheritdoc/>
-    protected override string Basis(WallPlanV1 plan) => plan.Request.Check ? "one run and its check piece" : "one wall, no check piece yet";
+    protected override string Basis(WallPlan plan) => plan.Request.Check ? "one run and its check piece" : "one wall, no check piece yet";
 
     /// <inheritdoc/>
-    protected override int FirstLook(WallPlanV1 plan) => (int)Math.Round(plan.HeightsMm[0] / plan.Request.LayerHeightMm);
+    protected override int FirstLook(WallPlan plan) => (int)Math.Round(plan.HeightsMm[0] / plan.Request.LayerHeightMm);
 
     /// <inheritdoc/>
-    protected override string FileWords(WallPlanV1 plan) => $"{Say.N(plan.Request.TargetWidthMm)} at {Say.N(plan.Request.ExtrusionMultiplier, 3)}";
+    protected override string FileWords(WallPlan plan) => $"{Say.N(plan.Request.TargetWidthMm)} at {Say.N(plan.Request.ExtrusionMultiplier, 3)}";
 
     /// <inheritdoc/>
-    protected override IReadOnlyCollection<(int Section, string Aspect)> Apart(WallPlanV1 plan, WallVerdict verdict, RunReadings readings)
+    protected override IReadOnlyCollection<(int Section, string Aspect)> Apart(WallPlan plan, WallVerdict verdict, RunReadings readings)
     {
         var outliers = verdict.Outliers;
         return [.. Read(readings, Grid(plan)).Where((_, i) => i < outliers.Count && outliers[i]).Select(x => (x.Section, x.Aspect))];
     }
 
     /// <inheritdoc/>
-    protected override TrialChart? Chart(WallPlanV1 plan, WallVerdict verdict) =>
+    protected override TrialChart? Chart(WallPlan plan, WallVerdict verdict) =>
         verdict is { ReadMm.Count: > 0 } v
             ? new("Reading", "Wall, mm", [.. v.ReadMm.Select((mm, i) => new ChartPoint(i + 1, mm, null, null, v.Outliers[i] ? "out" : ""))])
             {
@@ -302,7 +302,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
         ];
 
     /// <inheritdoc/>
-    public override WallVerdict Judge(WallPlanV1 p, RunReadings readings, JudgeContext c)
+    public override WallVerdict Judge(WallPlan p, RunReadings readings, JudgeContext c)
     {
         var (r, grid) = (p.Request, Grid(p));
         return WallJudging.Judge(new()
@@ -323,7 +323,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyDictionary<int, string> RowNotes(WallPlanV1 plan, RunReadings readings)
+    protected override IReadOnlyDictionary<int, string> RowNotes(WallPlan plan, RunReadings readings)
     {
         var read = Read(readings, Grid(plan));
         var m = Measured(read, readings, plan);
@@ -331,7 +331,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlanV1, WallVerdict>
             .ToDictionary(g => g.Key, g => $"mean {Say.N(g.Average(x => x.x.Mm), 3)} mm{(g.Any(x => m[x.i]) ? ", one stands apart" : "")}");
     }
 
-    private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, WallPlanV1 plan) =>
+    private IReadOnlyList<bool> Measured(IReadOnlyList<(int, string, double Mm)> read, RunReadings readings, WallPlan plan) =>
         Statistics.Measured.Of([.. read.Select(x => x.Mm)], readings.Resolution([.. Grid(plan).Columns.Select(x => x.Aspect)], 0.01)).Outliers;
 
     /// <inheritdoc/>

@@ -1,6 +1,7 @@
 using Glenfrost.Core.Statistics;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.WallFlow;
 
@@ -47,11 +48,11 @@ public sealed record WallRequest
     public bool Check { get; init; }
 }
 
-/// <summary>A wall flow trial that can be printed. Version 1 of the stored plan: fields are only added.</summary>
-public sealed record WallPlanV1 : ITrialPlan
+/// <summary>A wall flow trial that can be printed. Version 2 of the stored form: fields are only added.</summary>
+public sealed record WallPlan : ITrialPlan
 {
     /// <summary>Version of the stored form.</summary>
-    public int Version { get; init; } = 1;
+    public int Version => StoredPlan.Version;
 
     /// <summary>What was asked.</summary>
     public required WallRequest Request { get; init; }
@@ -78,9 +79,10 @@ public sealed record WallPlanV1 : ITrialPlan
     public required TrialEstimate Estimate { get; init; }
 
     /// <summary>Marked, but allowed.</summary>
-    public IReadOnlyList<string> Warnings { get; init; } = [];
+    public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 
     /// <summary>Changes that would make it better.</summary>
+    [NotStored]
     public IReadOnlyList<Offer> Offers { get; init; } = [];
 
     [JsonIgnore]

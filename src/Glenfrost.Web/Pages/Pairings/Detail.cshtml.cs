@@ -181,7 +181,7 @@ internal sealed class DetailModel(
             return Refused();
         await findings.AddAsync(
             Sheet["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null,
-            $"{SettingRegistry.Get(key).Label.ToLowerInvariant()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings",
+            $"{SettingRegistry.Get(key).Label.InSentence()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings",
             (key, value!.Value, at));
         Tell("It stands beside the test results from now on.");
         return Redirect($"/pairings/{id}#findings");
@@ -289,7 +289,7 @@ internal sealed class DetailModel(
                 .Select(s =>
                 {
                     var d = SettingRegistry.Find(s.Key);
-                    var label = d?.Label.ToLowerInvariant() ?? s.Key;
+                    var label = d?.Label.InSentence() ?? s.Key;
                     string Text(SettingRow r) => SettingRegistry.Text(r.Key, r.Value, r.Word, r.Uncertainty);
                     return !was.TryGetValue((s.Key, s.AtC), out var w) ? $"{label} {Text(s)} new{(s.AtC is { } at ? $", found at {Words.N(at)} °C" : "")}"
                         : w.Value != s.Value || w.Word != s.Word ? $"{label} {Text(w)} → {Text(s)} {d?.Quantity.Unit}"

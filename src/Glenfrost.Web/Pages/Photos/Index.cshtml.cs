@@ -210,8 +210,8 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
             foreach (var v in others.Prepend(V))
             {
                 var at = ByTemperature
-                    ? TowerHeights.SameTemperature((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan)
-                    : TowerHeights.SameHeight((TowerPlanV1)V.Plan, section, (TowerPlanV1)v.Plan);
+                    ? TowerHeights.SameTemperature((TowerPlan)V.Plan, section, (TowerPlan)v.Plan)
+                    : TowerHeights.SameHeight((TowerPlan)V.Plan, section, (TowerPlan)v.Plan);
                 Across.Add(
                     (
                         v, at is { } i ? v.Parts[i].Label

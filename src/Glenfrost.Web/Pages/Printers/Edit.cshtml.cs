@@ -98,7 +98,7 @@ internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.App
                         : string.Join(
                             "; ",
                             touched.Select(t =>
-                                $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.ToLowerInvariant()))}"
+                                $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.InSentence()))}"
                             ));
                 var text = $"{rule.Reason} It makes doubtful: {rule.InWords} ({keys}).";
                 told.Add(text);

@@ -16,7 +16,7 @@ public sealed record ConditionField(FactorDefinition Factor, string Kind, string
     public string Name => Factor.Key;
 
     /// <summary>Label with a capital.</summary>
-    public string Label => char.ToUpperInvariant(Factor.Label[0]) + Factor.Label[1..];
+    public string Label => Factor.Label.AtHead();
 }
 
 /// <summary>The conditions of a run as a form: what is known stands in it, what is unknown is empty, and beside it stands what the run before had.</summary>

@@ -16,7 +16,7 @@ public sealed class SpiralBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (RisingPlanV1)plan;
+        var p = (RisingPlan)plan;
         var layer = (double)p.Request.LayerHeightMm;
         var start = TubeShape.BaseLayers * layer;
         var seen = TubeBench.Seen + new Chance(eyesSeed).Of("thin walls").Normal(0, 0.012);

@@ -18,7 +18,7 @@ public sealed class SampleBench : SimulatedTrial
     /// <inheritdoc/>
     public override IEnumerable<SimulatedReading> Readings(SimulatedPiece piece, ITrialPlan plan, IReadOnlyList<SectionState> states, ulong eyesSeed)
     {
-        var p = (WeighedPlanV1)plan;
+        var p = (WeighedPlan)plan;
         var (n, repeats) = (p.FlowsMm3PerS.Count, (int)p.Request.Repeats);
         // The first one primes; samples are what was asked in the file's own order.
         var samples = piece.Trace.Free.Where(f => f.AskedMm > 20.5 || f.AskedMm > 0.9 * (double)p.Request.ExtrudedLengthMm).ToList();
