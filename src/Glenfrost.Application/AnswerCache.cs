@@ -1,3 +1,4 @@
+using Glenfrost.Core.TestPieces;
 using Microsoft.Extensions.Caching.Memory;
 
 namespace Glenfrost.Application;
@@ -6,7 +7,7 @@ namespace Glenfrost.Application;
 /// Answers that are functions of their key alone: verdicts, jobs, meshes, simulated pieces, what files say. One for the whole application and bounded as a
 /// whole; forgetting any of them costs time and nothing else.
 /// </summary>
-public sealed class AnswerCache : IDisposable
+public sealed class AnswerCache : PieceMemory, IDisposable
 {
     /// <summary>What all answers may weigh together; a G-code file's facts weigh by their layers and lines.</summary>
     public const int MostWeight = 100_000;
@@ -40,6 +41,10 @@ public sealed class AnswerCache : IDisposable
     /// <param name="make">Makes it.</param>
     /// <param name="keep">How long after it was last asked for; null for as long as there is room.</param>
     public T Once<T>(string key, int weight, Func<T> make, TimeSpan? keep = null) => TryGet(key, out T? known) ? known! : Put(key, weight, make(), keep);
+
+    /// <inheritdoc/>
+    public override T Once<T>(object key, int weight, Func<T> make) =>
+        cache.TryGetValue(key, out T? known) && known is not null ? known : cache.Set(key, make(), new MemoryCacheEntryOptions { Size = Math.Max(1, weight) });
 
     /// <inheritdoc/>
     public void Dispose() => cache.Dispose();

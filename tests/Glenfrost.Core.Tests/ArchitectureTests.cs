@@ -74,10 +74,12 @@ public partial class ArchitectureTests
     }
 
     [Fact]
-    public void Nothing_above_the_core_remembers_in_a_static_field()
+    public void Nothing_remembers_in_a_static_field()
     {
-        foreach (var file in new[] { "Glenfrost.Storage", "Glenfrost.Application", "Glenfrost.Web" }.SelectMany(p => Sources(Path.Combine("src", p))))
-            Assert.DoesNotMatch(@"static[^;=({]*\b(MemoryCache|ConcurrentDictionary|ConditionalWeakTable)\b", File.ReadAllText(file));
+        // The one cache is injected; stand-ins keep what they measured of themselves, not answers.
+        var projects = new[] { "Glenfrost.Core", "Glenfrost.Storage", "Glenfrost.Application", "Glenfrost.Web" };
+        foreach (var file in projects.SelectMany(p => Sources(Path.Combine("src", p))))
+            Assert.DoesNotMatch(@"static[^;=({]*\b(MemoryCache|ConcurrentDictionary|ConditionalWeakTable|Recent|LinkedList)\b", File.ReadAllText(file));
     }
 
     [Fact]

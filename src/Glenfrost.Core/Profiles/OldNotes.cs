@@ -222,7 +222,7 @@ public static class OldNotes
         else if (known.Count == 0)
             errors[column] = $"No {what} is registered yet. Register it first; these notes wait.";
         else
-            errors[column] = $"No {what} here is called \"{Short(text)}\". Nearest: {known.MinBy(k => k.Names.Min(n => Distance(Plain(n), name)))!.Names[0]}.";
+            errors[column] = $"No {what} here is called \"{Short(text)}\". Nearest: {known.MinBy(k => k.Names.Min(n => NearWords.Edits(Plain(n), name)))!.Names[0]}.";
         return null;
     }
 
@@ -251,19 +251,4 @@ public static class OldNotes
             ' ', new string([.. text.ToLowerInvariant().Select(c => char.IsLetterOrDigit(c) ? c : ' ')]).Split(' ', StringSplitOptions.RemoveEmptyEntries));
 
     private static string Short(string text) => text.Length > 40 ? text[..40] + "…" : text;
-
-    // Levenshtein (1966): insertions, removals and changes of one letter.
-    private static int Distance(string a, string b)
-    {
-        var row = Enumerable.Range(0, b.Length + 1).ToArray();
-        for (var i = 1; i <= a.Length; i++)
-        {
-            var diagonal = row[0];
-            row[0] = i;
-            for (var j = 1; j <= b.Length; j++)
-                (diagonal, row[j]) = (row[j], Math.Min(Math.Min(row[j] + 1, row[j - 1] + 1), diagonal + (a[i - 1] == b[j - 1] ? 0 : 1)));
-        }
-
-        return row[b.Length];
-    }
 }

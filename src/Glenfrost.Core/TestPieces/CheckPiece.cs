@@ -62,7 +62,11 @@ public static class CheckPiece
     /// <summary>Builds it for a line width.</summary>
     /// <param name="size">Its measures.</param>
     /// <param name="s">Settings: nozzle and line width scale posts and plate.</param>
-    public static Piece Build(CheckPieceSize size, PrintSettings s)
+    /// <param name="memory">Where it is remembered.</param>
+    public static Piece Build(CheckPieceSize size, PrintSettings s, PieceMemory memory) =>
+        memory.Once($"check/{size}/{s.NozzleDiameterMm:R}/{s.LineWidthMm:R}", 100, () => Make(size, s));
+
+    private static Piece Make(CheckPieceSize size, PrintSettings s)
     {
         var scale = s.NozzleDiameterMm / 0.4;
         var (post, margin) = (4 * scale, 2 * scale);

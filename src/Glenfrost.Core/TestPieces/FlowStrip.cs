@@ -22,13 +22,11 @@ public sealed record StripSize(IReadOnlyList<double> Factors, int Middle, double
 /// </summary>
 public static class FlowStrip
 {
-    private static readonly Recent<string, Piece> Built = new(8);
-
     /// <summary>Builds it; the same measures give the same instance.</summary>
-    public static Piece Build(StripSize size) =>
-        Built.Of(
-            $"{string.Join(',', size.Factors.Select(f => f.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{size.Middle}/{size.StepMm}/" +
-                $"{size.WidthMm}/{size.Layers}/{size.LayerHeightMm}",
+    public static Piece Build(StripSize size, PieceMemory memory) =>
+        memory.Once(
+            $"strip/{string.Join(',', size.Factors.Select(f => f.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{size.Middle}/{size.StepMm}/" +
+                $"{size.WidthMm}/{size.Layers}/{size.LayerHeightMm}", 100,
             () =>
             {
                 var n = size.Factors.Count;

@@ -24,13 +24,11 @@ public static class MarkedWall
     /// <summary>Sides in their order, seen from the front.</summary>
     public static IReadOnlyList<string> Sides { get; } = ["front", "right", "back", "left"];
 
-    private static readonly Recent<string, Piece> Built = new(12);
-
     /// <summary>Builds it; the same measures give the same instance.</summary>
-    public static Piece Build(WallSize size, string name, IReadOnlyList<FlowZone> flows) =>
-        Built.Of(
-            $"{size with { SectionLayers = [], MarkLayers = [] }}/{string.Join(',', size.SectionLayers)}/{string.Join(',', size.MarkLayers)}/{name}/" +
-                $"{string.Join(';', flows.Select(f => $"{f.Factor:R} {f.Section}"))}",
+    public static Piece Build(WallSize size, string name, IReadOnlyList<FlowZone> flows, PieceMemory memory) =>
+        memory.Once(
+            $"wall/{size with { SectionLayers = [], MarkLayers = [] }}/{string.Join(',', size.SectionLayers)}/{string.Join(',', size.MarkLayers)}/{name}/" +
+                $"{string.Join(';', flows.Select(f => $"{f.Factor:R} {f.Section}"))}", 500,
             () =>
             {
                 var (w, radius) = (size.LineWidthMm, 3 * size.NozzleMm / 0.4);

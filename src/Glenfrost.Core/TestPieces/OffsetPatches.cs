@@ -28,8 +28,6 @@ public static class OffsetPatches
     /// <summary>Places in the order of reading: the middle, then the corners.</summary>
     public static IReadOnlyList<string> Places { get; } = ["middle", "front left", "front right", "back left", "back right"];
 
-    private static readonly Recent<string, Piece> Built = new(6);
-
     /// <summary>Columns of patches in a group.</summary>
     public static int Columns(int count) => (int)Math.Ceiling(count / 2.0);
 
@@ -59,9 +57,9 @@ public static class OffsetPatches
     }
 
     /// <summary>Builds it, in the bed's own coordinates; the same measures give the same instance. The patch of the present offset has a cut corner.</summary>
-    public static Piece Build(PatchSize s) =>
-        Built.Of(
-            $"{string.Join(',', s.ChangesMm.Select(c => c.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{s with { ChangesMm = [] }}",
+    public static Piece Build(PatchSize s, PieceMemory memory) =>
+        memory.Once(
+            $"patches/{string.Join(',', s.ChangesMm.Select(c => c.ToString("R", System.Globalization.CultureInfo.InvariantCulture)))}/{s with { ChangesMm = [] }}", 100,
             () =>
             {
                 var islands = new Islands();

@@ -96,7 +96,7 @@ public sealed record PieceJob
     /// Places, plans and checks. Refused at a field: what does not fit the bed, the height or the limits, and start or end
     /// code with unknown placeholders or temperatures above a limit.
     /// </summary>
-    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(JobRequest request, Machine m, PrintSettings s)
+    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(JobRequest request, Machine m, PrintSettings s, PieceMemory? memory = null)
     {
         var errors = new List<FieldError>();
         var dialect = Dialect.Of(m.Dialect);
@@ -139,8 +139,9 @@ public sealed record PieceJob
 
         var waits = request.WaitAtChanges ? request.Temperatures.Skip(1).Select(t => (t.Piece, t.Layer)).ToHashSet() : [];
         // Temperatures move nothing: the same pieces in the same places with the same settings take the same moves.
-        var layers = Planned.Of(new(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), () =>
-            new Planner(s).Plan(layout.Pieces, waits));
+        var known = memory ?? PieceMemory.None;
+        var layers = known.Once(new Moved(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), MovesWeight, () =>
+            new Planner(s, known).Plan(layout.Pieces, waits));
         var starts = new List<double>(layers.Count);
         var seconds = 0.0;
         foreach (var layer in layers)
@@ -203,7 +204,8 @@ public sealed record PieceJob
         public int GetHashCode(Piece p) => 0;
     }
 
-    private static readonly Recent<Moved, IReadOnlyList<MovedLayer>> Planned = new(4);
+    /// <summary>What the moves of a plate weigh in a memory.</summary>
+    private const int MovesWeight = 6000;
 
     /// <summary>What moves depend on; pieces by reference.</summary>
     private sealed class Moved(IReadOnlyList<Placed> pieces, PrintSettings settings, HashSet<(int, int)> waits) : IEquatable<Moved>

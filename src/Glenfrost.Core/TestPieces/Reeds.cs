@@ -32,14 +32,12 @@ public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int
 /// </summary>
 public static class Reeds
 {
-    private static readonly Recent<string, Piece> Built = new(24);
-
     /// <summary>Builds it; the same measures and ways give the same instance.</summary>
     /// <param name="size">Measures.</param>
     /// <param name="ways">How the nozzle travels in each section, from the bottom up.</param>
     /// <param name="teeth">Teeth in the front edge.</param>
-    public static Piece Build(ReedSize size, IReadOnlyList<TravelWay> ways, int teeth = 0) =>
-        Built.Of(string.Create(CultureInfo.InvariantCulture, $"{size}/{string.Join(';', ways)}/{teeth}"), () =>
+    public static Piece Build(ReedSize size, IReadOnlyList<TravelWay> ways, PieceMemory memory, int teeth = 0) =>
+        memory.Once(string.Create(CultureInfo.InvariantCulture, $"reeds/{size}/{string.Join(';', ways)}/{teeth}"), 500, () =>
         {
             var islands = new Islands();
             var (rim, r) = (size.RimMm, size.PostMm / 2);

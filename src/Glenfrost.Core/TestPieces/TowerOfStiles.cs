@@ -21,17 +21,16 @@ public sealed record TowerLayers(int Sections, int LayersPerSection, int BaseLay
 /// <summary>Builds the tower of stiles, or one of its sections as a piece of its own, as closed regions per layer.</summary>
 public static class TowerOfStiles
 {
-    private static readonly Recent<(Stile, TowerLayers, int, int), Piece> Built = new(80);
-
     /// <summary>The whole tower on one base.</summary>
-    public static Piece Build(Stile stile, TowerLayers layers) => Build(stile, layers, 0, layers.Sections, "Tower of stiles");
+    public static Piece Build(Stile stile, TowerLayers layers, PieceMemory memory) => Build(stile, layers, 0, layers.Sections, "Tower of stiles", memory);
 
     /// <summary>One section on a base of its own; numbered as in the tower.</summary>
     /// <param name="index">Section from 0.</param>
-    public static Piece BuildOne(Stile stile, TowerLayers layers, int index) => Build(stile, layers with { Sections = 1 }, index, 1, $"Stile {index + 1}");
+    public static Piece BuildOne(Stile stile, TowerLayers layers, int index, PieceMemory memory) =>
+        Build(stile, layers with { Sections = 1 }, index, 1, $"Stile {index + 1}", memory);
 
-    private static Piece Build(Stile s, TowerLayers l, int firstIndex, int count, string name) =>
-        Built.Of((s, l, firstIndex, count), () => Make(s, l, firstIndex, count, name));
+    private static Piece Build(Stile s, TowerLayers l, int firstIndex, int count, string name, PieceMemory memory) =>
+        memory.Once((s, l, firstIndex, count), 500, () => Make(s, l, firstIndex, count, name));
 
     private static Piece Make(Stile s, TowerLayers l, int firstIndex, int count, string name)
     {

@@ -317,7 +317,7 @@ public abstract class Trial
     public virtual (IReadOnlyList<string>? Lines, IReadOnlyList<FieldError> Errors)? Lines(ITrialPlan plan, PlanContext context) => null;
 
     /// <summary>The piece of a plan for a mesh; empty where there is none.</summary>
-    public virtual IReadOnlyList<Piece> Pieces(ITrialPlan plan) => [];
+    public virtual IReadOnlyList<Piece> Pieces(ITrialPlan plan, PieceMemory memory) => [];
 
     /// <summary>The layer that a preview begins with, from 1.</summary>
     public virtual int FirstLook(ITrialPlan plan) => Math.Min(3, Math.Max(1, plan.TotalLayers));

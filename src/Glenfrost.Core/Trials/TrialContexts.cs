@@ -1,6 +1,7 @@
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
+using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials;
 
@@ -48,6 +49,9 @@ public sealed record PlanContext
 
     /// <summary>What is known of the spool's dryness, with advice; null where nothing is.</summary>
     public Filaments.DrynessAdvice? Dryness { get; init; }
+
+    /// <summary>Where pieces and lines are remembered from one plan to the next; nowhere unless who plans says so.</summary>
+    public PieceMemory Memory { get; init; } = PieceMemory.None;
 
     /// <summary>What the pairing's profile is for.</summary>
     public string Use { get; init; } = "balanced";

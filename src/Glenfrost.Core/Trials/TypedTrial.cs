@@ -62,7 +62,7 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     protected virtual Made<TPlan> Make(TPlan plan, PlanContext context) => new(plan, null, []);
 
     /// <summary>The piece of a plan for a mesh; empty where there is none.</summary>
-    protected virtual IReadOnlyList<Piece> Pieces(TPlan plan) => [];
+    protected virtual IReadOnlyList<Piece> Pieces(TPlan plan, PieceMemory memory) => [];
 
     /// <summary>What is read.</summary>
     public abstract ReadingGrid Grid(TPlan plan);
@@ -142,7 +142,7 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
         Make((TPlan)plan, context) is var made ? (made.Plan, made.Job, made.Errors) : (plan, null, []);
 
     /// <inheritdoc/>
-    public sealed override IReadOnlyList<Piece> Pieces(ITrialPlan plan) => Pieces((TPlan)plan);
+    public sealed override IReadOnlyList<Piece> Pieces(ITrialPlan plan, PieceMemory memory) => Pieces((TPlan)plan, memory);
 
     /// <inheritdoc/>
     public sealed override ReadingGrid Grid(ITrialPlan plan) => Grid((TPlan)plan);

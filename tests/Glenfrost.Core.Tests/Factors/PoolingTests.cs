@@ -302,7 +302,7 @@ internal static class Plans
         };
         return new()
         {
-            Machine = machine, Settings = Core.Gcode.Writing.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f,
+            Memory = Pieces.TestMemory.Shared, Machine = machine, Settings = Core.Gcode.Writing.PrintSettings.From(new Dictionary<string, double>(), machine, f), Family = f,
             AdvisedC = f?.NozzleC, StepsPerMm = 96.4, DensityGPerCm3 = f?.DensityGPerCm3,
         };
     }

@@ -76,7 +76,7 @@ public static class Machines
     {
         var result = TowerPlanning.Plan(request);
         Assert.True(result.Plan is not null, string.Join("; ", result.Errors.Select(e => $"{e.Field}: {e.Message}")));
-        var (job, errors) = TowerPiece.Make(result.Plan, m, s ?? Settings(m), "Brackenfell Heath");
+        var (job, errors) = TowerPiece.Make(result.Plan, m, s ?? Settings(m), "Brackenfell Heath", TestMemory.Shared);
         Assert.True(job is not null, string.Join("; ", errors.Select(e => $"{e.Field}: {e.Message}")));
         return (TowerPiece.WithFile(result.Plan, job), job);
     }

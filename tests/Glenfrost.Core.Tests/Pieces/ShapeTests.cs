@@ -122,7 +122,7 @@ public class ShapeTests
         var r = Machines.Tower(Machines.Dunnock, section: 10);
         var plan = TowerPlanning.Plan(r).Plan!;
         var stile = TowerPiece.StileOf(r);
-        var piece = TowerPiece.PiecesOf(plan)[0];
+        var piece = TowerPiece.PiecesOf(plan, TestMemory.Shared)[0];
         foreach (var section in plan.Sections)
         {
             // From the front, each row of the number is cut where its digit has a stroke and nowhere else.
@@ -147,7 +147,7 @@ public class ShapeTests
                         HottestC = 220, CoolestC = 220 - (sections - 1) * 5, StepC = 5, LayerHeightMm = nozzle / 2, FirstLayerHeightMm = nozzle / 2,
                         BaseHeightMm = nozzle, SectionHeightMm = 25 * nozzle, NozzleDiameterMm = nozzle, SlabAngleDeg = angle,
                     };
-                    var piece = TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
+                    var piece = TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!, TestMemory.Shared)[0];
                     foreach (var (below, layer) in piece.Layers.Zip(piece.Layers.Skip(1)))
                     {
                         Assert.Equal(below.TopMm + layer.HeightMm, layer.TopMm, 6);
@@ -170,8 +170,8 @@ public class ShapeTests
                     var s = Machines.Settings(m);
                     var r = Machines.Tower(m, 220, 215, 5, nozzle / 2, nozzle * 20) with { SlabAngleDeg = angle };
                     var piece = check
-                        ? CheckPiece.Build(new CheckPieceSize(LayerHeightMm: (double)nozzle / 2), s)
-                        : TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!)[0];
+                        ? CheckPiece.Build(new CheckPieceSize(LayerHeightMm: (double)nozzle / 2), s, PieceMemory.None)
+                        : TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!, TestMemory.Shared)[0];
                     var mesh = PieceMesh.Of(piece, s.LineWidthMm);
                     Watertight(mesh);
                     Assert.Equal(piece.Layers.Sum(l => Planner.Foot(l, s).Area * l.HeightMm), mesh.VolumeMm3, 0);

@@ -21,7 +21,7 @@ public class ShrinkCautionTests
         var f = Family.Find(family)!;
         var c = new PlanContext
         {
-            Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept, StepsPerMm = 400, Subject = "any",
+            Memory = TestMemory.Shared, Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept, StepsPerMm = 400, Subject = "any",
         };
         if (trial.Plan(trial.Propose(c), c).Plan is not { WritesFile: true } plan)
             return [];
@@ -113,7 +113,7 @@ public class ShrinkCautionTests
             {
                 var kept = new Dictionary<string, double> { ["minLayerTimeS"] = least };
                 var f = Family.Find("PLA")!;
-                var c = new PlanContext { Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept };
+                var c = new PlanContext { Memory = TestMemory.Shared, Machine = m, Settings = PrintSettings.From(kept, m, f), Family = f, AdvisedC = f.NozzleC, Kept = kept };
                 (ITrialPlan Plan, double Speed, PrintSettings Settings) Made(PlanValues values)
                 {
                     var planned = trial.Plan(values, c);

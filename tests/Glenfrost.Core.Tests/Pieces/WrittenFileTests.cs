@@ -61,7 +61,7 @@ public class WrittenFileTests
         var planned = TowerPlanning.Plan(t.Request).Plan;
         if (planned is null)
             return;
-        var (job, errors) = TowerPiece.Make(planned, t.Machine, t.Settings, "any");
+        var (job, errors) = TowerPiece.Make(planned, t.Machine, t.Settings, "any", TestMemory.Shared);
         if (job is null)
         {
             // Too large for this bed: said at a field.
@@ -322,7 +322,7 @@ public class WrittenFileTests
         var s = Machines.Settings(m);
         var size = new CheckPieceSize();
         Assert.Empty(CheckPiece.Check(size, s));
-        var (job, errors) = PieceJob.Make(new JobRequest { Pieces = [CheckPiece.Build(size, s)], Temperatures = [new(0, 1, 210, "all of it")] }, m, s);
+        var (job, errors) = PieceJob.Make(new JobRequest { Pieces = [CheckPiece.Build(size, s, PieceMemory.None)], Temperatures = [new(0, 1, 210, "all of it")] }, m, s);
         Assert.Empty(errors);
         Assert.InRange(job!.Minutes, 10, 18);
         Assert.InRange(job.MassG, 1.5, 5);
@@ -341,7 +341,7 @@ public class WrittenFileTests
 
     private static PlanContext Profile(Dictionary<string, double> kept) => new()
     {
-        Machine = Warm, Settings = PrintSettings.From(kept, Warm, Family.Find("PLA")), Family = Family.Find("PLA"), AdvisedC = new(190, 220), Kept = kept,
+        Memory = TestMemory.Shared, Machine = Warm, Settings = PrintSettings.From(kept, Warm, Family.Find("PLA")), Family = Family.Find("PLA"), AdvisedC = new(190, 220), Kept = kept,
         StepsPerMm = 400, Subject = "Heath on Whimbrel 300",
     };
 

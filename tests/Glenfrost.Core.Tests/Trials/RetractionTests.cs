@@ -278,7 +278,7 @@ public class RetractionTests
         Assert.Contains(RetractionJudging.Check(new() { Points = [P(0, 2), new(length, speed, [score], [])] }), e => e.Field == $"points[1].{field}");
 
     private static PlanContext Context(Machine m) =>
-        new() { Machine = m, Settings = Machines.Settings(m), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+        new() { Memory = TestMemory.Shared, Machine = m, Settings = Machines.Settings(m), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
 
     private static (RetractionPlan Plan, PrintedFile File) Written(Machine m, string mode, params (string Name, object Value)[] changes)
     {
@@ -389,7 +389,7 @@ public class RetractionTests
     [Fact]
     public void The_reeds_are_thin_and_stand_at_two_spacings()
     {
-        var piece = Reeds.Build(new(4, 10, 20, 5, 0.2, 0.4), [new(0.5), new(1)]);
+        var piece = Reeds.Build(new(4, 10, 20, 5, 0.2, 0.4), [new(0.5), new(1)], PieceMemory.None);
         var posts = piece.Layers[^1].Islands.Select(i => i.Shape.EnvelopeInternal).OrderBy(e => e.MinX).ToList();
         Assert.Equal(3, posts.Count);
         Assert.All(posts, p => Assert.Equal(4, p.Width, 0.05));

@@ -84,7 +84,7 @@ public class ScoredTrialTests
         var m = Machines.Dunnock;
         var c = new PlanContext
         {
-            Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")), Family = Family.Find("PLA"),
+            Memory = TestMemory.Shared, Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")), Family = Family.Find("PLA"),
         };
         var (made, job, errors) = trial.Make(trial.Plan(trial.Propose(c), c).Plan!, c);
         Assert.Empty(errors);

@@ -138,7 +138,7 @@ public class WallTests
     private static PlanContext Context(Machine m, double diameter = 1.75) =>
         new()
         {
-            Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")) with { FilamentDiameterMm = diameter },
+            Memory = TestMemory.Shared, Machine = m, Settings = PrintSettings.From(new Dictionary<string, double>(), m, Family.Find("PLA")) with { FilamentDiameterMm = diameter },
             Family = Family.Find("PLA"), AdvisedC = Family.Find("PLA")!.NozzleC,
         };
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using System.Globalization;
@@ -82,7 +83,7 @@ public static partial class Placeholders
         string Bare(string s) => s.Replace("_", "", StringComparison.Ordinal).ToLowerInvariant();
         var typed = Bare(name);
         var all = All.Select(p => (p.Name, Bare: Bare(p.Name))).ToList();
-        var begun = all.Where(p => p.Bare.StartsWith(typed, StringComparison.Ordinal)).OrderBy(p => Distance(typed, p.Bare)).ToList();
+        var begun = all.Where(p => p.Bare.StartsWith(typed, StringComparison.Ordinal)).OrderBy(p => NearWords.Edits(typed, p.Bare)).ToList();
         if (begun.Exists(p => Temperature(p.Bare)))
             begun.RemoveAll(p => !Temperature(p.Bare));
         if (begun.Count > 1)
@@ -92,29 +93,11 @@ public static partial class Placeholders
             : all.Where(p => typed.StartsWith(p.Bare, StringComparison.Ordinal)
                     || (typed.Split("temp")[0] is { Length: > 2 } head && typed.Contains("temp", StringComparison.Ordinal) && Temperature(p.Bare)
                         && p.Bare.Contains(head, StringComparison.Ordinal))
-                    || Distance(typed, p.Bare) <= Math.Min(3, typed.Length / 3))
-                .OrderBy(p => Distance(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
+                    || NearWords.Edits(typed, p.Bare) <= Math.Min(3, typed.Length / 3))
+                .OrderBy(p => NearWords.Edits(typed, p.Bare)).Select(p => p.Name).FirstOrDefault();
         return nearest is null ? "" : $" Did you mean {{{nearest}}}?";
 
         static bool Temperature(string bare) => bare.Contains("temperature", StringComparison.Ordinal);
-    }
-
-    /// <summary>Edits from one word to another (Levenshtein).</summary>
-    private static int Distance(string a, string b)
-    {
-        var row = Enumerable.Range(0, b.Length + 1).ToArray();
-        for (var i = 1; i <= a.Length; i++)
-        {
-            var (diagonal, left) = (row[0], row[0] = i);
-            for (var j = 1; j <= b.Length; j++)
-            {
-                var up = row[j];
-                left = row[j] = Math.Min(Math.Min(left, up) + 1, diagonal + (a[i - 1] == b[j - 1] ? 0 : 1));
-                diagonal = up;
-            }
-        }
-
-        return row[^1];
     }
 
     private static string Short(string s) => s.Length > 40 ? s[..40] + "…" : s;

@@ -14,7 +14,7 @@ public sealed record Placed(Piece Piece, double X, double Y);
 
 /// <summary>Turns pieces into moves: one after another, each layer by layer.</summary>
 /// <param name="s">What to print with.</param>
-public sealed class Planner(PrintSettings s)
+public sealed class Planner(PrintSettings s, PieceMemory memory)
 {
     private readonly Dictionary<string, IslandLines> made = [];
     private readonly List<Move> moves = [];
@@ -148,36 +148,20 @@ public sealed class Planner(PrintSettings s)
         var lines = needed.Values.AsParallel()
             .Select(a =>
             {
-                var mark = $"{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}";
-                if (!Remembered.TryGetValue(mark, out var lines))
-                {
-                    var wallMark = $"{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}";
-                    if (!RememberedWalls.TryGetValue(wallMark, out var walls))
-                        RememberedWalls[wallMark] = walls = IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0));
-                    Remembered[mark] = lines = IslandPaths.Fill(
-                        walls, LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
-                        a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape)));
-                }
-
+                // Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay.
+                var lines = memory.Once($"lines/{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}", LinesWeight, () => IslandPaths.Fill(
+                    memory.Once($"walls/{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}", LinesWeight, () =>
+                        IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0))),
+                    LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
+                    a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape))));
                 return (a.Key, Lines: lines with { Walls = [.. lines.Walls.Select(Seamed)] });
             }).ToList();
         foreach (var (key, one) in lines)
             made[key] = one;
-        if (Remembered.Count > MostRemembered)
-        {
-            Remembered.Clear();
-            RememberedWalls.Clear();
-        }
     }
 
-    /// <summary>
-    /// Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay: theirs are remembered, some tens of MB at most.
-    /// </summary>
-    private static readonly ConcurrentDictionary<string, IslandLines> Remembered = new();
-
-    private static readonly ConcurrentDictionary<string, IslandPaths.Walled> RememberedWalls = new();
-
-    private const int MostRemembered = 2000;
+    /// <summary>What the lines of an island weigh in a memory.</summary>
+    private const int LinesWeight = 15;
 
     private LineSettings LinesFor(double height, double angle) => new(s.SpacingMm(height), Bead.RoundEnds(s.Bead, height), s.Walls, angle);
 

@@ -173,7 +173,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlan, F
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = [OffsetPatches.Build(p.Size)], Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                Pieces = [OffsetPatches.Build(p.Size, c.Memory)], Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
                 [
                     $"first layer, {c.Subject}",
                     $"patches at nozzle offsets of {string.Join(", ", p.ChangesMm.Select(x => Say.N(r.NozzleOffsetMm + x, 3)))} mm, the lowest first; the " +
@@ -192,7 +192,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlan, F
                 SkirtGapMm = 0,
                 MinLayerTimeS = 0,
                 ZHopMm = Math.Max(0.3, c.Settings!.ZHopMm),
-            });
+            }, c.Memory);
         return job is null
             ? new(p, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "patchMm", Offers = [] } : e)])
             : new(p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. p.Warnings, .. job.Warnings] }, job, []);

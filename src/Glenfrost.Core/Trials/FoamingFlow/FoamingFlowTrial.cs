@@ -273,7 +273,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan, FoamVe
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(FoamingPlan p)
+    protected override IReadOnlyList<Piece> Pieces(FoamingPlan p, PieceMemory memory)
     {
         var r = p.Request;
         // Marks at the foot of each section tell side and section alike: where the bumps stand, the next one begins.
@@ -283,7 +283,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan, FoamVe
         [
             MarkedWall.Build(
                 new((double)r.SideMm, (double)r.LayerHeightMm, [.. p.Steps.Select(_ => p.SectionLayers)], (double)r.TargetWidthMm, p.NozzleMm, marks),
-                "Foaming walls", flows),
+                "Foaming walls", flows, memory),
         ];
     }
 
@@ -305,7 +305,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan, FoamVe
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p), Temperatures =
+                Pieces = Pieces(p, c.Memory), Temperatures =
                 [
                     .. p.Steps.Select((x, i) => new TemperatureFrom(0, i * p.SectionLayers + 1, (double)x.TemperatureC, $"section {i + 1}"))
                         .Where((t, i) => i == 0 || p.ByTemperature),
@@ -317,7 +317,7 @@ public sealed class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan, FoamVe
                     "stop rule: when extrusion turns to blobs, stop; the section is a reading",
                 ],
             },
-            c.Machine!, s);
+            c.Machine!, s, c.Memory);
         if (job is null)
             return new(
                 plan, null,

@@ -177,8 +177,8 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(QuickCheckPlan plan) =>
-        [CheckPiece.Build(plan.Size, new() { LineWidthMm = plan.LineWidthMm, NozzleDiameterMm = plan.NozzleMm })];
+    protected override IReadOnlyList<Piece> Pieces(QuickCheckPlan plan, PieceMemory memory) =>
+        [CheckPiece.Build(plan.Size, new() { LineWidthMm = plan.LineWidthMm, NozzleDiameterMm = plan.NozzleMm }, memory)];
 
     /// <inheritdoc/>
     protected override Made<QuickCheckPlan> Make(QuickCheckPlan plan, PlanContext c)
@@ -190,13 +190,13 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
                 [
                     $"quick check, {c.Subject}",
                     $"walls of one line, {Say.N(r.WallMm)} mm outside, posts {Say.N(r.PostGapMm)} mm apart, {Say.N(r.LayerHeightMm)} mm layers",
                 ],
             },
-            c.Machine, c.Settings);
+            c.Machine, c.Settings, c.Memory);
         return job is null
             ? new(plan, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "wallMm" } : PieceFields.At(e))])
             : new(

@@ -335,12 +335,12 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlan, R
         };
     }
 
-    private static IReadOnlyList<Piece> PiecesOf(RetractionPlan p, bool byHeight) => byHeight
-        ? [Reeds.Build(p.Size, [.. p.Values.Select(v => Way(p.Request, v))])]
-        : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], i + 1))];
+    private static IReadOnlyList<Piece> PiecesOf(RetractionPlan p, bool byHeight, PieceMemory memory) => byHeight
+        ? [Reeds.Build(p.Size, [.. p.Values.Select(v => Way(p.Request, v))], memory)]
+        : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], memory, i + 1))];
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan) => PiecesOf(plan, plan.ByHeight);
+    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan, PieceMemory memory) => PiecesOf(plan, plan.ByHeight, memory);
 
     /// <inheritdoc/>
     protected override Made<RetractionPlan> Make(RetractionPlan plan, PlanContext context)
@@ -358,8 +358,8 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlan, R
                             $"{string.Join(", ", ((ITrialPlan)p).Parts.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select(x => x.Label))}",
                     ],
                 },
-                context.Machine!, context.Settings!);
-        var (job, errors) = Job(Pieces(p));
+                context.Machine!, context.Settings!, context.Memory);
+        var (job, errors) = Job(Pieces(p, context.Memory));
         if (job is null)
             return new(
                 plan, null,
@@ -376,9 +376,9 @@ public sealed class RetractionTrial : Trial<RetractionRequest, RetractionPlan, R
         if (p.Request.Mode is Tower or Plate && p.Request.Repeats == 1)
         {
             // Both ways are made, so that what they cost is counted, not guessed.
-            var tower = p.ByHeight ? job : Job(PiecesOf(p, true)).Job;
-            var plate = p.ByHeight ? Job(PiecesOf(p, false)).Job : job;
-            var single = Job([.. PiecesOf(p, false).Take(1)]).Job;
+            var tower = p.ByHeight ? job : Job(PiecesOf(p, true, context.Memory)).Job;
+            var plate = p.ByHeight ? Job(PiecesOf(p, false, context.Memory)).Job : job;
+            var single = Job([.. PiecesOf(p, false, context.Memory).Take(1)]).Job;
             if (tower is not null)
                 ways.Add(new("one piece by height", tower.Minutes, 1, p.ByHeight));
             if (plate is not null)

@@ -141,12 +141,12 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, Surfac
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(SurfacePlan p) =>
+    protected override IReadOnlyList<Piece> Pieces(SurfacePlan p, PieceMemory memory) =>
     [
         FlowStrip.Build(
             new(
                 [.. p.ChangesPercent.Select(c => (double)(1 + c / 100))], p.ChangesPercent.Count / 2, (double)p.Request.StepMm, (double)p.Request.WidthMm,
-                (int)p.Request.Layers, (double)p.Request.LayerHeightMm)),
+                (int)p.Request.Layers, (double)p.Request.LayerHeightMm), memory),
     ];
 
     /// <inheritdoc/>
@@ -156,14 +156,14 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, Surfac
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
                 [
                     $"surface flow, {c.Subject}",
                     $"strip of {p.ChangesPercent.Count} steps from left to right: " +
                         $"{string.Join(", ", p.ChangesPercent.Select(x => Say.N(r.ExtrusionMultiplier * (1 + x / 100), 3)))}; the tab marks the middle",
                 ],
             },
-            c.Machine!, c.Settings! with { ExtrusionMultiplier = (double)r.ExtrusionMultiplier });
+            c.Machine!, c.Settings! with { ExtrusionMultiplier = (double)r.ExtrusionMultiplier }, c.Memory);
         return job is null
             ? new(p, null, [.. errors.Select(e => e.Field == "pieceDepthMm" ? e with { Field = "stepMm", Offers = [] } : e)])
             : new(p with { Estimate = PieceFields.EstimateOf(job), Warnings = [.. p.Warnings, .. job.Warnings] }, job, []);

@@ -318,7 +318,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
     {
         if (tower.Request.IsOwnModel)
             return new(tower, null, []);
-        var (job, errors) = TowerPiece.Make(tower, c.Machine!, c.Settings!, c.Subject);
+        var (job, errors) = TowerPiece.Make(tower, c.Machine!, c.Settings!, c.Subject, c.Memory);
         return job is null ? new(tower, null, errors) : new(TowerPiece.WithFile(tower, job), job, errors);
     }
 
@@ -330,7 +330,8 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
             : p.BaseLayers + per - TowerOfStiles.LintelLayers(TowerPiece.StileOf(p.Request), TowerPiece.LayersOf(p)) + 1;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(TowerPlan plan) => plan.Request.IsOwnModel ? [] : TowerPiece.PiecesOf(plan);
+    protected override IReadOnlyList<Piece> Pieces(TowerPlan plan, PieceMemory memory) =>
+        plan.Request.IsOwnModel ? [] : TowerPiece.PiecesOf(plan, memory);
 
     /// <inheritdoc/>
     protected override string FileWords(TowerPlan plan) => $"{Say.N(plan.Request.HottestC ?? 0, 0)} {Say.N(plan.Request.CoolestC ?? 0, 0)}";

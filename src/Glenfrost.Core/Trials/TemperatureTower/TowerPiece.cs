@@ -33,12 +33,12 @@ public static class TowerPiece
             (double)plan.Request.FirstLayerHeightMm!.Value);
 
     /// <summary>The piece, or the separate pieces in the order of printing.</summary>
-    public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlan plan)
+    public static IReadOnlyList<TestPieces.Shapes.Piece> PiecesOf(TowerPlan plan, PieceMemory memory)
     {
         var (stile, layers) = (StileOf(plan.Request), LayersOf(plan));
         return plan.Request.Separate
-            ? [.. plan.Sections.Select(s => TowerOfStiles.BuildOne(stile, layers, s.Index))]
-            : [TowerOfStiles.Build(stile, layers)];
+            ? [.. plan.Sections.Select(s => TowerOfStiles.BuildOne(stile, layers, s.Index, memory))]
+            : [TowerOfStiles.Build(stile, layers, memory)];
     }
 
     /// <summary>Makes the job of a plan for Glenfrost's own piece.</summary>
@@ -46,7 +46,9 @@ public static class TowerPiece
     /// <param name="m">The machine.</param>
     /// <param name="s">Settings in force.</param>
     /// <param name="subject">Filament and toolhead, for the head of the file.</param>
-    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(TowerPlan plan, Machine m, PrintSettings s, string subject)
+    /// <param name="memory">Where pieces and lines are remembered; null for nowhere.</param>
+    public static (PieceJob? Job, IReadOnlyList<FieldError> Errors) Make(
+        TowerPlan plan, Machine m, PrintSettings s, string subject, PieceMemory? memory = null)
     {
         var r = plan.Request;
         static string N(decimal? v) => v is { } x ? x.ToString("0.##", CultureInfo.InvariantCulture) : "";
@@ -55,7 +57,7 @@ public static class TowerPiece
             s = s with { BrimWidthMm = Math.Max(s.BrimWidthMm, 6) };
         var request = new JobRequest
         {
-            Pieces = PiecesOf(plan),
+            Pieces = PiecesOf(plan, memory ?? PieceMemory.None),
             WaitAtChanges = r.WaitAtChanges,
             Temperatures =
             [
@@ -70,7 +72,7 @@ public static class TowerPiece
                     $"{plan.LayersPerSection} layers a section",
             ],
         };
-        var (job, errors) = PieceJob.Make(request, m, s);
+        var (job, errors) = PieceJob.Make(request, m, s, memory);
         // What the job calls its temperature is one end of the plan's range.
         return (
             job,

@@ -167,11 +167,11 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(WallPlan p)
+    protected override IReadOnlyList<Piece> Pieces(WallPlan p, PieceMemory memory)
     {
         var r = p.Request;
         var marks = p.HeightsMm.SelectMany(h => new[] { (int)Math.Round(h / r.LayerHeightMm), (int)Math.Round(h / r.LayerHeightMm) + 1 }).ToList();
-        return [MarkedWall.Build(new((double)r.SideMm, (double)r.LayerHeightMm, [p.Layers], (double)r.TargetWidthMm, p.NozzleMm, marks), "Marked wall", [])];
+        return [MarkedWall.Build(new((double)r.SideMm, (double)r.LayerHeightMm, [p.Layers], (double)r.TargetWidthMm, p.NozzleMm, marks), "Marked wall", [], memory)];
     }
 
     /// <inheritdoc/>
@@ -190,14 +190,14 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
+                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)r.NozzleTemperatureC, "all of it")], PlanLines =
                 [
                     $"wall flow, {c.Subject}",
                     $"square of single walls, {Say.N(r.SideMm)} mm, wall {Say.N(r.TargetWidthMm, 3)} mm at multiplier {Say.N(r.ExtrusionMultiplier, 3)}, " +
                         $"read at {string.Join(" and ", p.HeightsMm.Select(h => Say.N(h)))} mm",
                 ],
             },
-            c.Machine!, s);
+            c.Machine!, s, c.Memory);
         if (job is null)
             return new(plan, null, [.. errors.Select(PieceFields.At)]);
         var (feed, length) = LaidIn(job);
