@@ -118,13 +118,14 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     /// <param name="p">The pairing, with filament and toolhead.</param>
     /// <param name="typed">The values, at most one of each setting.</param>
     /// <param name="reason">Why; stands for all of them.</param>
-    public async Task TypeAsync(Pairing p, IReadOnlyList<ProfileSetting> typed, string reason)
+    /// <param name="passed">The part that passed with them and confirms them; null for an own choice.</param>
+    public async Task TypeAsync(Pairing p, IReadOnlyList<ProfileSetting> typed, string reason, string? passed = null)
     {
         await bench.PersonAsync();
         await bench.AloneAsync(async () =>
         {
             var defined = typed.Select(t => (Value: t, Is: Core.Settings.SettingRegistry.Get(t.Key))).ToList();
-            await profiles.TypeAsync(p.Id, typed, $"{string.Join(", ", defined.Select(d => d.Is.Label))} typed: {reason}");
+            await profiles.TypeAsync(p.Id, typed, $"{string.Join(", ", defined.Select(d => d.Is.Label))} typed: {reason}", passed);
             await bench.LogAsync(
                 "profile", $"{string.Join(", ", defined.Select(d => $"{d.Is.Label} {d.Value.ValueText} {d.Is.Quantity.Unit}".TrimEnd()))} typed for " +
                     $"{Facts.NameOf(p)}: {reason}", $"/pairings/{p.Id}");

@@ -51,15 +51,7 @@ public sealed class ReadingStore(Bench bench)
         var trial = TrialCatalogue.Get(run.Kind);
         var plan = trial.ReadPlan(run.PlanJson);
         var (parts, grid) = (plan.Parts, trial.Grid(plan));
-        if (entry.Section < 0 || entry.Section >= parts.Count)
-            return new("refused", null, "", $"Section {entry.Section} is not part of this {trial.Noun}: 0 to {parts.Count - 1} would be right.");
-        if (entry.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null && entry.Section != 0)
-            return new("refused", null, "", "The mass is that of the whole piece: section 0 would be right.");
-        if (entry.Key.Length is 0 or > 80)
-            return new("refused", null, "", "The entry has no key of 1 to 80 characters.");
-        if (entry.Why is { Length: > 400 })
-            return new("refused", null, "", "The reason is longer than 400 characters.");
-        var (value, text, error) = ParseCell(grid, entry.Aspect, entry.Text);
+        var (value, text, error) = Check(trial, parts, grid, entry);
         if (error is not null)
             return new("refused", null, "", error);
         return await bench.AloneAsync(async () =>
@@ -83,22 +75,9 @@ public sealed class ReadingStore(Bench bench)
                 return new ReadingOutcome(
                     "why", standing.Id, standing.Entered,
                     $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.TimeIn(standing.At)}. Why is it {Show(text)} now?");
-            var reading = new Reading
-            {
-                RunId = runId,
-                Key = entry.Key,
-                Section = entry.Section,
-                Aspect = entry.Aspect,
-                Value = value,
-                Entered = text,
-                At = bench.Now,
-                PersonId = person.Id,
-                DeviceId = bench.DeviceId,
-                SupersedesId = standing?.Id,
-                Why = string.IsNullOrWhiteSpace(entry.Why) ? null : entry.Why.Trim(),
-                Resolution = entry.Resolution ?? (grid.Column(entry.Aspect) is { } column ? column.Resolution : entry.Aspect == CellAspects.Mass ? 0.1 : null),
-                InstrumentRevisionId = entry.InstrumentRevisionId,
-            };
+            var reading = Row(runId, person.Id, grid, entry, value, text);
+            reading.SupersedesId = standing?.Id;
+            reading.Why = string.IsNullOrWhiteSpace(entry.Why) ? null : entry.Why.Trim();
             bench.Db.Readings.Add(reading);
             // The scale speaks of the whole piece: what the run says of its mass is the newest weighing.
             if (entry.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null && value is { } grams)
@@ -111,15 +90,78 @@ public sealed class ReadingStore(Bench bench)
                         $"{await NameOfAsync(run.PairingId, run.ToolheadId)}",
                     link);
             else
-                await bench.LogCountAsync(
-                    "reading", link, 1,
-                    n => Words.Plural(n, "reading"),
-                    async () => $" on {Words.Lower(trial.Name)} {run.Number}: {await NameOfAsync(run.PairingId, run.ToolheadId)}");
+                await LogAsync(runId, trial, run.Number, run.PairingId, run.ToolheadId, 1);
             await bench.Db.SaveChangesAsync();
             var odd = value is { } o ? trial.Question(plan, entry.Section, entry.Aspect, o) : null;
             return new ReadingOutcome("saved", reading.Id, text, odd is null ? null : $"Saved. {odd}", odd is not null);
         });
     }
+
+    /// <summary>
+    /// Stores the readings of a run that nobody read yet, all or none: what came as one, from a file or a replay. Each passes the same door as a single one.
+    /// </summary>
+    /// <param name="run">Tracked; its stage is left as it is.</param>
+    /// <param name="entries">At most one for each cell, in the order in which they were read.</param>
+    /// <param name="every">How long each took: their times stand so far apart, the first one now.</param>
+    /// <returns>Why none is stored; null where all are.</returns>
+    public async Task<string?> StoreAllAsync(Run run, IReadOnlyList<CellEntry> entries, TimeSpan every)
+    {
+        var person = (await bench.PersonAsync()).Id;
+        var trial = TrialCatalogue.Get(run.Kind);
+        var plan = trial.ReadPlan(run.PlanJson);
+        var (parts, grid) = (plan.Parts, trial.Grid(plan));
+        var rows = new List<Reading>();
+        foreach (var entry in entries)
+        {
+            var (value, text, error) = Check(trial, parts, grid, entry);
+            if (error is not null)
+                return $"{entry.Aspect} of section {entry.Section}: {error}";
+            rows.Add(Row(run.Id, person, grid, entry, value, text));
+            rows[^1].At += every * (rows.Count - 1);
+        }
+
+        if (rows.GroupBy(r => (r.Section, r.Aspect)).FirstOrDefault(g => g.Count() > 1)?.Key is { } twice)
+            return $"{twice.Aspect} of section {twice.Section} is read twice.";
+        return await bench.AloneAsync(async () =>
+        {
+            if (await bench.Db.Readings.AnyAsync(r => r.RunId == run.Id))
+                return "The run is read already.";
+            bench.Db.Readings.AddRange(rows);
+            if (rows.FirstOrDefault(r => r.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null)?.Value is { } grams)
+                run.MassUg = (long)Math.Round(grams * 1e6);
+            await LogAsync(run.Id, trial, run.Number, run.PairingId, run.ToolheadId, rows.Count);
+            await bench.Db.SaveChangesAsync();
+            return (string?)null;
+        });
+    }
+
+    private Reading Row(Guid runId, Guid person, ReadingGrid grid, CellEntry entry, double? value, string text) => new()
+    {
+        RunId = runId,
+        Key = entry.Key,
+        Section = entry.Section,
+        Aspect = entry.Aspect,
+        Value = value,
+        Entered = text,
+        At = bench.Now,
+        PersonId = person,
+        DeviceId = bench.DeviceId,
+        Resolution = entry.Resolution ?? (grid.Column(entry.Aspect) is { } column ? column.Resolution : entry.Aspect == CellAspects.Mass ? 0.1 : null),
+        InstrumentRevisionId = entry.InstrumentRevisionId,
+    };
+
+    private Task LogAsync(Guid runId, Trial trial, int number, Guid? pairing, Guid? toolhead, int count) => bench.LogCountAsync(
+        "reading", $"/runs/{runId}", count, n => Words.Plural(n, "reading"),
+        async () => $" on {Words.Lower(trial.Name)} {number}: {await NameOfAsync(pairing, toolhead)}");
+
+    private static (double? Value, string Text, string? Error) Check(Trial trial, IReadOnlyList<PlanPart> parts, ReadingGrid grid, CellEntry entry) =>
+        entry.Section < 0 || entry.Section >= parts.Count
+            ? (null, "", $"Section {entry.Section} is not part of this {trial.Noun}: 0 to {parts.Count - 1} would be right.")
+        : entry.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null && entry.Section != 0
+            ? (null, "", "The mass is that of the whole piece: section 0 would be right.")
+        : entry.Key.Length is 0 or > 80 ? (null, "", "The entry has no key of 1 to 80 characters.")
+        : entry.Why is { Length: > 400 } ? (null, "", "The reason is longer than 400 characters.")
+        : ParseCell(grid, entry.Aspect, entry.Text);
 
     private static string Show(string text) => text switch { "" => "empty", "m" => "missing", _ => text };
 

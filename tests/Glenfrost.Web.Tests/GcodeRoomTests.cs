@@ -157,6 +157,36 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_file_that_would_leave_its_printers_limits_is_handed_out_only_to_who_says_to_know_it()
+    {
+        var bytes = new SlicedFile { NozzleC = 299 }.ToBytes();
+        var path = await Drop(bytes, "hot.gcode");
+        // Looked at for no printer there is no limit to leave.
+        Assert.Equal(bytes, await v.Client.GetByteArrayAsync(path + "/file"));
+        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"));
+        await v.Go(path);
+        await v.Press(".for-pairing", "?handler=Pairing", ("pairing", pairing.Id.ToString()));
+        var held = await v.Client.GetAsync(path + "/file");
+        Assert.Equal(HttpStatusCode.Conflict, held.StatusCode);
+        Assert.Contains("299", await held.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        // A browser is led to the page that says why, and to the button that hands it out all the same.
+        using var asked = new HttpRequestMessage(HttpMethod.Get, path + "/file");
+        asked.Headers.Add("Accept", "text/html,application/xhtml+xml");
+        var led = await v.Client.SendAsync(asked);
+        await v.Go($"{path}?held=1");
+        Assert.Contains("would leave the limits", v.Text("#held"), StringComparison.Ordinal);
+        Assert.True(led.StatusCode is HttpStatusCode.Redirect or HttpStatusCode.OK);
+        var link = v.Page.QuerySelector("#held a")!.GetAttribute("href")!;
+        Assert.Equal(bytes, await v.Client.GetByteArrayAsync(link));
+        await v.Go(path);
+        Assert.Null(v.Page.QuerySelector("#held"));
+        // One that keeps them goes as before.
+        var cool = await Drop(new SlicedFile().ToBytes(), "cool.gcode");
+        await v.Press(".for-pairing", "?handler=Pairing", ("pairing", pairing.Id.ToString()));
+        Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(cool + "/file")).StatusCode);
+    }
+
+    [Fact]
     public async Task A_file_removed_comes_back()
     {
         var path = await Drop(new SlicedFile { Layers = 3 }.ToBytes(), "short-lived.gcode");

@@ -145,3 +145,80 @@ public class NextTests(House house) : IClassFixture<House>
             r => r.AtC == 246);
     }
 }
+
+/// <summary>The route of a pairing, without a page: what is next follows from runs, profile and evidence alone.</summary>
+public class PairingRouteTests
+{
+    private static readonly DateTime Day = new(2026, 11, 1, 0, 0, 0, DateTimeKind.Utc);
+
+    private static ProfileSetting Setting(string key, SettingState state, string? why = null) =>
+        new(key, key == "nozzleTemperatureC" ? 215 : 1, null, SettingOrigin.Run, "run 1", state, why);
+
+    private static PairingNext Next(IReadOnlyList<ProfileSetting> settings, params IReadOnlyList<Run> runs) =>
+        PairingRoute.Of(
+            new Pairing { Filament = new Filament { Maker = "Brackenfell", Line = "Heath", Family = "PLA" }, Runs = [.. runs] }, settings,
+            [.. settings.Select(s => new EvidenceStanding { Area = "x", Key = s.Key, At = Day })], StoneState.Confirmed).Next();
+
+    private static Run Decided(string kind, double days, string stage = RunStages.Decided) =>
+        new() { Kind = kind, PlanJson = "{}", Number = 1, Stage = stage, CreatedAt = Day, DecidedAt = stage == RunStages.Decided ? Day.AddDays(days) : null };
+
+    [Theory]
+    [InlineData(RunStages.Planned, "Print retraction 1", "#print")]
+    [InlineData(RunStages.Printed, "Read retraction 1", "#read")]
+    [InlineData(RunStages.Read, "Decide on retraction 1", "#judge")]
+    public void What_is_begun_is_finished_first(string stage, string title, string link)
+    {
+        var next = Next([], Decided("retraction-sweep", 0, stage));
+        Assert.Equal(title, next.Title);
+        Assert.EndsWith(link, next.Link);
+        // What was removed is not begun.
+        var removed = Decided("retraction-sweep", 0, stage);
+        removed.RemovedAt = Day;
+        Assert.Equal("Print a temperature tower", Next([], removed).Title);
+    }
+
+    [Theory]
+    [InlineData(null, "Print a temperature tower")]
+    [InlineData(SettingState.Start, "Print a temperature tower")]
+    [InlineData(SettingState.Inherited, "Print a temperature tower")]
+    [InlineData(SettingState.Doubtful, "Print the temperature tower again")]
+    public void Temperature_is_settled_first(SettingState? state, string title)
+    {
+        var next = Next(state is { } s ? [Setting("nozzleTemperatureC", s, "another nozzle")] : []);
+        Assert.Equal(title, next.Title);
+        Assert.EndsWith("/temperature-tower", next.Link);
+        if (state == SettingState.Doubtful)
+            Assert.Equal("215 °C is doubtful: another nozzle.", next.Why);
+    }
+
+    [Fact]
+    public void A_doubt_comes_before_what_is_open_and_what_is_open_before_what_is_only_provisional()
+    {
+        var nozzle = Setting("nozzleTemperatureC", SettingState.Provisional, "one run");
+        var open = Next([nozzle]);
+        Assert.DoesNotContain("tower", open.Link, StringComparison.Ordinal);
+        var doubtful = Next([nozzle, Setting("retractionLengthMm", SettingState.Doubtful, "temperature moved by 10 °C")]);
+        Assert.Equal("Retraction again", doubtful.Title);
+        Assert.EndsWith("is doubtful: temperature moved by 10 °C.", doubtful.Why);
+        var all = TrialCatalogue.All.Where(t => t.IsOnRoute && t.Settles.Count > 0).Select(t => Setting(t.Settles[0], SettingState.Confirmed))
+            .Where(s => s.Key != "nozzleTemperatureC").DistinctBy(s => s.Key).ToList();
+        Assert.Equal("Repeat the tower, or confirm it at production speed", Next([nozzle, .. all]).Title);
+        // The second tower was decided upon and did not confirm it: no third is asked for.
+        Assert.Equal("Nothing more is proposed", Next([nozzle, .. all], Decided("temperature-tower", 3)).Title);
+        Assert.Equal("What can be measured here is settled", Next([Setting("nozzleTemperatureC", SettingState.Confirmed), .. all]).Title);
+    }
+
+    [Fact]
+    public void What_was_tried_and_settled_nothing_gives_way()
+    {
+        var nozzle = Setting("nozzleTemperatureC", SettingState.Confirmed);
+        var first = Next([nozzle]);
+        var kind = first.Link!.Split('/')[^1];
+        var second = Next([nozzle], Decided(kind, 3));
+        Assert.NotEqual(first.Title, second.Title);
+        var tried = TrialCatalogue.All.Where(t => t.IsOnRoute).Select(t => Decided(t.Kind, 3)).ToList();
+        var last = Next([nozzle], tried);
+        Assert.Equal(("What was tried settled nothing more", null), (last.Title, last.Link));
+        Assert.Contains("as open as before", last.Why, StringComparison.Ordinal);
+    }
+}

@@ -98,6 +98,22 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         ? new FileStream(place.Files.PathOf(file.Sha256), FileMode.Open, FileAccess.Read, FileShare.Read, 1)
         : throw new FileNotFoundException($"The content of {file.Name} is missing from the data folder.");
 
+    /// <summary>
+    /// Where a file would leave the limits of the printer that it is looked at for, by the one gate of all files that are handed out; empty where it keeps
+    /// them, and where it is looked at for none.
+    /// </summary>
+    /// <exception cref="FileNotFoundException">The data folder lacks it.</exception>
+    public async Task<IReadOnlyList<string>> BeyondAsync(GcodeFile file)
+    {
+        if ((await RequestAsync(file)).Machine is not { } machine)
+            return [];
+        return await RememberAsync($"gate|{file.Sha256}|{machine}", () => Task.Run(() =>
+        {
+            using var from = Open(file);
+            return (Core.Gcode.GcodeGuard.Check(from, machine), 10);
+        }));
+    }
+
     /// <summary>What a pairing gives to an inspection: limits, filament, flow limit.</summary>
     public async Task<(InspectionRequest Request, Pairing? Pairing, Machine? Machine)> RequestAsync(GcodeFile file)
     {

@@ -7,6 +7,7 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Application.Exchange;
 using Glenfrost.Web.Exchange;
 using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.ViewFeatures;
 
 namespace Glenfrost.Web.Gcode;
@@ -22,6 +23,9 @@ public static class GcodeDoor
         app.MapGet("/gcode/{id:guid}/moves", MovesAsync).ExcludeFromDescription();
         app.MapGet("/gcode/{id:guid}/layers.csv", LayersAsync).ExcludeFromDescription();
     }
+
+    /// <summary>Says that a file is wanted though it leaves limits.</summary>
+    public const string AsItCame = "it-came";
 
     private static async Task<IResult> InAsync(HttpContext context, DataPlace place, GcodeRoom room, GcodeLimit limit, ITempDataDictionaryFactory told)
     {
@@ -79,12 +83,21 @@ public static class GcodeDoor
         return odd > head.Length / 10 ? $"{name} is not text: a printer's binary format or something else. Save it as plain G-code. Nothing was stored." : null;
     }
 
-    private static async Task<IResult> OutAsync(Guid id, GcodeRoom room)
+    /// <summary>
+    /// A file as it came. One that would leave the limits of the printer that it is looked at for is handed out only to who says to know that.
+    /// </summary>
+    private static async Task<IResult> OutAsync(Guid id, [FromQuery(Name = "as")] string? how, GcodeRoom room, HttpContext context)
     {
         if (await room.FindAsync(id) is not { } file)
             return Results.NotFound();
         try
         {
+            if (how != AsItCame && await room.BeyondAsync(file) is { Count: > 0 } wrong)
+                return context.Request.Headers.Accept.Any(a => a?.Contains("text/html", StringComparison.Ordinal) == true)
+                    ? Results.LocalRedirect($"/gcode/{id}?held=1#held")
+                    : Results.Problem(
+                        $"{string.Join("; ", wrong)}. With ?as={AsItCame} it is handed out all the same.", statusCode: StatusCodes.Status409Conflict,
+                        title: "It would leave the printer's limits");
             return Results.File(room.Open(file), "text/x.gcode", file.Name, file.At, new($"\"{file.Sha256}\""), enableRangeProcessing: true);
         }
         catch (FileNotFoundException e)

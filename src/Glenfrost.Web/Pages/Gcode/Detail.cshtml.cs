@@ -69,10 +69,16 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     /// <summary>What a flow limit does to this file; null where none is known.</summary>
     public FlowEffect? Effect { get; private set; }
 
+    /// <summary>Why the file was not handed out when it was asked for; empty where it was, or nobody asked.</summary>
+    public IReadOnlyList<string> Beyond { get; private set; } = [];
+
     public async Task<IActionResult> OnGetAsync(Guid id)
     {
         if (await LoadAsync(id) is { } missing)
             return missing;
+        // The whole file is read for it: only where somebody wanted to have it.
+        if (Request.Query.ContainsKey("held"))
+            Beyond = await room.BeyondAsync(V.File);
         await SuggestAsync();
         await PreviewAsync();
         Sheet.Errors.Clear();

@@ -25,7 +25,7 @@ internal sealed class DetailModel(
 
     public List<(ProfileRevision Revision, List<string> Changes)> Revisions { get; private set; } = [];
 
-    public (string Title, string Why, string? Action, string? Link) Next { get; private set; }
+    public PairingNext Next { get; private set; } = null!;
 
     /// <summary>How each machine check stands that a route asks for.</summary>
     public IReadOnlyList<Core.Equipment.CheckStanding> Checks { get; private set; } = [];
@@ -234,21 +234,9 @@ internal sealed class DetailModel(
         Stones = Cairn.Of(Settings, machine, why);
         var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
         Checks = MachineBook.Standings(p.Toolhead!, p.Toolhead!.Printer!.Checks, p.Toolhead.Printer.Parts, nozzle, Bench.Now);
-        Route =
-        [
-            .. Core.Trials.TrialCatalogue.All.Where(t => t.IsOnRoute && t.Suits(p.Filament!.Family))
-                .Select(t =>
-                {
-                    var setting = t.Settles.Count > 0 ? Settings.FirstOrDefault(s => s.Key == t.Settles[0]) : null;
-                    var since = t.Settles.Count > 0 ? known.FirstOrDefault(k => k.Key == t.Settles[0])?.At : null;
-                    var decided = p.Runs.Where(r => r.Kind == t.Kind && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left)
-                        .Max(r => r.DecidedAt);
-                    var state = RouteStates.Of(t, setting?.State, machine, since, decided);
-                    if (t.Kind == TrialCatalogue.TemperatureTower)
-                        RepeatedTower = decided > since?.AddMinutes(1);
-                    return (t, state, TrialRuns.PlanAddress(t, p.Id, p.ToolheadId));
-                }),
-        ];
+        var route = PairingRoute.Of(p, Settings, known, machine);
+        Route = [.. route.Steps.Select(x => (x.Trial, x.State, TrialRuns.PlanAddress(x.Trial, p.Id, p.ToolheadId)))];
+        Next = route.Next();
         var listed = noted
             .Select(f =>
                 p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run
@@ -267,12 +255,8 @@ internal sealed class DetailModel(
                 .Where(d => d.Item2 != "taken back" || revisions.All(r => r.At != d.At)),
         ];
         Ways = await beside.OfAsync(id, Latest);
-        Next = NextStep();
         return true;
     }
-
-    /// <summary>True where a tower was decided upon after the temperature was kept.</summary>
-    private bool RepeatedTower { get; set; }
 
     /// <summary>Settings that several trials found, side by side.</summary>
     public IReadOnlyList<WaysOf> Ways { get; private set; } = [];
@@ -298,64 +282,4 @@ internal sealed class DetailModel(
                 }).Where(x => x.Length > 0),
         ];
     }
-
-    private static string Called(Run r) => $"{Words.Lower(Core.Trials.TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
-
-    private static string Article(Core.Trials.Trial t) => t.Noun is "walls" ? "the walls" : t.Kind == "first-layer" ? "the patches" : $"a {t.Noun}";
-
-    /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
-    private Core.Trials.Trial? NextOf(params string[] states) =>
-        Route.Where(r => states.Contains(r.State) && r.Trial.Subject == Core.Trials.TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
-
-    private (string, string, string?, string?) NextStep()
-    {
-        var open = P.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt)
-            .FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
-        if (open is not null)
-            return open.Stage switch
-            {
-                RunStages.Planned => ($"Print {Called(open)}", "It is planned; take the bench sheet along.", "Open the run",
-                    $"/runs/{open.Id}#print"),
-                RunStages.Printed => ($"Read {Called(open)}", "The piece is printed; the verdict waits for its readings.", "Read", $"/runs/{open.Id}#read"),
-                _ => ($"Decide on {Called(open)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
-            };
-        var t = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
-        var tried = Route.Where(r => r.State == RouteStates.Tried).Select(r => r.Trial).ToList();
-        if (tried.Any(x => x.Kind == TrialCatalogue.TemperatureTower))
-            return Elsewhere(tried);
-        return t?.State switch
-        {
-            null or SettingState.Start or SettingState.Inherited => (
-                "Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower",
-                $"/pairings/{P.Id}/temperature-tower"),
-            SettingState.Doubtful => (
-                "Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", $"/pairings/{P.Id}/temperature-tower"
-            ),
-            _ when NextOf("doubtful") is { } again => (
-                $"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {Settings.First(s => s.Key == again.Settles[0]).StateWhy}.",
-                $"Plan {Article(again)}", $"/pairings/{P.Id}/{again.Kind}"),
-            _ when NextOf("open", "inherited") is { } first => (first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{P.Id}/{first.Kind}"),
-            SettingState.Provisional when !RepeatedTower => (
-                "Repeat the tower, or confirm it at production speed",
-                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower",
-                $"/pairings/{P.Id}/temperature-tower"),
-            _ when tried.Count > 0 => Elsewhere(tried),
-            SettingState.Provisional => (
-                "Nothing more is proposed",
-                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}, and a later tower did not confirm it. Print it on a part that matters to you.",
-                null, null),
-            _ => (
-                "What can be measured here is settled",
-                $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
-        };
-    }
-
-    /// <summary>What comes next where a trial was printed and settled nothing: the next one in the order, and at its end what was tried.</summary>
-    private (string, string, string?, string?) Elsewhere(List<Core.Trials.Trial> tried) =>
-        NextOf("doubtful", "open", "inherited") is { } other
-            ? (other.Name, other.Purpose, $"Plan {Article(other)}", $"/pairings/{P.Id}/{other.Kind}")
-            : (
-                "What was tried settled nothing more",
-                $"{string.Join(", ", tried.Select(x => x.Name))}: printed and decided, and the value is as open as before. Type what you use with its " +
-                    "reason, change something else first, or print one again.", null, null);
 }
