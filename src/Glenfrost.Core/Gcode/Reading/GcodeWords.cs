@@ -30,7 +30,7 @@ public enum LineKind
 /// The words of one line, read from bytes without allocation and used again for the next one. Numbers are plain decimals: an exponent is not one,
 /// since in G-code E is a letter of its own; such a line is unreadable, as are X1.2.3, a letter twice and NUL bytes.
 /// </summary>
-public sealed class GcodeWords
+public sealed partial class GcodeWords
 {
     private static readonly double[] Tens = [1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6, 1e7, 1e8, 1e9, 1e10, 1e11, 1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18];
 
@@ -422,76 +422,6 @@ public sealed class GcodeWords
 
         return table;
     }
-
-    private static bool Exponent(ref byte s, int i, bool upper)
-    {
-        int c = s.At(i + 1);
-        if (upper && s.At(i) == 'e' && (Digit(c) || c is '-' or '+'))
-            return true;
-        return c is '-' or '+' && s.At(i + 2) == '0' && Digit(s.At(i + 3)) && s.At(i + 4) != '.';
-    }
-
-    /// <summary>Commands that mean nothing here may be written by other rules: text for a display, names of files.</summary>
-    private void Bad(string wrong)
-    {
-        if (Code
-            is Codes.G0
-                or Codes.G1
-                or Codes.G2
-                or Codes.G3
-                or Codes.G92
-                or Codes.M104
-                or Codes.M109
-                or Codes.M140
-                or Codes.M190
-                or Codes.M106
-                or Codes.M220
-                or Codes.M221
-                or Codes.M572
-                or Codes.M900)
-            (Kind, Wrong) = (LineKind.Unreadable, wrong);
-    }
-
-
-    private void NoCommand(ref byte s, int i, int length)
-    {
-        var c = s.At(i);
-        if (i >= length || c == '\r' && i + 1 >= length)
-        {
-            Kind = LineKind.Blank;
-        }
-        else if (c is (byte)';' or (byte)'(')
-        {
-            (Kind, CommentAt) = (LineKind.Comment, i);
-        }
-        else if (c == '%' && i + 2 >= length)
-        {
-            Kind = LineKind.Blank;
-        }
-        else
-        {
-            (Kind, Wrong) = (LineKind.Unreadable, c is 0 ? "a NUL byte stands in it" : "it begins with no letter");
-        }
-    }
-
-    private void Name(ref byte s, int i, int length)
-    {
-        NameFrom = i;
-        while (i < length
-            && s.At(i) is var c
-            && (c is >= (byte)'A' and <= (byte)'Z' or >= (byte)'a' and <= (byte)'z' or (byte)'_' or >= (byte)'0' and <= (byte)'9'))
-            i++;
-        NameTo = i;
-        if (i - NameFrom < 2 || i < length && s.At(i) is not ((byte)' ' or (byte)'\t' or (byte)'\r' or (byte)';' or (byte)'('))
-        {
-            (Kind, Wrong) = (LineKind.Unreadable, "it is neither a letter with a number nor the name of a macro");
-            return;
-        }
-
-        var comment = MemoryMarshal.CreateReadOnlySpan(ref s.Ref(i), length - i).IndexOf((byte)';');
-        CommentAt = comment < 0 ? length : i + comment;
-        Kind = LineKind.Macro;
-    }
 }
 
 internal static class Bytes
@@ -502,32 +432,4 @@ internal static class Bytes
 
     [MethodImpl(MethodImplOptions.AggressiveInlining)]
     internal static ref byte Ref(this ref byte s, int i) => ref Unsafe.Add(ref s, i);
-}
-
-/// <summary>Commands as one value: letter in the upper, number in the lower sixteen bits.</summary>
-public static class Codes
-{
-    /// <summary>A word as one number: letter above, number below.</summary>
-    public const int G0 = 'G' << 16,
-        G1 = G0 | 1, G2 = G0 | 2, G3 = G0 | 3, G4 = G0 | 4, G10 = G0 | 10, G11 = G0 | 11, G20 = G0 | 20, G21 = G0 | 21, G28 = G0 | 28, G29 = G0 | 29,
-        G90 = G0 | 90, G91 = G0 | 91,
-        G92 = G0 | 92;
-
-    /// <summary>A word as one number: letter above, number below.</summary>
-    public const int M0 = 'M' << 16,
-        M18 = M0 | 18, M84 = M0 | 84,
-        M82 = M0 | 82, M83 = M0 | 83, M104 = M0 | 104, M106 = M0 | 106, M107 = M0 | 107, M109 = M0 | 109, M117 = M0 | 117, M140 = M0 | 140, M141 = M0 | 141,
-        M190 = M0 | 190, M191 = M0 | 191, M200 = M0 | 200, M201 = M0 | 201, M203 = M0 | 203, M204 = M0 | 204, M205 = M0 | 205, M207 = M0 | 207, M208 = M0 | 208,
-        M220 = M0 | 220, M221 = M0 | 221, M400 = M0 | 400, M566 = M0 | 566, M572 = M0 | 572, M600 = M0 | 600,
-        M900 = M0 | 900;
-
-    /// <summary>Letter of a code, as a code with number 0.</summary>
-    public const int LetterMask = 0x7F << 16, T = 'T' << 16;
-
-    /// <summary>A code as it is written: G1, M104.</summary>
-    public static string Text(int code)
-    {
-        var number = code & 0xFFFF;
-        return number >= 10_000 ? $"{(char)(code >> 16)}{(number - 10_000) / 10}.{(number - 10_000) % 10}" : $"{(char)(code >> 16)}{number}";
-    }
 }
