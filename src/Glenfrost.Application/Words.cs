@@ -8,7 +8,7 @@ public static class Words
 {
     /// <summary>A number with a point and at most so many decimals; a dash where there is none.</summary>
     public static string N(double? v, int digits = 2) =>
-        v is { } x ? x.ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture) : "–";
+        v is { } x ? Core.Settings.Say.N(x, digits) : "–";
 
     /// <summary>A number with a point and at most so many decimals; a dash where there is none.</summary>
     public static string N(decimal? v, int digits = 2) => N((double?)v, digits);

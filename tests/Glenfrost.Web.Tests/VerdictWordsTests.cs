@@ -147,4 +147,34 @@ public class VerdictWordsTests
         Assert.StartsWith("0.913", Told(FlowOverride.Goes).Sentence);
         Assert.StartsWith("0.971", Told(FlowOverride.Stays).Sentence);
     }
+
+    [Theory]
+    [InlineData("m900", "M500 stores every other value", "it beats the stored value")]
+    [InlineData("macro", "Goes into the extruder's part of the configuration file", "it beats the file")]
+    public void Each_way_to_make_a_feed_last_says_what_it_overwrites(string dialect, string store, string code)
+    {
+        var turns = dialect == "macro";
+        var told = (FeedVerdict)VerdictWords.Tell(FeedJudging.Judge(new()
+        {
+            StepsPerMm = turns ? null : 96.4, RotationDistanceMm = turns ? 21.848 : null, Readings = [new(120, 23), new(120, 23.5), new(120, 23)],
+            Dialect = dialect,
+        }));
+        Assert.Equal(["until-restart", "store", "start-code"], told.Commands.Select(c => c.Way));
+        Assert.Equal("Holds until the printer restarts; nothing else changes.", told.Commands[0].Note);
+        Assert.StartsWith(store, told.Commands[1].Note);
+        Assert.Contains("Note bed mesh and nozzle offset first.", told.Commands[1].Note);
+        Assert.Contains(code, told.Commands[2].Note);
+    }
+
+    [Fact]
+    public void A_value_in_the_form_that_a_dialect_does_not_take_is_entered_by_hand()
+    {
+        var told = (FeedVerdict)VerdictWords.Tell(FeedJudging.Judge(new()
+        {
+            StepsPerMm = 96.4, Readings = [new(120, 23), new(120, 23.5), new(120, 23)], Dialect = "macro",
+        }));
+        var command = Assert.Single(told.Commands);
+        Assert.Equal("by-hand", command.Way);
+        Assert.Contains("takes the other form of the value", command.Note);
+    }
 }

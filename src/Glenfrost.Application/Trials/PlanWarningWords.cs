@@ -16,7 +16,7 @@ public static class PlanWarningWords
     public static string Say(PlanWarning warning)
     {
         var (n, names) = (warning.Numbers, warning.Names);
-        string N(int i, int digits = 2) => Core.Trials.Say.N(n[i], digits);
+        string N(int i, int digits = 2) => Core.Settings.Say.N(n[i], digits);
         return warning.Kind switch
         {
             PlanWarningKind.Said => names[0],
@@ -29,10 +29,10 @@ public static class PlanWarningWords
             PlanWarningKind.Oval =>
                 $"The filament is oval by {N(0, 3)} mm: flow swings with how it lies in the gear. A figure found on it holds less.",
             PlanWarningKind.Uneven =>
-                $"The filament's diameter differs by {N(0, 3)} mm along the spool, {Core.Trials.Say.N(200 * n[0] / n[1], 1)} % of flow: more than a " +
+                $"The filament's diameter differs by {N(0, 3)} mm along the spool, {Core.Settings.Say.N(200 * n[0] / n[1], 1)} % of flow: more than a " +
                     "multiplier can settle.",
             PlanWarningKind.OtherDiameter =>
-                $"The profile counts with {N(0, 3)} mm, this spool measures {N(1, 3)}: {Core.Trials.Say.Signed(100 * (n[1] * n[1] / (n[0] * n[0]) - 1))} % " +
+                $"The profile counts with {N(0, 3)} mm, this spool measures {N(1, 3)}: {Core.Settings.Say.Signed(100 * (n[1] * n[1] / (n[0] * n[0]) - 1))} % " +
                     "plastic. Put the measured diameter in the profile first.",
             PlanWarningKind.DryFirst =>
                 $"Dry first: {DrynessWords.Sentence(names[0], n)} " +

@@ -165,10 +165,10 @@ public static class AgeingRules
     {
         if (from is not { } before || before == to)
             return [];
-        string N(double v) => Settings.SettingRegistry.Find(key)?.Text(v) ?? v.ToString("0.###", CultureInfo.InvariantCulture);
+        string Text(double v) => SettingRegistry.Text(key, v, null);
         var label = Settings.SettingRegistry.Find(key)?.Label.InSentence() ?? key;
         var unit = Settings.SettingRegistry.Find(key)?.Quantity.Unit ?? "";
-        var moved = $"{label} moved from {N(before)} to {N(to)} {unit}".TrimEnd();
+        var moved = $"{label} moved from {Text(before)} to {Text(to)} {unit}".TrimEnd();
         var percent = before == 0 ? double.PositiveInfinity : 100 * Math.Abs(to / before - 1);
         return key switch
         {

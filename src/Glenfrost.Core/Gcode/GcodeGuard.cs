@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Equipment;
 using System.Globalization;
 using Glenfrost.Core.Gcode.Reading;
@@ -110,7 +111,7 @@ public static class GcodeGuard
             var printing = said ? ours : laid;
             var set = state.Nozzle;
             if (move.E > 0 && !rig && (said ? ours && !(set >= m.Limits.MinC) : set < m.Limits.MinC))
-                Add($"line {move.Line}: extrudes at {N(double.IsNaN(set) ? 0 : set)} °C, below the cold-extrusion limit of {N(m.Limits.MinC)} °C");
+                Add($"line {move.Line}: extrudes at {Say.N(double.IsNaN(set) ? 0 : set)} °C, below the cold-extrusion limit of {Say.N(m.Limits.MinC)} °C");
             var (beside, far) = Beside(in move);
             if (beside is null)
             {
@@ -149,11 +150,11 @@ public static class GcodeGuard
 
                 var off = Math.Max(Math.Max(minX - x, x - minX - m.BedXMm), Math.Max(minY - y, y - minY - m.BedYMm));
                 if (off > 1e-6 && (worst.Item1 is null || off > BesideMm))
-                    worst = ($"moves to {N(x)}, {N(y)}, beside the bed", off > BesideMm);
+                    worst = ($"moves to {Say.N(x)}, {Say.N(y)}, beside the bed", off > BesideMm);
             }
 
             if (worst.Item1 is null && (move.Z1 > m.HeightMm + 1e-6 || move.Z1 < -1e-6))
-                worst = ($"moves to {N(move.Z1)} mm, beyond the height of {N(m.HeightMm)} mm", move.Z1 > m.HeightMm + BesideMm || move.Z1 < -2);
+                worst = ($"moves to {Say.N(move.Z1)} mm, beyond the height of {Say.N(m.HeightMm)} mm", move.Z1 > m.HeightMm + BesideMm || move.Z1 < -2);
             return worst;
         }
     }
@@ -170,7 +171,7 @@ public static class GcodeGuard
                 continue;
             var key = part[..at].ToUpperInvariant();
             var command = key == "TARGET" ? target : Heats.FirstOrDefault(h => key.Contains(h.Part, StringComparison.Ordinal)).Command;
-            if (command is not null && TooHot(new(command, $"S{value.ToString("0.###", CultureInfo.InvariantCulture)}"), m) is { } hot)
+            if (command is not null && TooHot(new(command, $"S{Say.N(value, 3)}"), m) is { } hot)
                 return hot;
         }
 
@@ -182,12 +183,12 @@ public static class GcodeGuard
         var value = words.Of('S') ?? words.Of('R');
         var (limit, what) = words.Command switch
         {
-            "M104" or "M109" => (m.Limits.MaxC, $"the nozzle's limit of {N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})"),
-            "M140" or "M190" => (m.BedMaxC, $"the bed's limit of {N(m.BedMaxC)} °C"),
-            "M141" or "M191" => (m.ChamberMaxC, $"the chamber's limit of {N(m.ChamberMaxC)} °C"),
+            "M104" or "M109" => (m.Limits.MaxC, $"the nozzle's limit of {Say.N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})"),
+            "M140" or "M190" => (m.BedMaxC, $"the bed's limit of {Say.N(m.BedMaxC)} °C"),
+            "M141" or "M191" => (m.ChamberMaxC, $"the chamber's limit of {Say.N(m.ChamberMaxC)} °C"),
             _ => (double.MaxValue, ""),
         };
-        return value > limit ? $"sets {N(value.Value)} °C, above {what}" : null;
+        return value > limit ? $"sets {Say.N(value.Value)} °C, above {what}" : null;
     }
 
     private readonly record struct LineWords(string Command, string Rest)
@@ -223,5 +224,4 @@ public static class GcodeGuard
         return new(char.ToUpperInvariant(code[0]) + (digits.Length == 0 ? "0" : digits), code[i..]);
     }
 
-    private static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
 }

@@ -68,13 +68,13 @@ public sealed partial record Quantity(
             {
                 var celsius = Math.Round((value - 32m) / 1.8m, 1);
                 if (!AcceptsFahrenheit)
-                    return Parsed.Refused($"Type {Name.ToLowerInvariant()} in °C: {Format(value)} °F is {Format(celsius)} °C.");
+                    return Parsed.Refused($"Type {Name.ToLowerInvariant()} in °C: {Say.N(value, 4)} °F is {Say.N(celsius, 4)} °C.");
                 value = celsius;
             }
             else if (Conversions.TryGetValue((unit, Unit), out var factor))
             {
                 return Parsed.Refused(
-                    $"Type {Name.ToLowerInvariant()} in {Unit}: {Format(value)} {match.Groups["u"].Value.Trim()} is {Format(value * factor)} {Unit}.");
+                    $"Type {Name.ToLowerInvariant()} in {Unit}: {Say.N(value, 4)} {match.Groups["u"].Value.Trim()} is {Say.N(value * factor, 4)} {Unit}.");
             }
             else
             {
@@ -94,7 +94,7 @@ public sealed partial record Quantity(
         if (low.Error is not null || high.Error is not null)
             return Parsed.Refused(low.Error ?? high.Error!);
         return low.Value <= high.Value
-            ? Parse(Format((Number("a") + Number("b")) / 2) + unit)
+            ? Parse(Say.N((Number("a") + Number("b")) / 2, 4) + unit)
             : Parsed.Refused($"\"{between.Value.Trim()}\" goes from more to less: the lower number first would be right.");
     }
 
@@ -102,11 +102,11 @@ public sealed partial record Quantity(
     public Parsed Check(decimal value)
     {
         if (WholeNumber && value != decimal.Truncate(value))
-            return Parsed.Refused($"{Name} must be a whole number; {Format(value)} is not. {Format(Math.Round(value))} would be right.");
+            return Parsed.Refused($"{Name} must be a whole number; {Say.N(value, 4)} is not. {Say.N(Math.Round(value), 4)} would be right.");
         if (value >= Min && value <= Max)
             return Parsed.Good(value);
         return Parsed.Refused(
-            $"{Format(value)}{(Unit.Length > 0 ? " " + Unit : "")} is not {RangeText()}: {Why}." +
+            $"{Say.N(value, 4)}{(Unit.Length > 0 ? " " + Unit : "")} is not {RangeText()}: {Why}." +
                 Guess(value));
     }
 
@@ -114,16 +114,14 @@ public sealed partial record Quantity(
     private string Guess(decimal value)
     {
         bool Fits(decimal x) => value > Max && x >= Min && x <= Max;
-        return Unit == "mm/s" && value >= 600 && value % 60 == 0 && Fits(value / 60) ? $" Per minute? {Format(value)} mm/min is {Format(value / 60)} mm/s."
-            : Fits(value / 10) ? $" Did you mean {Format(value / 10)}?" : "";
+        return Unit == "mm/s" && value >= 600 && value % 60 == 0 && Fits(value / 60) ? $" Per minute? {Say.N(value, 4)} mm/min is {Say.N(value / 60, 4)} mm/s."
+            : Fits(value / 10) ? $" Did you mean {Say.N(value / 10, 4)}?" : "";
     }
 
     /// <summary>The range as words, for example "between 150 and 500 °C".</summary>
-    public string RangeText() => $"between {Format(Min)} and {Format(Max)}{(Unit.Length > 0 ? " " + Unit : "")}";
+    public string RangeText() => $"between {Say.N(Min, 4)} and {Say.N(Max, 4)}{(Unit.Length > 0 ? " " + Unit : "")}";
 
     private string InUnit() => Unit.Length > 0 ? " in " + Unit : "";
-
-    private static string Format(decimal value) => Math.Round(value, 4).ToString("0.####", CultureInfo.InvariantCulture);
 
     private static string NormaliseUnit(string unit)
     {

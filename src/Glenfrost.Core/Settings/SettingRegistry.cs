@@ -160,7 +160,7 @@ public static class SettingRegistry
 
     /// <summary>The value of a setting as text: its word, or its number with the setting's decimals.</summary>
     public static string Text(string key, double value, string? word, double? uncertainty = null) =>
-        word ?? Find(key)?.Text(value, uncertainty) ?? value.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
+        word ?? Find(key)?.Text(value, uncertainty) ?? Say.N(value, 3);
 
     private static readonly Dictionary<string, SettingDefinition> ByKey = All.ToDictionary(d => d.Key);
 

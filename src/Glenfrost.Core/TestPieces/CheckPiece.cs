@@ -49,10 +49,9 @@ public static class CheckPiece
 
         static FieldError Offer(string field, double value, double fit, int digits, string why)
         {
-            string N(double v) => Math.Round(v, digits).ToString("0.##", System.Globalization.CultureInfo.InvariantCulture);
             return new(
-                field, $"{N(value)} mm {why} {N(fit)} mm.",
-                [new($"{N(fit)} mm", new Dictionary<string, decimal> { [field] = (decimal)Math.Round(fit, digits) })]);
+                field, $"{Say.N(value, digits)} mm {why} {Say.N(fit, digits)} mm.",
+                [new($"{Say.N(fit, digits)} mm", new Dictionary<string, decimal> { [field] = (decimal)Math.Round(fit, digits) })]);
         }
     }
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
 using System.Globalization;
@@ -50,26 +51,31 @@ public sealed class GcodeWriter
         foreach (var text in job.Request.PlanLines)
             Comment($"plan: {text}");
         Comment(
-            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E " +
+            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {Say.N(m.NozzleDiameterMm, 4)} mm, dialect {m.Dialect}, E " +
                 $"{(m.RelativeE ? "relative" : "absolute")}"
         );
         Comment(
-            $"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C ({m.Limits.MaxBecause}), bed {N(m.BedMaxC)} C, {N(m.BedXMm)} x {N(m.BedYMm)} x " +
-                $"{N(m.HeightMm)} mm, {N(m.MaxSpeedMmPerS)} mm/s, {N(m.MaxAccelerationMmPerS2)} mm/s2"
+            $"limits: nozzle {Say.N(m.Limits.MinC, 4)} to {Say.N(m.Limits.MaxC, 4)} C ({m.Limits.MaxBecause}), bed {Say.N(m.BedMaxC, 4)} C, " +
+            $"{Say.N(m.BedXMm, 4)} x {Say.N(m.BedYMm, 4)} x " +
+                $"{Say.N(m.HeightMm, 4)} mm, {Say.N(m.MaxSpeedMmPerS, 4)} mm/s, {Say.N(m.MaxAccelerationMmPerS2, 4)} mm/s2"
         );
         Comment(
-            $"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line {N(s.LineWidthMm)} mm, " +
+            $"bead: {(s.Bead == BeadModel.Rectangular ? "rectangular, width x height" : "stadium, (w - h) x h + pi (h/2)^2")}, line " +
+            $"{Say.N(s.LineWidthMm, 4)} mm, " +
                 $"{s.Walls} walls, {(s.WallOrder == WallOrder.InnerFirst ? "inner" : "outer")} first"
         );
-        Comment($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}, flow at most {N(s.MaxFlowMm3PerS)} mm3/s");
-        Comment($"retraction: {N(s.RetractionLengthMm)} mm at {N(s.RetractionSpeedMmPerS)} mm/s, wipe {N(s.WipeMm)} mm, hop {N(s.ZHopMm)} mm");
+        Comment($"filament: {Say.N(s.FilamentDiameterMm, 4)} mm, multiplier {Say.N(s.ExtrusionMultiplier, 4)}, flow at most " +
+            $"{Say.N(s.MaxFlowMm3PerS, 4)} mm3/s");
+        Comment($"retraction: {Say.N(s.RetractionLengthMm, 4)} mm at {Say.N(s.RetractionSpeedMmPerS, 4)} mm/s, wipe {Say.N(s.WipeMm, 4)} mm, hop " +
+            $"{Say.N(s.ZHopMm, 4)} mm");
         if (s.MinLayerTimeS > 0)
-            Comment($"least layer time: {N(s.MinLayerTimeS)} s, at {N(s.MinPrintSpeedMmPerS)} mm/s or more");
-        Comment($"foreseen: {job.Minutes} min after heating, {N(Math.Round(job.MassG, 1))} g, {N(Math.Round(job.FeedMm / 1000, 2))} m of filament");
+            Comment($"least layer time: {Say.N(s.MinLayerTimeS, 4)} s, at {Say.N(s.MinPrintSpeedMmPerS, 4)} mm/s or more");
+        Comment($"foreseen: {job.Minutes} min after heating, {Say.N(Math.Round(job.MassG, 1), 4)} g, {Say.N(Math.Round(job.FeedMm / 1000, 2), 4)} m " +
+            $"of filament");
         foreach (var t in job.Request.Temperatures)
             Comment(
                 $"checkpoint: {(job.Request.Pieces.Count > 1 ? $"piece {t.Piece + 1} " : "")}layer {t.Layer}, {Clock(job.SecondsAt(t.Piece, t.Layer))}: " +
-                    $"{N(t.TemperatureC)} C, {t.Note}"
+                    $"{Say.N(t.TemperatureC, 4)} C, {t.Note}"
             );
         Comment("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
     }
@@ -86,10 +92,10 @@ public sealed class GcodeWriter
         Comment("print begins");
         if (s.ChamberTemperatureC is > 0 and var chamber)
             Line(dialect.Chamber(chamber));
-        Line($"M140 S{N(s.FirstLayerBedTemperatureC)}");
-        Line($"M104 S{N(c)}");
-        Line($"M190 S{N(s.FirstLayerBedTemperatureC)}");
-        Line($"M109 S{N(c)}");
+        Line($"M140 S{Say.N(s.FirstLayerBedTemperatureC, 4)}");
+        Line($"M104 S{Say.N(c, 4)}");
+        Line($"M190 S{Say.N(s.FirstLayerBedTemperatureC, 4)}");
+        Line($"M109 S{Say.N(c, 4)}");
         Line("G21");
         Line("G90");
         Line(m.RelativeE ? "M83" : "M82");
@@ -105,7 +111,7 @@ public sealed class GcodeWriter
     {
         var s = job.Settings;
         var h = job.Layers[0].HeightMm;
-        Line($"G0 Z{N(h)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+        Line($"G0 Z{Say.N(h, 4)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
         z = h;
         if (job.Layout.PrimeFromX is { } from)
         {
@@ -113,10 +119,10 @@ public sealed class GcodeWriter
             var travel = MmPerMin(s.TravelSpeedMmPerS);
             var slow = MmPerMin(Math.Min(s.FirstLayerSpeedMmPerS, s.MaxFlowMm3PerS / (1.2 * s.SpacingMm(h) * h)));
             Comment("prime line");
-            Line($"G0 X{N(Bx(from))} Y{N(By(job.Layout.PrimeY))} F{travel}");
-            Line($"G1 X{N(Bx(job.Layout.PrimeToX))} E{E(e)} F{slow}");
-            Line($"G0 Y{N(By(job.Layout.PrimeY + s.LineWidthMm))} F{travel}");
-            Line($"G1 X{N(Bx(from))} E{E(e)} F{slow}");
+            Line($"G0 X{Say.N(Bx(from), 4)} Y{Say.N(By(job.Layout.PrimeY), 4)} F{travel}");
+            Line($"G1 X{Say.N(Bx(job.Layout.PrimeToX), 4)} E{E(e)} F{slow}");
+            Line($"G0 Y{Say.N(By(job.Layout.PrimeY + s.LineWidthMm), 4)} F{travel}");
+            Line($"G1 X{Say.N(Bx(from), 4)} E{E(e)} F{slow}");
             (x, y) = (Bx(from), By(job.Layout.PrimeY + s.LineWidthMm));
         }
 
@@ -133,7 +139,7 @@ public sealed class GcodeWriter
         {
             if (layer.Number == 1 && job.Request.Pieces.Count > 1)
                 Comment($"piece {layer.Piece + 1} of {job.Request.Pieces.Count}: {job.Request.Pieces[layer.Piece].Name}");
-            Comment($"layer {layer.Number}, z {N(layer.TopMm)}{(layer.Section is { } section ? $", section {section + 1}" : ", base")}");
+            Comment($"layer {layer.Number}, z {Say.N(layer.TopMm, 4)}{(layer.Section is { } section ? $", section {section + 1}" : ", base")}");
             if (!job.Machine.RelativeE && fed != 0)
             {
                 Line("G92 E0");
@@ -143,11 +149,11 @@ public sealed class GcodeWriter
             if (temperatures.TryGetValue((layer.Piece, layer.Number), out var t))
             {
                 now = t.TemperatureC;
-                Line($"M104 S{N(now)} ; {t.Note} from layer {t.Layer}, z {N(layer.TopMm - layer.HeightMm)} up: {N(now)} C");
+                Line($"M104 S{Say.N(now, 4)} ; {t.Note} from layer {t.Layer}, z {Say.N(layer.TopMm - layer.HeightMm, 4)} up: {Say.N(now, 4)} C");
             }
 
             if (layer is { Piece: 0, Number: 2 } && bed != job.Settings.BedTemperatureC)
-                Line($"M140 S{N(job.Settings.BedTemperatureC)}");
+                Line($"M140 S{Say.N(job.Settings.BedTemperatureC, 4)}");
             role = PathRole.Travel;
             var placed = job.Layout.Pieces[layer.Piece];
             foreach (var m in layer.Moves)
@@ -159,7 +165,7 @@ public sealed class GcodeWriter
     {
         if (m.Kind == MoveKind.Fan)
         {
-            Line(m.E <= 0 ? "M107" : $"M106 S{N(Math.Round(m.E * 2.55))}");
+            Line(m.E <= 0 ? "M107" : $"M106 S{Say.N(Math.Round(m.E * 2.55), 4)}");
             return;
         }
 
@@ -221,7 +227,7 @@ public sealed class GcodeWriter
             Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
         var clear = Math.Min(job.Machine.HeightMm, top + 5);
         if (clear > top)
-            Line($"G0 Z{N(clear)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+            Line($"G0 Z{Say.N(clear, 4)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
         Comment("print ends; end code of the printer");
         foreach (var text in job.EndCode.Split('\n'))
             to.Write(text.TrimEnd() + "\n");
@@ -301,5 +307,4 @@ public sealed class GcodeWriter
         return new(plain);
     }
 
-    private static string N(double v) => Dialect.N(v);
 }

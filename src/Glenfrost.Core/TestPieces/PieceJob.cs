@@ -110,23 +110,26 @@ public sealed record PieceJob
             errors.Add(
                 new(
                     "nozzleTemperatureC",
-                    $"{N(t.TemperatureC)} °C is outside this machine's limits, {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} °C ({m.Limits.MaxBecause})."));
+                    $"{Say.N(t.TemperatureC)} °C is outside this machine's limits, {Say.N(m.Limits.MinC)} to {Say.N(m.Limits.MaxC)} °C " +
+                    $"({m.Limits.MaxBecause})."));
         if (s.BedTemperatureC > m.BedMaxC || s.FirstLayerBedTemperatureC > m.BedMaxC)
             errors.Add(
-                new("bedTemperatureC", $"{N(Math.Max(s.BedTemperatureC, s.FirstLayerBedTemperatureC))} °C is above the bed's limit of {N(m.BedMaxC)} °C."));
+                new("bedTemperatureC", $"{Say.N(Math.Max(s.BedTemperatureC, s.FirstLayerBedTemperatureC))} °C is above the bed's limit of " +
+                    $"{Say.N(m.BedMaxC)} °C."));
         var thickest = request.Pieces.Max(p => p.Layers.Max(l => l.HeightMm));
         if (s.LineWidthMm < 0.6 * m.NozzleDiameterMm || s.LineWidthMm > 2 * m.NozzleDiameterMm)
             errors.Add(
                 new(
                     "lineWidthMm",
-                    $"The profile's line width of {N(s.LineWidthMm)} mm is none for a {N(m.NozzleDiameterMm)} mm nozzle: between " +
-                        $"{N(0.6 * m.NozzleDiameterMm)} and {N(2 * m.NozzleDiameterMm)} mm would be right."
+                    $"The profile's line width of {Say.N(s.LineWidthMm)} mm is none for a {Say.N(m.NozzleDiameterMm)} mm nozzle: between " +
+                        $"{Say.N(0.6 * m.NozzleDiameterMm)} and {Say.N(2 * m.NozzleDiameterMm)} mm would be right."
                 ));
         else if (s.LineWidthMm < thickest)
             errors.Add(
                 new(
                     "lineWidthMm",
-                    $"Layers of {N(thickest)} mm are higher than the profile's line is wide, {N(s.LineWidthMm)} mm: thinner layers or a wider line would " +
+                    $"Layers of {Say.N(thickest)} mm are higher than the profile's line is wide, {Say.N(s.LineWidthMm)} mm: thinner layers or a " +
+                    $"wider line would " +
                         $"be right."
                 ));
         if (errors.Count > 0)
@@ -244,5 +247,4 @@ public sealed record PieceJob
         return filled;
     }
 
-    private static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
 }

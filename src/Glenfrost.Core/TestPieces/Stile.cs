@@ -140,30 +140,32 @@ public sealed record Stile(double NozzleDiameterMm, double SectionHeightMm, doub
     {
         var errors = new List<FieldError>();
         static decimal D(double v, int digits = 1) => Math.Round((decimal)v, digits);
-        static string N(decimal v) => v.ToString("0.##", System.Globalization.CultureInfo.InvariantCulture);
         var leastGap = D(Math.Ceiling(4 * LineMm * 2) / 2);
         if (ReedGapMm < (double)leastGap)
             errors.Add(
                 new(
                     "reedGapMm",
-                    $"Reeds {N(D(ReedGapMm, 2))} mm apart run into one: a line of this nozzle is {N(D(LineMm, 2))} mm wide, and strings need room. At " +
-                        $"least {N(leastGap)} mm would be right.",
-                    [new($"{N(leastGap)} mm between the reeds", new Dictionary<string, decimal> { ["reedGapMm"] = leastGap })]));
+                    $"Reeds {Say.N(D(ReedGapMm, 2))} mm apart run into one: a line of this nozzle is {Say.N(D(LineMm, 2))} mm wide, and strings " +
+                    $"need room. At " +
+                        $"least {Say.N(leastGap)} mm would be right.",
+                    [new($"{Say.N(leastGap)} mm between the reeds", new Dictionary<string, decimal> { ["reedGapMm"] = leastGap })]));
         var leastSpan = D(Math.Ceiling((2 * ReedMm + Math.Max(ReedGapMm, (double)leastGap) + 4 * LineMm * 2) * 2) / 2);
         if (AskedBridgeSpanMm < (double)leastSpan)
             errors.Add(
                 new(
                     "bridgeSpanMm",
-                    $"Posts {N(D(BridgeSpanMm, 2))} mm apart leave no room for two reeds of {N(D(ReedMm, 2))} mm with {N(D(ReedGapMm, 2))} mm between " +
-                        $"them. At least {N(leastSpan)} mm would be right.",
+                    $"Posts {Say.N(D(BridgeSpanMm, 2))} mm apart leave no room for two reeds of {Say.N(D(ReedMm, 2))} mm with " +
+                    $"{Say.N(D(ReedGapMm, 2))} mm between " +
+                        $"them. At least {Say.N(leastSpan)} mm would be right.",
                     leastSpan <= (decimal)WidestWindowMm
-                        ? [new($"{N(leastSpan)} mm between the posts", new Dictionary<string, decimal> { ["bridgeSpanMm"] = leastSpan })]
+                        ? [new($"{Say.N(leastSpan)} mm between the posts", new Dictionary<string, decimal> { ["bridgeSpanMm"] = leastSpan })]
                         : []));
         else if (BridgeSpanMm > WidestWindowMm)
             errors.Add(
                 new(
                     AskedBridgeSpanMm is null ? "reedGapMm" : "bridgeSpanMm",
-                    $"A bridge of {N(D(BridgeSpanMm, 2))} mm sags with every filament and tells nothing: at most {WidestWindowMm:0} mm would be right.", []));
+                    $"A bridge of {Say.N(D(BridgeSpanMm, 2))} mm sags with every filament and tells nothing: at most {WidestWindowMm:0} mm would be " +
+                    $"right.", []));
         var row = TextHeightMm / 5;
         var most = D(Math.Floor((SectionHeightMm - LintelMm) * 0.85 * 10) / 10);
         var least = D(Math.Ceiling(5 * layerHeightMm * 10) / 10);
@@ -171,14 +173,15 @@ public sealed record Stile(double NozzleDiameterMm, double SectionHeightMm, doub
             errors.Add(
                 new(
                     "textHeightMm", least <= most
-                        ? $"A number {N(D(TextHeightMm, 2))} mm tall can't be read in this section: it has five rows of at least one layer and stays below " +
-                            $"the lintel. Between {N(least)} and {N(most)} mm would be right."
-                        : $"This section is too low for a number of five rows. {N(D(SectionHeightMm * 2))} mm a section would be right.",
+                        ? $"A number {Say.N(D(TextHeightMm, 2))} mm tall can't be read in this section: it has five rows of at least one layer and " +
+                            $"stays below " +
+                            $"the lintel. Between {Say.N(least)} and {Say.N(most)} mm would be right."
+                        : $"This section is too low for a number of five rows. {Say.N(D(SectionHeightMm * 2))} mm a section would be right.",
                     least <= most
                         ?
                         [
                             new(
-                                $"a number {N(Math.Clamp(D(TextHeightMm), least, most))} mm tall",
+                                $"a number {Say.N(Math.Clamp(D(TextHeightMm), least, most))} mm tall",
                                 new Dictionary<string, decimal> { ["textHeightMm"] = Math.Clamp(D(TextHeightMm), least, most) }),
                         ]
                         : []));

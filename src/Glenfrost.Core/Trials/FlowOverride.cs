@@ -75,38 +75,6 @@ public static class FlowOverride
     /// </summary>
     internal static double FreeFactor(decimal percent, string answer) => answer == Stays ? 100 / (double)percent : 1;
 
-    /// <summary>What a verdict on filament fed without moving says of it.</summary>
-    /// <param name="percent">What is left in force, %; 100 for none.</param>
-    /// <param name="answer">stays or goes; empty where nobody said.</param>
-    public static IEnumerable<string> SaidFree(decimal percent, string answer) =>
-        percent == 100 ? []
-        : answer switch
-        {
-            Goes => [$"The flow override of {Say.N(percent, 1)} % made the samples lighter, not the flow another one: it is reckoned out of their mass."],
-            Stays =>
-            [
-                $"The flow override of {Say.N(percent, 1)} % stays in real prints, and samples are fed at the full flow: the limit is reckoned with it, ÷ " +
-                    $"{Say.N(percent / 100, 3)}. Take it out one day, and it is wrong by it.",
-            ],
-            _ => [],
-        };
-
-    /// <summary>What a verdict says of it.</summary>
-    /// <param name="percent">What is left in force, %; 100 for none.</param>
-    /// <param name="answer">stays or goes; empty where nobody said.</param>
-    public static IEnumerable<string> Said(decimal percent, string answer) =>
-        percent == 100 ? []
-        : answer switch
-        {
-            Goes =>
-            [
-                $"The flow override of {Say.N(percent, 1)} % is not there in real prints: what was found is reckoned without it, × " +
-                    $"{Say.N(percent / 100, 3)}.",
-            ],
-            Stays => [$"The flow override of {Say.N(percent, 1)} % stays in real prints: this counts with it. Take it out one day, and it is wrong by it."],
-            _ => [],
-        };
-
     /// <summary>The next print with its flows as its own file counts them, in which the override is still in force.</summary>
     internal static TrialNext? InFile(TrialNext? next, decimal percent, string answer)
     {

@@ -31,7 +31,7 @@ public static class Practice
         var same = known.Where(k => k.Key == tested.Key).ToList();
         if (same.Count == 0 || SettingRegistry.Find(tested.Key) is not { } definition)
             return null;
-        string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture) + (definition.Quantity.Unit.Length > 0 ? " " + definition.Quantity.Unit : "");
+        string WithUnit(double v) => Say.N(v, 3) + (definition.Quantity.Unit.Length > 0 ? " " + definition.Quantity.Unit : "");
         // A flow limit contradicts only from below what prints; a retraction only where shorter already does.
         var telling = tested.Key switch
         {
@@ -46,13 +46,13 @@ public static class Practice
             "retractionLengthMm" => telling.Value < measured - Math.Max(tested.Uncertainty, 0.05) - 1e-9,
             _ => Math.Abs(telling.Value - measured) > Math.Max(tested.Uncertainty, definition.Digits == 0 ? 1 : Math.Pow(10, -definition.Digits)) + 1e-9,
         };
-        var at = telling.AtC is { } c ? $" at {c.ToString("0.#", CultureInfo.InvariantCulture)} °C" : "";
-        var decides = contradicts ? Decides(tested.Key, N(telling.Value)) : null;
+        var at = telling.AtC is { } c ? $" at {Say.N(c, 1)} °C" : "";
+        var decides = contradicts ? Decides(tested.Key, WithUnit(telling.Value)) : null;
         return (
             contradicts
-                ? $"Practice says otherwise: {N(telling.Value)}{at} prints well ({telling.Who}), the test says " +
-                    $"{N(measured)}{(tested.Uncertainty > 0 ? $" ± {N(tested.Uncertainty)}" : "")}. {decides}"
-                : $"Known good in practice: {N(telling.Value)}{at} ({telling.Who}); the test agrees.",
+                ? $"Practice says otherwise: {WithUnit(telling.Value)}{at} prints well ({telling.Who}), the test says " +
+                    $"{WithUnit(measured)}{(tested.Uncertainty > 0 ? $" ± {WithUnit(tested.Uncertainty)}" : "")}. {decides}"
+                : $"Known good in practice: {WithUnit(telling.Value)}{at} ({telling.Who}); the test agrees.",
             decides);
     }
 

@@ -104,19 +104,18 @@ public sealed record ReadingGrid(IReadOnlyList<GridRow> Rows, IReadOnlyList<Grid
                     return (null, text, null);
                 var score = BenchFields.Score.Parse(text);
                 return score.Error is null
-                    ? ((double)score.Value!.Value, Text(score.Value.Value, 2), null)
+                    ? ((double)score.Value!.Value, Say.N(score.Value.Value, 2), null)
                     : (null, "", $"{score.Error} m marks a missing one{(Column(CellAspects.State) is null ? "" : ", f a failed section")}.");
             default:
                 if (text.Length == 0 || text is "m" or "M")
                     return (null, text.ToLowerInvariant(), null);
                 var number = column.Quantity!.Parse(text);
                 return number.Error is null
-                    ? ((double)Math.Round(number.Value!.Value, 6), Text(number.Value.Value, column.Digits), null)
+                    ? ((double)Math.Round(number.Value!.Value, 6), Say.N(number.Value.Value, column.Digits), null)
                     : (null, "", number.Error);
         }
     }
 
-    private static string Text(decimal value, int digits) => value.ToString("0." + new string('#', digits), System.Globalization.CultureInfo.InvariantCulture);
 }
 
 /// <summary>The readings of one run as a trial judges them.</summary>

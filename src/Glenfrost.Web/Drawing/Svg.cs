@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 
 namespace Glenfrost.Web.Drawing;
@@ -6,7 +7,7 @@ namespace Glenfrost.Web.Drawing;
 public static class Svg
 {
     /// <summary>A number as SVG takes it.</summary>
-    public static string F(double v) => Math.Round(v, 2).ToString("0.##", CultureInfo.InvariantCulture);
+    public static string F(double v) => Say.N(v);
 
     /// <summary>Maps a value linearly from one range to another.</summary>
     public static double Map(double v, double from, double to, double a, double b) => to == from ? (a + b) / 2 : a + (v - from) / (to - from) * (b - a);

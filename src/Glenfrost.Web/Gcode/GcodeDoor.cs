@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Application.Gcode;
 using System.Globalization;
 using System.Runtime.InteropServices;
@@ -192,5 +193,5 @@ public static class GcodeDoor
         return Results.File(Tables.Bytes(head, rows), "text/csv; charset=utf-8", Path.ChangeExtension(file.Name, "layers.csv"));
     }
 
-    private static string T(double? v) => v?.ToString("0.####", CultureInfo.InvariantCulture) ?? "";
+    private static string T(double? v) => v is { } x ? Say.N(x, 4) : "";
 }

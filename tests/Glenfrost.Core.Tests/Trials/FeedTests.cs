@@ -39,7 +39,7 @@ public class FeedTests
         Assert.Null(v.NewStepsPerMm);
         Assert.Equal(["until-restart", "store", "start-code"], v.Commands.Select(c => c.Way));
         Assert.Contains("DISTANCE=21.156", v.Commands[0].Text);
-        Assert.All(v.Commands, c => Assert.NotEmpty(c.Note));
+        Assert.Equal("rotation_distance: 21.156", v.Commands[1].Text);
     }
 
     [Fact]

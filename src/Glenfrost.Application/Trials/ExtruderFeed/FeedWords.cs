@@ -1,3 +1,5 @@
+using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.ExtruderFeed;
 
@@ -23,6 +25,31 @@ internal sealed class FeedWords : VerdictWords<FeedVerdict>
         return new(Sentence(v, n))
         {
             Reasons = Reasons(v, n), Warnings = [.. v.Cautions.Select(c => Caution(c, v, n))], Next = Next(v, n), Arithmetic = Arithmetic(v, n),
+        };
+    }
+
+    /// <inheritdoc/>
+    protected override FeedVerdict WithInner(FeedVerdict v) =>
+        v with { Commands = [.. v.Commands.Select(c => c with { Note = Note(Dialect.Of(v.From.Dialect), c) })] };
+
+    /// <summary>What a way to make the value last overwrites or leaves.</summary>
+    private static string Note(Dialect dialect, FeedCommand command)
+    {
+        // Where steps are not set by a command, the value lives in a file that the printer reads as it starts.
+        var inFile = dialect.StepsPerMm is null;
+        return command.Way switch
+        {
+            "until-restart" => "Holds until the printer restarts; nothing else changes.",
+            "store" when inFile =>
+                "Goes into the extruder's part of the configuration file, in place of the line that stands there; the printer restarts to read it, and what " +
+                    "was set but not saved (mesh, offset) is gone. Note bed mesh and nozzle offset first.",
+            "store" =>
+                $"{dialect.Store} stores every other value that is set now too, tried ones among them, over what was stored before. Note bed mesh and nozzle " +
+                    "offset first.",
+            "start-code" =>
+                $"A line in the start code sets it before each print; it beats the {(inFile ? "file" : "stored value")}, so a later change there has no " +
+                    "effect until this line goes.",
+            _ => $"This printer's dialect ({dialect.Label}) takes the other form of the value: enter it there, note bed mesh and nozzle offset first.",
         };
     }
 

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FlowLimit;
 
@@ -15,7 +16,7 @@ internal static class FlowWords
         $"less {Say.N(v.MarginPercent)} %, rounded down: {Say.N(v.RecommendedFlowMm3PerS!.Value, 1)} mm³/s";
 
     /// <summary>What a left-over override means for a print whose lines are laid.</summary>
-    public static IEnumerable<string> Laid(FlowVerdict v) => FlowOverride.Said(v.OverridePercent, v.OverrideAnswer);
+    public static IEnumerable<string> Laid(FlowVerdict v) => Overrides.Said(v.OverridePercent, v.OverrideAnswer);
 
     /// <summary>What was seen or heard, behind a flow; empty where nobody said.</summary>
     public static string Heard(string fault) => fault.Length > 0 ? $" ({fault})" : "";

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FoamingFlow;
 
@@ -29,7 +30,7 @@ internal sealed class FoamWords : VerdictWords<FoamVerdict>
         };
         return told with
         {
-            Warnings = [.. v.Cautions.Select(c => Caution(c, v)), .. FlowOverride.Said(r.ResidualFlowPercent, r.Override)],
+            Warnings = [.. v.Cautions.Select(c => Caution(c, v)), .. Overrides.Said(r.ResidualFlowPercent, r.Override)],
             Arithmetic = [.. Expansions(v), .. told.Arithmetic],
         };
     }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.QuickCheck;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.SurfaceFlow;
@@ -30,7 +31,7 @@ internal sealed class SurfaceWords : VerdictWords<SurfaceVerdict>
                 $"Best mean score {Say.N(v.Means[n.Best]!.Value)} of 4; what lies within {Say.N(n.Separation)} of it is not told apart with a score noise of " +
                     $"{Say.N(r.ScoreNoise)}.",
             ],
-            Warnings = [.. Warnings(v, n), .. FlowOverride.Said(r.ResidualFlowPercent, r.Override)],
+            Warnings = [.. Warnings(v, n), .. Overrides.Said(r.ResidualFlowPercent, r.Override)],
             Next = v.NextRange is { } next ? Next(v, next)
                 : v.Outcome == SurfaceOutcome.NoneGood ? "Find out what spoils the surface before the flow is set: nozzle, temperature, layer height."
                 : null,

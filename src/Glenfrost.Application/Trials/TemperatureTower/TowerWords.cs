@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
@@ -24,11 +25,11 @@ internal sealed class TowerWords : VerdictWords<TowerVerdict>
         return told with { Warnings = warnings, Next = next, Arithmetic = [.. v.Sections.Select(s => $"{T(s.TemperatureC)} °C: {s.Arithmetic}")] };
     }
 
-    private static string T(double v) => v.ToString("0.#", CultureInfo.InvariantCulture);
+    private static string T(double v) => Say.N(v, 1);
 
-    private static string S(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
+    private static string S(double v) => Say.N(v);
 
-    private static string P(double v) => (100 * v).ToString("0", CultureInfo.InvariantCulture) + " %";
+    private static string P(double v) => Say.N(100 * v, 0) + " %";
 
     private static string All(IEnumerable<double> temperatures) => string.Join(", ", temperatures.Select(T));
 

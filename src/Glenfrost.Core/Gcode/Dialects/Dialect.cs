@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 
 namespace Glenfrost.Core.Gcode.Dialects;
@@ -28,7 +29,7 @@ public sealed record Dialect
 
     /// <summary>Sets firmware retraction: length in mm, speed in mm/s; null leaves one as it is.</summary>
     public Func<double?, double?, string> FirmwareRetraction { get; init; } =
-        (mm, speed) => "M207" + (mm is { } l ? $" S{N(l)}" : "") + (speed is { } v ? $" F{N(v * 60)}" : "");
+        (mm, speed) => "M207" + (mm is { } l ? $" S{Say.N(l, 4)}" : "") + (speed is { } v ? $" F{Say.N(v * 60, 4)}" : "");
 
     /// <summary>Sets the extruder's steps per mm; null where they stand in a configuration file as a rotation distance.</summary>
     public Func<double, string>? StepsPerMm { get; init; }
@@ -56,7 +57,7 @@ public sealed record Dialect
         allow => [allow ? "M302 P1 ; cold feed allowed for this rig test" : "M302 P0 ; forbidden again"];
 
     /// <summary>Sets the chamber, °C.</summary>
-    public Func<double, string> Chamber { get; init; } = c => $"M141 S{N(c)}";
+    public Func<double, string> Chamber { get; init; } = c => $"M141 S{Say.N(c, 4)}";
 
     /// <summary>Start code where the printer has none of its own; placeholders as in <see cref="Placeholders"/>.</summary>
     public string StartCode { get; init; } =
@@ -73,15 +74,16 @@ public sealed record Dialect
             Key = "m900",
             KCommand = "M900 K",
             Label = "M900 K, M92 E steps, G4 S dwell",
-            PressureAdvance = k => $"M900 K{N(k)}",
-            Acceleration = a => $"M204 P{N(a)} T{N(a)}",
-            Dwell = s => $"G4 S{N(s)}",
-            StepsPerMm = n => $"M92 E{N(n)}",
-            TuneHeater = c => $"M303 E0 S{N(c)} C8",
+            PressureAdvance = k => $"M900 K{Say.N(k, 4)}",
+            Acceleration = a => $"M204 P{Say.N(a, 4)} T{Say.N(a, 4)}",
+            Dwell = s => $"G4 S{Say.N(s, 4)}",
+            StepsPerMm = n => $"M92 E{Say.N(n, 4)}",
+            TuneHeater = c => $"M303 E0 S{Say.N(c, 4)} C8",
             KeepTuning = (p, i, d) =>
-                ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
-            WaitForNozzle = c => $"M109 R{N(c)}",
-            WaitForCoolingBed = c => $"M190 R{N(c)}",
+                ($"M301 P{Say.N(p, 4)} I{Say.N(i, 4)} D{Say.N(d, 4)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and " +
+                    "nozzle offset first."),
+            WaitForNozzle = c => $"M109 R{Say.N(c, 4)}",
+            WaitForCoolingBed = c => $"M190 R{Say.N(c, 4)}",
             Store = "M500",
         },
         new()
@@ -89,15 +91,16 @@ public sealed record Dialect
             Key = "m572",
             KCommand = "M572 S",
             Label = "M572 S, M92 E steps, G4 S dwell",
-            PressureAdvance = k => $"M572 S{N(k)}",
-            Acceleration = a => $"M204 P{N(a)} T{N(a)}",
-            Dwell = s => $"G4 S{N(s)}",
-            StepsPerMm = n => $"M92 E{N(n)}",
-            TuneHeater = c => $"M303 E0 S{N(c)} C8",
+            PressureAdvance = k => $"M572 S{Say.N(k, 4)}",
+            Acceleration = a => $"M204 P{Say.N(a, 4)} T{Say.N(a, 4)}",
+            Dwell = s => $"G4 S{Say.N(s, 4)}",
+            StepsPerMm = n => $"M92 E{Say.N(n, 4)}",
+            TuneHeater = c => $"M303 E0 S{Say.N(c, 4)} C8",
             KeepTuning = (p, i, d) =>
-                ($"M301 P{N(p)} I{N(i)} D{N(d)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and nozzle offset first."),
-            WaitForNozzle = c => $"M109 R{N(c)}",
-            WaitForCoolingBed = c => $"M190 R{N(c)}",
+                ($"M301 P{Say.N(p, 4)} I{Say.N(i, 4)} D{Say.N(d, 4)}\nM500", "M500 stores every other value that is set now too. Note bed mesh and " +
+                    "nozzle offset first."),
+            WaitForNozzle = c => $"M109 R{Say.N(c, 4)}",
+            WaitForCoolingBed = c => $"M190 R{Say.N(c, 4)}",
             Store = "M500",
         },
         new()
@@ -105,25 +108,25 @@ public sealed record Dialect
             Key = "macro",
             KCommand = "SET_PRESSURE_ADVANCE",
             Label = "SET_PRESSURE_ADVANCE, rotation distance in a file, G4 P dwell",
-            PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={N(k)}",
-            Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={N(a)}",
-            Dwell = s => $"G4 P{N(s * 1000)}",
+            PressureAdvance = k => $"SET_PRESSURE_ADVANCE ADVANCE={Say.N(k, 4)}",
+            Acceleration = a => $"SET_VELOCITY_LIMIT ACCEL={Say.N(a, 4)}",
+            Dwell = s => $"G4 P{Say.N(s * 1000, 4)}",
             ColdFeed = allow =>
                 [allow ? "; in the configuration file set min_extrude_temp: 0 for this rig test, and restart" : "; set min_extrude_temp back, and restart"],
-            RotationDistance = mm => $"SET_EXTRUDER_ROTATION_DISTANCE EXTRUDER=extruder DISTANCE={N(mm)}",
-            TuneHeater = c => $"PID_CALIBRATE HEATER=extruder TARGET={N(c)}",
+            RotationDistance = mm => $"SET_EXTRUDER_ROTATION_DISTANCE EXTRUDER=extruder DISTANCE={Say.N(mm, 4)}",
+            TuneHeater = c => $"PID_CALIBRATE HEATER=extruder TARGET={Say.N(c, 4)}",
             KeepTuning = (p, i, d) =>
                 (
                     string.Create(CultureInfo.InvariantCulture, $"pid_kp: {p:0.###}\npid_ki: {i:0.###}\npid_kd: {d:0.###}"),
                     "Goes into the extruder's part of the configuration file; the printer restarts to read it. Note bed mesh and nozzle offset first."),
-            WaitForNozzle = c => $"M109 S{N(c)}",
+            WaitForNozzle = c => $"M109 S{Say.N(c, 4)}",
             FirmwareRetraction = (mm, speed) =>
-                "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={N(l)}" : "") + (speed is { } v ? $" RETRACT_SPEED={N(v)} UNRETRACT_SPEED={N(v)}" : ""),
+                "SET_RETRACTION" + (mm is { } l ? $" RETRACT_LENGTH={Say.N(l, 4)}" : "") + (speed is { } v ? $" RETRACT_SPEED={Say.N(v, 4)} " +
+                $"UNRETRACT_SPEED={Say.N(v, 4)}" : ""),
         },
     ];
 
     /// <summary>The dialect of that word; the first one where it is unknown.</summary>
     public static Dialect Of(string? key) => All.FirstOrDefault(d => d.Key == key) ?? All[0];
 
-    internal static string N(double v) => v.ToString("0.####", CultureInfo.InvariantCulture);
 }

@@ -61,7 +61,7 @@ public static partial class Placeholders
         {
             "{{" => "{",
             "}}" => "}",
-            _ => Dialect.N(values[m.Groups["name"].Value]),
+            _ => Say.N(values[m.Groups["name"].Value], 4),
         });
     }
 

@@ -89,18 +89,18 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
     public IEnumerable<string> Lines(Dialect dialect, double? liftToMm, (double X, double Y)? parkMm = null)
     {
         var mark = Mark;
-        yield return $"{Mark} begins: {Dialect.N(FromC)} to {Dialect.N(ToC)} C";
+        yield return $"{Mark} begins: {Say.N(FromC, 4)} to {Say.N(ToC, 4)} C";
         if (liftToMm is not null || parkMm is not null)
             yield return $"G90 {mark}";
         if (liftToMm is { } z)
-            yield return $"G0 Z{Dialect.N(z)} F600 {mark}: straight up, clear of the part";
+            yield return $"G0 Z{Say.N(z, 4)} F600 {mark}: straight up, clear of the part";
         if (parkMm is { } park)
-            yield return $"G0 X{Dialect.N(park.X)} Y{Dialect.N(park.Y)} F3000 {mark}: beside the part";
+            yield return $"G0 X{Say.N(park.X, 4)} Y{Say.N(park.Y, 4)} F3000 {mark}: beside the part";
         yield return $"M104 S0 {mark}: nozzle off";
         yield return $"M107 {mark}: fan off";
         foreach (var c in Steps)
         {
-            yield return $"M140 S{Dialect.N(c)} {mark}: {Dialect.N(c)} C for {Dialect.N(HoldMinutes)} min";
+            yield return $"M140 S{Say.N(c, 4)} {mark}: {Say.N(c, 4)} C for {Say.N(HoldMinutes, 4)} min";
             for (var left = HoldMinutes * 60; left > 1e-6; left -= LongestDwellS)
                 yield return $"{dialect.Dwell(Math.Min(left, LongestDwellS))} {mark}";
         }

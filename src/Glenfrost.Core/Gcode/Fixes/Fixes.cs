@@ -79,7 +79,7 @@ public static class FixPlanning
         if (lines.Count == 0)
             return (null, [new("", $"The file has no {what} override.")]);
         using var read = file();
-        return (new($"Drop the {what} override of {string.Join(", ", lines.Select(l => $"{N(l.Value)} %").Distinct().Take(4))}",
+        return (new($"Drop the {what} override of {string.Join(", ", lines.Select(l => $"{Say.N(l.Value)} %").Distinct().Take(4))}",
             [.. lines.Select(l => new FileEdit(l.Offset, l.Length, Marks.Off + Stepper.Text(read, l.Offset, l.Length)))], null,
             ["What the printer itself still has set from an earlier print is not undone by this: switch it off and on, or set 100 % there."]), []);
     }
@@ -97,7 +97,7 @@ public static class FixPlanning
             : at.Kind == SettingKind.Chamber ? machine.ChamberMaxC
             : machine.BedMaxC;
         if (r.TemperatureC is not { } c || c < 0 || (double)c > limit)
-            return (null, [new("temperatureC", $"0 to {N(limit)} °C would be right{(machine is null ? "" : $" on {machine.Name}")}.")]);
+            return (null, [new("temperatureC", $"0 to {Say.N(limit)} °C would be right{(machine is null ? "" : $" on {machine.Name}")}.")]);
         using var read = file();
         var text = Stepper.Text(read, at.Offset, at.Length);
         var padded = System.Text.Encoding.Latin1.GetBytes(text + "\n" + new string('\0', 40));
@@ -109,7 +109,8 @@ public static class FixPlanning
         var (from, to) = words.PlaceOf(letter);
         return (
             new(
-                $"Set {N((double)c)} °C instead of {N(at.Value)} °C in line {at.Line}", [new(at.Offset, at.Length, text[..from] + N((double)c) + text[to..])],
+                $"Set {Say.N((double)c)} °C instead of {Say.N(at.Value)} °C in line " +
+                $"{at.Line}", [new(at.Offset, at.Length, text[..from] + Say.N((double)c) + text[to..])],
                 null, ["Only this line changes; look whether another one sets the same again."]),
             []);
     }
@@ -120,7 +121,7 @@ public static class FixPlanning
             return (null, [new("minimumS", "0 to 300 s would be right; 0 takes all slowing away.")]);
         var shares = SpeedShares(f, (double)minimum);
         if (shares.All(s => Math.Abs(s.Share - 1) < 0.01))
-            return (null, [new("minimumS", $"Every layer takes {N((double)minimum)} s or more already, and none is slowed: nothing would change.")]);
+            return (null, [new("minimumS", $"Every layer takes {Say.N((double)minimum)} s or more already, and none is slowed: nothing would change.")]);
         var values = new List<ValueFrom>();
         foreach (var (layer, share) in shares)
         {
@@ -134,11 +135,11 @@ public static class FixPlanning
         var slowest = shares.Where(s => s.Layer.AskedSeconds > 0).Min(s => s.Share * s.Layer.MinSpeed);
         return (
             new(
-                $"Minimum layer time of {N((double)minimum)} s: {bound}{Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [],
+                $"Minimum layer time of {Say.N((double)minimum)} s: {bound}{Oddities.Time(Math.Abs(change))} {(change < 0 ? "less" : "more")}", [],
                 new StepMoves(Steppable.SpeedPercent, values, 0),
                 [
                     $"Speeds of {shares.Count(s => Math.Abs(s.Share - 1) >= 0.01)} layers change; no feature gets faster than it usually is in this file. " +
-                        $"The slowest line is then {N(slowest)} mm/s.",
+                        $"The slowest line is then {Say.N(slowest)} mm/s.",
                     .. slowest < 8
                         ? new[] { "Below about 8 mm/s the nozzle's heat stays on the line: printing two pieces at once does the same without." }
                         : [],
@@ -205,8 +206,10 @@ public static class FixPlanning
         }
 
         var replaced = hand is null ? "" : $" The ramp by hand in lines {hand.FirstLine} to {hand.LastLine} is switched off as a whole.";
-        return (new($"Cool the bed from {N(ramp.FromC)} to {N(ramp.ToC)} °C in {ramp.Steps.Count} steps, at least {N(ramp.AtLeastMinutes)} min", edits, null,
-            [$"At least {N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for it.{replaced}",
+        return (new($"Cool the bed from {Say.N(ramp.FromC)} to {Say.N(ramp.ToC)} °C in {ramp.Steps.Count} steps, at least " +
+            $"{Say.N(ramp.AtLeastMinutes)} min", edits, null,
+            [$"At least {Say.N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for " +
+                $"it.{replaced}",
             "Nozzle and fan are off meanwhile; the bed stays hot. Don't leave a hot machine alone, and let the part go by itself."]), []);
     }
 
@@ -231,5 +234,4 @@ public static class FixPlanning
         return (lift, (left ? x + 2 : x + machine.BedXMm - 2, y + machine.BedYMm - 2));
     }
 
-    private static string N(double v) => Math.Round(v, 2).ToString(CultureInfo.InvariantCulture);
 }

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Equipment;
 using System.Globalization;
 
@@ -48,17 +49,16 @@ public static partial class Oddities
 
     private static IEnumerable<SettingLine> Of(FileFacts f, params SettingKind[] kinds) => f.Settings.Where(s => kinds.Contains(s.Kind));
 
-    private static string N(double v, int digits = 1) => Math.Round(v, digits).ToString(CultureInfo.InvariantCulture);
 
     /// <summary>A length of time as it is spoken.</summary>
     internal static string Time(double seconds) =>
-        seconds < 90 ? $"{N(seconds, seconds < 10 ? 1 : 0)} s"
-        : seconds < 5400 ? $"{N(seconds / 60, 0)} min"
+        seconds < 90 ? $"{Say.N(seconds, seconds < 10 ? 1 : 0)} s"
+        : seconds < 5400 ? $"{Say.N(seconds / 60, 0)} min"
         : $"{(int)(seconds / 3600)} h {(int)(seconds % 3600 / 60)} min";
 
     /// <summary>A layer as people count: from 1, with its height.</summary>
     internal static string Layer(FileFacts f, int index) =>
-        index < 0 ? "before the first layer" : $"layer {index - f.Layers.TakeWhile(l => l.Priming).Count() + 1} (z {N(f.Layers[index].Z, 2)})";
+        index < 0 ? "before the first layer" : $"layer {index - f.Layers.TakeWhile(l => l.Priming).Count() + 1} (z {Say.N(f.Layers[index].Z, 2)})";
 
     private static IEnumerable<Oddity> StartAndEnd(FileFacts f)
     {
@@ -72,7 +72,8 @@ public static partial class Oddities
             if (all.LastOrDefault(s => s.Line < first) is { } left && Math.Abs(left.Value - 100) > 0.01)
             {
                 yield return new(
-                    key, Weight.Odd, $"{N(left.Value)} % {what} override stands in the start code ({code} S{N(left.Value)}).", kind == SettingKind.FlowPercent
+                    key, Weight.Odd, $"{Say.N(left.Value, 1)} % {what} override stands in the start code ({code} " +
+                        $"S{Say.N(left.Value, 1)}).", kind == SettingKind.FlowPercent
                         ? "Left over from an earlier trial? It multiplies every flow that you measure here. Drop the line, or keep it on purpose."
                         : "Left over? All times and flows change with it. Drop the line, or keep it on purpose.",
                     left.Line, -1, kind == SettingKind.FlowPercent ? "flow-override" : "speed-override");
@@ -83,7 +84,7 @@ public static partial class Oddities
         {
             if (value > 0)
                 yield return new(
-                    $"{what}-left-on", what == "nozzle" ? Weight.Wrong : Weight.Odd, $"The {what} is still set to {N(value)} °C at the end of the file.",
+                    $"{what}-left-on", what == "nozzle" ? Weight.Wrong : Weight.Odd, $"The {what} is still set to {Say.N(value, 1)} °C at the end of the file.",
                     "Add a line that switches it off, unless your printer's end macro does.", f.Lines);
         }
 
@@ -101,14 +102,14 @@ public static partial class Oddities
                 ? []
                 : new[]
                 {
-                    (new[] { SettingKind.Nozzle, SettingKind.NozzleAndWait }, m.Limits.MaxC, $"nozzle's limit of {N(m.Limits.MaxC)} °C"),
-                    ([SettingKind.Bed, SettingKind.BedAndWait], m.BedMaxC, $"bed's limit of {N(m.BedMaxC)} °C"),
-                    ([SettingKind.Chamber], m.ChamberMaxC, $"chamber's limit of {N(m.ChamberMaxC)} °C"),
+                    (new[] { SettingKind.Nozzle, SettingKind.NozzleAndWait }, m.Limits.MaxC, $"nozzle's limit of {Say.N(m.Limits.MaxC, 1)} °C"),
+                    ([SettingKind.Bed, SettingKind.BedAndWait], m.BedMaxC, $"bed's limit of {Say.N(m.BedMaxC, 1)} °C"),
+                    ([SettingKind.Chamber], m.ChamberMaxC, $"chamber's limit of {Say.N(m.ChamberMaxC, 1)} °C"),
                 })
         {
             if (Of(f, kinds).Where(s => s.Value > limit).OrderByDescending(s => s.Value).FirstOrDefault() is { } hot)
                 yield return new(
-                    "temperature-above-limit", Weight.Wrong, $"{N(hot.Value)} °C is above the {what} on {m!.Name}.",
+                    "temperature-above-limit", Weight.Wrong, $"{Say.N(hot.Value, 1)} °C is above the {what} on {m!.Name}.",
                     "Don't print it on this printer. Correct the temperature, or choose the printer that it was made for.", hot.Line, hot.Layer, "temperature");
         }
 
@@ -128,8 +129,8 @@ public static partial class Oddities
             if (f.ColdMoves > 0)
                 yield return new(
                     "cold-extrusion", Weight.Wrong,
-                    $"{f.ColdMoves} moves extrude at {(double.IsNaN(f.ColdC) ? "no set temperature" : $"{N(f.ColdC)} °C")}, below the cold-extrusion " +
-                        $"limit{(m is null ? "" : $" of {N(m.Limits.MinC)} °C")}.",
+                    $"{f.ColdMoves} moves extrude at {(double.IsNaN(f.ColdC) ? "no set temperature" : $"{Say.N(f.ColdC, 1)} °C")}, below the cold-extrusion " +
+                        $"limit{(m is null ? "" : $" of {Say.N(m.Limits.MinC, 1)} °C")}.",
                     "The printer refuses or skips. Heat before that line.", f.ColdLine);
             if (!nozzle.Any(s => s.Kind == SettingKind.NozzleAndWait && s.Line < f.FirstExtrudeLine) && f.Unknown.Count == 0)
                 yield return new(
@@ -146,7 +147,7 @@ public static partial class Oddities
             yield return new(
                 "temperature-twice", Weight.Odd,
                 $"The temperature is set {all.Count} times in {Layer(f, twice.Key.Layer)}: " +
-                    $"{string.Join(", then ", all.Take(4).Select(s => $"{N(s.Value)} °C"))}.",
+                    $"{string.Join(", then ", all.Take(4).Select(s => $"{Say.N(s.Value, 1)} °C"))}.",
                 "Only one of them can be meant. Drop the other line.", all[1].Line, twice.Key.Layer, "temperature");
         }
 
@@ -164,7 +165,7 @@ public static partial class Oddities
                 Of(f, SettingKind.AbsoluteE, SettingKind.RelativeE).FirstOrDefault(s => s.Layer >= 0)?.Line ?? 0);
         if (f.ThickestMm2 > 4)
             yield return new(
-                "e-jump", Weight.Wrong, $"{N(f.ThickestMm2, 0)} mm² would be laid in one move: far more than a nozzle can.",
+                "e-jump", Weight.Wrong, $"{Say.N(f.ThickestMm2, 0)} mm² would be laid in one move: far more than a nozzle can.",
                 "E probably counts from another place there: absolute numbers read as relative, or a missing G92 E0.", f.ThickestLine);
         var relative = Of(f, SettingKind.RelativeE).LastOrDefault(s => s.Line < f.FirstExtrudeLine);
         if (relative is not null
@@ -190,7 +191,8 @@ public static partial class Oddities
         {
             yield return new(
                 "crowded", Weight.Odd,
-                $"Up to {N(f.MostMovesPerSecond, 0)} moves a second, for {Time(f.CrowdedSeconds)}: more than the {N(f.Request.MostMovesPerSecond, 0)} that " +
+                $"Up to {Say.N(f.MostMovesPerSecond, 0)} moves a second, for {Time(f.CrowdedSeconds)}: more than the " +
+                $"{Say.N(f.Request.MostMovesPerSecond, 0)} that " +
                     $"controllers usually take.",
                 "Tiny segments make the nozzle stutter and leave blobs. Slice with a coarser resolution (0.05 mm or arcs), or slower.", f.MostMovesLine);
         }
@@ -201,7 +203,8 @@ public static partial class Oddities
             var most = above.MaxBy(l => l.SecondsAbove);
             yield return new(
                 "flow-above-limit", Weight.Odd,
-                $"{Time(f.SecondsAbove)} are faster than {N(limit)} mm³/s, in {above.Count} of {f.Model.Count()} layers; the most is {N(f.MaxFlow)} mm³/s.",
+                $"{Time(f.SecondsAbove)} are faster than {Say.N(limit, 1)} mm³/s, in {above.Count} of {f.Model.Count()} layers; the most is " +
+                $"{Say.N(f.MaxFlow, 1)} mm³/s.",
                 $"Lines get thin there. Lower the speed, line width or layer height, most of all in {Layer(f, most?.Index ?? -1)}.", f.MaxFlowLine,
                 most?.Index ?? -1);
         }
@@ -213,19 +216,19 @@ public static partial class Oddities
             yield break;
         if (shape.SpeedOnly)
             yield return new(
-                "flow-flat", Weight.Odd, $"Speed rises with height, but flow stays at {N(shape.ToFlow)} mm³/s.",
+                "flow-flat", Weight.Odd, $"Speed rises with height, but flow stays at {Say.N(shape.ToFlow, 1)} mm³/s.",
                 "A flow limit in the slicing profile may hold it: take that off for a flow trial.");
         if (shape.ClippedFromLayer >= 0)
             yield return new(
                 "flow-clipped", Weight.Odd,
-                $"Flow rises from {N(shape.FromFlow)} to {N(shape.ToFlow)} mm³/s and is cut off from {Layer(f, shape.ClippedFromLayer)} on.",
+                $"Flow rises from {Say.N(shape.FromFlow, 1)} to {Say.N(shape.ToFlow, 1)} mm³/s and is cut off from {Layer(f, shape.ClippedFromLayer)} on.",
                 "A flow or speed limit of the slicing profile holds it. For a flow trial take the limit off.", f.Layers[shape.ClippedFromLayer].FirstLine,
                 shape.ClippedFromLayer);
         if (shape.HeldBackFromLayer >= 0)
             yield return new(
                 "flow-held-back", Weight.Odd,
-                $"From {Layer(f, shape.HeldBackFromLayer)} on the machine's acceleration keeps flow below what the file asks: {N(shape.ReachedFlow)} " +
-                    $"instead of {N(shape.ToFlow)} mm³/s at the top.",
+                $"From {Layer(f, shape.HeldBackFromLayer)} on the machine's acceleration keeps flow below what the file asks: {Say.N(shape.ReachedFlow, 1)} " +
+                    $"instead of {Say.N(shape.ToFlow, 1)} mm³/s at the top.",
                 "Use a larger piece with long straight lines, or a higher acceleration.", f.Layers[shape.HeldBackFromLayer].FirstLine, shape.HeldBackFromLayer);
     }
 
@@ -235,18 +238,18 @@ public static partial class Oddities
         var rest = model.Skip(1).Where(l => !l.Spiral).Select(l => l.Thickness).Order().ToList();
         if (rest.Count > 2 && model[0].Thickness > 1.45 * rest[rest.Count / 2])
             yield return new(
-                "thick-first-layer", Weight.Odd, $"{N(model[0].Thickness, 2)} mm first layer above layers of {N(rest[rest.Count / 2], 2)} mm.",
+                "thick-first-layer", Weight.Odd, $"{Say.N(model[0].Thickness, 2)} mm first layer above layers of {Say.N(rest[rest.Count / 2], 2)} mm.",
                 "It takes that much more flow. Count layers from it with care: heights don't divide by the layer height.", model[0].FirstLine, model[0].Index);
         foreach (var order in Order(f, model))
             yield return order;
         if (SlowDowns.Of(f) is { Layers: > 0 } slow)
         {
-            var lasting = double.IsNaN(slow.MinimumS) ? "" : $" to last {(slow.Stated ? "the stated" : "about")} {N(slow.MinimumS)} s";
+            var lasting = double.IsNaN(slow.MinimumS) ? "" : $" to last {(slow.Stated ? "the stated" : "about")} {Say.N(slow.MinimumS, 1)} s";
             yield return new(
                 "slowed", Weight.Note,
                 $"{slow.Layers} layers are slowed down{lasting}" +
                     (slow.CostS < 0.5 ? "; none shows how fast they would be without."
-                    : $", the slowest to {N(slow.SlowestShare * 100, 0)} % of the file's own speeds; that costs {(slow.AtLeast ? "at least " : "")}" +
+                    : $", the slowest to {Say.N(slow.SlowestShare * 100, 0)} % of the file's own speeds; that costs {(slow.AtLeast ? "at least " : "")}" +
                         $"{Time(slow.CostS)}."),
                 "In a trial of temperature or flow such layers are printed under other conditions than the rest. Change the minimum below, or print two " +
                     "pieces at once.",
@@ -286,7 +289,7 @@ public static partial class Oddities
                 if (values.Count >= 3 && values.Select(s => s.Value).Distinct().Count() >= 3)
                     yield return new(
                         "steps-left-on", Weight.Odd,
-                        $"{values.Count} changes of {name} with height: {string.Join(", ", values.Take(4).Select(s => N(s.Value, 3)))}" +
+                        $"{values.Count} changes of {name} with height: {string.Join(", ", values.Take(4).Select(s => Say.N(s.Value, 3)))}" +
                             $"{(values.Count > 4 ? " …" : "")}.",
                         "A stepping script left on from an earlier file? Switch it off and slice again, unless this is a trial.", values[0].Line,
                         values[0].Layer);
@@ -304,7 +307,7 @@ public static partial class Oddities
             yield return new("long-lines", Weight.Odd, $"{f.LongLines} lines are longer than 256 KiB.", "No printer takes them; they were passed over.");
         if (f.ThickestMm2 < 4 && f.Width.Total > 0 && f.Width.Quantile(0.5) is > 2.5 or < 0.05)
             yield return new(
-                "odd-width", Weight.Odd, $"Half of all lines would be {N(f.Width.Quantile(0.5), 2)} mm wide.",
-                $"Is {N(f.Request.FilamentDiameterMm, 2)} mm the right filament diameter?");
+                "odd-width", Weight.Odd, $"Half of all lines would be {Say.N(f.Width.Quantile(0.5), 2)} mm wide.",
+                $"Is {Say.N(f.Request.FilamentDiameterMm, 2)} mm the right filament diameter?");
     }
 }

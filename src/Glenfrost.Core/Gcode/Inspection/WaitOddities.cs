@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 
 namespace Glenfrost.Core.Gcode.Inspection;
@@ -36,7 +37,7 @@ public static partial class Oddities
                 $"It would not wait at all. G4 P{Raw(deaf.Value * 1000)} is what this printer understands.");
         if (HandRamp.Of(f) is { } ramp)
         {
-            var steps = string.Join(", ", ramp.StepsC.Take(8).Select(c => N(c))) + (ramp.StepsC.Count > 8 ? " …" : "");
+            var steps = string.Join(", ", ramp.StepsC.Take(8).Select(c => Say.N(c, 1))) + (ramp.StepsC.Count > 8 ? " …" : "");
             yield return new(
                 "hand-ramp", Weight.Note,
                 $"A ramp of the bed by hand stands in the end code, lines {ramp.FirstLine} to {ramp.LastLine}: {steps} °C, " +
@@ -53,7 +54,7 @@ public static partial class Oddities
         new(
             "dwell-unit", Weight.Odd, $"G4 {d.Letter}{Raw(d.Value)} {what}{(count > 1 ? $", and {count - 1} more like it" : "")}.", toDo, d.Line, d.Layer);
 
-    private static string Raw(double v) => v.ToString("0.####", CultureInfo.InvariantCulture);
+    private static string Raw(double v) => Say.N(v, 4);
 
     private static bool NearHeater(FileFacts f, DwellLine d) =>
         f.Settings.Any(s =>
@@ -76,7 +77,7 @@ public static partial class Oddities
             return null;
         return new(
             "coldest-at-bottom", Weight.Odd,
-            $"The nozzle gets hotter with height, from {N(values[0].C)} to {N(values[^1].C)} °C: the coldest section stands at the bottom.",
+            $"The nozzle gets hotter with height, from {Say.N(values[0].C, 1)} to {Say.N(values[^1].C, 1)} °C: the coldest section stands at the bottom.",
             "A nozzle that blocks there spoils all that stands above it. Turn the steps round: the hottest at the bottom.", values[0].Layer.FirstLine,
             values[0].Layer.Index, "step");
     }

@@ -185,8 +185,9 @@ public static class StepPlanning
             errors.Add(
                 new(
                     "section",
-                    $"{values.Count} sections of {N(sectionMm)} mm above {N(baseMm)} mm need {N(baseMm + values.Count * sectionMm)} mm; the model is " +
-                        $"{N(height)} mm high and would hold {count}. Lower sections, fewer or larger steps would fit.",
+                    $"{values.Count} sections of {Say.N(sectionMm, 3)} mm above {Say.N(baseMm, 3)} mm need " +
+                    $"{Say.N(baseMm + values.Count * sectionMm, 3)} mm; the model is " +
+                        $"{Say.N(height, 3)} mm high and would hold {count}. Lower sections, fewer or larger steps would fit.",
                     Lower(height, baseMm, values.Count)));
             return (null, errors);
         }
@@ -210,13 +211,13 @@ public static class StepPlanning
             if (v is null)
                 errors.Add(new(field, "Type a number."));
             else if (what is not null && ((double)v < what.Min || (double)v > what.Max))
-                errors.Add(new(field, $"{v} {what.Unit} is outside {N(what.Min)} to {N(what.Max)} {what.Unit}."));
+                errors.Add(new(field, $"{v} {what.Unit} is outside {Say.N(what.Min, 3)} to {Say.N(what.Max, 3)} {what.Unit}."));
             else if (what == Steppable.Temperature && machine is not null && (double)v > machine.Limits.MaxC)
-                errors.Add(new(field, $"{v} °C is above the limit of {machine.Name}: {N(machine.Limits.MaxC)} °C ({machine.Limits.MaxBecause})."));
+                errors.Add(new(field, $"{v} °C is above the limit of {machine.Name}: {Say.N(machine.Limits.MaxC, 3)} °C ({machine.Limits.MaxBecause})."));
             else if (what == Steppable.Temperature && machine is not null && (double)v < machine.Limits.MinC)
-                errors.Add(new(field, $"{v} °C is below the cold-extrusion limit of {machine.Name}: {N(machine.Limits.MinC)} °C."));
+                errors.Add(new(field, $"{v} °C is below the cold-extrusion limit of {machine.Name}: {Say.N(machine.Limits.MinC, 3)} °C."));
             else if (what == Steppable.Speed && machine is not null && (double)v > machine.MaxSpeedMmPerS)
-                errors.Add(new(field, $"{v} mm/s is above what {machine.Name} moves: {N(machine.MaxSpeedMmPerS)} mm/s."));
+                errors.Add(new(field, $"{v} mm/s is above what {machine.Name} moves: {Say.N(machine.MaxSpeedMmPerS, 3)} mm/s."));
         }
 
         if (r.By is null or 0)
@@ -267,7 +268,7 @@ public static class StepPlanning
         var baseMm = r.BaseLayers is { } layers ? layers == 0 ? 0 : model[layers - 1].Z : (double)(r.BaseMm ?? 0);
         var sectionMm = r.SectionLayers is { } n ? n * thickness : (double)r.SectionMm!;
         if (sectionMm < thickness - 1e-6)
-            errors.Add(new("sectionMm", $"{N(sectionMm)} mm is less than a layer of {N(thickness)} mm."));
+            errors.Add(new("sectionMm", $"{Say.N(sectionMm, 3)} mm is less than a layer of {Say.N(thickness, 3)} mm."));
         return (baseMm, sectionMm);
     }
 
@@ -351,22 +352,24 @@ public static class StepPlanning
             var (less, more) = (Math.Floor(layers) * thickness, Math.Ceiling(layers) * thickness);
             var counts = sections.Where(s => s.Section < values.Count - 1).Select(s => s.Layers).Distinct().Order().ToList();
             notes.Add(
-                $"{N(sectionMm)} mm are {N(layers, 2)} layers of {N(thickness)} mm, not a whole number: sections get {string.Join(" or ", counts)} layers " +
-                    $"and begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from the model's own marks. " +
-                    $"{(less > 0 ? $"{N(less)} or " : "")}{N(more)} mm would be whole."
+                $"{Say.N(sectionMm, 3)} mm are {Say.N(layers, 2)} layers of {Say.N(thickness, 3)} mm, not a whole number: sections get " +
+                $"{string.Join(" or ", counts)} layers " +
+                    $"and begin up to {Say.N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)), 3)} mm away from the model's own marks. " +
+                    $"{(less > 0 ? $"{Say.N(less, 3)} or " : "")}{Say.N(more, 3)} mm would be whole."
             );
         }
         else if (sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)) > 0.01)
         {
             notes.Add(
-                $"Sections begin up to {N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)))} mm away from {N(baseMm)} mm and its multiples: the layers lie so."
+                $"Sections begin up to {Say.N(sections.Max(s => Math.Abs(s.FromMm - s.MarkMm)), 3)} mm away from {Say.N(baseMm, 3)} mm and its " +
+                $"multiples: the layers lie so."
             );
         }
 
         var height = model.Where(l => l.Object == model[0].Object).Max(l => l.Z);
         var over = height - (baseMm + values.Count * sectionMm);
         if (over > thickness / 2)
-            notes.Add($"The model goes on for {N(over)} mm above the last section and is printed there as that section is.");
+            notes.Add($"The model goes on for {Say.N(over, 3)} mm above the last section and is printed there as that section is.");
         if (sections.Any(s => s.Object > 0 && s.Section == 0))
             notes.Add($"{sections.Select(s => s.Object).Distinct().Count()} objects stand in the file one after another; each is stepped from its own bottom.");
         if (model.Any(l => l.Spiral))
@@ -384,11 +387,10 @@ public static class StepPlanning
     {
         var shortest = sections.Min(s => f.Layers.Skip(s.Layer).Take(s.Layers).Sum(l => l.Seconds));
         var lag = Enumerable.Range(1, values.Count - 1).Max(i => Math.Abs(values[i] - values[i - 1])) / HotendLimits.FollowCPerS;
-        var text = $"A step takes the nozzle about {N(lag, 0)} s, and the shortest section is printed in {N(shortest, 0)} s";
+        var text = $"A step takes the nozzle about {Say.N(lag, 0)} s, and the shortest section is printed in {Say.N(shortest, 0)} s";
         return lag > shortest / 3
             ? $"{text}: it would not have settled for most of it. Use higher sections, a larger model or smaller steps."
             : $"{text}: read the upper part of each section.";
     }
 
-    private static string N(double v, int digits = 3) => Math.Round(v, digits).ToString(CultureInfo.InvariantCulture);
 }

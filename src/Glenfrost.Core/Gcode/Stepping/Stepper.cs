@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Globalization;
 using System.Text;
 using Glenfrost.Core.Gcode.Inspection;
@@ -123,5 +124,5 @@ public static class Stepper
         return Encoding.Latin1.GetString(bytes);
     }
 
-    private static string Value(double v) => v.ToString("0.####", CultureInfo.InvariantCulture);
+    private static string Value(double v) => Say.N(v, 4);
 }

@@ -73,30 +73,30 @@ public sealed class PatternFile
         var start = Code("startCode", "start code", m.StartCode, f.dialect.StartCode);
         f.endCode = Code("endCode", "end code", m.EndCode, f.dialect.EndCode) ?? "";
         if (bed && s.FirstLayerBedTemperatureC > m.BedMaxC)
-            errors.Add(new("bedTemperatureC", $"{N(s.FirstLayerBedTemperatureC)} °C is above the bed's limit of {N(m.BedMaxC)} °C."));
+            errors.Add(new("bedTemperatureC", $"{Say.N(s.FirstLayerBedTemperatureC, 3)} °C is above the bed's limit of {Say.N(m.BedMaxC, 3)} °C."));
         if (errors.Count > 0)
             return (null, errors);
         foreach (var text in head)
-            f.Say(text);
-        f.Say(
-            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {N(m.NozzleDiameterMm)} mm, dialect {m.Dialect}, E " +
+            f.Comment(text);
+        f.Comment(
+            $"printer: {m.Name}{(m.Tools > 1 ? $", toolhead {m.Tool}" : "")}, nozzle {Say.N(m.NozzleDiameterMm, 3)} mm, dialect {m.Dialect}, E " +
                 $"{(m.RelativeE ? "relative" : "absolute")}"
         );
-        f.Say($"limits: nozzle {N(m.Limits.MinC)} to {N(m.Limits.MaxC)} C, bed {N(m.BedMaxC)} C");
-        f.Say($"filament: {N(s.FilamentDiameterMm)} mm, multiplier {N(s.ExtrusionMultiplier)}");
-        f.Say("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
-        f.Say("start code of the printer");
+        f.Comment($"limits: nozzle {Say.N(m.Limits.MinC, 3)} to {Say.N(m.Limits.MaxC, 3)} C, bed {Say.N(m.BedMaxC, 3)} C");
+        f.Comment($"filament: {Say.N(s.FilamentDiameterMm, 3)} mm, multiplier {Say.N(s.ExtrusionMultiplier, 3)}");
+        f.Comment("nozzle and bed burn, moving axes pinch, hot plastic gives off fumes: ventilate and stand by");
+        f.Comment("start code of the printer");
         if (m.Tools > 1)
             f.Line($"T{m.Tool}");
         foreach (var text in start!.Split('\n'))
             f.Line(text.TrimEnd());
-        f.Say("print begins");
+        f.Comment("print begins");
         if (bed)
-            f.Line($"M140 S{N(s.FirstLayerBedTemperatureC)}");
-        f.Line($"M104 S{N(nozzleC)}");
+            f.Line($"M140 S{Say.N(s.FirstLayerBedTemperatureC, 3)}");
+        f.Line($"M104 S{Say.N(nozzleC, 3)}");
         if (bed)
-            f.Line($"M190 S{N(s.FirstLayerBedTemperatureC)}");
-        f.Line($"M109 S{N(nozzleC)}");
+            f.Line($"M190 S{Say.N(s.FirstLayerBedTemperatureC, 3)}");
+        f.Line($"M109 S{Say.N(nozzleC, 3)}");
         f.Line("G21");
         f.Line("G90");
         f.Line(m.RelativeE ? "M83" : "M82");
@@ -108,7 +108,7 @@ public sealed class PatternFile
     private string endCode = "";
 
     /// <summary>A comment.</summary>
-    public void Say(string text) => Line("; " + text);
+    public void Comment(string text) => Line("; " + text);
 
     /// <summary>A line as it is.</summary>
     public void Line(string text) => lines.Add(Ascii(text));
@@ -121,7 +121,7 @@ public sealed class PatternFile
     }
 
     /// <summary>Part fan, %.</summary>
-    public void Fan(double percent) => Line(percent <= 0 ? "M107" : $"M106 S{N(Math.Round(percent * 2.55))}");
+    public void Fan(double percent) => Line(percent <= 0 ? "M107" : $"M106 S{Say.N(Math.Round(percent * 2.55), 3)}");
 
     /// <summary>Goes there without extruding, retracted where it is farther than a line's width or two.</summary>
     public void Go(double toX, double toY, double toZ)
@@ -137,7 +137,7 @@ public sealed class PatternFile
             Rise(toZ);
         clock.Add(toX - x, toY - y, 0, 0, s.TravelSpeedMmPerS);
         (x, y) = (toX, toY);
-        Line($"G0 X{N(Bx(x))} Y{N(By(y))} F{MmPerMin(s.TravelSpeedMmPerS)}");
+        Line($"G0 X{Say.N(Bx(x), 3)} Y{Say.N(By(y), 3)} F{MmPerMin(s.TravelSpeedMmPerS)}");
         if (toZ < z)
             Rise(toZ);
         if (retracted)
@@ -151,7 +151,7 @@ public sealed class PatternFile
     {
         clock.Add(0, 0, toZ - z, 0, Math.Min(10, s.TravelSpeedMmPerS));
         z = toZ;
-        Line($"G0 Z{N(z)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+        Line($"G0 Z{Say.N(z, 3)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
     }
 
     /// <summary>Lays a line of a cross-section.</summary>
@@ -163,7 +163,7 @@ public sealed class PatternFile
         var rises = toZ != z;
         (x, y, z) = (toX, toY, toZ);
         FeedMm += e;
-        Line($"G1 X{N(Bx(x))} Y{N(By(y))}{(rises ? $" Z{N(z)}" : "")} E{E(e)} F{MmPerMin(speed)}");
+        Line($"G1 X{Say.N(Bx(x), 3)} Y{Say.N(By(y), 3)}{(rises ? $" Z{Say.N(z, 3)}" : "")} E{E(e)} F{MmPerMin(speed)}");
     }
 
     /// <summary>Moves filament alone; below 0 it is pulled back.</summary>
@@ -178,7 +178,7 @@ public sealed class PatternFile
     /// <summary>Two passes along the front edge.</summary>
     public void Prime(double heightMm, double areaMm2)
     {
-        Say("prime line");
+        Comment("prime line");
         var (from, to) = (10.0, Math.Min(m.BedXMm - 10, 90));
         var slow = Math.Min(s.FirstLayerSpeedMmPerS, s.MaxFlowMm3PerS / (1.2 * areaMm2));
         Go(from, 5, heightMm);
@@ -192,13 +192,13 @@ public sealed class PatternFile
     public IReadOnlyList<string> End(bool bed = true)
     {
         clock.Stop();
-        Say("away from the piece");
+        Comment("away from the piece");
         if (s.RetractionLengthMm > 0 && !retracted)
             Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
         var clear = Math.Min(m.HeightMm, z + 5);
         if (clear > z)
-            Line($"G0 Z{N(clear)} F600");
-        Say("print ends; end code of the printer");
+            Line($"G0 Z{Say.N(clear, 3)} F600");
+        Comment("print ends; end code of the printer");
         foreach (var text in endCode.Split('\n'))
             Line(text.TrimEnd());
         Line(m.Tools > 1 ? $"M104 T{m.Tool} S0" : "M104 S0");
@@ -234,5 +234,4 @@ public sealed class PatternFile
                         : c),
         ]);
 
-    private static string N(double v) => v.ToString("0.###", CultureInfo.InvariantCulture);
 }

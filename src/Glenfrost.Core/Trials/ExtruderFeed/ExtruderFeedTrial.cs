@@ -265,13 +265,12 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlan, FeedVerdict
     public static IReadOnlyList<string> Lines(FeedPlan p, Machine m)
     {
         var r = p.Request;
-        static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
         var dialect = Dialect.Of(m.Dialect);
         var lines = new List<string>
         {
-            $"; extruder feed, {m.Name}: run it once for each of the {N(r.Repeats)} repeats",
-            $"; mark the filament {N(r.MarkMm)} mm above the entry when it waits, then measure what is left to the mark",
-            $"; limits: nozzle {Dialect.N(m.Limits.MinC)} to {Dialect.N(m.Limits.MaxC)} C",
+            $"; extruder feed, {m.Name}: run it once for each of the {Say.N(r.Repeats, 3)} repeats",
+            $"; mark the filament {Say.N(r.MarkMm, 3)} mm above the entry when it waits, then measure what is left to the mark",
+            $"; limits: nozzle {Say.N(m.Limits.MinC, 4)} to {Say.N(m.Limits.MaxC, 4)} C",
             "; nozzle burns, hot plastic gives off fumes: ventilate and stand by; stop at grinding or clicking",
         };
         if (m.Tools > 1)
@@ -282,23 +281,23 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlan, FeedVerdict
             lines.Add($"{turn((double)distance)} ; tried, until restart");
         lines.AddRange(
         [
-            $"M104 S{N(r.NozzleTemperatureC)}",
+            $"M104 S{Say.N(r.NozzleTemperatureC, 3)}",
             "G28",
             "G90",
-            $"G0 Z{Dialect.N(Math.Min(60, Math.Floor(m.HeightMm / 2)))} F600 ; room for what comes out",
-            $"M109 S{N(r.NozzleTemperatureC)}",
+            $"G0 Z{Say.N(Math.Min(60, Math.Floor(m.HeightMm / 2)), 4)} F600 ; room for what comes out",
+            $"M109 S{Say.N(r.NozzleTemperatureC, 3)}",
             "M83",
             "G92 E0",
         ]);
         lines.Add("M221 S100 ; what an earlier file left over is not measured");
         if (r.PrimeMm > 0)
-            lines.Add($"G1 E{N(r.PrimeMm)} F{N(r.FeedMmPerMin)} ; takes up the slack");
+            lines.Add($"G1 E{Say.N(r.PrimeMm, 3)} F{Say.N(r.FeedMmPerMin, 3)} ; takes up the slack");
         lines.AddRange(
         [
             "M400",
-            $"; now mark the filament {N(r.MarkMm)} mm above the entry",
+            $"; now mark the filament {Say.N(r.MarkMm, 3)} mm above the entry",
             dialect.Dwell(30),
-            $"G1 E{N(r.CommandedMm)} F{N(r.FeedMmPerMin)} ; measured",
+            $"G1 E{Say.N(r.CommandedMm, 3)} F{Say.N(r.FeedMmPerMin, 3)} ; measured",
             "M400",
             "; now measure what is left to the mark",
             dialect.Dwell(2),

@@ -135,44 +135,14 @@ public static class FeedJudging
     {
         var dialect = Dialect.Of(dialectKey);
         if (dialect.StepsPerMm is { } steps && stepsPerMm is { } n)
-        {
-            return
-            [
-                new("until-restart", steps(n), "Holds until the printer restarts; nothing else changes."),
-                new(
-                    "store", $"{steps(n)}\n{dialect.Store}",
-                    $"{dialect.Store} stores every other value that is set now too, tried ones among them, over what was stored before. Note bed mesh and " +
-                        $"nozzle offset first."
-                ),
-                new(
-                    "start-code", $"{steps(n)} ; extruder feed",
-                    "A line in the start code sets it before each print; it beats the stored value, so a later change there has no effect until this line goes."
-                ),
-            ];
-        }
-
+            return [new("until-restart", steps(n)), new("store", $"{steps(n)}\n{dialect.Store}"), new("start-code", $"{steps(n)} ; extruder feed")];
         if (dialect.RotationDistance is { } distance && rotationDistanceMm is { } mm)
-        {
             return
             [
-                new("until-restart", distance(mm), "Holds until the printer restarts; nothing else changes."),
-                new(
-                    "store", string.Create(System.Globalization.CultureInfo.InvariantCulture, $"rotation_distance: {mm:0.###}"),
-                    "Goes into the extruder's part of the configuration file, in place of the line that stands there; the printer restarts to read it, and " +
-                        "what was set but not saved (mesh, offset) is gone. Note bed mesh and nozzle offset first."
-                ),
-                new(
-                    "start-code", $"{distance(mm)} ; extruder feed",
-                    "A line in the start code sets it before each print; it beats the file, so a later change there has no effect until this line goes."),
+                new("until-restart", distance(mm)), new("store", $"rotation_distance: {Say.N(mm, 3)}"),
+                new("start-code", $"{distance(mm)} ; extruder feed"),
             ];
-        }
-
-        return
-        [
-            new(
-                "by-hand", stepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"rotation distance {Say.N(rotationDistanceMm ?? 0, 3)} mm",
-                $"This printer's dialect ({dialect.Label}) takes the other form of the value: enter it there, note bed mesh and nozzle offset first."),
-        ];
+        return [new("by-hand", stepsPerMm is { } s ? $"{Say.N(s)} steps per mm" : $"rotation distance {Say.N(rotationDistanceMm ?? 0, 3)} mm")];
     }
 }
 

@@ -39,8 +39,8 @@ public sealed record FeedReadings
 /// <summary>A way to make a value last.</summary>
 /// <param name="Way">until-restart, store or start-code.</param>
 /// <param name="Text">What to send or write.</param>
-/// <param name="Note">What it overwrites or leaves.</param>
-public sealed record FeedCommand(string Way, string Text, string Note);
+/// <param name="Note">What it overwrites or leaves, in words; empty until the verdict is told.</param>
+public sealed record FeedCommand(string Way, string Text, string Note = "");
 
 /// <summary>What a feed measurement says.</summary>
 public enum FeedOutcome

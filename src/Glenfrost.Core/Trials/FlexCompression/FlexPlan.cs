@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials.FlexCompression;
 
 /// <summary>What a tester asks of a compression measurement. Lengths in mm.</summary>

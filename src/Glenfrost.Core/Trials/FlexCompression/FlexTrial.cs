@@ -160,10 +160,9 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlan, FlexVerdict>
 
     private static IReadOnlyList<string> RigLines(FlexRequest r, Machine m)
     {
-        static string N(decimal v) => v.ToString("0.###", System.Globalization.CultureInfo.InvariantCulture);
         List<string> lines =
         [
-            $"; compression of soft filament, {m.Name}: run it once for each of the {N(r.Pieces)} driven pieces",
+            $"; compression of soft filament, {m.Name}: run it once for each of the {Say.N(r.Pieces, 3)} driven pieces",
             GcodeGuard.RigComment,
             "; stub blocked at its end, away from the hotend; nothing in this file heats",
             "; keep fingers from gear and idler; stop as soon as the gear slips",
@@ -176,7 +175,7 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlan, FlexVerdict>
         // In steps, so that it can be stopped between them.
         var steps = (int)Math.Ceiling(r.StubLengthMm * 1.5m / 5);
         for (var i = 0; i < steps; i++)
-            lines.Add($"G1 E5 F{N(r.FeedMmPerMin)}");
+            lines.Add($"G1 E5 F{Say.N(r.FeedMmPerMin, 3)}");
         lines.Add("M400");
         lines.AddRange(d.ColdFeed(false));
         lines.Add("; now cut flush at the stub's mouth, take the piece out, let it lie for a minute, measure it");

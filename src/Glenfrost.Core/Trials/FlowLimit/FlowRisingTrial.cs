@@ -5,7 +5,7 @@ using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>Flow limit by a rising spiral: the height at which the wall first fails is a flow.</summary>
-public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlan, RisingFlowVerdict>
+public sealed class FlowRisingTrial : TubeTrial<RisingRequest, RisingPlan, RisingFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-rising";
@@ -38,7 +38,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlan, Risin
     /// <inheritdoc/>
     public override string Purpose => "Flow limit from a spiral whose flow rises with height: one print, one height to measure.";
 
-    private const string TheRise = "The rise", TheLine = "The line";
+    private const string TheRise = "The rise";
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
@@ -46,18 +46,7 @@ public sealed class FlowRisingTrial : FlowTrial<RisingRequest, RisingPlan, Risin
         Number(r => r.StartFlowMm3PerS, "Flow where it begins", "mm³/s", 0.2m, 200, "3 to 8 is usual", "Good for sure.", TheRise),
         Number(r => r.TopFlowMm3PerS, "Flow at the top", "mm³/s", 0.5m, 200, "above what you hope for", "Above what you hope for.", TheRise),
         Number(r => r.RiseHeightMm, "Height of the rise", "mm", 5, 200, "the taller, the finer it tells", "The taller, the finer it tells.", TheRise),
-        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheLine),
-        Number(
-            r => r.LineWidthMm, "Line width", "mm", 0.1m, 3, "0.6 to 2 times the nozzle", "Wider and higher carry more flow at less speed.", TheLine),
-        OneOf(r => r.Area, "Area model", "As your slicer reckons a line.", TheLine, Flows.AreaWords),
-        Number(r => r.DiameterMm, "Diameter of the tube", "mm", 20, 400, "a small circle can't be run fast", "A large circle is run faster.", TheLine),
-        Number(
-            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "A limit belongs to its temperature.",
-            TheLine),
-        Number(r => r.MarginPercent, "Margin", "%", 0, 50, "5 to 20 is usual", "5 to 20 below what was found.", TheLine),
-        OneOf(r => r.SpoolState, "The spool", "", TheLine, Flows.SpoolStates),
-        Number(r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheLine, false),
-        OneOf(r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheLine, FlowOverride.Answers),
+        .. LineFields(),
     ];
 
     /// <inheritdoc/>

@@ -4,7 +4,7 @@ using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>Flow limit by stepped speed: a round wall whose speed rises in steps; the last step that came out well tells.</summary>
-public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlan, SteppedFlowVerdict>
+public sealed class FlowStepsTrial : TubeTrial<StepsRequest, StepsPlan, SteppedFlowVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "flow-limit-steps";
@@ -33,7 +33,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlan, SteppedF
     public override string Purpose =>
         "Flow limit from a round wall printed faster step by step: a print, not free air; coarse, and the one that settles a doubt.";
 
-    private const string TheSteps = "The steps", TheLine = "The line";
+    private const string TheSteps = "The steps";
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
@@ -46,18 +46,7 @@ public sealed class FlowStepsTrial : FlowTrial<StepsRequest, StepsPlan, SteppedF
         Number(r => r.Steps, "Steps", "", 2, 40, "one tells nothing, more than 40 stand too tall", "", TheSteps, whole: true),
         Number(r => r.StepHeightMm, "Height of a step", "mm", 0.5m, 20, "lower can't be told apart", "", TheSteps),
         Tick(r => r.Compounding, "Per cent of the step before, not of the start", "", TheSteps),
-        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheLine),
-        Number(
-            r => r.LineWidthMm, "Line width", "mm", 0.1m, 3, "0.6 to 2 times the nozzle", "Wider and higher carry more flow at less speed.", TheLine),
-        OneOf(r => r.Area, "Area model", "As your slicer reckons a line.", TheLine, Flows.AreaWords),
-        Number(r => r.DiameterMm, "Diameter of the tube", "mm", 20, 400, "a small circle can't be run fast", "A large circle is run faster.", TheLine),
-        Number(
-            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "A limit belongs to its temperature.",
-            TheLine),
-        Number(r => r.MarginPercent, "Margin", "%", 0, 50, "5 to 20 is usual", "5 to 20 below what was found.", TheLine),
-        OneOf(r => r.SpoolState, "The spool", "", TheLine, Flows.SpoolStates),
-        Number(r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheLine, false),
-        OneOf(r => r.Override, "In real prints it", "Correcting in both places would correct twice.", TheLine, FlowOverride.Answers),
+        .. LineFields(),
     ];
 
     /// <inheritdoc/>

@@ -187,7 +187,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
         if (f is null)
             return (null, new(0, null, 0), errors);
         f.Go(m.BedXMm / 2, Math.Min(20, m.BedYMm / 4), Math.Min(60, Math.Floor(m.HeightMm / 2)));
-        f.Say("prime, not weighed");
+        f.Comment("prime, not weighed");
         f.Feed(PrimeMm, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
         f.Line("M400");
         f.Dwell((double)r.PauseS);
@@ -196,10 +196,10 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
         {
             if (k > 0)
             {
-                f.Say($"second temperature: {Say.N(t)} C");
+                f.Comment($"second temperature: {Say.N(t)} C");
                 f.Line(f.Dialect.WaitForNozzle((double)t));
                 // What hung in the nozzle while it changed is no sample.
-                f.Say("prime, not weighed");
+                f.Comment("prime, not weighed");
                 f.Feed(PrimeMm, Flows.FeedMmPerS(p.FlowsMm3PerS[0], p.FilamentDiameterMm));
                 f.Line("M400");
                 f.Dwell((double)r.PauseS);
@@ -209,7 +209,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
             {
                 for (var i = 0; i < (int)r.Repeats; i++)
                 {
-                    f.Say(
+                    f.Comment(
                         $"sample {++n}: {Say.N(q, 2)} mm3/s{(r.Repeats > 1 ? $", the {i + 1}. time" : "")}{(p.Temperatures.Count > 1 ? $", {Say.N(t)} C" : "")}"
                     );
                     f.Feed((double)r.ExtrudedLengthMm, Flows.FeedMmPerS(q, p.FilamentDiameterMm));

@@ -1,12 +1,10 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>What a tester asks of a rising spiral. Lengths in mm, flows in mm³/s.</summary>
-public sealed record RisingRequest
+public sealed record RisingRequest : TubeRequest
 {
-    /// <summary>Nozzle, °C.</summary>
-    public decimal NozzleTemperatureC { get; init; } = 210;
-
     /// <summary>Flow where the rise begins.</summary>
     public decimal StartFlowMm3PerS { get; init; } = 4;
 
@@ -16,32 +14,8 @@ public sealed record RisingRequest
     /// <summary>Height of the rise.</summary>
     public decimal RiseHeightMm { get; init; } = 40;
 
-    /// <summary>Layer height.</summary>
-    public decimal LayerHeightMm { get; init; } = 0.25m;
-
-    /// <summary>Line width.</summary>
-    public decimal LineWidthMm { get; init; } = 0.5m;
-
-    /// <summary>rectangular or stadium.</summary>
-    public string Area { get; init; } = "rectangular";
-
-    /// <summary>Diameter of the tube.</summary>
-    public decimal DiameterMm { get; init; } = 80;
-
-    /// <summary>Margin, %.</summary>
-    public decimal MarginPercent { get; init; } = 10;
-
-    /// <summary>State of the spool.</summary>
-    public string SpoolState { get; init; } = "as logged";
-
-    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
-    public decimal ResidualFlowPercent { get; init; } = 100;
-
-    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
-    public string Override { get; init; } = "";
-
-    /// <summary>What a figure of flow in the file is in real prints.</summary>
-    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
+    /// <summary>Thick lines: the more they carry at the same speed.</summary>
+    public RisingRequest() => (LayerHeightMm, LineWidthMm) = (0.25m, 0.5m);
 
     /// <summary>Turns of the spiral.</summary>
     internal int Turns => Math.Max(1, (int)Math.Round(RiseHeightMm / LayerHeightMm));

@@ -1,12 +1,10 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>What a tester asks of a stepped speed. Lengths in mm, speeds in mm/s.</summary>
-public sealed record StepsRequest
+public sealed record StepsRequest : TubeRequest
 {
-    /// <summary>Nozzle, °C.</summary>
-    public decimal NozzleTemperatureC { get; init; } = 210;
-
     /// <summary>Speed of the first step.</summary>
     public decimal StartSpeedMmPerS { get; init; } = 40;
 
@@ -24,33 +22,6 @@ public sealed record StepsRequest
 
     /// <summary>Height of a step.</summary>
     public decimal StepHeightMm { get; init; } = 3;
-
-    /// <summary>Layer height.</summary>
-    public decimal LayerHeightMm { get; init; } = 0.2m;
-
-    /// <summary>Line width.</summary>
-    public decimal LineWidthMm { get; init; } = 0.44m;
-
-    /// <summary>rectangular or stadium.</summary>
-    public string Area { get; init; } = "rectangular";
-
-    /// <summary>Diameter of the tube.</summary>
-    public decimal DiameterMm { get; init; } = 80;
-
-    /// <summary>Margin, %.</summary>
-    public decimal MarginPercent { get; init; } = 10;
-
-    /// <summary>State of the spool.</summary>
-    public string SpoolState { get; init; } = "as logged";
-
-    /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
-    public decimal ResidualFlowPercent { get; init; } = 100;
-
-    /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>
-    public string Override { get; init; } = "";
-
-    /// <summary>What a figure of flow in the file is in real prints.</summary>
-    internal double FlowFactor => FlowOverride.Factor(ResidualFlowPercent, Override);
 
     /// <summary>The readings that its steps are reckoned by.</summary>
     internal StepsReadings Readings => new()

@@ -91,26 +91,26 @@ public sealed record TubeShape(double DiameterMm, double LayerHeightMm, double L
         var (cx, cy, r) = (m.BedXMm / 2, m.BedYMm / 2 + 4, DiameterMm / 2);
         f.Fan(0);
         f.Prime(LayerHeightMm, area);
-        f.Say($"layer 1, z {Say.N(LayerHeightMm, 3)}, base");
+        f.Comment($"layer 1, z {Say.N(LayerHeightMm, 3)}, base");
         var slow = Math.Min(s.FirstLayerSpeedMmPerS, Speed(0));
         for (var ring = Brim; ring >= 0; ring--)
             Circle(f, cx, cy, r + ring * LineWidthMm, LayerHeightMm, area, slow);
         for (var layer = 2; layer <= BaseLayers; layer++)
         {
-            f.Say($"layer {layer}, z {Say.N(layer * LayerHeightMm, 3)}, base");
+            f.Comment($"layer {layer}, z {Say.N(layer * LayerHeightMm, 3)}, base");
             Circle(f, cx, cy, r, layer * LayerHeightMm, area, Math.Min(Speed(0), 40));
         }
 
         f.Fan(s.FanPercent);
-        f.Say("spiral begins: here the height is 0");
+        f.Comment("spiral begins: here the height is 0");
         for (var turn = 0; turn < Turns; turn++)
         {
-            f.Say($"layer {BaseLayers + turn + 1}, z {Say.N((BaseLayers + turn + 1) * LayerHeightMm, 3)}");
+            f.Comment($"layer {BaseLayers + turn + 1}, z {Say.N((BaseLayers + turn + 1) * LayerHeightMm, 3)}");
             for (var i = 1; i <= Corners; i++)
             {
                 var up = (turn + i / (double)Corners) * LayerHeightMm;
                 if (i == 1 && stepOf(turn * LayerHeightMm) is { } words)
-                    f.Say(words);
+                    f.Comment(words);
                 var (sin, cos) = Math.SinCos(2 * Math.PI * i / Corners);
                 // The speed of a turn's part is that of its middle.
                 f.To(cx + r * cos, cy + r * sin, Math.Round(BaseLayers * LayerHeightMm + up, 4), area, Speed((turn + (i - 0.5) / Corners) * LayerHeightMm));

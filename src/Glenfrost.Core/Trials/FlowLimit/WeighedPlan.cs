@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials.FlowLimit;
 
 /// <summary>What a tester asks of weighed samples. Lengths of filament in mm, flows in mm³/s, masses in g.</summary>

@@ -36,7 +36,7 @@ internal static class KRow
         for (var layer = 1; layer <= (int)r.Layers; layer++)
         {
             var z = Math.Round(layer * h, 4);
-            f.Say($"layer {layer}, z {Say.N(z, 3)}");
+            f.Comment($"layer {layer}, z {Say.N(z, 3)}");
             if (layer == 2)
                 f.Fan(s.FanPercent);
             foreach (var (k, i) in p.Ks.Select((k, i) => (k, i)))

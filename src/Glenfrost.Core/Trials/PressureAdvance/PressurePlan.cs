@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials.PressureAdvance;
 
 /// <summary>What a tester asks of a row. Lengths in mm, speeds in mm/s, factors in s.</summary>

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Text.Json.Serialization;
 using Glenfrost.Core.TestPieces;
 

@@ -26,15 +26,16 @@ internal static class OwnModelTower
         if (r is { HottestC: { } hot, CoolestC: { } cool, StepC: { } step } && hot > cool && errors.Count == 0 && (hot - cool) / step + 1 != sections)
             errors.Add(
                 new(
-                    "stepC", $"{N(hot)} to {N(cool)} °C by {N(step)} is {N((hot - cool) / step + 1)} sections, not {N(sections)}.",
+                    "stepC", $"{Say.N(hot, 3)} to {Say.N(cool, 3)} °C by {Say.N(step, 3)} is {Say.N((hot - cool) / step + 1, 3)} sections, not " +
+                    $"{Say.N(sections, 3)}.",
                     [
                         .. (
                             hot - (sections - 1) * step >= ColdLimit(r)
-                                ? new[] { new Offer($"down to {N(hot - (sections - 1) * step)} °C", Map(("coolestC", hot - (sections - 1) * step))) }
+                                ? new[] { new Offer($"down to {Say.N(hot - (sections - 1) * step, 3)} °C", Map(("coolestC", hot - (sections - 1) * step))) }
                                 : []),
                         .. (
                             (hot - cool) % (sections - 1) == 0
-                                ? new[] { new Offer($"steps of {N((hot - cool) / (sections - 1))} °C", Map(("stepC", (hot - cool) / (sections - 1)))) }
+                                ? new[] { new Offer($"steps of {Say.N((hot - cool) / (sections - 1), 3)} °C", Map(("stepC", (hot - cool) / (sections - 1)))) }
                                 : []),
                     ]));
         var body = total - baseLayers;
@@ -43,7 +44,8 @@ internal static class OwnModelTower
             errors.Add(
                 new(
                     "totalLayers",
-                    $"{N(total)} layers less {N(baseLayers)} of base leave {N(Math.Max(0, body))} for {N(sections)} sections: at least one layer each is " +
+                    $"{Say.N(total, 3)} layers less {Say.N(baseLayers, 3)} of base leave {Say.N(Math.Max(0, body), 3)} for {Say.N(sections, 3)} " +
+                    $"sections: at least one layer each is " +
                         $"needed."
                 ));
             return new(null, errors);
@@ -55,8 +57,9 @@ internal static class OwnModelTower
             errors.Add(
                 new(
                     "totalLayers",
-                    $"{N(body)} layers in {N(sections)} sections are {N(per)} each with {N(remainder)} left over. Counted at {N(per)} a section the top " +
-                        $"would be {N(remainder)} layers{Mm(r, remainder)} off.",
+                    $"{Say.N(body, 3)} layers in {Say.N(sections, 3)} sections are {Say.N(per, 3)} each with {Say.N(remainder, 3)} left over. " +
+                    $"Counted at {Say.N(per, 3)} a section the top " +
+                        $"would be {Say.N(remainder, 3)} layers{Mm(r, remainder)} off.",
                     Offers(r, total, baseLayers, sections, body, remainder, per)));
         if (errors.Count > 0)
             return new(null, errors);
@@ -69,11 +72,12 @@ internal static class OwnModelTower
         var worst = WorstError((int)body, (int)sections);
         var offers = new List<Offer>
         {
-            new("round each boundary to its nearest layer", Map(("roundByHeight", 1)), $"at worst {N(worst)} of a layer{Mm(r, worst)} off; never adds up"),
-            new($"base of {N(baseLayers + remainder)} layers, {N(per)} a section", Map(("baseLayers", baseLayers + remainder))),
+            new("round each boundary to its nearest layer", Map(("roundByHeight", 1)), $"at worst {Say.N(worst, 3)} of a layer{Mm(r, worst)} off; " +
+                $"never adds up"),
+            new($"base of {Say.N(baseLayers + remainder, 3)} layers, {Say.N(per, 3)} a section", Map(("baseLayers", baseLayers + remainder))),
         };
         if (TowerFields.All["totalLayers"].Check(total - remainder).Error is null)
-            offers.Add(new($"a model of {N(total - remainder)} layers", Map(("totalLayers", total - remainder))));
+            offers.Add(new($"a model of {Say.N(total - remainder, 3)} layers", Map(("totalLayers", total - remainder))));
         return offers;
     }
 
@@ -114,5 +118,5 @@ internal static class OwnModelTower
         };
     }
 
-    private static string Mm(TowerRequest r, decimal layers) => r.LayerHeightMm is { } h ? $" ({N(layers * h)} mm)" : "";
+    private static string Mm(TowerRequest r, decimal layers) => r.LayerHeightMm is { } h ? $" ({Say.N(layers * h, 3)} mm)" : "";
 }

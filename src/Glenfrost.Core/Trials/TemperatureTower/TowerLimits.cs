@@ -16,9 +16,9 @@ internal static class TowerLimits
             errors.Add(
                 new(
                     "hottestC",
-                    $"{TowerPlanning.N(hot)} °C is above this machine's limit of {TowerPlanning.N(max)} °C{Because(r)}. {TowerPlanning.N(floor)} °C would " +
+                    $"{Say.N(hot, 3)} °C is above this machine's limit of {Say.N(max, 3)} °C{Because(r)}. {Say.N(floor, 3)} °C would " +
                         $"be right.",
-                    r.CoolestC < floor ? [new($"{TowerPlanning.N(floor)} °C at the bottom", TowerPlanning.Map(("hottestC", floor)))] : []));
+                    r.CoolestC < floor ? [new($"{Say.N(floor, 3)} °C at the bottom", TowerPlanning.Map(("hottestC", floor)))] : []));
         }
 
         if (r.CoolestC is { } cool && cool < cold)
@@ -27,9 +27,9 @@ internal static class TowerLimits
             errors.Add(
                 new(
                     "coolestC",
-                    $"{TowerPlanning.N(cool)} °C is below the cold-extrusion limit of {TowerPlanning.N(cold)} °C: the printer would refuse to feed. " +
-                        $"{TowerPlanning.N(lowest)} °C would be right.",
-                    lowest < r.HottestC ? [new($"{TowerPlanning.N(lowest)} °C at the top", TowerPlanning.Map(("coolestC", lowest)))] : []));
+                    $"{Say.N(cool, 3)} °C is below the cold-extrusion limit of {Say.N(cold, 3)} °C: the printer would refuse to feed. " +
+                        $"{Say.N(lowest, 3)} °C would be right.",
+                    lowest < r.HottestC ? [new($"{Say.N(lowest, 3)} °C at the top", TowerPlanning.Map(("coolestC", lowest)))] : []));
         }
     }
 

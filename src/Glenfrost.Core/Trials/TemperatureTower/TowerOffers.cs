@@ -18,7 +18,8 @@ internal static class TowerOffers
         void Range(decimal h, decimal c)
         {
             if (h > c && h <= max && c >= ColdLimit(r))
-                offers.Add(new($"{N(h)} to {N(c)} °C by {N(step)}, {N((h - c) / step + 1)} sections", Map(("hottestC", h), ("coolestC", c))));
+                offers.Add(new($"{Say.N(h, 3)} to {Say.N(c, 3)} °C by {Say.N(step, 3)}, {Say.N((h - c) / step + 1, 3)} " +
+                    $"sections", Map(("hottestC", h), ("coolestC", c))));
         }
 
         Range(hot, hot - (floor + 1) * step);
@@ -28,7 +29,7 @@ internal static class TowerOffers
         offers.AddRange(Enumerable.Range(1, 20).Select(s => (decimal)s)
             .Where(s => (hot - cool) % s == 0 && (hot - cool) / s <= 59)
             .OrderBy(s => Math.Abs(s - step)).Take(2)
-            .Select(s => new Offer($"steps of {N(s)} °C, {N((hot - cool) / s + 1)} sections", Map(("stepC", s)))));
+            .Select(s => new Offer($"steps of {Say.N(s, 3)} °C, {Say.N((hot - cool) / s + 1, 3)} sections", Map(("stepC", s)))));
         return offers;
     }
 
@@ -48,7 +49,7 @@ internal static class TowerOffers
                 var b = NearestBase(r, h);
                 if (b != r.BaseHeightMm)
                     changes.Add(("baseHeightMm", b));
-                return new Offer($"{N(h)} mm layers, {N(section / h)} a section" + (b != r.BaseHeightMm ? $", base {N(b)} mm" : ""),
+                return new Offer($"{Say.N(h, 3)} mm layers, {Say.N(section / h, 3)} a section" + (b != r.BaseHeightMm ? $", base {Say.N(b, 3)} mm" : ""),
                     Map([.. changes]), h % ScrewStepMm == 0 ? "full steps of a usual lead screw" : null);
             });
     }
@@ -60,7 +61,7 @@ internal static class TowerOffers
         var floor = decimal.Truncate(r.SectionHeightMm!.Value / layer);
         var heights = new[] { floor * layer, (floor + 1) * layer }
             .Where(h => quantity.Check(h).Error is null)
-            .Select(h => new Offer($"{N(h)} mm a section, {N(h / layer)} layers", Map(("sectionHeightMm", h))));
+            .Select(h => new Offer($"{Say.N(h, 3)} mm a section, {Say.N(h / layer, 3)} layers", Map(("sectionHeightMm", h))));
         return [.. LayerHeights(r).Take(2), .. heights];
     }
 
@@ -71,7 +72,7 @@ internal static class TowerOffers
         var n = Math.Max(0, decimal.Truncate((r.BaseHeightMm!.Value - first) / layer));
         return new[] { first + n * layer, first + (n + 1) * layer }
             .Where(b => b != r.BaseHeightMm && TowerFields.All["baseHeightMm"].Check(b).Error is null)
-            .Select(b => new Offer($"base {N(b)} mm, {N(1 + (b - first) / layer)} layers", Map(("baseHeightMm", b)))).ToList();
+            .Select(b => new Offer($"base {Say.N(b, 3)} mm, {Say.N(1 + (b - first) / layer, 3)} layers", Map(("baseHeightMm", b)))).ToList();
     }
 
     internal static IReadOnlyList<Offer> ForHeight(TowerRequest r, int count, decimal bed)
@@ -80,12 +81,13 @@ internal static class TowerOffers
         var height = decimal.Truncate((bed - r.BaseHeightMm!.Value) / count / layer) * layer;
         var offers = new List<Offer>();
         if (TowerFields.All["sectionHeightMm"].Check(height).Error is null)
-            offers.Add(new($"{N(height)} mm a section", Map(("sectionHeightMm", height))));
+            offers.Add(new($"{Say.N(height, 3)} mm a section", Map(("sectionHeightMm", height))));
         var fits = decimal.Truncate((bed - r.BaseHeightMm!.Value) / r.SectionHeightMm!.Value);
         if (fits >= 2)
         {
             var cool = r.HottestC!.Value - (fits - 1) * r.StepC!.Value;
-            offers.Add(new($"the hotter {N(fits)} sections, {N(r.HottestC!.Value)} to {N(cool)} °C", Map(("coolestC", cool)), "the rest as a second tower"));
+            offers.Add(new($"the hotter {Say.N(fits, 3)} sections, {Say.N(r.HottestC!.Value, 3)} to {Say.N(cool, 3)} " +
+                $"°C", Map(("coolestC", cool)), "the rest as a second tower"));
         }
 
         return offers;
@@ -99,17 +101,17 @@ internal static class TowerOffers
             var middle = r.HottestC!.Value - (count / 2) * r.StepC!.Value;
             offers.Add(
                 new(
-                    $"two towers: first {N(r.HottestC!.Value)} to {N(middle)} °C", Map(("coolestC", middle)),
-                    $"then {N(middle)} to {N(r.CoolestC!.Value)} °C; they share {N(middle)}, so that they can be compared"));
-            offers.Add(new($"two towers: first {N(middle)} to {N(r.CoolestC!.Value)} °C", Map(("hottestC", middle))));
+                    $"two towers: first {Say.N(r.HottestC!.Value, 3)} to {Say.N(middle, 3)} °C", Map(("coolestC", middle)),
+                    $"then {Say.N(middle, 3)} to {Say.N(r.CoolestC!.Value, 3)} °C; they share {Say.N(middle, 3)}, so that they can be compared"));
+            offers.Add(new($"two towers: first {Say.N(middle, 3)} to {Say.N(r.CoolestC!.Value, 3)} °C", Map(("hottestC", middle))));
         }
 
         var depth = (decimal)Math.Ceiling(height / SlenderFrom);
         if (TowerFields.All["pieceDepthMm"].Check(depth).Error is null)
             offers.Add(
                 new(
-                    $"a piece {N(depth)} mm deep", Map(("pieceDepthMm", depth)),
-                    $"{N(Math.Round(depth / (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)) * 100 - 100))} % more filament"));
+                    $"a piece {Say.N(depth, 3)} mm deep", Map(("pieceDepthMm", depth)),
+                    $"{Say.N(Math.Round(depth / (decimal)Stile.StandardDepthMm((double)(r.NozzleDiameterMm ?? 0.4m)) * 100 - 100), 3)} % more filament"));
         if (!r.Brim)
             offers.Add(new("a brim", Map(("brim", 1))));
         return offers;

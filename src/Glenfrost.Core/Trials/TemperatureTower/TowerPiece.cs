@@ -51,7 +51,6 @@ public static class TowerPiece
         TowerPlan plan, Machine m, PrintSettings s, string subject, PieceMemory? memory = null)
     {
         var r = plan.Request;
-        static string N(decimal? v) => v is { } x ? x.ToString("0.##", CultureInfo.InvariantCulture) : "";
         s = s.With(r.Print);
         if (r.Brim)
             s = s with { BrimWidthMm = Math.Max(s.BrimWidthMm, 6) };
@@ -66,9 +65,10 @@ public static class TowerPiece
             PlanLines =
             [
                 $"temperature tower, {subject}",
-                $"{plan.Sections.Count} sections, {N(r.HottestC)} to {N(r.CoolestC)} C by {N(r.StepC)}, " +
+                $"{plan.Sections.Count} sections, {Say.N(r.HottestC ?? 0)} to {Say.N(r.CoolestC ?? 0)} C by {Say.N(r.StepC ?? 0)}, " +
                     $"{(r.Separate ? "separate pieces printed one after another, hottest first" : "hottest at the bottom")}",
-                $"{N(r.LayerHeightMm)} mm layers, first {N(r.FirstLayerHeightMm)} mm, base {N(r.BaseHeightMm)} mm, {N(r.SectionHeightMm)} mm and " +
+                $"{Say.N(r.LayerHeightMm ?? 0)} mm layers, first {Say.N(r.FirstLayerHeightMm ?? 0)} mm, base {Say.N(r.BaseHeightMm ?? 0)} mm, " +
+                $"{Say.N(r.SectionHeightMm ?? 0)} mm and " +
                     $"{plan.LayersPerSection} layers a section",
             ],
         };
@@ -129,13 +129,14 @@ public static class TowerPiece
     /// <param name="limits">Limits of the parts fitted now, °C.</param>
     public static string? Refused(TowerPlan plan, HotendLimits limits)
     {
-        static string N(double v) => v.ToString("0.##", CultureInfo.InvariantCulture);
         var (hottest, coolest) = ((double)plan.Sections.Max(s => s.TemperatureC), (double)plan.Sections.Min(s => s.TemperatureC));
         return hottest > limits.MaxC
-                ? $"The file heats to {N(hottest)} °C; with the parts fitted now the limit is {N(limits.MaxC)} °C ({limits.MaxBecause}). Change the plan, " +
+                ? $"The file heats to {Say.N(hottest)} °C; with the parts fitted now the limit is {Say.N(limits.MaxC)} °C ({limits.MaxBecause}). " +
+                    $"Change the plan, " +
                     $"then a new file is written."
             : coolest < limits.MinC
-                ? $"The file cools to {N(coolest)} °C; the cold-extrusion limit is {N(limits.MinC)} °C now. Change the plan, then a new file is written."
+                ? $"The file cools to {Say.N(coolest)} °C; the cold-extrusion limit is {Say.N(limits.MinC)} °C now. Change the plan, then a new " +
+                    $"file is written."
             : null;
     }
 }

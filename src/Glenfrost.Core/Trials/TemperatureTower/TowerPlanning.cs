@@ -74,8 +74,8 @@ public static class TowerPlanning
             return null;
         if (hot <= cool)
         {
-            errors.Add(new("hottestC", $"The hottest section ({N(hot)} °C) must be hotter than the coolest ({N(cool)} °C).",
-                hot < cool ? [new($"{N(cool)} down to {N(hot)} °C", Map(("hottestC", cool), ("coolestC", hot)))] : []));
+            errors.Add(new("hottestC", $"The hottest section ({Say.N(hot, 3)} °C) must be hotter than the coolest ({Say.N(cool, 3)} °C).",
+                hot < cool ? [new($"{Say.N(cool, 3)} down to {Say.N(hot, 3)} °C", Map(("hottestC", cool), ("coolestC", hot)))] : []));
             return null;
         }
 
@@ -84,7 +84,8 @@ public static class TowerPlanning
         {
             if (steps + 1 > 60)
             {
-                errors.Add(new("stepC", $"{N(steps + 1)} sections are more than a tower holds (60). A coarser step or a narrower range would be right."));
+                errors.Add(new("stepC", $"{Say.N(steps + 1, 3)} sections are more than a tower holds (60). A coarser step or a narrower range would " +
+                    $"be right."));
                 return null;
             }
 
@@ -92,7 +93,8 @@ public static class TowerPlanning
         }
 
         errors.Add(new("stepC",
-            $"{N(hot)} to {N(cool)} °C by {N(step)} ends {N((hot - cool) % step)} °C short of the range. Take a range or a step that comes out even.",
+            $"{Say.N(hot, 3)} to {Say.N(cool, 3)} °C by {Say.N(step, 3)} ends {Say.N((hot - cool) % step, 3)} °C short of the range. Take a range " +
+            $"or a step that comes out even.",
             TowerOffers.ForRange(r, hot, cool, step)));
         return null;
     }
@@ -102,10 +104,11 @@ public static class TowerPlanning
         var nozzle = r.NozzleDiameterMm ?? 0.4m;
         var before = errors.Count;
         if (r.LayerHeightMm is { } lh && lh > nozzle * LayerReach)
-            errors.Add(new("layerHeightMm", $"{N(lh)} mm is more than a {N(nozzle)} mm nozzle lays: at most {N(nozzle * LayerReach)} mm.",
+            errors.Add(new("layerHeightMm", $"{Say.N(lh, 3)} mm is more than a {Say.N(nozzle, 3)} mm nozzle lays: at most {Say.N(nozzle * LayerReach, 3)} mm.",
                 TowerOffers.LayerHeights(r).Take(3).ToList()));
         if (r.FirstLayerHeightMm is { } fl && fl > nozzle)
-            errors.Add(new("firstLayerHeightMm", $"{N(fl)} mm is more than a {N(nozzle)} mm nozzle presses down: at most {N(nozzle)} mm."));
+            errors.Add(new("firstLayerHeightMm", $"{Say.N(fl, 3)} mm is more than a {Say.N(nozzle, 3)} mm nozzle presses down: at most " +
+                $"{Say.N(nozzle, 3)} mm."));
         if (errors.Count > before)
             return null;
         var layer = r.LayerHeightMm!.Value;
@@ -117,17 +120,19 @@ public static class TowerPlanning
             errors.Add(
                 new(
                     "sectionHeightMm",
-                    $"{N(section)} mm is {N(decimal.Truncate(perSection))} layers of {N(layer)} mm with {N(section % layer)} mm left over. Sections must " +
+                    $"{Say.N(section, 3)} mm is {Say.N(decimal.Truncate(perSection), 3)} layers of {Say.N(layer, 3)} mm with " +
+                    $"{Say.N(section % layer, 3)} mm left over. Sections must " +
                         $"be whole layers.",
                     TowerOffers.ForSectionHeight(r)));
         if (baseHeight < first)
-            errors.Add(new("baseHeightMm", $"The base holds the first layer: at least {N(first)} mm.", TowerOffers.ForBase(r)));
+            errors.Add(new("baseHeightMm", $"The base holds the first layer: at least {Say.N(first, 3)} mm.", TowerOffers.ForBase(r)));
         else if ((baseHeight - first) % layer != 0)
             errors.Add(
                 new(
                     "baseHeightMm",
-                    $"{N(baseHeight)} mm is a first layer of {N(first)} and {N(decimal.Truncate((baseHeight - first) / layer))} layers of {N(layer)} mm " +
-                        $"with {N((baseHeight - first) % layer)} mm left over. The base must be whole layers.",
+                    $"{Say.N(baseHeight, 3)} mm is a first layer of {Say.N(first, 3)} and " +
+                    $"{Say.N(decimal.Truncate((baseHeight - first) / layer), 3)} layers of {Say.N(layer, 3)} mm " +
+                        $"with {Say.N((baseHeight - first) % layer, 3)} mm left over. The base must be whole layers.",
                     TowerOffers.ForBase(r)));
         return errors.Count > before ? null : (1 + (int)((baseHeight - first) / layer), (int)perSection);
     }
@@ -144,7 +149,7 @@ public static class TowerPlanning
         var depth = stile.DepthMm;
         if (r.BedHeightMm is { } bed && height > bed)
         {
-            errors.Add(new("sectionHeightMm", $"{count} sections stand {N(height)} mm tall; the printer has {N(bed)} mm above the bed.",
+            errors.Add(new("sectionHeightMm", $"{count} sections stand {Say.N(height, 3)} mm tall; the printer has {Say.N(bed, 3)} mm above the bed.",
                 TowerOffers.ForHeight(r, count, bed)));
             return new(null, errors);
         }
@@ -210,7 +215,6 @@ public static class TowerPlanning
     internal static IReadOnlyDictionary<string, decimal> Map(params (string Field, decimal Value)[] changes) =>
         changes.ToDictionary(c => c.Field, c => c.Value);
 
-    internal static string N(decimal value) => Math.Round(value, 3).ToString("0.###", CultureInfo.InvariantCulture);
 
     /// <summary>The machine's cold-extrusion limit for a request, °C.</summary>
     internal static decimal ColdLimit(TowerRequest r) => r.Limits?.Min ?? (decimal)HotendLimits.ColdExtrusionC;

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.FlowLimit;
 
@@ -45,7 +46,7 @@ internal sealed class WeighedWords : VerdictWords<WeighedFlowVerdict>
         var left = r.Failed.Where(f => f.Key >= 0 && f.Key < r.MassesG.Count).Select(f => $"{Say.N(r.Flow(f.Key), 1)} mm³/s is left out: {f.Value}.");
         var basis = new Wording("")
         {
-            Warnings = [.. Warnings(v, n), .. FlowOverride.SaidFree(v.OverridePercent, v.OverrideAnswer)], Arithmetic = Arithmetic(v, n),
+            Warnings = [.. Warnings(v, n), .. Overrides.SaidFree(v.OverridePercent, v.OverrideAnswer)], Arithmetic = Arithmetic(v, n),
         };
         if (n.AtMm3PerS is not { } at)
             return basis with

@@ -1,13 +1,16 @@
 using System.Globalization;
 
-namespace Glenfrost.Core.Trials;
+namespace Glenfrost.Core.Settings;
 
-/// <summary>Numbers in sentences.</summary>
+/// <summary>Numbers in sentences, in files and on labels: the one way in which they are written.</summary>
 public static class Say
 {
-    /// <summary>At most that many decimals, without trailing zeros.</summary>
-    public static string N(double v, int digits = 2) =>
-        (Math.Abs(v) < 0.5 * Math.Pow(10, -digits) ? 0 : v).ToString(digits == 0 ? "0" : "0." + new string('#', digits), CultureInfo.InvariantCulture);
+    /// <summary>At most that many decimals, 0 to 15, without trailing zeros; what is less than half of the last one is 0, never −0.</summary>
+    public static string N(double v, int digits = 2) => (Math.Abs(v) < Least[digits] ? 0 : v).ToString(Forms[digits], CultureInfo.InvariantCulture);
+
+    // G-code is written number by number: forms are made once.
+    private static readonly string[] Forms = [.. Enumerable.Range(0, 16).Select(d => d == 0 ? "0" : "0." + new string('#', d))];
+    private static readonly double[] Least = [.. Enumerable.Range(0, 16).Select(d => 0.5 * Math.Pow(10, -d))];
 
     /// <summary>The same of a decimal.</summary>
     public static string N(decimal v, int digits = 2) => N((double)v, digits);
