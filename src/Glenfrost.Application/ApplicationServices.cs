@@ -18,7 +18,8 @@ public static class ApplicationServices
     [
         typeof(Caller), typeof(Bench), typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceBook), typeof(DeviceAccess),
         typeof(PrinterBook), typeof(MachineBook), typeof(PairingBook), typeof(PairingTable), typeof(NameSearch), typeof(LogBook), typeof(SittingBook),
-        typeof(ScoreNoises), typeof(PhotoBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports), typeof(NotesImport), typeof(Profiles),
+        typeof(ScoreNoises), typeof(PhotoBook), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports), typeof(NotesImport),
+        typeof(Profiles),
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
         typeof(SideBySide), typeof(RunBook), typeof(Upgrade), typeof(Practice), typeof(Paces), typeof(Stamps), typeof(SimulatedRuns), typeof(Today),

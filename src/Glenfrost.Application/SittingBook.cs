@@ -23,30 +23,58 @@ public sealed record ScoredTwice(Photo Photo, string Where, string Aspect, doubl
 public sealed record SittingView(
     Sitting Sitting, IReadOnlyList<Guid> Order, Photo? Now, int Place, IReadOnlyList<ScoredTwice> Pairs, (ScoreNoise Before, ScoreNoise After) Noise);
 
+/// <summary>What is known of the noise of who is here, and what may be done about it.</summary>
+/// <param name="Person">Who is here.</param>
+/// <param name="Noise">How steadily they score.</param>
+/// <param name="Ready">Photos that wait to be scored again.</param>
+/// <param name="HasAnchors">True where own photos stand for scores.</param>
+/// <param name="Anchored">Sittings with those photos beside the scores against those without; null where too few tell.</param>
+/// <param name="Sittings">Newest first.</param>
+public sealed record SittingsOverview(
+    string Person, ScoreNoise Noise, int Ready, bool HasAnchors, ScoreNoise.Comparison? Anchored, List<Sitting> Sittings)
+{
+    /// <summary>True where the next sitting tells most with own photos beside: there are some, and no more sittings with them than without.</summary>
+    public bool NextWithAnchors => HasAnchors && Sittings.Count(s => s.WithAnchors) <= Sittings.Count(s => !s.WithAnchors);
+}
+
 /// <summary>Sittings: photos scored again without their section or temperature, from which a person's score noise is learned.</summary>
-public sealed class SittingBook(Bench bench, ScoreNoises noises)
+public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBook anchors)
 {
     /// <summary>Photos of one sitting over all runs.</summary>
     public const int Most = 12;
 
     /// <summary>What is known of the noise of who is here, how many photos wait, and the sittings, newest first.</summary>
-    public async Task<(string Person, ScoreNoise Noise, int Ready, List<Sitting> Sittings)> OverviewAsync()
+    public async Task<SittingsOverview> OverviewAsync()
     {
         var person = await bench.PersonAsync();
-        return (
+        return new(
             person.Name, (await noises.AllAsync()).GetValueOrDefault(person.Id) ?? ScoreNoise.Unlearned, Math.Min(Most, (await ReadyAsync(null)).Count),
+            (await AnchorsAsync()).Count > 0, (await noises.WithAnchorsAsync()).GetValueOrDefault(person.Id),
             await bench.Db.Sittings.AsNoTracking().Where(s => s.PersonId == person.Id && s.RemovedAt == null).OrderByDescending(s => s.At).Take(40)
                 .ToListAsync());
     }
 
+    /// <summary>The own photos of who is here that stand for scores of what a sitting asks.</summary>
+    public Task<IReadOnlyDictionary<string, IReadOnlyList<Photos.OwnAnchor>>> AnchorsAsync() =>
+        anchors.OfAsync([.. Aspects.Anchors.Values.Select(a => a.Key).Distinct()]);
+
     /// <summary>Begins a sitting over one run or over all; null where there is no photo to score again.</summary>
-    public async Task<Sitting?> BeginAsync(Guid? run)
+    /// <param name="run">The run; null for all.</param>
+    /// <param name="withAnchors">True where the person's own photos stand beside the scores, where there are any.</param>
+    public async Task<Sitting?> BeginAsync(Guid? run, bool withAnchors)
     {
         var person = await bench.PersonAsync();
-        var ready = await ReadyAsync(run);
+        var own = withAnchors ? await AnchorsAsync() : new Dictionary<string, IReadOnlyList<Photos.OwnAnchor>>();
+        // A photo beside itself would only be recognised.
+        var beside = own.Values.SelectMany(a => a).Select(a => a.PhotoId).ToHashSet();
+        var ready = (await ReadyAsync(run)).Where(p => !beside.Contains(p)).ToList();
         if (ready.Count == 0)
             return null;
-        var sitting = new Sitting { RunId = run, PersonId = person.Id, At = bench.Now, OrderJson = "[]" };
+        var sitting = new Sitting
+        {
+            RunId = run, PersonId = person.Id, At = bench.Now, OrderJson = "[]",
+            WithAnchors = own.Count > 0,
+        };
         sitting.Seed = Math.Abs(BitConverter.ToInt32(sitting.Id.ToByteArray(), 12));
         var order = BlindOrder.Of(ready.Order(), sitting.Seed);
         sitting.OrderJson = Json.Write(run is null ? order.Take(Most) : order);

@@ -41,6 +41,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             "finding" => await RowAsync(bench.Db.Findings, id, d => d.RemovedAt = null, "The finding", null),
             "photo" => await RowAsync(bench.Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
             "gcode" => await RowAsync(bench.Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
+            "anchor" => await RowAsync(bench.Db.AnchorPhotos, id, d => d.RemovedAt = bench.Now, "The photo's standing for a score", null),
             "sitting" => await RowAsync(bench.Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
             "device" => await RowAsync(bench.Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
             "diameter" => await RowAsync(bench.Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),

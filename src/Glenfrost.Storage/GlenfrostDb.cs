@@ -63,6 +63,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
     public DbSet<GcodeFile> GcodeFiles => Set<GcodeFile>();
     /// <summary>Photos of pieces and spools by hash.</summary>
     public DbSet<Photo> Photos => Set<Photo>();
+    /// <summary>Photos that stand for a score.</summary>
+    public DbSet<AnchorPhoto> AnchorPhotos => Set<AnchorPhoto>();
     /// <summary>Sittings in which photos are scored again blind.</summary>
     public DbSet<Sitting> Sittings => Set<Sitting>();
     /// <summary>Scores of sittings.</summary>
@@ -134,6 +136,8 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Photo>().HasIndex(p => p.Key).IsUnique();
         b.Entity<Photo>().HasIndex(p => p.Sha256);
         b.Entity<Sitting>().HasMany(s => s.Scores).WithOne().HasForeignKey(s => s.SittingId);
+        b.Entity<AnchorPhoto>().HasOne<Photo>().WithMany().HasForeignKey(a => a.PhotoId);
+        b.Entity<AnchorPhoto>().HasIndex(a => a.PersonId);
         b.Entity<PhotoScore>().HasOne<Photo>().WithMany().HasForeignKey(s => s.PhotoId);
         b.Entity<PhotoScore>().HasIndex(s => new { s.SittingId, s.PhotoId, s.Aspect }).IsUnique();
         b.Entity<Device>().HasIndex(d => d.TokenHash).IsUnique();

@@ -312,7 +312,11 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         Assert.Equal(
             types.Where(t => t != typeof(Device) && t != typeof(Job) && t != typeof(EvidenceStanding)).OrderBy(t => t.Name),
             ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
-        Assert.Equal(ArchiveSchema.Text(), await File.ReadAllTextAsync(Path.Combine(House.Root, "docs/archive-1.schema.json")));
+        var published = Path.Combine(House.Root, "docs/archive-1.schema.json");
+        // Set to publish it anew: tables and fields are only added.
+        if (Environment.GetEnvironmentVariable("GLENFROST_RENEW_GOLDEN") == "1")
+            await File.WriteAllTextAsync(published, ArchiveSchema.Text());
+        Assert.Equal(ArchiveSchema.Text(), await File.ReadAllTextAsync(published));
         Assert.Equal(ArchiveSchema.Text(), await v.Client.GetStringAsync("/schema/archive-1.json"));
         foreach (var table in ArchiveTables.All)
             Assert.Equal(

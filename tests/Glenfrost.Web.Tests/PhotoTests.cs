@@ -327,4 +327,54 @@ public class PhotoTests(House house) : IClassFixture<House>
         await v.Go("/sittings");
         Assert.Contains("open", v.Page.QuerySelector("table")!.TextContent);
     }
+
+    [Fact]
+    public async Task Own_photos_stand_for_scores_beside_the_cells_and_in_a_sitting_until_they_are_taken_back()
+    {
+        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Photos)
+            .FirstAsync(r => r.Number == 2 && r.Pairing!.Filament!.Line == "Heath" && r.Photos.Count > 1));
+        var (first, second) = (run.Photos[0].Id, run.Photos[1].Id);
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Null(v.Page.QuerySelector("#own-anchors"));
+        await v.Go($"/runs/{run.Id}/photos?c={first}");
+        await v.Submit("#anchor", ("anchorKey", "strings"), ("anchorScore", "9"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        await v.Submit("#anchor", ("anchorKey", "strings"), ("anchorScore", "3"));
+        Assert.Contains("stands for 3 of strings", v.Text("body"), StringComparison.Ordinal);
+        await v.Go($"/runs/{run.Id}/photos?c={second}");
+        await v.Submit("#anchor", ("anchorKey", "strings"), ("anchorScore", "0"));
+        // The best score comes first; a photo that is chosen later for the same score takes its place.
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Equal(["3", "0"], v.Page.QuerySelectorAll("#own-anchors b").Select(b => b.TextContent));
+        Assert.Contains($"/photos/{first}/small", v.Page.QuerySelector("#own-anchors img")!.GetAttribute("src")!, StringComparison.Ordinal);
+        await v.Go($"/runs/{run.Id}/photos?c={second}");
+        await v.Submit("#anchor", ("anchorKey", "strings"), ("anchorScore", "3"));
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.All(v.Page.QuerySelectorAll("#own-anchors img"), i => Assert.Contains($"/photos/{second}/", i.GetAttribute("src")!, StringComparison.Ordinal));
+        // A sitting says that they stand beside; without the tick they do not.
+        await v.Go("/sittings");
+        await v.Submit("#begin", ("anchors", "true"));
+        Assert.Equal(2, v.Page.QuerySelectorAll("#blind .own-anchors a").Length);
+        var with = await house.WithDb(db => db.Sittings.OrderByDescending(s => s.At).FirstAsync());
+        Assert.True(with.WithAnchors);
+        Assert.DoesNotContain(second.ToString(), with.OrderJson, StringComparison.OrdinalIgnoreCase);
+        await v.Go("/sittings");
+        Assert.Contains("own photos beside", v.Page.QuerySelector("table")!.TextContent, StringComparison.Ordinal);
+        Assert.Contains("Whether your own photos make you steadier", v.Text("#anchored"), StringComparison.Ordinal);
+        // Taken back, the one before stands again.
+        await v.Go($"/runs/{run.Id}/photos?c={second}");
+        foreach (var choice in v.Page.QuerySelectorAll("button[form=unanchor]").Select(b => b.GetAttribute("value")!).ToList())
+            await v.Press("#unanchor", $"?handler=Unanchor&photo={second}", ("anchor", choice));
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Contains($"/photos/{first}/", v.Page.QuerySelector("#own-anchors img")!.GetAttribute("src")!, StringComparison.Ordinal);
+        // Somebody else's photos are not mine.
+        await house.WithDb(async db =>
+        {
+            foreach (var a in await db.AnchorPhotos.ToListAsync())
+                a.PersonId = Guid.NewGuid();
+            return await db.SaveChangesAsync();
+        });
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Null(v.Page.QuerySelector("#own-anchors"));
+    }
 }

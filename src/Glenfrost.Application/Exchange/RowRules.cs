@@ -92,6 +92,7 @@ public static class RowRules
                 ?? Hash(p.SmallSha256, "smallSha256")
                 ?? (p.WidthPx is < 1 or > 100_000 || p.HeightPx is < 1 or > 100_000 ? "widthPx and heightPx must be above 0" : null)
                 ?? (p.Section is < 0 ? "section must count from 0" : null),
+            AnchorPhoto a => OneOf(a.Key, "key", [.. ScoreAnchors.All.Select(x => x.Key)]) ?? (a.Score is < 0 or > 4 ? "score must be 0 to 4" : null),
             Sitting s => Reads<List<Guid>>(s.OrderJson, "order"),
             PhotoScore s => OneOf(s.Aspect, "aspect", Aspects.All) ?? (s.Value is < 0 or > 4 ? "value must be 0 to 4" : null),
             LogEntry l => Filled(l.Kind, "kind")

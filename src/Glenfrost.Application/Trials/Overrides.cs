@@ -16,7 +16,8 @@ internal static class Overrides
         percent == 100 ? []
         : answer switch
         {
-            FlowOverride.Goes => [$"The flow override of {Say.N(percent, 1)} % made the samples lighter, not the flow another one: it is reckoned out of their mass."],
+            FlowOverride.Goes =>
+                [$"The flow override of {Say.N(percent, 1)} % made the samples lighter, not the flow another one: it is reckoned out of their mass."],
             FlowOverride.Stays =>
             [
                 $"The flow override of {Say.N(percent, 1)} % stays in real prints, and samples are fed at the full flow: the limit is reckoned with it, ÷ " +
@@ -37,7 +38,8 @@ internal static class Overrides
                 $"The flow override of {Say.N(percent, 1)} % is not there in real prints: what was found is reckoned without it, × " +
                     $"{Say.N(percent / 100, 3)}.",
             ],
-            FlowOverride.Stays => [$"The flow override of {Say.N(percent, 1)} % stays in real prints: this counts with it. Take it out one day, and it is wrong by it."],
+            FlowOverride.Stays =>
+                [$"The flow override of {Say.N(percent, 1)} % stays in real prints: this counts with it. Take it out one day, and it is wrong by it."],
             _ => [],
         };
 }

@@ -55,6 +55,55 @@ public sealed record ScoreNoise(double Sd, double Low, double High, int Pairs, i
             Bound(Math.Sqrt(sum / chi.InverseCumulativeDistribution(0.025))), pairs, same, one, pairs == 0 ? 0 : shift / pairs);
     }
 
+    /// <summary>How much steadier scores of one kind of sitting are than those of another.</summary>
+    /// <param name="Sd">Standard deviation of one score in sittings of the kind, without the default.</param>
+    /// <param name="Other">The same in the others.</param>
+    /// <param name="Pairs">Pairs of the kind.</param>
+    /// <param name="OtherPairs">Pairs of the others.</param>
+    /// <param name="Low">Lower end of the 95 % interval of <paramref name="Sd"/> over <paramref name="Other"/>.</param>
+    /// <param name="High">Its upper end.</param>
+    public sealed record Comparison(double Sd, double Other, int Pairs, int OtherPairs, double Low, double High)
+    {
+        /// <summary>True where the interval leaves out that both are alike.</summary>
+        public bool Told => High < 1 || Low > 1;
+    }
+
+    /// <summary>
+    /// Sets sittings of one kind beside others: the ratio of their variances follows an F distribution with the freedom of each. Null where either has fewer
+    /// than <see cref="LeastPairs"/> pairs. Rounding to whole scores counts as 1/√12 on either side, so that two steady kinds are not called apart by it.
+    /// </summary>
+    public static Comparison? Compare(
+        IEnumerable<IReadOnlyList<(double First, double Again)>> kind, IEnumerable<IReadOnlyList<(double First, double Again)>> others)
+    {
+        var (a, b) = (Variance(kind), Variance(others));
+        if (a.Pairs < LeastPairs || b.Pairs < LeastPairs)
+            return null;
+        var (va, vb) = (Math.Max(a.Variance, Least * Least), Math.Max(b.Variance, Least * Least));
+        var f = new FisherSnedecor(a.Freedom, b.Freedom);
+        return new(
+            Math.Sqrt(va), Math.Sqrt(vb), a.Pairs, b.Pairs, Math.Sqrt(va / vb / f.InverseCumulativeDistribution(0.975)),
+            Math.Sqrt(va / vb / f.InverseCumulativeDistribution(0.025)));
+    }
+
+    /// <summary>Fewer pairs on either side tell nothing.</summary>
+    public const int LeastPairs = 10;
+
+    private static (double Variance, double Freedom, int Pairs) Variance(IEnumerable<IReadOnlyList<(double First, double Again)>> sittings)
+    {
+        double sum = 0, freedom = 0;
+        var pairs = 0;
+        foreach (var sitting in sittings.Where(s => s.Count > 1))
+        {
+            var differences = sitting.Select(p => p.Again - p.First).ToList();
+            var mean = differences.Average();
+            sum += differences.Sum(d => (d - mean) * (d - mean)) / 2;
+            freedom += differences.Count - 1;
+            pairs += differences.Count;
+        }
+
+        return (freedom > 0 ? sum / freedom : 0, freedom, pairs);
+    }
+
     /// <summary>Noise of a table that several people scored: their variances weighed by how many scores each gave.</summary>
     public static double Together(IEnumerable<(double Sd, int Scores)> people)
     {

@@ -1,55 +1,60 @@
 namespace Glenfrost.Core.Trials;
 
 /// <summary>What the scores of an aspect look like.</summary>
+/// <param name="Key">Fixed word: what own photos of it are kept under.</param>
 /// <param name="Four">What 4 is.</param>
 /// <param name="Two">What 2 is: it passes, just.</param>
 /// <param name="Zero">What 0 is.</param>
-public sealed record ScoreAnchors(string Four, string Two, string Zero)
+public sealed record ScoreAnchors(string Key, string Four, string Two, string Zero)
 {
     /// <summary>A bridge between two posts.</summary>
-    public static ScoreAnchors Bridge { get; } = new("flat and taut beneath", "sags by a line or two, no loop", "loops hang, or it tore");
+    public static ScoreAnchors Bridge { get; } = new("bridge", "flat and taut beneath", "sags by a line or two, no loop", "loops hang, or it tore");
 
     /// <summary>A slab that leans outward.</summary>
     public static ScoreAnchors Overhang { get; } =
-        new("smooth beneath, edge straight", "rough beneath, edge slightly curled", "curled up, drooping or missing lines");
+        new("overhang", "smooth beneath, edge straight", "rough beneath, edge slightly curled", "curled up, drooping or missing lines");
 
     /// <summary>Strings between posts.</summary>
     public static ScoreAnchors Strings { get; } =
-        new("none, not even a hair", "a few hairs that a flame or a brush takes off", "a cobweb, or blobs on the posts");
+        new("strings", "none, not even a hair", "a few hairs that a flame or a brush takes off", "a cobweb, or blobs on the posts");
 
     /// <summary>The look of a wall.</summary>
     public static ScoreAnchors Surface { get; } =
-        new("even lines, one sheen all over", "sheen or lines uneven in places", "blobs, gaps, scorched or matt patches");
+        new("surface", "even lines, one sheen all over", "sheen or lines uneven in places", "blobs, gaps, scorched or matt patches");
 
     /// <summary>How layers hold together, broken by hand.</summary>
     public static ScoreAnchors Bond { get; } =
-        new("breaks across the layers, or not by hand", "breaks along a layer with some force", "splits along a layer at a touch");
+        new("bond", "breaks across the layers, or not by hand", "breaks along a layer with some force", "splits along a layer at a touch");
 
     /// <summary>A gap between reeds that the nozzle crosses.</summary>
     public static ScoreAnchors Gap { get; } = Strings;
 
     /// <summary>A corner, or a line that changes its speed.</summary>
     public static ScoreAnchors Even { get; } =
-        new("one width throughout, corners sharp", "slightly thick or thin where the speed changes", "bulges, or gaps and thin ends");
+        new("even", "one width throughout, corners sharp", "slightly thick or thin where the speed changes", "bulges, or gaps and thin ends");
 
     /// <summary>Lines of a first layer beside each other, by eye.</summary>
     public static ScoreAnchors Gaps { get; } =
-        new("closed, no light between lines", "hair lines of light in places", "lines lie apart and come off one by one");
+        new("gaps", "closed, no light between lines", "hair lines of light in places", "lines lie apart and come off one by one");
 
     /// <summary>What a thumb feels on a first layer.</summary>
-    public static ScoreAnchors Ridges { get; } = new("smooth as paper", "ridges can be felt", "ridges scratch, plastic pushed up or torn");
+    public static ScoreAnchors Ridges { get; } = new("ridges", "smooth as paper", "ridges can be felt", "ridges scratch, plastic pushed up or torn");
 
     /// <summary>How a first layer holds on the bed.</summary>
-    public static ScoreAnchors Grip { get; } = new("holds until it is bent off", "comes off with a nail under its edge", "slides, or was dragged along");
+    public static ScoreAnchors Grip { get; } =
+        new("grip", "holds until it is bent off", "comes off with a nail under its edge", "slides, or was dragged along");
 
     /// <summary>A corner of a first layer, everything together.</summary>
-    public static ScoreAnchors Corner { get; } = new("closed, smooth and flat", "slightly open or ridged", "open, torn or lifted");
+    public static ScoreAnchors Corner { get; } = new("corner", "closed, smooth and flat", "slightly open or ridged", "open, torn or lifted");
 
     /// <summary>A top face by eye.</summary>
-    public static ScoreAnchors Eye { get; } = new("closed, one sheen", "dull or thin lines in places", "gaps, torn or missing lines");
+    public static ScoreAnchors Eye { get; } = new("eye", "closed, one sheen", "dull or thin lines in places", "gaps, torn or missing lines");
 
     /// <summary>A top face by thumb.</summary>
-    public static ScoreAnchors Thumb { get; } = new("smooth", "lines can be felt", "rough, ridges pushed up");
+    public static ScoreAnchors Thumb { get; } = new("thumb", "smooth", "lines can be felt", "rough, ridges pushed up");
+
+    /// <summary>All of them, each once.</summary>
+    public static IReadOnlyList<ScoreAnchors> All { get; } = [Bridge, Overhang, Strings, Surface, Bond, Even, Gaps, Ridges, Grip, Corner, Eye, Thumb];
 
     /// <summary>
     /// Columns that were probably scored the wrong way round: at most 1 nearly everywhere while all others are at 3 or better in the same rows. 4 is the best

@@ -168,6 +168,7 @@ public static class ArchiveTables
         new ArchiveTable<RunFile>("runFiles", true),
         new ArchiveTable<GcodeFile>("gcodeFiles", true),
         new ArchiveTable<Photo>("photos", true),
+        new ArchiveTable<AnchorPhoto>("anchorPhotos", true),
         new ArchiveTable<Sitting>("sittings", true),
         new ArchiveTable<PhotoScore>("photoScores", false),
         new ArchiveTable<MachineCheck>("machineChecks", true),

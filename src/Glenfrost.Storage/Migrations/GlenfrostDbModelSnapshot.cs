@@ -17,6 +17,39 @@ namespace Glenfrost.Storage.Migrations
 #pragma warning disable 612, 618
             modelBuilder.HasAnnotation("ProductVersion", "10.0.15");
 
+            modelBuilder.Entity("Glenfrost.Storage.Records.AnchorPhoto", b =>
+                {
+                    b.Property<Guid>("Id")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long>("At")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<string>("Key")
+                        .IsRequired()
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PersonId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<Guid>("PhotoId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("RemovedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<int>("Score")
+                        .HasColumnType("INTEGER");
+
+                    b.HasKey("Id");
+
+                    b.HasIndex("PersonId");
+
+                    b.HasIndex("PhotoId");
+
+                    b.ToTable("AnchorPhotos");
+                });
+
             modelBuilder.Entity("Glenfrost.Storage.Records.Decision", b =>
                 {
                     b.Property<Guid>("Id")
@@ -1480,6 +1513,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<int>("Seed")
                         .HasColumnType("INTEGER");
 
+                    b.Property<bool>("WithAnchors")
+                        .HasColumnType("INTEGER");
+
                     b.HasKey("Id");
 
                     b.ToTable("Sittings");
@@ -1866,6 +1902,15 @@ namespace Glenfrost.Storage.Migrations
                     b.HasOne("Glenfrost.Storage.Records.Run", null)
                         .WithMany("Photos")
                         .HasForeignKey("RunId")
+                        .OnDelete(DeleteBehavior.Cascade)
+                        .IsRequired();
+                });
+
+            modelBuilder.Entity("Glenfrost.Storage.Records.AnchorPhoto", b =>
+                {
+                    b.HasOne("Glenfrost.Storage.Records.Photo", null)
+                        .WithMany()
+                        .HasForeignKey("PhotoId")
                         .OnDelete(DeleteBehavior.Cascade)
                         .IsRequired();
                 });

@@ -52,6 +52,8 @@ public sealed class Sitting : Record
 
     /// <summary>Photo ids in the order in which they are shown.</summary>
     public required string OrderJson { get; set; }
+    /// <summary>True where the person's own photos stood beside the scores.</summary>
+    public bool WithAnchors { get; set; }
     /// <summary>When the last score was given, UTC; null while it is open.</summary>
     public DateTime? FinishedAt { get; set; }
     /// <summary>When it was removed, UTC; null while it stands.</summary>
@@ -77,6 +79,23 @@ public sealed class PhotoScore : Record
     public Guid? ReadingId { get; set; }
     /// <summary>When, UTC.</summary>
     public DateTime At { get; set; }
+}
+
+/// <summary>A photo that stands for a score of an aspect, for one person; the newest that stands counts.</summary>
+public sealed class AnchorPhoto : Record
+{
+    /// <summary>For whom.</summary>
+    public Guid PersonId { get; set; }
+    /// <summary>Key of the aspect's words.</summary>
+    public required string Key { get; set; }
+    /// <summary>The score that it stands for, 0 to 4.</summary>
+    public int Score { get; set; }
+    /// <summary>The photo.</summary>
+    public Guid PhotoId { get; set; }
+    /// <summary>When it was chosen, UTC.</summary>
+    public DateTime At { get; set; }
+    /// <summary>When it was removed, UTC; null while it stands.</summary>
+    public DateTime? RemovedAt { get; set; }
 }
 
 /// <summary>A tablet or phone that may open the pages, or something that posts readings. Its token is kept as a hash only.</summary>

@@ -74,4 +74,47 @@ public class ScoreNoiseTests
         var first = Enumerable.Range(1, 4000).GroupBy(seed => BlindOrder.Of(Enumerable.Range(0, 4), seed)[0]).ToDictionary(g => g.Key, g => g.Count());
         Assert.All(first.Values, n => Assert.InRange(n, 850, 1150));
     }
+
+    private static IReadOnlyList<(double, double)> Sitting(params double[] moved) => [.. moved.Select(m => (2.0, 2 + m))];
+
+    [Fact]
+    public void Two_kinds_of_sittings_worked_by_hand()
+    {
+        // Eleven differences each, mean 0. With photos: two of 1 and two of −1, sum 4, half 2, over 10 is 0.2. Without: eight of ± 2 and 0, sum 32, half 16, 1.6.
+        var with = Sitting(0, 0, 0, 0, 0, 0, 0, 1, 1, -1, -1);
+        var without = Sitting(0, 0, 0, 2, -2, 2, -2, 2, -2, 2, -2);
+        var c = ScoreNoise.Compare([with], [without])!;
+        Assert.Equal((Math.Sqrt(0.2), Math.Sqrt(1.6)), (c.Sd, c.Other));
+        Assert.Equal((11, 11), (c.Pairs, c.OtherPairs));
+        // F(0.975; 10, 10) = 3.717 from printed tables; its reciprocal is F(0.025).
+        Assert.Equal(Math.Sqrt(0.125 / 3.717), c.Low, 3);
+        Assert.Equal(Math.Sqrt(0.125 * 3.717), c.High, 3);
+        Assert.True(c.Told);
+        // The other way round it is the reciprocal.
+        var back = ScoreNoise.Compare([without], [with])!;
+        Assert.Equal(1 / c.High, back.Low, 9);
+    }
+
+    [Fact]
+    public void Few_pairs_tell_nothing_and_steady_hands_are_not_called_apart_by_rounding()
+    {
+        var ten = Sitting(0, 0, 0, 0, 0, 0, 0, 0, 0, 0);
+        Assert.Null(ScoreNoise.Compare([ten], [Sitting(0, 1, -1, 0, 0, 1, 0, 0, 0)]));
+        Assert.Null(ScoreNoise.Compare([], [ten]));
+        var c = ScoreNoise.Compare([ten], [ten])!;
+        Assert.Equal((ScoreNoise.Least, ScoreNoise.Least), (c.Sd, c.Other));
+        Assert.False(c.Told);
+    }
+
+    [Fact]
+    public void Kinds_that_are_alike_are_called_apart_in_one_of_twenty()
+    {
+        var random = new Random(41);
+        double Normal() => Math.Sqrt(-2 * Math.Log(1 - random.NextDouble())) * Math.Cos(2 * Math.PI * random.NextDouble());
+        IReadOnlyList<(double, double)> Some(double sd) => [.. Enumerable.Range(0, 14).Select(_ => (2 + sd * Normal(), 2 + sd * Normal()))];
+        var alike = Enumerable.Range(0, 2000).Count(_ => ScoreNoise.Compare([Some(0.8), Some(0.8)], [Some(0.8), Some(0.8)])!.Told);
+        Assert.InRange(alike, 60, 140);
+        var halved = Enumerable.Range(0, 500).Count(_ => ScoreNoise.Compare([Some(0.4), Some(0.4)], [Some(0.8), Some(0.8)])!.Told);
+        Assert.True(halved > 400, $"{halved} of 500");
+    }
 }

@@ -42,4 +42,18 @@ public class ScoreAnchorTests
         Assert.Empty(Inverted(("bridge", [4, 4, null, null, null, null]), ("strings", [0, 0, null, null, null, null])));
         Assert.Empty(Inverted(("strings", [0, 0, 1, 0, 0, 1])));
     }
+
+    [Fact]
+    public void Every_scored_column_of_every_trial_has_words_under_a_key_of_their_own()
+    {
+        Assert.Equal(ScoreAnchors.All.Count, ScoreAnchors.All.Select(a => a.Key).Distinct().Count());
+        Assert.All(ScoreAnchors.All, a => Assert.Matches("^[a-z]+$", a.Key));
+        var used = TrialCatalogue.All.SelectMany(t =>
+        {
+            var c = new PlanContext { Machine = Pieces.Machines.Dunnock, Settings = Pieces.Machines.Settings(Pieces.Machines.Dunnock), StepsPerMm = 93 };
+            return t.Plan(t.Propose(c), c).Plan is { } plan ? t.Grid(plan).Columns.Select(x => x.Anchors).OfType<ScoreAnchors>() : [];
+        }).Distinct().ToList();
+        Assert.True(used.Count >= 8);
+        Assert.All(used, a => Assert.Contains(a, ScoreAnchors.All));
+    }
 }

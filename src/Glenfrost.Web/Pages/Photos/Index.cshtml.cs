@@ -21,7 +21,7 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Findings findings, DataPlace place) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
@@ -69,6 +69,50 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
             Sheet.Notice = refused;
         await ShowAsync(c, across, by);
         return Page();
+    }
+
+    /// <summary>Aspects of this trial that a photo may stand for, by key of their words.</summary>
+    public IEnumerable<KeyValuePair<string, string>> AnchorKeys =>
+        V.Grid.Columns.Where(c => c.Anchors is not null).GroupBy(c => c.Anchors!.Key)
+            .Select(g => KeyValuePair.Create(g.Key, string.Join(", ", g.Select(c => c.Label.InSentence()))));
+
+    /// <summary>The scores of 4 to 0 with their words, where the aspects share them.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> AnchorScores { get; } =
+    [
+        KeyValuePair.Create("4", "4, clean"), KeyValuePair.Create("3", "3"), KeyValuePair.Create("2", "2, it passes"), KeyValuePair.Create("1", "1"),
+        KeyValuePair.Create("0", "0, unusable"),
+    ];
+
+    /// <summary>What photos stand for, by key of the aspect's words.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>> Own { get; private set; } = new Dictionary<string, IReadOnlyList<OwnAnchor>>();
+
+    /// <summary>Lets a photo stand for a score of an aspect, beside the cells from now on.</summary>
+    public async Task<IActionResult> OnPostAnchorAsync(Guid id, Guid photo)
+    {
+        if (!await LoadAsync(id) || Shots.All(x => x.Photo.Id != photo))
+            return NotFound();
+        ReadForm();
+        var key = Sheet.Choice("anchorKey", "what it shows", [.. AnchorKeys.Select(k => k.Key)]);
+        var score = Sheet.Choice("anchorScore", "the score", [.. AnchorScores.Select(k => k.Key)]);
+        if (!Sheet.IsGood)
+        {
+            await ShowAsync([photo], null, null);
+            return Refused();
+        }
+
+        var chosen = await anchors.ChooseAsync(photo, key, int.Parse(score));
+        Tell($"This photo stands for {score} of {AnchorKeys.First(k => k.Key == key).Value}: it is shown beside the cells from now on.", "anchor", chosen.Id);
+        return Redirect($"/runs/{id}/photos?c={photo}");
+    }
+
+    /// <summary>Takes a choice back.</summary>
+    public async Task<IActionResult> OnPostUnanchorAsync(Guid id, Guid photo)
+    {
+        ReadForm();
+        if (Sheet.Id("anchor", "a choice") is not { } choice || !await anchors.RemoveAsync(choice))
+            return NotFound();
+        Tell("It stands for no score any more.");
+        return Redirect($"/runs/{id}/photos?c={photo}");
     }
 
     /// <summary>True where strings between two reeds can be measured on a photo.</summary>
@@ -223,6 +267,8 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
 
         var all = others.Prepend(V).SelectMany(v => ShotsOf(v, p => chosen.Contains(p.Id))).ToDictionary(s => s.Photo.Id);
         Beside = [.. chosen.Distinct().Where(all.ContainsKey).Take(MostBeside).Select(p => all[p])];
+        if (Beside.Count == 1)
+            Own = await anchors.OfAsync(V.Grid);
         if (Beside is [var one])
         {
             Sheet["note"] = Sheet.Errors.Count > 0 ? Sheet["note"] : one.Photo.Note ?? "";

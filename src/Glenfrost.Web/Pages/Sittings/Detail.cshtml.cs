@@ -1,3 +1,4 @@
+using Glenfrost.Application.Photos;
 using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Settings;
@@ -17,6 +18,9 @@ internal sealed class DetailModel(Bench bench, SittingBook book) : BenchPage(ben
 
     /// <summary>The photo to be scored now; null when all are.</summary>
     public Photo? Now => view.Now;
+
+    /// <summary>Own photos that stand for scores, where this sitting has them beside.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>> Own { get; private set; } = new Dictionary<string, IReadOnlyList<OwnAnchor>>();
 
     public int Place => view.Place;
 
@@ -74,6 +78,8 @@ internal sealed class DetailModel(Bench bench, SittingBook book) : BenchPage(ben
         if (await book.ViewAsync(id) is not { } found)
             return false;
         view = found;
+        if (found is { Now: not null, Sitting.WithAnchors: true })
+            Own = await book.AnchorsAsync();
         return true;
     }
 }

@@ -10,23 +10,19 @@ namespace Glenfrost.Web.Pages.Sittings;
 /// <summary>What is known of a person's score noise, and the start of a sitting.</summary>
 internal sealed class IndexModel(Bench bench, SittingBook book) : BenchPage(bench)
 {
-    public string Person { get; private set; } = "";
+    public SittingsOverview O { get; private set; } = null!;
 
-    public ScoreNoise Noise { get; private set; } = ScoreNoise.Unlearned;
-
-    public int Ready { get; private set; }
-
-    public List<Sitting> Sittings { get; private set; } = [];
+    public ScoreNoise Noise => O.Noise;
 
     public static int PhotosOf(Sitting s) => Json.Read<List<Guid>>(s.OrderJson).Count;
 
-    public async Task OnGetAsync() => (Person, Noise, Ready, Sittings) = await book.OverviewAsync();
+    public async Task OnGetAsync() => O = await book.OverviewAsync();
 
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
         var run = Sheet["run"].Length > 0 ? Sheet.Id("run", "a run") : null;
-        if (!Sheet.IsGood || await book.BeginAsync(run) is not { } sitting)
+        if (!Sheet.IsGood || await book.BeginAsync(run, Sheet.Ticked("anchors")) is not { } sitting)
         {
             await OnGetAsync();
             Sheet.Notice = "There is no photo to score again: a photo of a section that you have scored yourself would be right.";

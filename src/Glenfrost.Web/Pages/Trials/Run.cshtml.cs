@@ -4,6 +4,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
+using Glenfrost.Application.Photos;
 using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
@@ -14,7 +15,7 @@ namespace Glenfrost.Web.Pages.Trials;
 internal sealed partial class RunModel(
     Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
     Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated,
-    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book) : BenchPage(bench)
+    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book, AnchorBook anchors) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -25,6 +26,9 @@ internal sealed partial class RunModel(
     private List<Spool> spools = [];
 
     public TrialRunView V { get; private set; } = null!;
+
+    /// <summary>Own photos that stand for scores of what is read here, by key of the aspect's words.</summary>
+    public IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>> Own { get; private set; } = new Dictionary<string, IReadOnlyList<OwnAnchor>>();
 
     /// <summary>Where it stands: what was decided, what keeping would do.</summary>
     public RunStanding Now { get; private set; } = null!;
@@ -94,6 +98,8 @@ internal sealed partial class RunModel(
         spools = await spoolBook.OfRunAsync(v);
         if (v.Run.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read || Request.Query["open"] == "read" || HttpMethods.IsPost(Request.Method))
             Offers = await reports.OffersAsync(v);
+        if (v.Run.Stage is RunStages.Printed || Request.Query["open"] == "read")
+            Own = await anchors.OfAsync(v.Grid);
         Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
         return true;
     }

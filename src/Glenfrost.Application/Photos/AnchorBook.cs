@@ -1,0 +1,66 @@
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application.Photos;
+
+/// <summary>A photo that stands for a score.</summary>
+/// <param name="Id">Of the choice.</param>
+/// <param name="Score">0 to 4.</param>
+/// <param name="PhotoId">The photo.</param>
+public sealed record OwnAnchor(Guid Id, int Score, Guid PhotoId);
+
+/// <summary>Photos that a person chose to stand for 0 to 4 of an aspect, shown beside the cells that are scored.</summary>
+public sealed class AnchorBook(Bench bench)
+{
+    /// <summary>The photos of who is here, by key of the aspect's words, the best score first.</summary>
+    /// <param name="keys">Keys that are asked for.</param>
+    public async Task<IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>>> OfAsync(IReadOnlyCollection<string> keys)
+    {
+        if (keys.Count == 0)
+            return new Dictionary<string, IReadOnlyList<OwnAnchor>>();
+        var person = (await bench.PersonAsync()).Id;
+        var chosen = await bench.Db.AnchorPhotos.AsNoTracking()
+            .Where(a => a.PersonId == person && a.RemovedAt == null && keys.Contains(a.Key)
+                && bench.Db.Photos.Any(p => p.Id == a.PhotoId && p.RemovedAt == null)).ToListAsync();
+        // What was chosen last for a score stands for it; where that photo is gone, the one before does.
+        return chosen.GroupBy(a => a.Key).ToDictionary(
+            g => g.Key,
+            g => (IReadOnlyList<OwnAnchor>)
+            [
+                .. g.GroupBy(a => a.Score).OrderByDescending(s => s.Key).Select(s => s.OrderByDescending(a => a.At).ThenByDescending(a => a.Id).First())
+                    .Select(a => new OwnAnchor(a.Id, a.Score, a.PhotoId)),
+            ]);
+    }
+
+    /// <summary>The same for what a grid scores.</summary>
+    public Task<IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>>> OfAsync(ReadingGrid grid) => OfAsync(KeysOf(grid));
+
+    /// <summary>Keys of what a grid scores.</summary>
+    public static IReadOnlyList<string> KeysOf(ReadingGrid grid) => [.. grid.Columns.Select(c => c.Anchors?.Key).OfType<string>().Distinct()];
+
+    /// <summary>Lets a photo stand for a score, for who is here.</summary>
+    /// <param name="photo">The photo.</param>
+    /// <param name="key">Key of the aspect's words.</param>
+    /// <param name="score">0 to 4.</param>
+    /// <returns>The choice, to be undone.</returns>
+    public async Task<AnchorPhoto> ChooseAsync(Guid photo, string key, int score)
+    {
+        var anchor = new AnchorPhoto { PersonId = (await bench.PersonAsync()).Id, Key = key, Score = score, PhotoId = photo, At = bench.Now };
+        bench.Db.AnchorPhotos.Add(anchor);
+        await bench.LogAsync("photo", $"A photo stands for {score} of {key}", null, $"anchor:{anchor.Id}");
+        await bench.SaveAsync();
+        return anchor;
+    }
+
+    /// <summary>Takes a choice back; false where there is none of this person.</summary>
+    public async Task<bool> RemoveAsync(Guid id)
+    {
+        var person = (await bench.PersonAsync()).Id;
+        if (await bench.Db.AnchorPhotos.FirstOrDefaultAsync(a => a.Id == id && a.PersonId == person && a.RemovedAt == null) is not { } anchor)
+            return false;
+        anchor.RemovedAt = bench.Now;
+        await bench.SaveAsync();
+        return true;
+    }
+}
