@@ -57,7 +57,7 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
         new(
             [
                 .. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At)
-                    .Select(f => (f, f.Section is { } i && i < parts.Count ? parts[i].Label : null, (string?)null)),
+                    .Select(f => (f, f.Section is { } i && i >= 0 && i < parts.Count ? parts[i].Label : null, (string?)null)),
             ],
             removable);
 }

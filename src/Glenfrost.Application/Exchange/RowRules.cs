@@ -80,7 +80,7 @@ public static class RowRules
             Part x => x.ChangedJson is null ? null : Changed(x),
             MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
             Decision d => OneOf(d.Choice, "choice", DecisionChoices.All) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
-            Finding f => Filled(f.Tag, "tag"),
+            Finding f => Filled(f.Tag, "tag") ?? (f.Section is < 0 ? "section must count from 0" : null),
             RunFile f => Hash(f.Sha256, "sha256")
                 ?? Filled(f.Name, "name")
                 ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null),

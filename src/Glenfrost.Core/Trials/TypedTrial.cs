@@ -131,8 +131,25 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     public sealed override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(RequestOf((TPlan)plan));
 
     /// <inheritdoc/>
-    public sealed override PlanResult Plan(PlanValues values, PlanContext context) =>
-        Plan(values.To<TRequest>(), context) is var planned ? new(planned.Plan, planned.Errors) : new(null, []);
+    public sealed override PlanResult Plan(PlanValues values, PlanContext context)
+    {
+        var (plan, errors) = Plan(values.To<TRequest>(), context);
+        return new(plan, [.. errors.Select(e => e with { Offers = [.. e.Offers.Where(o => Mends(o, e.Field, values, context))] })]);
+    }
+
+    /// <summary>True where an offer, applied, is taken by the fields that it changes and settles the one at which it stands: no other is made.</summary>
+    private bool Mends(Offer offer, string field, PlanValues values, PlanContext context)
+    {
+        var changed = values.With(null);
+        foreach (var (name, value) in offer.Changes)
+        {
+            if (Fields.TryGetValue(name, out var of) && of.Quantity?.Check(value).Error is not null)
+                return false;
+            changed[name] = of is { IsTick: true } ? value != 0 : value;
+        }
+
+        return Plan(changed.To<TRequest>(), context).Errors.All(e => e.Field != field);
+    }
 
     /// <inheritdoc/>
     public override ITrialPlan ReadPlan(string json) => StoredPlan.Read<TPlan>(json);

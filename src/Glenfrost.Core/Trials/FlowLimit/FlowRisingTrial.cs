@@ -76,13 +76,14 @@ public sealed class FlowRisingTrial : TubeTrial<RisingRequest, RisingPlan, Risin
         FlowOverride.Ask(errors, c, r.Override);
         var (left, answer) = FlowOverride.Settled(c, r.ResidualFlowPercent, r.Override);
         r = r with { ResidualFlowPercent = left, Override = answer };
+        var above = Math.Min(4 * r.StartFlowMm3PerS, Fields["topFlowMm3PerS"].Quantity!.Max);
         if (r.TopFlowMm3PerS <= r.StartFlowMm3PerS)
             errors.Add(
                 new(
                     "topFlowMm3PerS",
-                    $"The top, {Say.N(r.TopFlowMm3PerS)} mm³/s, must lie above the start, {Say.N(r.StartFlowMm3PerS)}: {Say.N(4 * r.StartFlowMm3PerS)} " +
-                        $"would be right.",
-                    [new($"{Say.N(4 * r.StartFlowMm3PerS)} mm³/s", new Dictionary<string, decimal> { ["topFlowMm3PerS"] = 4 * r.StartFlowMm3PerS })]));
+                    $"The top, {Say.N(r.TopFlowMm3PerS)} mm³/s, must lie above the start, {Say.N(r.StartFlowMm3PerS)}: " +
+                        (above > r.StartFlowMm3PerS ? $"{Say.N(above)} would be right." : "a lower start would be right."),
+                    [new($"{Say.N(above)} mm³/s", new Dictionary<string, decimal> { ["topFlowMm3PerS"] = above })]));
         if (errors.Count > 0)
             return errors;
         var top = r.Turns * (double)r.LayerHeightMm;

@@ -116,6 +116,13 @@ public sealed class FlowStepsTrial : TubeTrial<StepsRequest, StepsPlan, SteppedF
             return plan with { Warnings = [.. Flows.Advice(c, r.NozzleTemperatureC, r.SpoolState)] };
         var tube = Shape(plan);
         tube.Check(errors, m, "steps");
+        // No line is wide enough where speeds are given: what helps is to end before them.
+        var reached = plan.SpeedsMmPerS.Count(v => v <= TubeShape.Fastest((double)r.DiameterMm, m));
+        errors =
+        [
+            .. errors.Select(e => e.Field != "steps" ? e
+                : e with { Offers = reached >= 2 ? [new($"{reached} steps", new Dictionary<string, decimal> { ["steps"] = reached })] : [] }),
+        ];
         if (errors.Count > 0)
             return errors;
         var (_, estimate, wrong) = Write(plan, c);

@@ -196,6 +196,8 @@ public sealed partial class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan
         if (r.SectionHeightMm % r.LayerHeightMm != 0)
         {
             var whole = Math.Max(1, Math.Round(r.SectionHeightMm / r.LayerHeightMm)) * r.LayerHeightMm;
+            if (Fields["sectionHeightMm"].Quantity is { } q)
+                whole += whole < q.Min ? r.LayerHeightMm : whole > q.Max ? -r.LayerHeightMm : 0;
             errors.Add(
                 new(
                     "sectionHeightMm",

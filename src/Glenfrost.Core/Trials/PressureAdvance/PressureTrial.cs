@@ -120,13 +120,14 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
     {
         var errors = new List<FieldError>();
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
+        var plain = Math.Min(4 * r.SlowMmPerS, Math.Min(Fields["fastMmPerS"].Quantity!.Max, (decimal)(c.Machine?.MaxSpeedMmPerS ?? 1000)));
         if (r.FastMmPerS < 2 * r.SlowMmPerS)
             errors.Add(
                 new(
                     "fastMmPerS",
-                    $"{Say.N(r.FastMmPerS)} mm/s is less than twice the slow {Say.N(r.SlowMmPerS)}: the change must be plain. {Say.N(4 * r.SlowMmPerS)} " +
-                        $"would be right.",
-                    [new($"{Say.N(4 * r.SlowMmPerS)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = 4 * r.SlowMmPerS })]));
+                    $"{Say.N(r.FastMmPerS)} mm/s is less than twice the slow {Say.N(r.SlowMmPerS)}: the change must be plain. " +
+                        (plain >= 2 * r.SlowMmPerS ? $"{Say.N(plain)} would be right." : "A slower slow part would be right."),
+                    [new($"{Say.N(plain)} mm/s", new Dictionary<string, decimal> { ["fastMmPerS"] = plain })]));
         if (r.StartK + (r.Count - 1) * r.StepK > 3)
             errors.Add(new("stepK", $"The last one would be {Say.N(r.StartK + (r.Count - 1) * r.StepK, 3)} s: above 3 the unit is another one."));
         if (c.Machine is { } m)
@@ -157,11 +158,15 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
                         ]));
             if (d + 20 > m.BedYMm)
             {
-                var fits = Math.Floor((m.BedYMm - 20 - (d - (double)(r.Count * r.SpacingMm))) / (double)r.SpacingMm);
+                // Its numbers grow with how many they count.
+                var fits = (int)r.Count;
+                while (fits >= 3 && KRow.Size(r with { Count = fits }).Depth + 20 > m.BedYMm)
+                    fits--;
                 errors.Add(
                     new(
-                        "count", $"{Say.N(r.Count)} of them are {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedYMm)} mm. {Say.N(fits)} would fit.",
-                        fits >= 3 ? [new($"{Say.N(fits)} of them", new Dictionary<string, decimal> { ["count"] = (decimal)fits })] : []));
+                        "count", $"{Say.N(r.Count)} of them are {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedYMm)} mm. " +
+                            (fits >= 3 ? $"{fits} would fit." : "Shorter lines would be right."),
+                        fits >= 3 ? [new($"{fits} of them", new Dictionary<string, decimal> { ["count"] = fits })] : []));
             }
         }
 

@@ -280,7 +280,10 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
                     ]));
         if (r.WideGapMm < r.NarrowGapMm)
             errors.Add(
-                new("wideGapMm", $"The wide gap, {Say.N(r.WideGapMm)} mm, is narrower than the narrow one: {Say.N(2 * r.NarrowGapMm)} mm would be right."));
+                new(
+                    "wideGapMm",
+                    $"The wide gap, {Say.N(r.WideGapMm)} mm, is narrower than the narrow one: " +
+                        $"{Say.N(Math.Min(2 * r.NarrowGapMm, Fields["wideGapMm"].Quantity!.Max))} mm would be right."));
         if (c.Machine is { } machine && r.PostMm < 6 * (decimal)machine.NozzleDiameterMm)
             errors.Add(
                 new(
