@@ -26,7 +26,7 @@ public sealed class ScoreNoises(GlenfrostDb db)
             orderby s.Id
             select new
             {
-                Person = sitting.PersonId!.Value, s.SittingId, sitting.WithAnchors, First = reading.Value!.Value, Again = s.Value!.Value,
+                Person = sitting.PersonId!.Value, s.SittingId, WithAnchors = sitting.WithAnchors == true, First = reading.Value!.Value, Again = s.Value!.Value,
             }).ToListAsync();
         var sittings = pairs.GroupBy(p => (p.Person, p.SittingId, p.WithAnchors))
             .Select(g => (g.Key.Person, g.Key.WithAnchors, Pairs: (IReadOnlyList<(double, double)>)[.. g.Select(p => (p.First, p.Again))])).ToList();

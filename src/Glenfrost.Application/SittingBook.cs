@@ -34,7 +34,7 @@ public sealed record SittingsOverview(
     string Person, ScoreNoise Noise, int Ready, bool HasAnchors, ScoreNoise.Comparison? Anchored, List<Sitting> Sittings)
 {
     /// <summary>True where the next sitting tells most with own photos beside: there are some, and no more sittings with them than without.</summary>
-    public bool NextWithAnchors => HasAnchors && Sittings.Count(s => s.WithAnchors) <= Sittings.Count(s => !s.WithAnchors);
+    public bool NextWithAnchors => HasAnchors && Sittings.Count(s => s.WithAnchors is true) <= Sittings.Count(s => s.WithAnchors is not true);
 }
 
 /// <summary>Sittings: photos scored again without their section or temperature, from which a person's score noise is learned.</summary>
@@ -73,7 +73,7 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
         var sitting = new Sitting
         {
             RunId = run, PersonId = person.Id, At = bench.Now, OrderJson = "[]",
-            WithAnchors = own.Count > 0,
+            WithAnchors = own.Count > 0 ? true : null,
         };
         sitting.Seed = Math.Abs(BitConverter.ToInt32(sitting.Id.ToByteArray(), 12));
         var order = BlindOrder.Of(ready.Order(), sitting.Seed);

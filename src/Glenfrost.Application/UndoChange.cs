@@ -64,7 +64,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         "drying" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
-        "sitting" => "photo",
+        "sitting" or "anchor" => "photo",
         _ => kind,
     };
 

@@ -356,7 +356,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         await v.Submit("#begin", ("anchors", "true"));
         Assert.Equal(2, v.Page.QuerySelectorAll("#blind .own-anchors a").Length);
         var with = await house.WithDb(db => db.Sittings.OrderByDescending(s => s.At).FirstAsync());
-        Assert.True(with.WithAnchors);
+        Assert.True(with.WithAnchors is true);
         Assert.DoesNotContain(second.ToString(), with.OrderJson, StringComparison.OrdinalIgnoreCase);
         await v.Go("/sittings");
         Assert.Contains("own photos beside", v.Page.QuerySelector("table")!.TextContent, StringComparison.Ordinal);

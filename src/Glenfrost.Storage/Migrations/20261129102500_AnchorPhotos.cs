@@ -13,7 +13,7 @@ namespace Glenfrost.Storage.Migrations
         /// <inheritdoc />
         protected override void Up(MigrationBuilder migrationBuilder)
         {
-            migrationBuilder.AddColumn<bool>(name: "WithAnchors", table: "Sittings", type: "INTEGER", nullable: false, defaultValue: false);
+            migrationBuilder.AddColumn<bool>(name: "WithAnchors", table: "Sittings", type: "INTEGER", nullable: true);
             migrationBuilder.CreateTable(
                 name: "AnchorPhotos",
                 columns: table => new

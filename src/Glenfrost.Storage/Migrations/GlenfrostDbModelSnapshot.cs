@@ -1513,7 +1513,7 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<int>("Seed")
                         .HasColumnType("INTEGER");
 
-                    b.Property<bool>("WithAnchors")
+                    b.Property<bool?>("WithAnchors")
                         .HasColumnType("INTEGER");
 
                     b.HasKey("Id");

@@ -52,8 +52,8 @@ public sealed class Sitting : Record
 
     /// <summary>Photo ids in the order in which they are shown.</summary>
     public required string OrderJson { get; set; }
-    /// <summary>True where the person's own photos stood beside the scores.</summary>
-    public bool WithAnchors { get; set; }
+    /// <summary>True where the person's own photos stood beside the scores; null for not, also in archives from before there were any.</summary>
+    public bool? WithAnchors { get; set; }
     /// <summary>When the last score was given, UTC; null while it is open.</summary>
     public DateTime? FinishedAt { get; set; }
     /// <summary>When it was removed, UTC; null while it stands.</summary>
