@@ -30,13 +30,18 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             : bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.PairingId == pairing);
     }
 
-    /// <summary>How the checks of a toolhead and its printer stand.</summary>
+    /// <summary>Checks of the machine that a trial leans on and that are missing, bad or doubtful: of a toolhead's trial, nozzle and grip alone.</summary>
+    /// <param name="trial">The trial.</param>
     /// <param name="head">The toolhead, with its printer.</param>
-    /// <param name="nozzleC">Nozzle temperature that is printed at, °C; null where it is no matter.</param>
-    public async Task<IReadOnlyList<Core.Equipment.CheckStanding>> StandingsAsync(Toolhead head, double? nozzleC) =>
-        MachineBook.Standings(
+    /// <param name="context">Settings in force: what it prints at.</param>
+    public async Task<IReadOnlyList<Core.Equipment.CheckStanding>> WantingAsync(Trial trial, Toolhead head, PlanContext context)
+    {
+        var ofHead = trial.Subject == TrialSubject.Toolhead;
+        var standings = MachineBook.Standings(
             head, await bench.Db.Checks.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(),
-            await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(), nozzleC, bench.Now);
+            await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(), ofHead ? null : context.NozzleC, bench.Now);
+        return [.. standings.Where(c => c.State != "good" && (ofHead ? c.Kind.Key is "nozzle" or "grip" : c.Kind.Key is not "versions"))];
+    }
 
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
     public async Task<Run> CreateAsync(

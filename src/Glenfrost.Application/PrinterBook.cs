@@ -1,11 +1,13 @@
+using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Settings;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Application;
 
 /// <summary>Printers with their toolheads, parts and checks.</summary>
-public sealed class PrinterBook(Bench bench, MachineBook machines)
+public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles profiles)
 {
     /// <summary>All printers with their toolheads, practised ones last.</summary>
     public Task<List<Printer>> ListAsync() =>
@@ -49,13 +51,48 @@ public sealed class PrinterBook(Bench bench, MachineBook machines)
         await bench.SaveAsync();
     }
 
-    /// <summary>Saves an edited printer.</summary>
-    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
-    public async Task SaveAsync(Printer p)
+    /// <summary>What an edit makes doubtful, in a sentence, so that it can be said before.</summary>
+    public async Task<string> ToldAsync(Guid printer, AgeingEdit edit)
     {
-        bench.Touch(p);
-        await bench.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
-        await bench.SaveAsync();
+        var touched = await profiles.FittingTouchesAsync(printer, null, edit.Slot);
+        var keys = touched.Count == 0
+            ? "no kept value leans on it"
+            : string.Join(
+                "; ",
+                touched.Select(t => $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => SettingRegistry.Get(k).Label.InSentence()))}"));
+        var rule = AgeingRules.Find(edit.Slot)!;
+        return $"{rule.Reason} It makes doubtful: {rule.InWords} ({keys}).";
+    }
+
+    /// <summary>Saves an edited printer with the doubts that its edits bring, all or nothing.</summary>
+    /// <param name="p">The printer; tracked.</param>
+    /// <param name="typed">What it is to say of itself.</param>
+    /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
+    public async Task SaveAsync(Printer p, Printer typed)
+    {
+        var edits = AgeingEdit.Of(p, typed);
+        var person = (await bench.PersonAsync()).Id;
+        await bench.AloneAsync(async () =>
+        {
+            (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (
+                typed.Name, typed.Maker, typed.Enclosure, typed.ChamberMaxC, typed.Firmware, typed.Dialect);
+            (p.BedXMm, p.BedYMm, p.HeightMm, p.BedSurface, p.BedMaxC) = (typed.BedXMm, typed.BedYMm, typed.HeightMm, typed.BedSurface, typed.BedMaxC);
+            (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (
+                typed.MaxSpeedMmPerS, typed.MaxAccelerationMmPerS2, typed.ColdExtrusionC, typed.ScrewStepMm);
+            (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (typed.OriginInMiddle, typed.AbsoluteE, typed.ClearanceMm, typed.GantryHeightMm);
+            (p.StartCode, p.EndCode, p.Notes) = (typed.StartCode, typed.EndCode, typed.Notes);
+            bench.Touch(p);
+            await bench.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
+            foreach (var e in edits)
+                await profiles.FitWithinAsync(
+                    new Part
+                    {
+                        PrinterId = p.Id, Slot = e.Slot, Description = e.Now, FittedAt = bench.Now, Why = $"before: {e.Before}", PersonId = person,
+                        ChangedJson = Json.Write(e.Facts),
+                    },
+                    p.Name);
+            return await bench.Db.SaveChangesAsync();
+        });
     }
 
     /// <summary>Saves a toolhead; what was typed of its feed goes into the machine's history.</summary>

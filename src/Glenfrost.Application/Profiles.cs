@@ -181,23 +181,30 @@ public sealed class Profiles(Bench bench)
     public async Task<int> FitAsync(Part part, string name, MachineFacts? says = null)
     {
         await bench.PersonAsync();
-        var label = PartSlot.Find(part.Slot)?.Label ?? AgeingRules.Find(part.Slot)!.Label;
-        var why = $"{Words.Lower(label)}{(PartSlot.Find(part.Slot) is null ? "," : " changed")} {Words.Day(part.FittedAt)}";
         return await bench.AloneAsync(async () =>
         {
-            var touched = (await ChangeTouchesAsync(part)).Count;
-            await ChangeMachineAsync(part, says);
-            bench.Db.Parts.Add(part);
-            foreach (var (pairing, keys) in await ChangeTouchesAsync(part, true))
-                await evidence.DoubtAsync(pairing.Id, keys, part.Id, why);
-            await bench.LogAsync(
-                "printer",
-                $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: " +
-                    $"{part.Description}{(touched > 0 ? $"; {Words.Plural(touched, "profile")} doubtful" : "")}",
-                $"/printers/{part.PrinterId}", $"part:{part.Id}");
+            var touched = await FitWithinAsync(part, name, says);
             await bench.Db.SaveChangesAsync();
             return touched;
         });
+    }
+
+    /// <summary>The same inside a write that is under way; the caller saves.</summary>
+    internal async Task<int> FitWithinAsync(Part part, string name, MachineFacts? says = null)
+    {
+        var label = PartSlot.Find(part.Slot)?.Label ?? AgeingRules.Find(part.Slot)!.Label;
+        var why = $"{Words.Lower(label)}{(PartSlot.Find(part.Slot) is null ? "," : " changed")} {Words.Day(part.FittedAt)}";
+        var touched = (await ChangeTouchesAsync(part)).Count;
+        await ChangeMachineAsync(part, says);
+        bench.Db.Parts.Add(part);
+        foreach (var (pairing, keys) in await ChangeTouchesAsync(part, true))
+            await evidence.DoubtAsync(pairing.Id, keys, part.Id, why);
+        await bench.LogAsync(
+            "printer",
+            $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: " +
+                $"{part.Description}{(touched > 0 ? $"; {Words.Plural(touched, "profile")} doubtful" : "")}",
+            $"/printers/{part.PrinterId}", $"part:{part.Id}");
+        return touched;
     }
 
     /// <summary>Lets the machine say what a part changed of it, unless a later one stands in that place already.</summary>

@@ -42,6 +42,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             "photo" => await RowAsync(bench.Db.Photos, id, d => d.RemovedAt = null, "The photo", null),
             "gcode" => await RowAsync(bench.Db.GcodeFiles, id, d => d.RemovedAt = null, "The file", $"/gcode/{id}"),
             "anchor" => await RowAsync(bench.Db.AnchorPhotos, id, d => d.RemovedAt = bench.Now, "The photo's standing for a score", null),
+            "unanchor" => await RowAsync(bench.Db.AnchorPhotos, id, d => d.RemovedAt = null, "The photo stands for its score again", null),
             "sitting" => await RowAsync(bench.Db.Sittings, id, d => d.RemovedAt = null, "The sitting", "/sittings"),
             "device" => await RowAsync(bench.Db.Devices, id, d => d.WithdrawnAt = null, "The device", "/devices"),
             "diameter" => await RowAsync(bench.Db.SpoolDiameters, id, d => d.RemovedAt = null, "The diameter", null),
@@ -64,7 +65,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         "drying" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
-        "sitting" or "anchor" => "photo",
+        "sitting" or "anchor" or "unanchor" => "photo",
         _ => kind,
     };
 

@@ -350,11 +350,13 @@ public class PhotoTests(House house) : IClassFixture<House>
         await v.Go($"/runs/{run.Id}/photos?c={second}");
         await v.Submit("#anchor", ("anchorKey", "strings"), ("anchorScore", "3"));
         await v.Go($"/runs/{run.Id}?open=read");
-        Assert.All(v.Page.QuerySelectorAll("#own-anchors img"), i => Assert.Contains($"/photos/{second}/", i.GetAttribute("src")!, StringComparison.Ordinal));
+        // It stands for one score of an aspect: the 0 gave way to the 3.
+        Assert.Equal(["3"], v.Page.QuerySelectorAll("#own-anchors b").Select(b => b.TextContent));
+        Assert.Contains($"/photos/{second}/", v.Page.QuerySelector("#own-anchors img")!.GetAttribute("src")!, StringComparison.Ordinal);
         // A sitting says that they stand beside; without the tick they do not.
         await v.Go("/sittings");
         await v.Submit("#begin", ("anchors", "true"));
-        Assert.Equal(2, v.Page.QuerySelectorAll("#blind .own-anchors a").Length);
+        Assert.Single(v.Page.QuerySelectorAll("#blind .own-anchors a"));
         var with = await house.WithDb(db => db.Sittings.OrderByDescending(s => s.At).FirstAsync());
         Assert.True(with.WithAnchors is true);
         Assert.DoesNotContain(second.ToString(), with.OrderJson, StringComparison.OrdinalIgnoreCase);
@@ -367,6 +369,7 @@ public class PhotoTests(House house) : IClassFixture<House>
             await v.Press("#unanchor", $"?handler=Unanchor&photo={second}", ("anchor", choice));
         await v.Go($"/runs/{run.Id}?open=read");
         Assert.Contains($"/photos/{first}/", v.Page.QuerySelector("#own-anchors img")!.GetAttribute("src")!, StringComparison.Ordinal);
+        Assert.Equal(["3", "0"], v.Page.QuerySelectorAll("#own-anchors b").Select(b => b.TextContent));
         // Somebody else's photos are not mine.
         await house.WithDb(async db =>
         {

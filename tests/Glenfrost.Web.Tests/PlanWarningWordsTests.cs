@@ -85,5 +85,17 @@ public class PlanWarningWordsTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.NotEmpty(answer.GetProperty("offers").EnumerateArray());
         var described = await client.GetStringAsync("/openapi/v1.json", cancel);
         Assert.DoesNotContain("PlanWarningKind", described, StringComparison.Ordinal);
+        // Every plan is described as it is answered: its warnings are texts.
+        var schemas = JsonDocument.Parse(described).RootElement.GetProperty("components").GetProperty("schemas");
+        var plans = schemas.EnumerateObject().Where(s => s.Name.EndsWith("Plan", StringComparison.Ordinal) || s.Name == "TowerPlanAnswer")
+            .Where(s => s.Value.TryGetProperty("properties", out var fields) && fields.TryGetProperty("warnings", out _)).ToList();
+        Assert.NotEmpty(plans);
+        Assert.All(plans, p =>
+        {
+            var item = p.Value.GetProperty("properties").GetProperty("warnings").GetProperty("items");
+            if (item.TryGetProperty("$ref", out var named))
+                item = schemas.GetProperty(named.GetString()!.Split('/')[^1]);
+            Assert.Equal("string", item.GetProperty("type").GetString());
+        });
     }
 }

@@ -69,7 +69,7 @@ public sealed partial class DemoLoader
         var p = PrinterOf(e);
         var heads = p.Toolheads.ToList();
         p.Toolheads.Clear();
-        var book = new PrinterBook(bench, machines);
+        var book = new PrinterBook(bench, machines, profiles);
         foreach (var (t, i) in heads.Select((t, i) => (t, i)))
         {
             t.FeedCheckedAt = Ago(Num(e.GetProperty("toolheads")[i], "feedCheckedDaysAgo")!.Value);
@@ -193,7 +193,7 @@ public sealed partial class DemoLoader
         var head = kind.OnToolhead ? printer.Toolheads.First(t => t.Name == check[1].GetString()) : printer.Toolheads[0];
         head.Printer = printer;
         var values = e.TryGetProperty("values", out var v) ? v.EnumerateObject().ToDictionary(x => x.Name, x => x.Value.GetDouble()) : [];
-        await new PrinterBook(bench, machines).CheckAsync(
+        await new PrinterBook(bench, machines, profiles).CheckAsync(
             printer, head, kind, values, _ => "", Str(e, "note"), !e.TryGetProperty("bad", out _));
     }
 }

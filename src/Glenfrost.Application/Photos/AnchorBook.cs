@@ -23,15 +23,18 @@ public sealed class AnchorBook(Bench bench)
         var chosen = await bench.Db.AnchorPhotos.AsNoTracking()
             .Where(a => a.PersonId == person && a.RemovedAt == null && keys.Contains(a.Key)
                 && bench.Db.Photos.Any(p => p.Id == a.PhotoId && p.RemovedAt == null)).ToListAsync();
-        // What was chosen last for a score stands for it; where that photo is gone, the one before does.
+        // A photo stands for one score of an aspect, the one that was chosen last, and for a score stands the photo that was chosen last. Taken back, the
+        // choice before stands again.
         return chosen.GroupBy(a => a.Key).ToDictionary(
             g => g.Key,
             g => (IReadOnlyList<OwnAnchor>)
             [
-                .. g.GroupBy(a => a.Score).OrderByDescending(s => s.Key).Select(s => s.OrderByDescending(a => a.At).ThenByDescending(a => a.Id).First())
+                .. g.GroupBy(a => a.PhotoId).Select(Newest).GroupBy(a => a.Score).OrderByDescending(s => s.Key).Select(Newest)
                     .Select(a => new OwnAnchor(a.Id, a.Score, a.PhotoId)),
             ]);
     }
+
+    private static AnchorPhoto Newest(IEnumerable<AnchorPhoto> chosen) => chosen.OrderByDescending(a => a.At).ThenByDescending(a => a.Id).First();
 
     /// <summary>The same for what a grid scores.</summary>
     public Task<IReadOnlyDictionary<string, IReadOnlyList<OwnAnchor>>> OfAsync(ReadingGrid grid) => OfAsync(KeysOf(grid));
@@ -60,6 +63,7 @@ public sealed class AnchorBook(Bench bench)
         if (await bench.Db.AnchorPhotos.FirstOrDefaultAsync(a => a.Id == id && a.PersonId == person && a.RemovedAt == null) is not { } anchor)
             return false;
         anchor.RemovedAt = bench.Now;
+        await bench.LogAsync("photo", $"A photo stands for {anchor.Score} of {anchor.Key} no more", null, $"unanchor:{anchor.Id}");
         await bench.SaveAsync();
         return true;
     }

@@ -1,3 +1,4 @@
+using Microsoft.OpenApi;
 using Glenfrost.Application.Trials;
 using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Equipment;
@@ -27,7 +28,15 @@ public static class TrialApi
     /// <summary>Body of a file, for the description only: the fields of the trial's plan stand beside these.</summary>
     public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family);
 
-    public static void Describe(OpenApiOptions options) =>
+    public static void Describe(OpenApiOptions options)
+    {
+        options.AddSchemaTransformer((schema, context, _) =>
+        {
+            // Its converter answers a sentence; the describer cannot see that.
+            if (context.JsonTypeInfo.ElementType == typeof(PlanWarning))
+                schema.Items = new OpenApiSchema { Type = JsonSchemaType.String };
+            return Task.CompletedTask;
+        });
         options.AddDocumentTransformer(
             (document, _, _) =>
             {
@@ -38,6 +47,7 @@ public static class TrialApi
                         "count from 0, layers from 1. Bad input is answered with 422 and problem details keyed by field. Fields are only added.";
                 return Task.CompletedTask;
             });
+    }
 
     public static void Map(IEndpointRouteBuilder app)
     {

@@ -269,22 +269,19 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     {
         var typed = keep ? Sheet : null;
         Sheet = new();
-        if (!F.Empty)
+        Cooling = await room.CoolingAsync(V);
+        var begin = FormStart.Of(V, Repeats, Slow, Cooling);
+        if (begin.Step is { } step)
         {
-            (double, double)? range =
-                V.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max }
-                    ? ((double)min, Math.Min((double)max, V.Machine?.Limits.MaxC ?? 500))
-                    : null;
-            var begin = StepPlanning.Suggest(F, Repeats, range);
-            Sheet.Put("what", begin.What);
-            Sheet.Put("from", begin.From);
-            Sheet.Put("to", begin.To);
-            Sheet.Put("by", begin.By);
-            Sheet.Put("base", begin.BaseMm);
-            Sheet.Put("section", begin.SectionMm);
+            Sheet.Put("what", step.What);
+            Sheet.Put("from", step.From);
+            Sheet.Put("to", step.To);
+            Sheet.Put("by", step.By);
+            Sheet.Put("base", step.BaseMm);
+            Sheet.Put("section", step.SectionMm);
         }
 
-        if (!F.Empty && F.Request.FlowLimit is { } kept)
+        if (begin.FlowLimit is { } kept)
         {
             Sheet.Put("limit", kept);
             Effect = FlowEffect.Of(F, kept);
@@ -292,20 +289,13 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
 
         Sheet["in"] = "mm";
         Sheet["dialect"] = V.Machine?.Dialect ?? "";
-        Cooling = await room.CoolingAsync(V);
-        Sheet.Put("toC", Cooling.ReleaseC ?? Math.Max(40, Math.Ceiling(Cooling.SurroundingsC + CoolDown.AboveSurroundingsC)));
-        Sheet["stepC"] = "5";
-        Sheet["holdMinutes"] = "3";
-        Sheet["minimumS"] = Slow is { } s && !double.IsNaN(s.MinimumS) ? Math.Round(s.MinimumS).ToString(CultureInfo.InvariantCulture) : "0";
-        Curve = CoolDownCurve.Of(F, Cooling);
-        if (Curve is null && !F.Empty)
-        {
-            var bed = F.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < F.LastExtrudeLine)?.Value ?? 0;
-            decimal? Typed(string name) => decimal.TryParse((typed ?? Sheet)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
-            if (CoolDown.Of(bed, Typed("toC") ?? 0, Typed("stepC") ?? 5, Typed("holdMinutes") ?? 3, Cooling.SurroundingsC).Ramp is { } ramp)
-                Curve = CoolDownCurve.Of(ramp, Cooling);
-        }
-
+        Sheet.Put("toC", begin.ToC);
+        Sheet.Put("stepC", FormStart.StepC);
+        Sheet.Put("holdMinutes", FormStart.HoldMinutes);
+        Sheet.Put("minimumS", begin.MinimumS);
+        decimal? Typed(string name) => decimal.TryParse((typed ?? Sheet)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
+        Curve = CoolDownCurve.Of(F, Cooling)
+            ?? (F.Empty || begin.Ramp(Typed("toC"), Typed("stepC"), Typed("holdMinutes")) is not { } ramp ? null : CoolDownCurve.Of(ramp, Cooling));
         if (typed is null)
             return;
         foreach (var (name, value) in typed.Values)

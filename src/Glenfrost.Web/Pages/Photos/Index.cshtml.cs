@@ -111,7 +111,7 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
         ReadForm();
         if (Sheet.Id("anchor", "a choice") is not { } choice || !await anchors.RemoveAsync(choice))
             return NotFound();
-        Tell("It stands for no score any more.");
+        Tell("It stands for that score no more.", "unanchor", choice);
         return Redirect($"/runs/{id}/photos?c={photo}");
     }
 

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(bench)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -83,28 +83,12 @@ internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.App
         if (p is not null && IsStale(p, ToSheet(p).Values))
             return Refused(409);
         // What ages by an edit is said before it is recorded: the same form sent again records it.
-        var changes = p is null ? [] : Ageing(p, fresh);
-        var seen = string.Join(";", changes.Select(c => $"{c.Change}={c.Now}"));
+        var changes = p is null ? [] : AgeingEdit.Of(p, fresh);
+        var seen = string.Join(";", changes.Select(c => $"{c.Slot}={c.Now}"));
         if (changes.Count > 0 && s["changesSeen"] != seen)
         {
-            var told = new List<string>();
             foreach (var c in changes)
-            {
-                var touched = await profiles.FittingTouchesAsync(p!.Id, null, c.Change);
-                var rule = Core.Ageing.AgeingRules.Find(c.Change)!;
-                var keys =
-                    touched.Count == 0
-                        ? "no kept value leans on it"
-                        : string.Join(
-                            "; ",
-                            touched.Select(t =>
-                                $"{Facts.NameOf(t.Pairing)}: {string.Join(", ", t.Keys.Select(k => Core.Settings.SettingRegistry.Get(k).Label.InSentence()))}"
-                            ));
-                var text = $"{rule.Reason} It makes doubtful: {rule.InWords} ({keys}).";
-                told.Add(text);
-                s.Errors[c.Field] = text;
-            }
-
+                s.Errors[c.Slot == "bed" ? "bedSurface" : c.Slot] = await printers.ToldAsync(p!.Id, c);
             s["changesSeen"] = seen;
             s.Notice =
                 $"{(changes.Count == 1 ? "This is a change" : "These are changes")} that ages what was measured. Nothing is saved yet: save again to " +
@@ -112,49 +96,11 @@ internal sealed class EditModel(Bench bench, PrinterBook printers, Glenfrost.App
             return Refused();
         }
 
-        if (p is null)
-        {
-            p = fresh;
-            if (!await TryAsync(() => printers.AddAsync(p, head!)))
-                return Refused(409);
-        }
-        else
-        {
-            (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (
-                fresh.Name, fresh.Maker, fresh.Enclosure, fresh.ChamberMaxC, fresh.Firmware, fresh.Dialect);
-            (p.BedXMm, p.BedYMm, p.HeightMm, p.BedSurface, p.BedMaxC) = (fresh.BedXMm, fresh.BedYMm, fresh.HeightMm, fresh.BedSurface, fresh.BedMaxC);
-            (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (
-                fresh.MaxSpeedMmPerS, fresh.MaxAccelerationMmPerS2, fresh.ColdExtrusionC, fresh.ScrewStepMm);
-            (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (fresh.OriginInMiddle, fresh.AbsoluteE, fresh.ClearanceMm, fresh.GantryHeightMm);
-            (p.StartCode, p.EndCode, p.Notes) = (fresh.StartCode, fresh.EndCode, fresh.Notes);
-            if (!await TryAsync(() => printers.SaveAsync(p)))
-                return Refused(409);
-        }
-
-        foreach (var c in changes)
-            await profiles.FitAsync(
-                new Part
-                {
-                    PrinterId = p.Id, Slot = c.Change, Description = c.Now, FittedAt = Bench.Now, Why = $"before: {c.Before}",
-                    PersonId = (await Bench.PersonAsync()).Id, ChangedJson = Json.Write(c.Facts),
-                },
-                p.Name);
+        if (!await TryAsync(() => p is null ? printers.AddAsync(fresh, head!) : printers.SaveAsync(p, fresh)))
+            return Refused(409);
+        p ??= fresh;
         Tell($"{p.Name} is {(Id is null ? "added" : "saved")}.");
         return Redirect($"/printers/{p.Id}");
-    }
-
-    /// <summary>Edits that age evidence: firmware, bed surface, enclosure. What was not said before is no change.</summary>
-    private static List<(string Change, string Field, string Before, string Now, FittedChange Facts)> Ageing(Printer was, Printer now)
-    {
-        var list = new List<(string, string, string, string, FittedChange)>();
-        FittedChange Facts(string slot) => new(FittedParts.Of(slot, was, null)!, FittedParts.Of(slot, now, null)!);
-        if (was.Firmware is { Length: > 0 } f && now.Firmware is { Length: > 0 } g && f != g)
-            list.Add(("firmware", "firmware", f, g, Facts("firmware")));
-        if (was.BedSurface is { Length: > 0 } b && now.BedSurface is { Length: > 0 } c && b != c)
-            list.Add(("bed", "bedSurface", b, c, Facts("bed")));
-        if (was.Enclosure != now.Enclosure)
-            list.Add(("enclosure", "enclosure", was.Enclosure, now.Enclosure, Facts("enclosure")));
-        return list;
     }
 
     private static Sheet ToSheet(Printer p)

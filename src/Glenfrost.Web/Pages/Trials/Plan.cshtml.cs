@@ -1,4 +1,5 @@
 using System.Globalization;
+using Glenfrost.Application.Trials;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.Trials;
@@ -123,40 +124,9 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             Sheet["after"] = after.Value.ToString();
         }
 
-        Mode = mode ?? (Request.Query.ContainsKey("mode") ? "" : values.Word("mode") is { Length: > 0 } own ? own : Trial.Modes[0]);
-        if (!Trial.Modes.Contains(Mode))
-            Mode = Trial.Modes[0];
-        if (values.Word("mode") != Mode)
-            values = Trial.InMode(Mode, values, Context);
-        foreach (var name in Trial.Refits)
-        {
-            if (Request.Query[name].ToString() is { Length: > 0 } chosen && Trial.Fields[name].Words!.Contains(chosen) && values.Word(name) != chosen)
-            {
-                values[name] = chosen;
-                values = Trial.Refit(values, Context);
-            }
-        }
-
-        foreach (var (name, field) in Trial.Fields)
-        {
-            var asked = Request.Query[name].ToString();
-            if (asked.Length == 0)
-                continue;
-            if (field.Quantity is { } q)
-            {
-                if (q.Parse(asked).Value is { } number)
-                    values[name] = number;
-            }
-            else if (field.Words?.Contains(asked) == true)
-            {
-                values[name] = asked;
-            }
-            else if (field.IsTick)
-            {
-                values[name] = asked == "1";
-            }
-        }
-
+        // An empty mode is a mode: only where the link says nothing is the values' own meant.
+        mode ??= Request.Query.ContainsKey("mode") ? "" : null;
+        (Mode, values) = PlanStart.Of(Trial, Context, values, mode, name => Request.Query[name].ToString());
         Put(values);
         Compute();
         // A field that only the tester knows is asked for, not complained about.
@@ -314,11 +284,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         usual = Trial.Propose(Context);
         if (trial.AsksDryness && Pairing is not null)
             Dry = await files.SpoolInUseAsync(Pairing);
-        Wanting =
-        [
-            .. (await runs.StandingsAsync(Head, Pairing is null ? null : Context.NozzleC))
-                .Where(c => c.State != "good" && (Pairing is not null ? c.Kind.Key is not "versions" : c.Kind.Key is "nozzle" or "grip")),
-        ];
+        Wanting = await runs.WantingAsync(trial, Head, Context);
         if (await paces.OfAsync(Head.PrinterId, Head.Printer!.World) is { Prints: > 0 } pace)
             Pace = pace;
         return true;

@@ -20,15 +20,11 @@ internal sealed partial class RunModel
             return NotFound();
         if (V.Run.Stage != RunStages.Read)
             return Redirect($"/runs/{id}#judge");
-        try
+        await OrTellAsync("decided on", async () =>
         {
             var d = await decisions.LeaveAsync(V, null);
             Tell("The profile is left as it is.", "keep", d.Id);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Tell("Another tab decided on this run in the same moment; here is what stands.");
-        }
+        });
 
         return Redirect($"/runs/{id}#judge");
     }
@@ -49,15 +45,11 @@ internal sealed partial class RunModel
 
         if (IsStale(V.Run, new Dictionary<string, string>()))
             return RefusedHere(409);
-        try
+        await OrTellAsync("decided on", async () =>
         {
             var decision = await decisions.KeepElsewhereAsync(V, found);
             Tell($"{RunWords.Shown(found.Value)} at {Words.N(found.AtC)} °C is in the profile.", "keep", decision.Id);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Tell("Another tab decided on this run in the same moment; here is what stands.");
-        }
+        });
 
         return Redirect($"/runs/{id}#judge");
     }
@@ -89,15 +81,11 @@ internal sealed partial class RunModel
 
         if (IsStale(V.Run, new Dictionary<string, string>()))
             return RefusedHere(409);
-        try
+        await OrTellAsync("decided on", async () =>
         {
             var decision = await decisions.SayAsync(V, finding);
             Tell(finding.Passed ? "Kept: it passed." : Now.FindingWouldBe, "keep", decision.Id);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Tell("Another tab decided on this run in the same moment; here is what stands.");
-        }
+        });
 
         return Redirect($"/runs/{id}#judge");
     }
@@ -156,17 +144,13 @@ internal sealed partial class RunModel
         var profile = await profiles.LatestAsync(V.Pairing.Id);
         var beside = values[0].Key != BesideNozzle.Nozzle ? []
             : Decisions.BesideOf(V, profile, values[0].Value).Where(b => Sheet.Ticked($"beside.{b.Key}")).ToList();
-        try
+        await OrTellAsync("decided on", async () =>
         {
             var decision = await decisions.KeepAsync(V, values, own, why, beside);
             var first = beside.FirstOrDefault(b => b.Key == BesideNozzle.FirstLayer)?.Value ?? profile?[BesideNozzle.FirstLayer]?.Value;
             var colder = values[0].Key == BesideNozzle.Nozzle ? Words.ColderFirstLayer(values[0].Value, first) : null;
             Tell($"{RunWords.Shown(values[0])} is in the profile.{(colder is null ? "" : $" {colder}")}", "keep", decision.Id);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Tell("Another tab decided on this run in the same moment; here is what stands.");
-        }
+        });
 
         return Redirect($"/runs/{id}#judge");
     }

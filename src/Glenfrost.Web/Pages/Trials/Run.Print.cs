@@ -32,15 +32,11 @@ internal sealed partial class RunModel
     {
         if (!await LoadAsync(id))
             return NotFound();
-        try
+        await OrTellAsync("changed", async () =>
         {
             await reports.StartAsync(
                 V, V.Run.ForeseenMinutes is { } foreseen && Simulated.Pace.Prints > 0 ? (int)Math.Ceiling(Simulated.Pace.Of(foreseen)) : null);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Tell("Another tab changed this run in the same moment; here is what stands.");
-        }
+        });
 
         return Redirect($"/runs/{id}#print");
     }
@@ -106,15 +102,9 @@ internal sealed partial class RunModel
             return RefusedHere(409);
         // Only what was pressed: the run before's conditions are said to hold here by the button that says so.
         var conditions = Sheet["as"] == "last" ? Offers.ToDictionary(o => o.Factor.Key, o => o.Value with { Source = FactorSource.Typed, Proven = false }) : [];
-        try
-        {
-            await reports.ReportAsync(V, new(outcome, layer, minutes, (double?)mass, Sheet.Ticked("followed") ? true : null), conditions, turned);
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Sheet.Notice = SameMoment;
+        var report = new PrintReport(outcome, layer, minutes, (double?)mass, Sheet.Ticked("followed") ? true : null);
+        if (!await TryAsync(() => reports.ReportAsync(V, report, conditions, turned)))
             return RefusedHere(409);
-        }
 
         return Redirect($"/runs/{id}#read");
     }

@@ -40,15 +40,11 @@ internal sealed partial class RunModel
         ConditionsForm.Fill(standing, V, Now.Asked);
         if (IsStale(V.Run, standing.Values))
             return RefusedHere(409, true);
-        try
+        if (!await TryAsync(async () =>
         {
             Tell(await reports.ConditionsAsync(V, typed) == 0 ? "Nothing had changed." : "Conditions are saved.");
-        }
-        catch (ChangedMeanwhileException)
-        {
-            Sheet.Notice = SameMoment;
+        }))
             return RefusedHere(409, true);
-        }
 
         return Redirect($"/runs/{id}?open=read#conditions");
     }
@@ -243,14 +239,10 @@ internal sealed partial class RunModel
                 return RefusedHere(409, true);
             }
 
-            try
+            await OrTellAsync("changed", async () =>
             {
                 await decisions.FinishAsync(V);
-            }
-            catch (ChangedMeanwhileException)
-            {
-                Tell("Another tab changed this run in the same moment; here is what stands.");
-            }
+            });
         }
 
         return Redirect($"/runs/{id}#judge");

@@ -53,8 +53,16 @@ internal sealed partial class RunModel(
         return Page();
     }
 
-    private const string SameMoment =
-        "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+    /// <summary>Does a write; where another tab was quicker, that is told and the page shows what stands.</summary>
+    /// <param name="what">What the other tab did to the run.</param>
+    /// <param name="write">The write, and what is told once it is done.</param>
+    private async Task OrTellAsync(string what, Func<Task> write)
+    {
+        if (await TryAsync(write))
+            return;
+        Sheet.Notice = null;
+        Tell($"Another tab {what} this run in the same moment; here is what stands.");
+    }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
