@@ -18,7 +18,7 @@ public static class ApplicationServices
     [
         typeof(Caller), typeof(Bench), typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceBook), typeof(DeviceAccess),
         typeof(PrinterBook), typeof(MachineBook), typeof(PairingBook), typeof(PairingTable), typeof(NameSearch), typeof(LogBook), typeof(SittingBook),
-        typeof(ScoreNoises), typeof(PhotoBook), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports), typeof(NotesImport),
+        typeof(ScoreNoises), typeof(PhotoBook), typeof(Erasure), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports), typeof(NotesImport),
         typeof(Profiles),
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
@@ -35,6 +35,7 @@ public static class ApplicationServices
         services.AddSingleton(place);
         services.AddSingleton<WriteGate>();
         services.AddSingleton<AnswerCache>();
+        services.AddSingleton<SlipMinute>();
         services.AddSingleton<TimeProvider>(new SteadyClock(TimeProvider.System));
         services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
         services.AddSingleton(GcodeLimit.Of(gcodeMb));
@@ -52,7 +53,7 @@ public static class ApplicationServices
         var (db, place) = (services.GetRequiredService<GlenfrostDb>(), services.GetRequiredService<DataPlace>());
         await place.MigrateAsync(db);
         await services.GetRequiredService<Upgrade>().RecordsAsync();
-        place.SweepIncoming();
+        place.Sweep();
         if (demo is { Length: > 0 } && !await db.People.AnyAsync())
             await services.GetRequiredService<DemoLoader>().LoadAsync(demo);
     }

@@ -31,11 +31,8 @@ public sealed record CellEntry(string Key, int Section, string Aspect, string Te
 }
 
 /// <summary>Stores readings, one cell at a time.</summary>
-public sealed class ReadingStore(Bench bench)
+public sealed class ReadingStore(Bench bench, SlipMinute slips)
 {
-    /// <summary>A correction within this time is a slip; later it asks why.</summary>
-    public static readonly TimeSpan SlipTime = TimeSpan.FromMinutes(1);
-
     /// <summary>
     /// Stores one reading. The same key is stored once; a cell that changed meanwhile is a conflict and nothing is written;
     /// a correction after a minute asks why.
@@ -71,7 +68,8 @@ public sealed class ReadingStore(Bench bench)
                         "conflict", standing.Id, standing.Entered,
                         $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.TimeIn(standing.At)}. Yours is still in the field: Enter puts it in its place."
                     );
-            if (standing is { Entered: not "" } && bench.Now - standing.At > SlipTime && string.IsNullOrWhiteSpace(entry.Why))
+            var slip = standing is not null && slips.Holds(standing.Id) && bench.Now - standing.At <= SlipMinute.Lasts;
+            if (standing is { Entered: not "" } && !slip && string.IsNullOrWhiteSpace(entry.Why))
                 return new ReadingOutcome(
                     "why", standing.Id, standing.Entered,
                     $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.TimeIn(standing.At)}. Why is it {Show(text)} now?");
@@ -92,6 +90,7 @@ public sealed class ReadingStore(Bench bench)
             else
                 await LogAsync(runId, trial, run.Number, run.PairingId, run.ToolheadId, 1);
             await bench.Db.SaveChangesAsync();
+            slips.Mark(reading.Id);
             var odd = value is { } o ? trial.Question(plan, entry.Section, entry.Aspect, o) : null;
             return new ReadingOutcome("saved", reading.Id, text, odd is null ? null : $"Saved. {odd}", odd is not null);
         });

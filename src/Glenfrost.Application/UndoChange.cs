@@ -1,11 +1,12 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Application;
 
 /// <summary>Takes back a removal, a fitted part, a kept value or whatever else the log offers to take back.</summary>
-public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machines, FactorBook factors)
+public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machines, FactorBook factors, DataPlace place)
 {
     /// <summary>Takes one thing back.</summary>
     /// <param name="kind">Word before the colon, as the log has it.</param>
@@ -16,7 +17,8 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
         await bench.PersonAsync();
         return await bench.AloneAsync(async () =>
         {
-            if (await DoAsync(kind, id) is not { } done)
+            // What was erased has no content to come back with.
+            if (!await Erasure.CanComeBackAsync(bench.Db, place.Files, kind, id) || await DoAsync(kind, id) is not { } done)
                 return (null, null);
             var undo = $"{kind}:{id}";
             await bench.Db.Log.Where(l => l.Undo == undo && l.UndoneAt == null).ExecuteUpdateAsync(s => s.SetProperty(l => l.UndoneAt, bench.Now));

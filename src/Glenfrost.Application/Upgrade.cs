@@ -23,6 +23,9 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
     /// <summary>What pages need at once: evidence and machine values. Quick; done before the first page is served, and after each import.</summary>
     public async Task RecordsAsync()
     {
+        // An earlier version refused a photo of section -1 and stored it all the same: it shows the whole piece.
+        if (await db.Photos.AnyAsync(p => p.Section < 0))
+            await bench.AloneAsync(() => db.Photos.Where(p => p.Section < 0).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, (int?)null)));
         var newest = await db.Revisions.GroupBy(r => r.PairingId).Select(g => new { g.Key, Number = g.Max(r => r.Number) })
             .Join(db.Revisions, g => new { PairingId = g.Key, g.Number }, r => new { r.PairingId, r.Number }, (g, r) => new { g.Key, r.Id })
             .Join(db.Pairings, x => x.Key, p => p.Id, (x, p) => new { x.Key, x.Id, p.NewestRevisionId })

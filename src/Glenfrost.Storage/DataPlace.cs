@@ -1,5 +1,4 @@
 using System.Data.Common;
-using System.IO.Compression;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
@@ -10,13 +9,29 @@ namespace Glenfrost.Storage;
 public sealed class DataPlace
 {
     /// <summary>Opens or makes the folder.</summary>
-    /// <exception cref="IOException">The folder can't be made or written.</exception>
+    /// <exception cref="IOException">It is a file.</exception>
+    /// <exception cref="StartRefusedException">The folder can't be made or written.</exception>
     public DataPlace(string folder)
     {
         Folder = Path.GetFullPath(folder);
-        Directory.CreateDirectory(Folder);
-        Directory.CreateDirectory(KeysFolder);
         Files = new(FilesFolder);
+        Backups = new(this);
+        if (File.Exists(Folder))
+            throw new IOException($"{Folder} is a file; a folder would be right.");
+        try
+        {
+            // Notes, photos and keys of one person's bench: nobody else's on this machine.
+            Disk.MakePrivate(Folder);
+            Disk.MakePrivate(KeysFolder);
+        }
+        catch (Exception e) when (Disk.FaultOf(e) is { } fault)
+        {
+            throw Refusal(fault, e);
+        }
+        catch (IOException e)
+        {
+            throw new StartRefusedException(StartFault.ReadOnly, $"{Folder} can't be made there. Choose another folder with --data.", e);
+        }
     }
 
     /// <summary>The data folder, an absolute path.</summary>
@@ -25,8 +40,11 @@ public sealed class DataPlace
     /// <summary>Files by hash.</summary>
     public FileStore Files { get; }
 
+    /// <summary>Backups of it.</summary>
+    public Backups Backups { get; }
+
     /// <summary>The database file.</summary>
-    public string DatabasePath => Path.Combine(Folder, DatabaseName);
+    public string DatabasePath => Path.Combine(Folder, Backups.DatabaseName);
 
     /// <summary>Keys that sign cookies and form tokens.</summary>
     public string KeysFolder => Path.Combine(Folder, "keys");
@@ -56,10 +74,13 @@ public sealed class DataPlace
         .UseSqlite(new SqliteConnectionStringBuilder { DataSource = path, ForeignKeys = true, DefaultTimeout = 10 }.ToString())
         .AddInterceptors(Pragmas.Instance);
 
-    /// <summary>Drops what was still coming in when the last server ended: none of it was acknowledged.</summary>
-    public void SweepIncoming()
+    /// <summary>
+    /// Drops what was left half-written when the last holder of the folder ended: files that came in, backups, restores. None of it was acknowledged. Inside
+    /// the folder's lock only.
+    /// </summary>
+    public void Sweep()
     {
-        foreach (var folder in new[] { IncomingFolder, FilesFolder }.Where(Directory.Exists))
+        foreach (var folder in new[] { Folder, IncomingFolder, FilesFolder, BackupsFolder }.Where(Directory.Exists))
         {
             foreach (var part in Directory.EnumerateFiles(folder, "*.part"))
                 File.Delete(part);
@@ -70,157 +91,82 @@ public sealed class DataPlace
     /// Brings the database up to date. A backup is taken before an older one is migrated, and a lock left by a killed
     /// start is cleared: the application is the only one that migrates.
     /// </summary>
+    /// <exception cref="StartRefusedException">The folder or its database does not let it: why, and what would help.</exception>
     public async Task MigrateAsync(GlenfrostDb db, CancellationToken stop = default)
     {
-        if (File.Exists(DatabasePath))
-        {
-            await ClearStaleLockAsync(db, stop);
-            var applied = (await db.Database.GetAppliedMigrationsAsync(stop)).Any();
-            if (applied && (await db.Database.GetPendingMigrationsAsync(stop)).Any())
-                BackupTo(Path.Combine(BackupsFolder, $"before-upgrade-{DateTime.UtcNow:yyyyMMdd-HHmmss}.zip"));
-        }
-
-        await db.Database.MigrateAsync(stop);
-    }
-
-    /// <summary>
-    /// Copies the database through SQLite's backup API, and the files beside it, into one zip; safe while it is in use. Files are never changed once they
-    /// stand there, and the database is copied first, so every file that it names is in.
-    /// </summary>
-    /// <exception cref="IOException">The target exists.</exception>
-    public void BackupTo(string target)
-    {
-        if (File.Exists(target))
-            throw new IOException($"{target} exists already; choose another name.");
-        Directory.CreateDirectory(Path.GetDirectoryName(Path.GetFullPath(target))!);
-        var (part, copy) = (target + ".part", target + ".db.part");
         try
         {
-            using (var from = Open(DatabasePath, SqliteOpenMode.ReadOnly))
-            using (var to = Open(copy, SqliteOpenMode.ReadWriteCreate))
-                from.BackupDatabase(to);
-            using (var stream = File.Create(part))
-            {
-                using (var zip = new ZipArchive(stream, ZipArchiveMode.Create, true))
-                {
-                    zip.CreateEntryFromFile(copy, DatabaseName, CompressionLevel.Fastest);
-                    foreach (var hash in Files.All())
-                        zip.CreateEntryFromFile(Files.PathOf(hash), $"files/{hash}", CompressionLevel.Fastest);
-                }
-
-                stream.Flush(true);
-            }
-
-            File.Move(part, target);
-        }
-        finally
-        {
-            File.Delete(part);
-            File.Delete(copy);
-        }
-    }
-
-    private const string DatabaseName = "glenfrost.db";
-
-    /// <summary>Puts a backup in place of the database and brings its files back; what was there is kept beside it. The server must not be running.</summary>
-    /// <returns>Where the former data went; null where there was none.</returns>
-    /// <exception cref="InvalidDataException">The file is no backup of Glenfrost, or is damaged.</exception>
-    public string? RestoreFrom(string source)
-    {
-        if (!File.Exists(source))
-            throw new FileNotFoundException($"{source} does not exist.");
-        var part = DatabasePath + ".part";
-        try
-        {
-            var files = Unpack(source, part);
-            CheckDatabase(source, part);
-            string? kept = null;
+            CheckFolder();
             if (File.Exists(DatabasePath))
             {
-                kept = Path.Combine(BackupsFolder, $"before-restore-{DateTime.UtcNow:yyyyMMdd-HHmmss-fff}.zip");
-                BackupTo(kept);
-            }
-
-            if (files > 0)
-            {
-                using var zip = ZipFile.OpenRead(source);
-                foreach (var entry in zip.Entries.Where(IsFile))
+                await ClearStaleLockAsync(db, stop);
+                var applied = (await db.Database.GetAppliedMigrationsAsync(stop)).ToList();
+                if (applied.Except(db.Database.GetMigrations()).LastOrDefault() is { } newer)
+                    throw new StartRefusedException(
+                        StartFault.Newer,
+                        $"{DatabasePath} was written by a newer version of Glenfrost (its step {newer} is not known here). Start that version, or choose " +
+                            $"another folder with --data. Nothing was changed.");
+                if (applied.Count > 0 && (await db.Database.GetPendingMigrationsAsync(stop)).Any())
                 {
-                    using var content = entry.Open();
-                    if (Files.Put(content).Sha256 != entry.Name)
-                        throw new InvalidDataException(
-                            $"{source} is damaged: {entry.FullName} does not hold what its name says. The database was not changed.");
+                    Backups.Take(Path.Combine(BackupsFolder, $"before-upgrade-{DateTime.UtcNow:yyyyMMdd-HHmmss}.zip"));
+                    Backups.Thin();
                 }
             }
 
-            SqliteConnection.ClearAllPools();
-            foreach (var suffix in new[] { "-wal", "-shm" })
-                File.Delete(DatabasePath + suffix);
-            using (var stream = File.Open(part, FileMode.Open, FileAccess.ReadWrite))
-                stream.Flush(true);
-            File.Move(part, DatabasePath, true);
-            return kept;
+            await db.Database.MigrateAsync(stop);
+            Disk.KeepPrivate(DatabasePath);
         }
-        finally
+        catch (Exception e) when (e is not StartRefusedException && Disk.FaultOf(e) is { } fault)
         {
-            File.Delete(part);
+            throw Refusal(fault, e);
         }
     }
 
-    private static bool IsFile(ZipArchiveEntry e) => e.FullName == $"files/{e.Name}" && FileStore.IsHash(e.Name);
-
-    /// <summary>Puts the backup's database beside the standing one; a bare database, as older backups are, is copied.</summary>
-    private static int Unpack(string source, string part)
+    /// <summary>Commits a change to the database that means nothing, so that it is known that one can be.</summary>
+    /// <param name="db">A context on the database.</param>
+    /// <param name="number">What is written into <c>user_version</c>, which nothing else uses.</param>
+    public static async Task WriteProbeAsync(GlenfrostDb db, int number)
     {
-        using (var stream = File.OpenRead(source))
-        {
-            Span<byte> head = stackalloc byte[2];
-            if (stream.ReadAtLeast(head, 2, false) < 2 || head[0] != 'P' || head[1] != 'K')
-            {
-                File.Copy(source, part, true);
-                return 0;
-            }
-        }
-
-        try
-        {
-            using var zip = ZipFile.OpenRead(source);
-            var database = zip.GetEntry(DatabaseName)
-                ?? throw new InvalidDataException($"{source} is no backup of Glenfrost: it holds no {DatabaseName}; nothing was changed.");
-            database.ExtractToFile(part, true);
-            return zip.Entries.Count(IsFile);
-        }
-        catch (Exception e) when (e is InvalidDataException && !e.Message.StartsWith(source, StringComparison.Ordinal))
-        {
-            throw new InvalidDataException($"{source} is damaged; nothing was changed.");
-        }
+        // A pragma takes no parameters; the number is one of ours.
+        var sql = $"PRAGMA user_version = {number}";
+        await db.Database.ExecuteSqlRawAsync(sql);
     }
 
-    private static void CheckDatabase(string source, string path)
+    /// <summary>A disk's fault at the start, in words, with what brings the data back where that would help.</summary>
+    public StartRefusedException Refusal(DiskFault fault, Exception? e = null) => fault switch
     {
-        try
+        DiskFault.Full => new(StartFault.Full, $"the disk that holds {Folder} is full. Free some space and start again. Nothing was changed.", e),
+        DiskFault.ReadOnly => new(
+            StartFault.ReadOnly, $"{Folder} can't be written: it is read-only, or belongs to another user of this machine. Nothing was changed.", e),
+        DiskFault.Locked => new(StartFault.Locked, $"another program holds {DatabasePath}. Close it and start again. Nothing was changed.", e),
+        DiskFault.Damaged => new(StartFault.Damaged, $"{DatabasePath} is damaged and can't be read as it stands. Nothing was changed. {Backups.Way()}", e),
+        _ => new(
+            StartFault.Failing,
+            $"the disk that holds {Folder} reports an error while it is read or written. Copy the folder to another disk. {Backups.Way()}", e),
+    };
+
+    /// <summary>Checks that the folder can be written, and that an absent database is really none.</summary>
+    private void CheckFolder()
+    {
+        Disk.Try(Folder);
+        // An empty file is what a start that was killed at once leaves, or what a full disk left of a copy.
+        if (new FileInfo(DatabasePath) is { Exists: true, Length: > 0 })
         {
-            using var check = Open(path, SqliteOpenMode.ReadOnly);
-            using var command = check.CreateCommand();
-            command.CommandText = "PRAGMA integrity_check";
-            if (command.ExecuteScalar() as string != "ok")
-                throw new InvalidDataException($"{source} is damaged; nothing was changed.");
-            command.CommandText = "SELECT COUNT(*) FROM sqlite_master WHERE name IN ('Runs', 'Readings', 'Pairings')";
-            if (command.ExecuteScalar() is not 3L)
-                throw new InvalidDataException($"{source} is no Glenfrost database; nothing was changed.");
+            Backups.Check(DatabasePath);
+            return;
         }
-        catch (SqliteException)
-        {
-            throw new InvalidDataException($"{source} is no database that can be read; nothing was changed.");
-        }
+
+        var backups = Backups.All().Count;
+        var files = Files.All().Count();
+        if (backups + files == 0)
+            return;
+        throw new StartRefusedException(
+            StartFault.Missing,
+            $"{Folder} holds {Plural(backups, "backup")} and {Plural(files, "file")}, but no database. Nothing is begun anew there, since that would look " +
+                $"like an empty bench. {Backups.Way()} For an empty bench, choose another folder with --data.");
     }
 
-    private static SqliteConnection Open(string path, SqliteOpenMode mode)
-    {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Mode = mode, Pooling = false }.ToString());
-        connection.Open();
-        return connection;
-    }
+    private static string Plural(int n, string what) => n == 1 ? $"1 {what}" : $"{n} {what}s";
 
     private static async Task ClearStaleLockAsync(GlenfrostDb db, CancellationToken stop)
     {

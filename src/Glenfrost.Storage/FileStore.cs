@@ -30,11 +30,16 @@ public sealed class FileStore(string folder)
                 stored = new(Convert.ToHexStringLower(SHA256.HashData(stream)), stream.Length);
             }
 
+            // One that stands already gives way: its name says what it should hold, this one is known to.
             var place = PathOf(stored.Sha256);
-            Directory.CreateDirectory(Path.GetDirectoryName(place)!);
-            if (File.Exists(place))
-                return stored;
-            File.Move(part, place);
+            var beside = Path.GetDirectoryName(place)!;
+            if (!Directory.Exists(beside))
+            {
+                Directory.CreateDirectory(beside);
+                Disk.FlushFolder(folder);
+            }
+
+            Disk.Move(part, place, true);
             return stored;
         }
         finally
@@ -59,6 +64,17 @@ public sealed class FileStore(string folder)
 
     /// <summary>True where a file of that hash stands.</summary>
     public bool Exists(string sha256) => IsHash(sha256) && File.Exists(PathOf(sha256));
+
+    /// <summary>Deletes a stored file; nothing happens where there is none of that hash.</summary>
+    /// <exception cref="ArgumentException">It is no hash.</exception>
+    public void Delete(string sha256)
+    {
+        var path = PathOf(sha256);
+        if (!File.Exists(path))
+            return;
+        File.Delete(path);
+        Disk.FlushFolder(Path.GetDirectoryName(path)!);
+    }
 
     /// <summary>Hashes of all stored files.</summary>
     public IEnumerable<string> All() => Directory.Exists(folder)

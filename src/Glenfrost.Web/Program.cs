@@ -14,6 +14,7 @@ using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.Extensions.Diagnostics.HealthChecks;
 using Serilog;
 using Serilog.Events;
 
@@ -47,6 +48,11 @@ public sealed class Program
             await Console.Error.WriteLineAsync("The port is taken by another program. Choose another one with --port, for example --port 5081.");
             return 3;
         }
+        catch (StartRefusedException e)
+        {
+            await Console.Error.WriteLineAsync($"Glenfrost can't {(command is "serve" ? "start" : $"do this ({command})")}: {e.Message}");
+            return (int)e.Fault;
+        }
         catch (Exception e) when (e is IOException or UnauthorizedAccessException or InvalidDataException or ArgumentException)
         {
             await Console.Error.WriteLineAsync($"Glenfrost can't go on: {e.Message}");
@@ -59,9 +65,29 @@ public sealed class Program
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = ContentRoot() });
         var folder = builder.Configuration["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER would be right.");
         var place = new DataPlace(folder);
+        var held = DataLock.Take(place, "serve");
+        try
+        {
+            return await ServeAsync(builder, place, held);
+        }
+        finally
+        {
+            // Where it was handed to the host, the host has given it back already.
+            held.Dispose();
+        }
+    }
+
+    private static async Task<int> ServeAsync(WebApplicationBuilder builder, DataPlace place, DataLock held)
+    {
+        builder.Services.AddSingleton(_ => held);
         builder.Services.AddSerilog(c => c.MinimumLevel.Warning()
             .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
             .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
+            .MinimumLevel.Override("Microsoft.Extensions.Diagnostics.HealthChecks", LogEventLevel.Fatal)
+            // What fails there is thrown to who asked, and told once.
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Command", LogEventLevel.Fatal)
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Connection", LogEventLevel.Fatal)
+            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Update", LogEventLevel.Fatal)
             .WriteTo.Console(formatProvider: System.Globalization.CultureInfo.InvariantCulture));
         var reach = new Reach(TimeProvider.System);
         if (builder.Configuration["port"] is { } portText)
@@ -96,7 +122,9 @@ public sealed class Program
         });
         builder.Services.AddProblemDetails();
         builder.Services.AddOpenApi("v1", TrialApi.Describe);
-        builder.Services.AddHealthChecks();
+        builder.Services.AddSingleton<DiskTrouble>();
+        builder.Services.AddHealthChecks().AddCheck<WritesCheck>("writes");
+        builder.Services.Configure<HostOptions>(o => o.BackgroundServiceExceptionBehavior = BackgroundServiceExceptionBehavior.Ignore);
         builder.Services.ConfigureHttpJsonOptions(o =>
         {
             o.SerializerOptions.Converters.Add(new SaidWarningConverter());
@@ -105,18 +133,23 @@ public sealed class Program
         });
 
         var app = builder.Build();
+        app.Services.GetRequiredService<DataLock>();
         await using (var scope = app.Services.CreateAsyncScope())
             await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
 
         app.UseMiddleware<Door>();
-        app.UseExceptionHandler("/problem");
+        // A disk that is full is no fault of the program: a sentence, not where in the program it was met.
+        app.UseExceptionHandler(new ExceptionHandlerOptions
+        {
+            ExceptionHandlingPath = "/problem", SuppressDiagnosticsCallback = c => Disk.FaultOf(c.Exception) is not null,
+        });
         app.UseStatusCodePagesWithReExecute("/problem", "?code={0}");
         app.UseRouting();
         app.UseAntiforgery();
         app.MapStaticAssets();
         app.MapRazorPages().WithStaticAssets();
         app.MapOpenApi("/openapi/{documentName}.json");
-        app.MapHealthChecks("/health");
+        app.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync });
         TrialApi.Map(app);
         RunFiles.Map(app);
         PhotoDoor.Map(app);
@@ -139,6 +172,14 @@ public sealed class Program
         return 0;
     }
 
+    /// <summary>"Healthy", or "Unhealthy" with the reason.</summary>
+    private static Task SayHealthAsync(HttpContext context, HealthReport report)
+    {
+        context.Response.ContentType = "text/plain; charset=utf-8";
+        var why = report.Entries.Values.Select(e => e.Description).OfType<string>().FirstOrDefault();
+        return context.Response.WriteAsync(report.Status + (why is null ? "" : $": {why}"));
+    }
+
     /// <summary>Assets stand beside the assembly once published; a relative content root would miss them.</summary>
     private static string ContentRoot() =>
         Directory.Exists(Path.Combine(AppContext.BaseDirectory, "wwwroot")) ? AppContext.BaseDirectory : Directory.GetCurrentDirectory();
@@ -150,7 +191,22 @@ public sealed class Program
         if (!File.Exists(place.DatabasePath))
             throw new ArgumentException($"{place.Folder} holds no Glenfrost data.");
         var target = c["to"] ?? Path.Combine(place.BackupsFolder, $"glenfrost-{DateTime.UtcNow:yyyyMMdd-HHmmss}.zip");
-        place.BackupTo(target);
+        try
+        {
+            place.Backups.Take(target);
+        }
+        catch (Exception e) when (Disk.FaultOf(e) is { } fault)
+        {
+            throw fault switch
+            {
+                DiskFault.Full => new StartRefusedException(
+                    StartFault.Full,
+                    $"the disk is full: no backup was written to {target}, and nothing is left of it. Free some space, or name a file elsewhere.", e),
+                DiskFault.ReadOnly => new(StartFault.ReadOnly, $"{target} can't be written: its folder is read-only, or belongs to another user.", e),
+                _ => place.Refusal(fault, e),
+            };
+        }
+
         Console.WriteLine($"Backup written: {target}");
         return 0;
     }
@@ -160,6 +216,7 @@ public sealed class Program
     {
         var c = new ConfigurationBuilder().AddCommandLine(args).Build();
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        using var held = DataLock.Take(place, "seed");
         await ApplicationServices.LayOutDemoAsync(place, c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."));
         return 0;
     }
@@ -169,6 +226,7 @@ public sealed class Program
     {
         var c = new ConfigurationBuilder().AddCommandLine(args).Build();
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
+        using var held = DataLock.Take(place, "bench-demo");
         await ApplicationServices.LayOutDemoAsync(
             place, c["demo"] ?? throw new ArgumentException("no demo folder was given: --demo FOLDER."), loader =>
             {
@@ -192,7 +250,9 @@ public sealed class Program
     {
         var c = new ConfigurationBuilder().AddCommandLine(args).Build();
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
-        var kept = place.RestoreFrom(c["from"] ?? throw new ArgumentException("no backup was named: --from FILE."));
+        using var held = DataLock.Take(place, "restore");
+        place.Sweep();
+        var kept = place.Backups.RestoreFrom(c["from"] ?? throw new ArgumentException("no backup was named: --from FILE."));
         Console.WriteLine($"Restored into {place.Folder}.{(kept is null ? "" : $" What was there before: {kept}")}");
         return 0;
     }

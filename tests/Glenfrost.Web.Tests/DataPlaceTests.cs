@@ -80,13 +80,13 @@ public sealed class DataPlaceTests : IDisposable
         {
             db.People.Add(new Person { Name = "before" });
             await db.SaveChangesAsync();
-            place.BackupTo(Path.Combine(folder, "b.db"));
+            place.Backups.Take(Path.Combine(folder, "b.db"));
             db.People.Add(new Person { Name = "after" });
             await db.SaveChangesAsync();
         }
 
         SqliteConnection.ClearAllPools();
-        var kept = place.RestoreFrom(Path.Combine(folder, "b.db"));
+        var kept = place.Backups.RestoreFrom(Path.Combine(folder, "b.db"));
         Assert.True(File.Exists(kept));
         await using var restored = await OpenAsync();
         Assert.Equal(["before"], await restored.People.Select(p => p.Name).ToListAsync());
@@ -100,11 +100,11 @@ public sealed class DataPlaceTests : IDisposable
         var stored = place.Files.Put(new MemoryStream("; a file"u8.ToArray()));
         Assert.Equal(stored, place.Files.Put(new MemoryStream("; a file"u8.ToArray())));
         var copy = Path.Combine(folder, "with-files.zip");
-        place.BackupTo(copy);
+        place.Backups.Take(copy);
         File.Delete(place.Files.PathOf(stored.Sha256));
         Assert.Null(place.Files.Open(stored.Sha256));
         SqliteConnection.ClearAllPools();
-        place.RestoreFrom(copy);
+        place.Backups.RestoreFrom(copy);
         using var back = new StreamReader(place.Files.Open(stored.Sha256)!);
         Assert.Equal("; a file", await back.ReadToEndAsync());
         Assert.Empty(Directory.EnumerateFiles(place.Folder, "*.part", SearchOption.AllDirectories));
@@ -131,7 +131,7 @@ public sealed class DataPlaceTests : IDisposable
 
         place.Files.Put(new MemoryStream("; a file"u8.ToArray()));
         var copy = Path.Combine(folder, "changed.zip");
-        place.BackupTo(copy);
+        place.Backups.Take(copy);
         using (var zip = System.IO.Compression.ZipFile.Open(copy, System.IO.Compression.ZipArchiveMode.Update))
         {
             var entry = zip.Entries.First(e => e.FullName.StartsWith("files/", StringComparison.Ordinal));
@@ -139,10 +139,10 @@ public sealed class DataPlaceTests : IDisposable
             to.Write("; others");
         }
 
-        Assert.Contains("damaged", Assert.Throws<InvalidDataException>(() => place.RestoreFrom(copy)).Message);
+        Assert.Contains("damaged", Assert.Throws<InvalidDataException>(() => place.Backups.RestoreFrom(copy)).Message);
         var half = Path.Combine(folder, "half.zip");
         await File.WriteAllBytesAsync(half, (await File.ReadAllBytesAsync(copy))[..200]);
-        Assert.Contains("damaged", Assert.Throws<InvalidDataException>(() => place.RestoreFrom(half)).Message);
+        Assert.Contains("damaged", Assert.Throws<InvalidDataException>(() => place.Backups.RestoreFrom(half)).Message);
         await using var after = await OpenAsync();
         Assert.Equal("stays", (await after.People.SingleAsync()).Name);
     }
@@ -177,9 +177,9 @@ public sealed class DataPlaceTests : IDisposable
 
         var junk = Path.Combine(folder, "junk.db");
         await File.WriteAllTextAsync(junk, new string('x', 5000));
-        Assert.Throws<InvalidDataException>(() => place.RestoreFrom(junk));
-        Assert.Throws<FileNotFoundException>(() => place.RestoreFrom(Path.Combine(folder, "none.db")));
-        Assert.Throws<IOException>(() => place.BackupTo(junk));
+        Assert.Throws<InvalidDataException>(() => place.Backups.RestoreFrom(junk));
+        Assert.Throws<FileNotFoundException>(() => place.Backups.RestoreFrom(Path.Combine(folder, "none.db")));
+        Assert.Throws<IOException>(() => place.Backups.Take(junk));
         await using var after = await OpenAsync();
         Assert.Equal("stays", (await after.People.SingleAsync()).Name);
     }

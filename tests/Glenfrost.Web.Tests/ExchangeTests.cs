@@ -3,6 +3,7 @@ using System.Net;
 using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
+using Glenfrost.Application.Exchange;
 using Glenfrost.Storage.Exchange;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -22,6 +23,30 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
             { new StringContent(to.Value("__RequestVerificationToken")), "__RequestVerificationToken" }, { new ByteArrayContent(content), "file", name },
         };
         await to.Take(await to.Client.PostAsync("/import", form));
+    }
+
+    [Fact]
+    public async Task What_waits_to_be_taken_in_has_a_quota_and_one_that_is_dropped_makes_room()
+    {
+        var w = empty.Visit();
+        var csv = Encoding.UTF8.GetBytes("a,b\n1,2\n");
+        for (var i = 0; i < Imports.MostWaiting; i++)
+            await Send(w, csv, $"table {i}.csv");
+        await Send(w, csv, "one too many.csv");
+        Assert.Equal("/exchange", w.Path);
+        Assert.Contains($"{Imports.MostWaiting} imports with", w.Text("main"));
+        Assert.Contains("Nothing was changed", w.Text("main"));
+        var folders = Directory.GetDirectories(Path.Combine(empty.Folder, "imports"));
+        Assert.Equal(Imports.MostWaiting, folders.Length);
+        await w.Go($"/import/{Guid.Parse(Path.GetFileName(folders[0]))}/notes");
+        await w.Submit("form[action*='Drop']");
+        await Send(w, csv, "now it fits.csv");
+        Assert.StartsWith("/import/", w.Path, StringComparison.Ordinal);
+        foreach (var folder in folders)
+        {
+            if (Directory.Exists(folder))
+                Directory.Delete(folder, true);
+        }
     }
 
     private static byte[] Zip(params (string Name, byte[] Content)[] entries)

@@ -30,6 +30,27 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         return v.Path;
     }
 
+    [Fact]
+    public async Task A_file_is_erased_for_good_and_what_was_made_from_it_stays()
+    {
+        var text = new System.Text.StringBuilder("; erase me\nM140 S60\nM104 S210\nM109 S210\nG28\nM83\n");
+        for (var layer = 1; layer <= 20; layer++)
+            text.Append(FormattableString.Invariant($"G0 Z{layer * 0.2:0.0} F600\nG1 X40 E1.5 F1800\nG1 Y40 E1.5\nG1 X0 E1.5\nG1 Y0 E1.5\n"));
+        var page = await Drop(System.Text.Encoding.ASCII.GetBytes(text.ToString()), "erase.gcode");
+        var id = Guid.Parse(page[7..43]);
+        var row = await house.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Id == id));
+        var file = Path.Combine(house.Folder, "files", row.Sha256[..2], row.Sha256);
+        Assert.True(File.Exists(file));
+        await v.Submit("form[action*='Erase']");
+        Assert.Equal("/gcode", v.Path);
+        Assert.Contains("erase.gcode is erased from this disk", v.Text(".told"));
+        Assert.False(File.Exists(file));
+        await v.Go(page);
+        Assert.Equal(HttpStatusCode.NotFound, v.Last.StatusCode);
+        await v.Go("/log");
+        Assert.Contains("erase.gcode was erased for good", v.Text("main"));
+    }
+
     private Task<Guid> Dunnock() =>
         house.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
 

@@ -26,6 +26,9 @@ public class House : WebApplicationFactory<Program>
 
     public TestClock Clock { get; } = new();
 
+    /// <summary>The folder outlives the house.</summary>
+    public bool KeepFolder { get; set; }
+
     protected virtual bool WithDemo => true;
 
     public static string Root
@@ -79,7 +82,7 @@ public class House : WebApplicationFactory<Program>
     protected override void Dispose(bool disposing)
     {
         base.Dispose(disposing);
-        if (Directory.Exists(Folder))
+        if (!KeepFolder && Directory.Exists(Folder))
             Directory.Delete(Folder, true);
     }
 }

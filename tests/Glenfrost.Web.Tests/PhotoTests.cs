@@ -7,7 +7,9 @@ using System.Text;
 using System.Text.Json;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application;
 using Glenfrost.Web.Services;
+using Microsoft.Extensions.DependencyInjection;
 using Microsoft.EntityFrameworkCore;
 using SkiaSharp;
 
@@ -111,6 +113,70 @@ public class PhotoTests(House house) : IClassFixture<House>
         string.Join(" ", r.Body.GetProperty("refused").EnumerateArray().Select(x => x.GetString()));
 
     private static Guid IdOf((HttpStatusCode, JsonElement Body) r) => r.Body.GetProperty("photos")[0].GetProperty("id").GetGuid();
+
+    [Theory]
+    [InlineData("-1")]
+    [InlineData("-2147483648")]
+    [InlineData("9")]
+    [InlineData("4000000000")]
+    [InlineData("two")]
+    public async Task Nothing_is_stored_after_a_refusal_whatever_section_was_named(string section)
+    {
+        var run = (await HalfRead()).Id;
+        var (before, files) = (await Count(), Directory.GetFiles(Path.Combine(house.Folder, "files"), "*", SearchOption.AllDirectories).Length);
+        var sent = await Send(run, Picture(640, 481), section: section);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, sent.Code);
+        Assert.Contains($"Section {section} is not part of this piece", Refused(sent));
+        Assert.Equal((before, files), (await Count(), Directory.GetFiles(Path.Combine(house.Folder, "files"), "*", SearchOption.AllDirectories).Length));
+        await v.Go($"/runs/{run}/photos");
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+    }
+
+    [Fact]
+    public async Task A_photo_that_an_earlier_version_stored_of_section_minus_one_shows_the_whole_piece_at_once_and_after_a_start()
+    {
+        var run = (await HalfRead()).Id;
+        var id = IdOf(await Send(run, Picture(640, 482)));
+        await house.WithDb(db => db.Photos.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, -1)));
+        foreach (var page in new[] { $"/runs/{run}/photos", $"/runs/{run}/photos?c={id}", $"/runs/{run}?open=read" })
+        {
+            await v.Go(page);
+            Assert.Equal((page, HttpStatusCode.OK), (page, v.Last.StatusCode));
+        }
+
+        await using (var scope = house.Services.CreateAsyncScope())
+            await scope.ServiceProvider.GetRequiredService<Upgrade>().RecordsAsync();
+        Assert.Null((await house.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id))).Section);
+    }
+
+    [Fact]
+    public async Task A_photo_is_erased_for_good_and_one_with_the_same_content_keeps_it()
+    {
+        var run = (await HalfRead()).Id;
+        string FileOf(Photo p) => Path.Combine(house.Folder, "files", p.Sha256[..2], p.Sha256);
+        Task<Photo> Row(Guid id) => house.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id));
+        var (first, twin) = (IdOf(await Send(run, Picture(640, 483))), IdOf(await Send(run, Picture(640, 483), section: "3")));
+        var file = FileOf(await Row(first));
+        Assert.Equal(file, FileOf(await Row(twin)));
+        async Task Erase(Guid id)
+        {
+            await v.Go($"/runs/{run}/photos?c={id}");
+            await v.Submit("form[action*='Erase']");
+        }
+
+        await Erase(first);
+        Assert.Contains("something else here holds the same", v.Text(".told"));
+        Assert.True(File.Exists(file));
+        await Erase(twin);
+        Assert.Contains("erased from this disk", v.Text(".told"));
+        Assert.False(File.Exists(file));
+        // Nothing brings it back, and nothing of what stands breaks.
+        await v.Press("form[method=post]", "/undo", ("what", $"photo:{twin}"));
+        Assert.Equal(HttpStatusCode.NotFound, v.Last.StatusCode);
+        Assert.NotNull((await Row(twin)).RemovedAt);
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/photos/{twin}/large")).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync("/export/archive.zip")).StatusCode);
+    }
 
     private async Task<int> Count() => await house.WithDb(db => db.Photos.CountAsync());
 

@@ -515,7 +515,7 @@ public class InterruptedTests
                 Assert.NotNull(hall.PrintOf(id));
                 await hall.StopAsync(CancellationToken.None);
                 // Somebody pulls the plug: what is on the disk is what is left.
-                foreach (var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories))
+                foreach (var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Where(f => Path.GetFileName(f) is not "lock"))
                 {
                     var to = Path.Combine(kept, Path.GetRelativePath(folder, file));
                     Directory.CreateDirectory(Path.GetDirectoryName(to)!);

@@ -77,7 +77,7 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
         try
         {
             var place = new DataPlace(folder);
-            place.RestoreFrom(backup);
+            place.Backups.RestoreFrom(backup);
             Assert.DoesNotContain("Photos", CountsOf(place.DatabasePath).Keys);
             await using var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath));
             await place.MigrateAsync(db);

@@ -191,3 +191,18 @@ test('a fault of the page over one answer does not keep the next readings from b
   await page.reload();
   for (const s of [7, 6, 5]) await expect(cell(page, s, 'overhang')).toHaveValue('2');
 });
+
+test('a full disk is said beside the cells, nothing typed is lost, and it is sent once there is room', async ({ page }) => {
+  await page.goto(await halfRead(page, server));
+  await expect(cell(page, 7, 'overhang')).toBeFocused();
+  // What the server answers then is shown by its own test; here, what the page makes of it.
+  await page.route('**/runs/*handler=Reading', route => route.fulfill({ status: 507, headers: { 'X-Disk': 'the disk is full' }, contentType: 'application/problem+json', body: '{}' }));
+  await page.keyboard.press('2');
+  await page.keyboard.press('3');
+  await expect(page.locator('#unsent')).toHaveText('the disk is full; 2 readings are kept in this browser and sent again');
+  await page.unroute('**/runs/*handler=Reading');
+  await expect(page.locator('.saving, .unsent')).toHaveCount(0, { timeout: 30_000 });
+  await page.reload();
+  await expect(cell(page, 7, 'overhang')).toHaveValue('2');
+  await expect(cell(page, 6, 'overhang')).toHaveValue('3');
+});

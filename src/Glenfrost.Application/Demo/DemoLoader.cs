@@ -49,7 +49,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         reports = new PrintReports(bench, factors);
         decisions = new Decisions(bench, profiles);
         machines = new MachineBook(bench, profiles, decisions);
-        store = new ReadingStore(bench);
+        store = new ReadingStore(bench, new(clock));
         findings = new Findings(bench);
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";

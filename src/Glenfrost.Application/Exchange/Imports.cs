@@ -37,6 +37,12 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
 
     private const int MostEntries = 300_000;
 
+    /// <summary>Most imports that wait to be decided on.</summary>
+    public const int MostWaiting = 20;
+
+    /// <summary>Bytes that they may take together.</summary>
+    public const long MostWaitingBytes = 3L * MostBytes;
+
     private static readonly TimeSpan Kept = TimeSpan.FromDays(30);
 
     /// <summary>Takes an uploaded file over; what waited for a month is dropped.</summary>
@@ -56,6 +62,14 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
                 Directory.Delete(old, true);
         }
 
+        // What waits takes room that readings need: a few large ones, or many small ones.
+        var waiting = await WaitingAsync();
+        var held = waiting.Sum(d => File.Exists(PathOf(d.Id, "sent")) ? new FileInfo(PathOf(d.Id, "sent")).Length : 0);
+        if (waiting.Count >= MostWaiting || held + file.Bytes > MostWaitingBytes)
+            return (
+                null,
+                $"{Words.Plural(waiting.Count, "import")} with {Words.Size(held)} wait already; at most {MostWaiting} with {Words.Size(MostWaitingBytes)} do. " +
+                    $"Take one in or drop one on the page Exchange, then send {file.Name} again. Nothing was changed.");
         var draft = new ImportDraft(Guid.CreateVersion7(), file.Name, kind, bench.Now);
         Directory.CreateDirectory(FolderOf(draft.Id));
         File.Move(file.Path, PathOf(draft.Id, "sent"));
@@ -141,9 +155,9 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
     public async Task<string> ApplyAsync(ImportDraft draft, IReadOnlySet<Guid> take)
     {
         var preview = await PreviewAsync(draft);
-        Directory.CreateDirectory(place.BackupsFolder);
         var backup = Path.Combine(place.BackupsFolder, $"before-import-{bench.Now:yyyyMMdd-HHmmss-fff}.zip");
-        place.BackupTo(backup);
+        place.Backups.Take(backup);
+        place.Backups.Thin();
         var stored = draft.Kind == "zip" ? StoreFiles(draft, preview.Plan, take) : 0;
         await bench.PersonAsync();
         var (added, replaced) = await bench.AloneAsync(async () =>

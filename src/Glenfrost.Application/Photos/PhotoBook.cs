@@ -126,7 +126,7 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         if (fields.GetValueOrDefault("section", "").Trim() is { Length: > 0 } typed)
         {
             if (!int.TryParse(typed, out var i) || i < 0 || i >= sections)
-                refused.Add($"Section {typed} is not part of this piece: 0 to {sections - 1} would be right, or none for the whole piece.");
+                return ([], [$"Section {typed} is not part of this piece: 0 to {sections - 1} would be right, or none for the whole piece."]);
             section = i;
         }
 
@@ -137,8 +137,6 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
             key = Guid.CreateVersion7().ToString();
         foreach (var (file, i) in files.Select((f, i) => (f, i)))
         {
-            if (refused.Count > 0 && section is not null && section >= sections)
-                break;
             var (photo, error) = await AddAsync(run, section, i == 0 ? key : $"{key}.{i}", file);
             if (photo is null)
                 refused.Add(error!);

@@ -1,3 +1,4 @@
+using Glenfrost.Storage;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Mvc;
@@ -7,7 +8,7 @@ namespace Glenfrost.Web.Pages;
 
 /// <summary>What a person sees in place of a bare status: what happened, what was saved, what to do.</summary>
 [IgnoreAntiforgeryToken]
-internal sealed class ProblemModel : PageModel
+internal sealed class ProblemModel(DiskTrouble trouble) : PageModel
 {
     public string Head { get; private set; } = "";
 
@@ -40,6 +41,13 @@ internal sealed class ProblemModel : PageModel
                 "Something went wrong here",
                 "Glenfrost could not finish this. What was saved before is safe; the server's console says more. Go back and try once more."),
         };
+        if (Disk.FaultOf(error) is { } fault)
+        {
+            trouble.Tell(fault);
+            (status, Head, var shortly, Text) = DiskTrouble.Words(fault);
+            Response.Headers[DiskTrouble.Header] = shortly;
+        }
+
         if (path.StartsWith("/api/", StringComparison.Ordinal) || path.StartsWith("/openapi/", StringComparison.Ordinal))
             return new ObjectResult(
                 new ProblemDetails { Status = status, Title = Head, Detail = Text })

@@ -1,7 +1,9 @@
+using Glenfrost.Storage;
+
 namespace Glenfrost.Web.Services;
 
 /// <summary>Fills the factors of runs that earlier versions and archives brought, a few at a time: what is filled is its checkpoint.</summary>
-public sealed class FactorWorker(IServiceScopeFactory scopes, ILogger<FactorWorker> log) : BackgroundService
+public sealed class FactorWorker(IServiceScopeFactory scopes, DiskTrouble trouble, ILogger<FactorWorker> log) : BackgroundService
 {
     private const int AtOnce = 20;
 
@@ -16,6 +18,10 @@ public sealed class FactorWorker(IServiceScopeFactory scopes, ILogger<FactorWork
                 await using var scope = scopes.CreateAsyncScope();
                 if (await scope.ServiceProvider.GetRequiredService<Upgrade>().FactorsAsync(AtOnce, stoppingToken) == AtOnce)
                     continue;
+            }
+            catch (Exception e) when (Disk.FaultOf(e) is { } fault)
+            {
+                trouble.Tell(fault);
             }
             catch (Exception e) when (e is not OperationCanceledException)
             {

@@ -59,7 +59,7 @@ public sealed class Upload : IDisposable
                 StatusCodes.Status400BadRequest,
                 "The form's ticket is missing or older than this browser's visit. Nothing was stored: open the page again and send it once more.");
         }
-        catch (Exception e) when (e is IOException or InvalidDataException or BadHttpRequestException)
+        catch (Exception e) when ((e is IOException or InvalidDataException or BadHttpRequestException) && Disk.FaultOf(e) is null)
         {
             upload.Refuse(StatusCodes.Status400BadRequest, "The upload broke off before its end. Nothing was stored: send it again.");
         }

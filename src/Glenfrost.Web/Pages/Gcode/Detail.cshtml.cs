@@ -17,7 +17,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>One file: what it is, what is odd, the view, stepping and mending it.</summary>
-internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom room) : BenchPage(bench)
+internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom room, Erasure erasure) : BenchPage(bench)
 {
     /// <summary>From the least to the greatest value, with the unit; "not set" where there is none.</summary>
     internal static string Range(double min, double max, string unit) =>
@@ -196,6 +196,15 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
             return NotFound();
         await room.BelongsToAsync(file, pairing);
         return Redirect($"/gcode/{id}");
+    }
+
+    /// <summary>Takes the file off the disk; no undo.</summary>
+    public async Task<IActionResult> OnPostEraseAsync(Guid id)
+    {
+        if (await erasure.FileAsync(id) is not { } done)
+            return NotFound();
+        Tell(done);
+        return Redirect("/gcode");
     }
 
     private static readonly Quantity Celsius = new("Temperature", "°C", 0, 500, "no part of a printer gets hotter");

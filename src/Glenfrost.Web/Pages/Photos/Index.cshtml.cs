@@ -21,7 +21,7 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place) : BenchPage(bench)
+internal sealed class IndexModel(Bench bench, PhotoBook book, Erasure erasure, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place) : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
@@ -58,7 +58,7 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
 
     /// <summary>How many sections could be scored again blind: they have a photo and scores.</summary>
     public int Rescorable =>
-        Shots.Where(s => s.Photo.Section is { } i && i < V.Parts.Count && V.Scores(i).Count > 0 && V.Trial is TemperatureTowerTrial)
+        Shots.Where(s => s.Photo.Section is { } i and >= 0 && i < V.Parts.Count && V.Scores(i).Count > 0 && V.Trial is TemperatureTowerTrial)
             .Select(s => s.Photo.Section).Distinct().Count();
 
     public async Task<IActionResult> OnGetAsync(Guid id, Guid[] c, int? across, string? by)
@@ -233,6 +233,15 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
         return Redirect($"/runs/{id}/photos");
     }
 
+    /// <summary>Takes the picture off the disk; no undo.</summary>
+    public async Task<IActionResult> OnPostEraseAsync(Guid id, Guid photo)
+    {
+        if (await erasure.PhotoAsync(id, photo) is not { } done)
+            return NotFound();
+        Tell(done);
+        return Redirect($"/runs/{id}/photos");
+    }
+
     private async Task<bool> LoadAsync(Guid id)
     {
         if (await runs.LoadAsync(id) is not { } v)
@@ -281,7 +290,7 @@ internal sealed class IndexModel(Bench bench, PhotoBook book, TrialRuns runs, Fi
             .. v.Run.Photos.Where(p => p.RemovedAt is null && which(p)).OrderByDescending(p => p.Section ?? int.MaxValue).ThenBy(p => p.At)
                 .Select(p => new Shot(
                     p, v.Label(p.Section) ?? "whole piece", $"run {v.Run.Number}, {Words.ShortDay(v.Run.PrintedAt ?? v.Run.CreatedAt)}",
-                    p.Section is { } s && s < v.Parts.Count
+                    p.Section is { } s and >= 0 && s < v.Parts.Count
                         ? v.States[s] == SectionState.Judged
                             ? string.Join(
                                 " · ",

@@ -11,6 +11,8 @@ export class Outbox {
     this.onCount = onCount;
     this.sending = false;
     this.failing = false;
+    /** What is wrong at the server, in a few words; empty where nobody knows. */
+    this.reason = '';
     this.timer = 0;
     this.wait = 1000;
     /** @type {(() => void) | undefined} called once nothing waits any more */
@@ -79,8 +81,13 @@ export class Outbox {
       let answer;
       try {
         const reply = await fetch(this.url, { method: 'POST', body, headers: { 'X-Ticket': this.ticket }, signal: AbortSignal.timeout(15000) });
-        answer = reply.headers.get('content-type')?.includes('json') ? await reply.json() : null;
-      } catch { answer = null; }
+        // A server that fails has not said what becomes of this one: it is kept, and where the disk is to blame the server says so.
+        this.reason = reply.headers.get('x-disk') ?? '';
+        answer = reply.status < 500 && reply.headers.get('content-type')?.includes('json') ? await reply.json() : null;
+      } catch {
+        this.reason = '';
+        answer = null;
+      }
       if (answer === null) {
         item.flying = false;
         this.failing = true;

@@ -13,6 +13,8 @@ export async function send(url, ticket, section, file, key, waiting = () => {}) 
   for (let turn = 0; ; turn++) {
     try {
       const reply = await fetch(url, { method: 'POST', body, headers: { 'X-Ticket': ticket, Accept: 'application/json' } });
+      if (reply.headers.has('x-disk')) return { photos: [], refused: [`${file.name} could not be kept: ${reply.headers.get('x-disk')}. Choose it again later.`] };
+      if (reply.status >= 500) return { photos: [], refused: [`${file.name} could not be kept: something went wrong at the bench. Choose it again later.`] };
       if (reply.headers.get('content-type')?.includes('json')) return await reply.json();
       return { photos: [], refused: [(await reply.text()).slice(0, 300)] };
     } catch {

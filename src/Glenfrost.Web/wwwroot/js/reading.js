@@ -32,7 +32,9 @@ function start(form, run) {
   }
 
   const outbox = new Outbox(run, ticket, answered, (n, failing) => {
-    unsent.textContent = failing && n > 0 ? `${n} not saved; kept here and sent again` : '';
+    unsent.textContent = !failing || n === 0 ? ''
+      : outbox.reason ? `${outbox.reason}; ${n} ${n === 1 ? 'reading is' : 'readings are'} kept in this browser and sent again`
+      : `${n} not saved; kept here and sent again`;
     for (const el of form.querySelectorAll('.unsent')) el.classList.remove('unsent');
     if (failing) for (const i of outbox.items) cell(i.section, i.aspect)?.classList.add('unsent');
   });

@@ -29,9 +29,12 @@ function start(form) {
       body.set('key', s.key);
       body.set('what', s.what);
       body.set('note', s.note ?? '');
+      let why = '';
       body.set('ago', String(Math.max(0, Date.now() - s.at)));
       try {
         const answer = await fetch(form.action, { method: 'POST', body: new URLSearchParams(/** @type {any} */ (body)), headers: { Accept: 'application/json' } });
+        why = answer.headers.get('x-disk') ?? '';
+        if (answer.status >= 500) throw new Error('kept');
         const told = await answer.json();
         waiting.shift();
         keep();
@@ -45,7 +48,7 @@ function start(form) {
           form.elements.note.value = '';
         } else said.textContent = told.error ?? 'That could not be stamped.';
       } catch {
-        said.textContent = `${waiting.length} not sent; kept here and sent again`;
+        said.textContent = `${why ? `${why}; ` : ''}${waiting.length} not sent; kept here and sent again`;
         await new Promise(done => setTimeout(done, 2000));
       }
     }

@@ -1,0 +1,452 @@
+using System.Data.Common;
+using System.IO.Compression;
+using System.Net;
+using Glenfrost.Application;
+using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Hosting;
+using Microsoft.Data.Sqlite;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Diagnostics;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>Tests that listen to the console, which all share: alone, after the others.</summary>
+[CollectionDefinition("console", DisableParallelization = true)]
+public sealed class ConsoleTests;
+
+/// <summary>A start that can't, a restore over what is broken, one holder of a folder, and what a killed one leaves behind.</summary>
+[Collection("console")]
+public sealed class RepairTests : IDisposable
+{
+    private readonly string folder = Path.Combine(Path.GetTempPath(), "glenfrost-repair-" + Guid.NewGuid().ToString("N"));
+    private readonly string elsewhere = Path.Combine(Path.GetTempPath(), "glenfrost-repair-" + Guid.NewGuid().ToString("N"));
+
+    public RepairTests() => Directory.CreateDirectory(elsewhere);
+
+    public void Dispose()
+    {
+        SqliteConnection.ClearAllPools();
+        Directory.Delete(elsewhere, true);
+        if (Directory.Exists(folder))
+            Directory.Delete(folder, true);
+    }
+
+    /// <summary>Runs a command as typed; what it said on both streams, and its exit code.</summary>
+    private static async Task<(int Code, string Said)> RunAsync(params string[] args)
+    {
+        var (usual, usualError) = (Console.Out, Console.Error);
+        using var said = new StringWriter();
+        try
+        {
+            Console.SetOut(said);
+            Console.SetError(said);
+            return (await Program.Main(args), said.ToString());
+        }
+        finally
+        {
+            Console.SetOut(usual);
+            Console.SetError(usualError);
+            SqliteConnection.ClearAllPools();
+        }
+    }
+
+    private static void Plain(string said)
+    {
+        Assert.DoesNotContain("   at ", said, StringComparison.Ordinal);
+        Assert.DoesNotContain("Exception", said, StringComparison.Ordinal);
+        Assert.True(said.TrimEnd().Split('\n').Length == 1, said);
+    }
+
+    private async Task<DataPlace> FilledAsync(string name)
+    {
+        var place = new DataPlace(folder);
+        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
+        {
+            await place.MigrateAsync(db);
+            db.People.Add(new Person { Name = name });
+            await db.SaveChangesAsync();
+        }
+
+        SqliteConnection.ClearAllPools();
+        return place;
+    }
+
+    private static async Task<List<string>> NamesAsync(DataPlace place)
+    {
+        await using var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath));
+        await place.MigrateAsync(db);
+        return await db.People.Select(p => p.Name).ToListAsync();
+    }
+
+    /// <summary>Ways in which a database is found broken.</summary>
+    public static TheoryData<string> Damages => ["garbage", "half", "head", "page", "journal"];
+
+    private static void Damage(string path, string how)
+    {
+        var bytes = File.ReadAllBytes(path);
+        switch (how)
+        {
+            case "garbage":
+                new Random(7).NextBytes(bytes);
+                break;
+            case "half":
+                bytes = bytes[..(bytes.Length / 2 / 4096 * 4096 + 100)];
+                break;
+            case "head":
+                bytes.AsSpan(0, 100).Clear();
+                break;
+            case "page":
+                // The second page and those after it: the schema stands there.
+                bytes.AsSpan(4096, 8192).Fill(0x5a);
+                break;
+            case "journal":
+                bytes.AsSpan(0, 100).Clear();
+                File.WriteAllText(path + "-wal", "no journal of this database");
+                break;
+        }
+
+        File.WriteAllBytes(path, bytes);
+    }
+
+    [Theory]
+    [MemberData(nameof(Damages))]
+    public async Task A_damaged_database_is_said_with_the_newest_whole_backup_and_the_command_it_names_brings_it_back(string how)
+    {
+        var place = await FilledAsync("Lin");
+        var good = Path.Combine(place.BackupsFolder, "glenfrost-20260101-000000.zip");
+        place.Backups.Take(good);
+        // A newer one that is broken is not the one that is named.
+        var broken = Path.Combine(place.BackupsFolder, "glenfrost-20260202-000000.zip");
+        await File.WriteAllBytesAsync(broken, (await File.ReadAllBytesAsync(good))[..300], TestContext.Current.CancellationToken);
+        File.SetLastWriteTimeUtc(good, DateTime.UtcNow.AddDays(-3));
+        SqliteConnection.ClearAllPools();
+        Damage(place.DatabasePath, how);
+        var asItWas = await File.ReadAllBytesAsync(place.DatabasePath, TestContext.Current.CancellationToken);
+
+        var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
+        Assert.Equal((int)StartFault.Damaged, code);
+        Assert.Contains("is damaged", said, StringComparison.Ordinal);
+        Assert.Contains($"./glenfrost restore {good} --data {folder}", said, StringComparison.Ordinal);
+        Plain(said);
+        Assert.Equal(asItWas, await File.ReadAllBytesAsync(place.DatabasePath, TestContext.Current.CancellationToken));
+
+        (code, said) = await RunAsync("restore", "--data", folder, "--from", good);
+        Assert.Equal((0, true), (code, said.Contains("set-aside-", StringComparison.Ordinal)));
+        var aside = Assert.Single(Directory.GetDirectories(place.BackupsFolder, "set-aside-*"));
+        Assert.Equal(asItWas, await File.ReadAllBytesAsync(Path.Combine(aside, "glenfrost.db"), TestContext.Current.CancellationToken));
+        if (how == "journal")
+            Assert.Equal("no journal of this database", await File.ReadAllTextAsync(Path.Combine(aside, "glenfrost.db-wal"), TestContext.Current.CancellationToken));
+        Assert.Equal(["Lin"], await NamesAsync(place));
+        Assert.Empty(Directory.EnumerateFiles(folder, "*.part", SearchOption.AllDirectories));
+    }
+
+    [Fact]
+    public async Task Without_a_whole_backup_that_is_said_too_and_a_damaged_file_beside_the_database_is_mended_by_a_restore()
+    {
+        var place = await FilledAsync("Lin");
+        var file = place.Files.Put(new MemoryStream("; a file"u8.ToArray()));
+        var backup = Path.Combine(elsewhere, "b.zip");
+        place.Backups.Take(backup);
+        SqliteConnection.ClearAllPools();
+        Damage(place.DatabasePath, "head");
+        await File.WriteAllTextAsync(place.Files.PathOf(file.Sha256), "; a rotten file", TestContext.Current.CancellationToken);
+        var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
+        Assert.Equal((int)StartFault.Damaged, code);
+        Assert.Contains("No whole backup stands in", said, StringComparison.Ordinal);
+        (code, said) = await RunAsync("backup", "--data", folder);
+        Assert.Equal((int)StartFault.Damaged, code);
+        Plain(said);
+        Assert.Equal(0, (await RunAsync("restore", "--data", folder, "--from", backup)).Code);
+        using var back = new StreamReader(place.Files.Open(file.Sha256)!);
+        Assert.Equal("; a file", await back.ReadToEndAsync(TestContext.Current.CancellationToken));
+    }
+
+    [Fact]
+    public async Task A_database_of_a_newer_version_is_left_as_it_is_and_named_so()
+    {
+        var place = await FilledAsync("Lin");
+        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
+            await db.Database.ExecuteSqlRawAsync("INSERT INTO __EFMigrationsHistory VALUES ('20990101000000_Later', '99.0')", TestContext.Current.CancellationToken);
+        var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
+        Assert.Equal((int)StartFault.Newer, code);
+        Assert.Contains("newer version", said, StringComparison.Ordinal);
+        Assert.Contains("20990101000000_Later", said, StringComparison.Ordinal);
+        Plain(said);
+        Assert.False(Directory.Exists(place.BackupsFolder));
+    }
+
+    [Theory]
+    [InlineData(true, false)]
+    [InlineData(false, true)]
+    public async Task A_folder_that_lost_its_database_is_never_begun_as_an_empty_bench(bool backups, bool files)
+    {
+        var place = await FilledAsync("Lin");
+        if (files)
+            place.Files.Put(new MemoryStream("; a file"u8.ToArray()));
+        var backup = Path.Combine(place.BackupsFolder, "glenfrost-20260101-000000.zip");
+        if (backups)
+            place.Backups.Take(backup);
+        SqliteConnection.ClearAllPools();
+        foreach (var f in Directory.GetFiles(folder, "glenfrost.db*"))
+            File.Delete(f);
+        // An empty file in its place is no database either.
+        if (files)
+            await File.WriteAllTextAsync(place.DatabasePath, "", TestContext.Current.CancellationToken);
+        var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
+        Assert.Equal((int)StartFault.Missing, code);
+        Assert.Contains(backups ? "1 backup and 0 files" : "0 backups and 1 file", said, StringComparison.Ordinal);
+        Assert.Contains(backups ? backup : "No whole backup", said, StringComparison.Ordinal);
+        Plain(said);
+        if (!backups)
+            return;
+        Assert.Equal(0, (await RunAsync("restore", "--data", folder, "--from", backup)).Code);
+        Assert.Equal(["Lin"], await NamesAsync(place));
+    }
+
+    [Fact]
+    public async Task One_holds_a_folder_and_a_second_server_or_a_restore_is_told_who()
+    {
+        using var house = new EmptyHouse();
+        var v = house.Visit();
+        await v.Go("/");
+        var backup = Path.Combine(elsewhere, "b.zip");
+        // A backup is taken beside a running server: it writes nothing there.
+        Assert.Equal(0, (await RunAsync("backup", "--data", house.Folder, "--to", backup)).Code);
+        foreach (var command in new[] { "serve", "restore", "seed" })
+        {
+            var (code, said) = await RunAsync(command, "--data", house.Folder, "--from", backup, "--demo", "demo", "--port", "0");
+            Assert.Equal((int)StartFault.Locked, code);
+            Assert.Contains($"is in use by glenfrost serve (process {Environment.ProcessId}, since ", said, StringComparison.Ordinal);
+            Plain(said);
+        }
+
+        // It still works, and what it holds is what it held.
+        await v.Go("/log");
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        house.KeepFolder = true;
+        house.Dispose();
+        // Given back with its end, whoever held it.
+        Assert.Equal(0, (await RunAsync("restore", "--data", house.Folder, "--from", backup)).Code);
+        Directory.Delete(house.Folder, true);
+    }
+
+    [Fact]
+    public void Faults_of_the_disk_are_known_by_what_the_system_and_the_database_really_throw()
+    {
+        if (File.Exists("/dev/full"))
+        {
+            // Every write to it fails as on a full disk.
+            var full = Assert.ThrowsAny<IOException>(() =>
+            {
+                using var stream = new FileStream("/dev/full", FileMode.Open, FileAccess.Write, FileShare.ReadWrite, 0);
+                stream.Write(new byte[4096]);
+            });
+            Assert.Equal(DiskFault.Full, Disk.FaultOf(full));
+            Assert.Equal(DiskFault.Full, Disk.FaultOf(new DbUpdateException("x", new AggregateException(full))));
+        }
+
+        using var db = new SqliteConnection($"Data Source={Path.Combine(elsewhere, "small.db")}");
+        db.Open();
+        var command = db.CreateCommand();
+        command.CommandText = "PRAGMA max_page_count = 2; CREATE TABLE A (B BLOB)";
+        command.ExecuteNonQuery();
+        command.CommandText = "INSERT INTO A VALUES (zeroblob(100000))";
+        Assert.Equal(DiskFault.Full, Disk.FaultOf(Assert.Throws<SqliteException>(() => command.ExecuteNonQuery())));
+        Assert.Equal(DiskFault.ReadOnly, Disk.FaultOf(new UnauthorizedAccessException()));
+        Assert.Null(Disk.FaultOf(new FileNotFoundException()));
+        Assert.Null(Disk.FaultOf(new InvalidOperationException("x", new DbUpdateConcurrencyException())));
+        Assert.Null(Disk.FaultOf(null));
+        foreach (var fault in Enum.GetValues<DiskFault>())
+        {
+            var (status, head, shortly, help) = DiskTrouble.Words(fault);
+            Assert.True(status >= 500 && head.Length > 0 && shortly.Length > 0 && help.StartsWith("Nothing of this was saved", StringComparison.Ordinal));
+            Assert.EndsWith(".", new DataPlace(folder).Refusal(fault).Message, StringComparison.Ordinal);
+        }
+    }
+
+    [Fact]
+    public async Task What_a_killed_backup_restore_or_upload_left_is_swept_at_the_start_and_only_the_owner_enters()
+    {
+        var place = await FilledAsync("Lin");
+        Directory.CreateDirectory(place.BackupsFolder);
+        Directory.CreateDirectory(place.IncomingFolder);
+        Directory.CreateDirectory(place.FilesFolder);
+        string[] left =
+        [
+            Path.Combine(place.BackupsFolder, "glenfrost-1.zip.part"), Path.Combine(place.BackupsFolder, "glenfrost-1.zip.db.part"), place.DatabasePath + ".part",
+            Path.Combine(place.IncomingFolder, "a.part"), Path.Combine(place.FilesFolder, "b.part"),
+        ];
+        foreach (var f in left)
+            await File.WriteAllTextAsync(f, "left", TestContext.Current.CancellationToken);
+        if (!OperatingSystem.IsWindows())
+            File.SetUnixFileMode(folder, (UnixFileMode)0b111_101_101);
+        using (var house = new EmptyHouse { Folder = folder, KeepFolder = true })
+            await house.Visit().Go("/");
+        Assert.All(left, f => Assert.False(File.Exists(f), f));
+        if (OperatingSystem.IsWindows())
+            return;
+        Assert.Equal((UnixFileMode)0b111_000_000, File.GetUnixFileMode(folder));
+        Assert.Equal((UnixFileMode)0b110_000_000, File.GetUnixFileMode(place.DatabasePath));
+    }
+
+    [Fact]
+    public async Task Automatic_backups_thin_out_by_age_stay_within_a_size_and_ones_that_were_asked_for_stay()
+    {
+        var place = await FilledAsync("Lin");
+        Directory.CreateDirectory(place.BackupsFolder);
+        var now = new DateTime(2026, 11, 20, 12, 0, 0, DateTimeKind.Utc);
+        void Make(string name, double days, long bytes = 10)
+        {
+            var path = Path.Combine(place.BackupsFolder, name);
+            using (var f = File.Create(path))
+                f.SetLength(bytes);
+            File.SetLastWriteTimeUtc(path, now.AddDays(-days));
+        }
+
+        // Every six hours for a hundred days.
+        for (var i = 0; i < 400; i++)
+            Make($"before-import-{i:000}.zip", i / 4.0);
+        for (var i = 0; i < 5; i++)
+            Make($"glenfrost-{i}.zip", 300 + i);
+        place.Backups.Thin(now);
+        var kept = place.Backups.All().Where(f => f.Name.StartsWith("before", StringComparison.Ordinal)).ToList();
+        Assert.Equal(8, kept.Count(f => (now - f.LastWriteTimeUtc).TotalDays < 2));
+        // 2 to 30 days back: one of each day of the calendar, 18 November to 21 October.
+        Assert.Equal(29, kept.Count(f => (now - f.LastWriteTimeUtc).TotalDays is >= 2 and < 30));
+        // Behind them one of each month: October, September, August.
+        Assert.Equal(3, kept.Count(f => (now - f.LastWriteTimeUtc).TotalDays >= 30));
+        Assert.Equal(5, place.Backups.All().Count(f => f.Name.StartsWith("glenfrost", StringComparison.Ordinal)));
+        place.Backups.Thin(now);
+        Assert.Equal(kept.Count, place.Backups.All().Count(f => f.Name.StartsWith("before", StringComparison.Ordinal)));
+
+        // A bench of 400 MB: two fit beside each other, three stay whatever their size.
+        foreach (var f in place.Backups.All())
+            f.Delete();
+        for (var i = 0; i < 6; i++)
+            Make($"before-upgrade-{i}.zip", i, 400_000_000);
+        place.Backups.Thin(now);
+        Assert.Equal(["before-upgrade-0.zip", "before-upgrade-1.zip", "before-upgrade-2.zip"], place.Backups.All().Select(f => f.Name));
+    }
+
+    private sealed class SetClock : TimeProvider
+    {
+        public DateTimeOffset Wall { get; set; } = DateTimeOffset.UtcNow;
+
+        public TimeSpan Run { get; set; }
+
+        public override DateTimeOffset GetUtcNow() => Wall;
+
+        public override long GetTimestamp() => Run.Ticks;
+
+        public override long TimestampFrequency => TimeSpan.TicksPerSecond;
+    }
+
+    [Fact]
+    public void A_clock_that_goes_back_opens_no_slip_minute_again()
+    {
+        var clock = new SetClock();
+        var slips = new SlipMinute(clock);
+        var reading = Guid.NewGuid();
+        Assert.False(slips.Holds(reading));
+        slips.Mark(reading);
+        clock.Run += TimeSpan.FromSeconds(59);
+        clock.Wall -= TimeSpan.FromHours(5);
+        Assert.True(slips.Holds(reading));
+        clock.Run += TimeSpan.FromSeconds(2);
+        Assert.False(slips.Holds(reading));
+        // What is set back by five hours comes to the same hour again: still shut.
+        clock.Wall += TimeSpan.FromHours(5);
+        slips.Mark(Guid.NewGuid());
+        Assert.False(slips.Holds(reading));
+    }
+
+    /// <summary>A database that takes nothing more, as on a full disk: its pages may not become more, and each write wants one.</summary>
+    private sealed class Full : DbCommandInterceptor
+    {
+        public bool On { get; set; }
+
+        private void Throw(DbCommand command)
+        {
+            if (On && command.CommandText is var sql && (sql.Contains("INSERT", StringComparison.Ordinal) || sql.Contains("UPDATE", StringComparison.Ordinal)
+                || sql.Contains("user_version", StringComparison.Ordinal)))
+                throw new SqliteException("database or disk is full", 13);
+        }
+
+        public override InterceptionResult<DbDataReader> ReaderExecuting(DbCommand command, CommandEventData data, InterceptionResult<DbDataReader> result)
+        {
+            Throw(command);
+            return result;
+        }
+
+        public override ValueTask<InterceptionResult<DbDataReader>> ReaderExecutingAsync(
+            DbCommand command, CommandEventData data, InterceptionResult<DbDataReader> result, CancellationToken stop = default)
+        {
+            Throw(command);
+            return ValueTask.FromResult(result);
+        }
+
+        public override ValueTask<InterceptionResult<int>> NonQueryExecutingAsync(
+            DbCommand command, CommandEventData data, InterceptionResult<int> result, CancellationToken stop = default)
+        {
+            Throw(command);
+            return ValueTask.FromResult(result);
+        }
+    }
+
+    private sealed class FullHouse : House
+    {
+        public Full Disk { get; } = new();
+
+        protected override void ConfigureWebHost(IWebHostBuilder builder)
+        {
+            base.ConfigureWebHost(builder);
+            builder.ConfigureServices(s => s.ConfigureDbContext<GlenfrostDb>(o => o.AddInterceptors(Disk)));
+        }
+    }
+
+    [Fact]
+    public async Task A_full_disk_is_said_on_pages_to_scripts_at_health_and_once_on_the_console()
+    {
+        using var house = new FullHouse();
+        var v = house.Visit();
+        var run = await house.WithDb(db => db.Runs.Where(r => r.Stage == RunStages.Printed && r.Kind == "temperature-tower").OrderBy(r => r.Id).FirstAsync());
+        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", TestContext.Current.CancellationToken));
+        await v.Go($"/runs/{run.Id}?open=read");
+        var error = Console.Error;
+        using var said = new StringWriter();
+        Console.SetError(said);
+        try
+        {
+            house.Disk.On = true;
+            for (var i = 0; i < 3; i++)
+            {
+                await v.Press("form[method=post]", $"/runs/{run.Id}?handler=Reading", ("key", $"k{i}"), ("section", "0"), ("aspect", "bond"), ("text", "3"));
+                Assert.Equal(507, (int)v.Last.StatusCode);
+                Assert.Equal("the disk is full", v.Last.Headers.GetValues("X-Disk").Single());
+            }
+
+            await v.Go("/room");
+            await v.Submit("main form.inrow", ("roomC", "21"));
+            Assert.Equal(507, (int)v.Last.StatusCode);
+            Assert.Contains("The disk is full", v.Text("h1"));
+            Assert.Contains("21", v.Text("main"));
+            using var health = await v.Client.GetAsync("/health", TestContext.Current.CancellationToken);
+            Assert.Equal(
+                (HttpStatusCode.ServiceUnavailable, "Unhealthy: the disk is full"),
+                (health.StatusCode, await health.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)));
+        }
+        finally
+        {
+            Console.SetError(error);
+        }
+
+        Assert.Single(said.ToString().Split("Glenfrost: The disk is full"), s => s.Length > 0);
+        house.Disk.On = false;
+        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", TestContext.Current.CancellationToken));
+        await v.Go($"/runs/{run.Id}?open=read");
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+    }
+}
