@@ -18,7 +18,9 @@ public static class ApplicationServices
     [
         typeof(Caller), typeof(Bench), typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceBook), typeof(DeviceAccess),
         typeof(PrinterBook), typeof(MachineBook), typeof(PairingBook), typeof(PairingTable), typeof(NameSearch), typeof(LogBook), typeof(SittingBook),
-        typeof(ScoreNoises), typeof(PhotoBook), typeof(Erasure), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports), typeof(NotesImport),
+        typeof(DiskProbe), typeof(Erasure),
+        typeof(ScoreNoises), typeof(PhotoBook), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports),
+        typeof(NotesImport),
         typeof(Profiles),
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
@@ -36,6 +38,7 @@ public static class ApplicationServices
         services.AddSingleton<WriteGate>();
         services.AddSingleton<AnswerCache>();
         services.AddSingleton<SlipMinute>();
+        services.AddSingleton<RunPulse>();
         services.AddSingleton<TimeProvider>(new SteadyClock(TimeProvider.System));
         services.AddDbContextPool<GlenfrostDb>(o => DataPlace.Configure(o, place.DatabasePath));
         services.AddSingleton(GcodeLimit.Of(gcodeMb));

@@ -22,7 +22,7 @@ public sealed class PeopleBook(Bench bench)
     /// </summary>
     /// <param name="name">As it is called.</param>
     /// <param name="other">True where it is somebody else.</param>
-    /// <returns>The person who took over, to be remembered by this browser; null where nobody did, or where a device remembers it.</returns>
+    /// <returns>The person who took over, to be remembered by this browser; null where nobody did.</returns>
     public async Task<Guid?> IsHereAsync(string name, bool other)
     {
         var now = await bench.PersonAsync();
@@ -44,9 +44,7 @@ public sealed class PeopleBook(Bench bench)
         }
 
         await bench.LogAsync("person", $"{person.Name} works here now, in place of {now.Name}", "/preferences");
-        if (bench.DeviceId is { } device)
-            (await bench.Db.Devices.FirstAsync(d => d.Id == device)).PersonId = person.Id;
         await bench.SaveAsync();
-        return bench.DeviceId is null ? person.Id : null;
+        return person.Id;
     }
 }

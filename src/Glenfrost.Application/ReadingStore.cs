@@ -84,7 +84,7 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
             if (reading.Why is not null)
                 await bench.LogAsync(
                     "reading",
-                    $"{trial.Name} {run.Number}, {Where(parts, entry)}: {Show(standing!.Entered)} became {Show(text)}, because {reading.Why} · " +
+                    $"{trial.Name} {run.Number}, {Where(parts, entry)}: {Show(standing?.Entered ?? "")} became {Show(text)}, because {reading.Why} · " +
                         $"{await NameOfAsync(run.PairingId, run.ToolheadId)}",
                     link);
             else

@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Reads runs of every trial: with their readings, what they were made with, which earlier ones are judged along, and today's verdict.</summary>
-public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factors, AnswerCache answers)
+public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factors, AnswerCache answers, RunPulse pulse)
 {
     /// <summary>Where a plan of a trial is made.</summary>
     public static string PlanAddress(Trial trial, Guid? pairing, Guid toolhead) =>
@@ -21,10 +21,10 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <summary>
     /// Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.
     /// </summary>
-    public async Task<(string Stage, int Readings)?> SinceAsync(Guid id) =>
+    public Task<(string Stage, int Readings)?> SinceAsync(Guid id) => pulse.OfAsync(id, async () =>
         await bench.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
             ? (now.Stage, now.Count)
-            : null;
+            : null);
 
     /// <summary>Removes a run; what it put in the profile stays.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab changed it in the same moment.</exception>
@@ -34,6 +34,18 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         bench.Touch(v.Run);
         await bench.LogAsync("run", $"{v.Title} removed: {v.Name}", null, $"run:{v.Run.Id}");
         await bench.SaveAsync();
+    }
+
+    /// <summary>Removes a run whose page can't be drawn: nothing of its plan is read. False where there is none.</summary>
+    public async Task<bool> RemoveUnreadAsync(Guid id)
+    {
+        if (await bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null) is not { } run)
+            return false;
+        run.RemovedAt = bench.Now;
+        bench.Touch(run);
+        await bench.LogAsync("run", $"{TrialCatalogue.Find(run.Kind)?.Name ?? run.Kind} {run.Number} removed: its page could not be drawn", null, $"run:{id}");
+        await bench.SaveAsync();
+        return true;
     }
 
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>

@@ -5,6 +5,11 @@ public sealed class WriteGate
 {
     private readonly SemaphoreSlim gate = new(1, 1);
 
+    private long writes;
+
+    /// <summary>How many writes passed it: what was read before a change of this number may be old.</summary>
+    public long Writes => Interlocked.Read(ref writes);
+
     /// <summary>Runs a write alone. No image, file or G-code work belongs in it.</summary>
     public async Task<T> Through<T>(Func<Task<T>> write, CancellationToken stop = default)
     {
@@ -15,6 +20,7 @@ public sealed class WriteGate
         }
         finally
         {
+            Interlocked.Increment(ref writes);
             gate.Release();
         }
     }

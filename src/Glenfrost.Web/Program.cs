@@ -9,11 +9,14 @@ using Glenfrost.Application.Gcode;
 using Glenfrost.Web.Gcode;
 using Glenfrost.Application.Photos;
 using Glenfrost.Web.Photos;
+using Glenfrost.Web.Rights;
 using Glenfrost.Web.Services;
 using Glenfrost.Application.Simulated;
 using Glenfrost.Web.Simulated;
+using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.DataProtection;
 using Microsoft.AspNetCore.Http.Features;
+using Microsoft.AspNetCore.RateLimiting;
 using Microsoft.Extensions.Diagnostics.HealthChecks;
 using Serilog;
 using Serilog.Events;
@@ -80,15 +83,15 @@ public sealed class Program
     private static async Task<int> ServeAsync(WebApplicationBuilder builder, DataPlace place, DataLock held)
     {
         builder.Services.AddSingleton(_ => held);
-        builder.Services.AddSerilog(c => c.MinimumLevel.Warning()
-            .MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
-            .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
-            .MinimumLevel.Override("Microsoft.Extensions.Diagnostics.HealthChecks", LogEventLevel.Fatal)
-            // What fails there is thrown to who asked, and told once.
-            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Command", LogEventLevel.Fatal)
-            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Database.Connection", LogEventLevel.Fatal)
-            .MinimumLevel.Override("Microsoft.EntityFrameworkCore.Update", LogEventLevel.Fatal)
-            .WriteTo.Console(formatProvider: System.Globalization.CultureInfo.InvariantCulture));
+        builder.Services.AddSerilog(c =>
+        {
+            c.MinimumLevel.Warning().MinimumLevel.Override("Microsoft.AspNetCore.DataProtection", LogEventLevel.Error)
+                .MinimumLevel.Override("Microsoft.AspNetCore.Antiforgery", LogEventLevel.Fatal)
+                .MinimumLevel.Override("Microsoft.Extensions.Diagnostics.HealthChecks", LogEventLevel.Fatal)
+                .WriteTo.Console(formatProvider: System.Globalization.CultureInfo.InvariantCulture);
+            foreach (var category in DiskProbe.ToldElsewhere)
+                c.MinimumLevel.Override(category, LogEventLevel.Fatal);
+        });
         var reach = new Reach(TimeProvider.System);
         if (builder.Configuration["port"] is { } portText)
         {
@@ -100,6 +103,8 @@ public sealed class Program
             builder.WebHost.UseUrls($"http://{(lan ? "0.0.0.0" : "127.0.0.1")}:{port}");
         }
 
+        if (builder.Configuration["proxy"] is { } proxy)
+            reach.OpenThrough(proxy);
         builder.WebHost.ConfigureKestrel(k =>
         {
             k.AddServerHeader = false;
@@ -107,6 +112,10 @@ public sealed class Program
         });
         builder.Services.AddApplication(place, builder.Configuration["gcode-mb"]);
         builder.Services.AddSingleton(reach);
+        builder.Services.AddSingleton<BenchPin>();
+        builder.Services.AddSingleton<Attempts>();
+        builder.Services.AddAuthentication(DoorScheme.Name).AddScheme<AuthenticationSchemeOptions, DoorScheme>(DoorScheme.Name, null);
+        builder.Services.AddAuthorization(RightsTable.AddPolicies);
         builder.Services.AddHostedService<FactorWorker>();
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(place.KeysFolder)).SetApplicationName("glenfrost");
         builder.Services.AddAntiforgery(o => o.HeaderName = "X-Ticket");
@@ -114,11 +123,23 @@ public sealed class Program
         builder.Services.Configure<RouteOptions>(o => o.ConstraintMap["trial"] = typeof(Pages.Trials.TrialRoute));
         builder.Services.AddRazorPages(o =>
         {
+            o.Conventions.ConfigureFilter(new BenchHandlerFilter());
             o.Conventions.AddPageRoute("/Filaments/Edit", "/filaments/{id:guid}/edit");
             o.Conventions.AddPageRoute("/Spools/Edit", "/spools/{id:guid}/edit");
             o.Conventions.AddPageRoute("/Printers/Edit", "/printers/{id:guid}/edit");
             o.Conventions.AddPageRoute("/Trials/Plan", "/toolheads/{id:guid}/{kind:trial}");
             o.Conventions.AddPageRoute("/Printers/Toolhead", "/toolheads/{id:guid}/edit");
+        });
+        // Whole files are read by two at a time, as many as this machine has hands for; a few more wait.
+        builder.Services.AddRateLimiter(o =>
+        {
+            o.AddConcurrencyLimiter(GcodeApi.AtOnce, l => (l.PermitLimit, l.QueueLimit) = (2, 16));
+            o.RejectionStatusCode = StatusCodes.Status503ServiceUnavailable;
+            o.OnRejected = async (c, stop) =>
+            {
+                c.HttpContext.Response.Headers.RetryAfter = "5";
+                await Results.Problem("Other files are being read. Send it again in a moment.", statusCode: 503, title: "Busy").ExecuteAsync(c.HttpContext);
+            };
         });
         builder.Services.AddProblemDetails();
         builder.Services.AddOpenApi("v1", TrialApi.Describe);
@@ -138,26 +159,32 @@ public sealed class Program
             await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
 
         app.UseMiddleware<Door>();
-        // A disk that is full is no fault of the program: a sentence, not where in the program it was met.
+        // A disk that is full is no fault of the program, nor is what somebody sent: a sentence, not where in the program it was met.
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
-            ExceptionHandlingPath = "/problem", SuppressDiagnosticsCallback = c => Disk.FaultOf(c.Exception) is not null,
+            ExceptionHandlingPath = "/problem",
+            SuppressDiagnosticsCallback = c => c.Exception is BadHttpRequestException || Disk.FaultOf(c.Exception) is not null,
         });
         app.UseStatusCodePagesWithReExecute("/problem", "?code={0}");
         app.UseRouting();
+        app.UseAuthentication();
+        app.UseAuthorization();
+        app.UseRateLimiter();
         app.UseAntiforgery();
-        app.MapStaticAssets();
-        app.MapRazorPages().WithStaticAssets();
-        app.MapOpenApi("/openapi/{documentName}.json");
-        app.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync });
-        TrialApi.Map(app);
-        RunFiles.Map(app);
-        PhotoDoor.Map(app);
-        ReadingApi.Map(app);
-        ExportDoor.Map(app);
-        ImportDoor.Map(app);
-        GcodeDoor.Map(app);
-        GcodeApi.Map(app);
+        app.MapStaticAssets().AllowAnonymous();
+        app.MapRazorPages().WithStaticAssets().Add(RightsTable.Apply);
+        var all = app.MapGroup("");
+        ((IEndpointConventionBuilder)all).Add(RightsTable.Apply);
+        all.MapOpenApi("/openapi/{documentName}.json");
+        all.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync });
+        TrialApi.Map(all);
+        RunFiles.Map(all);
+        PhotoDoor.Map(all);
+        ReadingApi.Map(all);
+        ExportDoor.Map(all);
+        ImportDoor.Map(all);
+        GcodeDoor.Map(all);
+        GcodeApi.Map(all);
         app.Lifetime.ApplicationStarted.Register(() =>
         {
             Console.WriteLine($"Glenfrost listens on {app.Urls.FirstOrDefault()?.Replace("0.0.0.0", "127.0.0.1")}  (data: {place.Folder})");

@@ -11,7 +11,7 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
-/// <summary>What forms begin with is a rule of the use case: a plan's from what is usual and what a link asks, a file's from the file, a printer's edit.</summary>
+/// <summary>What forms begin with is a rule of the use case: a plan's from what is usual and what a link asks, a file's from the file.</summary>
 public class FormStartTests(House house) : IClassFixture<House>
 {
     private readonly Visitor v = house.Visit();

@@ -34,6 +34,8 @@ public sealed class RepairTests : IDisposable
             Directory.Delete(folder, true);
     }
 
+    private static CancellationToken Stop => TestContext.Current.CancellationToken;
+
     /// <summary>Runs a command as typed; what it said on both streams, and its exit code.</summary>
     private static async Task<(int Code, string Said)> RunAsync(params string[] args)
     {
@@ -120,25 +122,25 @@ public sealed class RepairTests : IDisposable
         place.Backups.Take(good);
         // A newer one that is broken is not the one that is named.
         var broken = Path.Combine(place.BackupsFolder, "glenfrost-20260202-000000.zip");
-        await File.WriteAllBytesAsync(broken, (await File.ReadAllBytesAsync(good))[..300], TestContext.Current.CancellationToken);
+        await File.WriteAllBytesAsync(broken, (await File.ReadAllBytesAsync(good))[..300], Stop);
         File.SetLastWriteTimeUtc(good, DateTime.UtcNow.AddDays(-3));
         SqliteConnection.ClearAllPools();
         Damage(place.DatabasePath, how);
-        var asItWas = await File.ReadAllBytesAsync(place.DatabasePath, TestContext.Current.CancellationToken);
+        var asItWas = await File.ReadAllBytesAsync(place.DatabasePath, Stop);
 
         var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
         Assert.Equal((int)StartFault.Damaged, code);
         Assert.Contains("is damaged", said, StringComparison.Ordinal);
         Assert.Contains($"./glenfrost restore {good} --data {folder}", said, StringComparison.Ordinal);
         Plain(said);
-        Assert.Equal(asItWas, await File.ReadAllBytesAsync(place.DatabasePath, TestContext.Current.CancellationToken));
+        Assert.Equal(asItWas, await File.ReadAllBytesAsync(place.DatabasePath, Stop));
 
         (code, said) = await RunAsync("restore", "--data", folder, "--from", good);
         Assert.Equal((0, true), (code, said.Contains("set-aside-", StringComparison.Ordinal)));
         var aside = Assert.Single(Directory.GetDirectories(place.BackupsFolder, "set-aside-*"));
-        Assert.Equal(asItWas, await File.ReadAllBytesAsync(Path.Combine(aside, "glenfrost.db"), TestContext.Current.CancellationToken));
+        Assert.Equal(asItWas, await File.ReadAllBytesAsync(Path.Combine(aside, "glenfrost.db"), Stop));
         if (how == "journal")
-            Assert.Equal("no journal of this database", await File.ReadAllTextAsync(Path.Combine(aside, "glenfrost.db-wal"), TestContext.Current.CancellationToken));
+            Assert.Equal("no journal of this database", await File.ReadAllTextAsync(Path.Combine(aside, "glenfrost.db-wal"), Stop));
         Assert.Equal(["Lin"], await NamesAsync(place));
         Assert.Empty(Directory.EnumerateFiles(folder, "*.part", SearchOption.AllDirectories));
     }
@@ -152,7 +154,7 @@ public sealed class RepairTests : IDisposable
         place.Backups.Take(backup);
         SqliteConnection.ClearAllPools();
         Damage(place.DatabasePath, "head");
-        await File.WriteAllTextAsync(place.Files.PathOf(file.Sha256), "; a rotten file", TestContext.Current.CancellationToken);
+        await File.WriteAllTextAsync(place.Files.PathOf(file.Sha256), "; a rotten file", Stop);
         var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
         Assert.Equal((int)StartFault.Damaged, code);
         Assert.Contains("No whole backup stands in", said, StringComparison.Ordinal);
@@ -161,7 +163,7 @@ public sealed class RepairTests : IDisposable
         Plain(said);
         Assert.Equal(0, (await RunAsync("restore", "--data", folder, "--from", backup)).Code);
         using var back = new StreamReader(place.Files.Open(file.Sha256)!);
-        Assert.Equal("; a file", await back.ReadToEndAsync(TestContext.Current.CancellationToken));
+        Assert.Equal("; a file", await back.ReadToEndAsync(Stop));
     }
 
     [Fact]
@@ -169,7 +171,7 @@ public sealed class RepairTests : IDisposable
     {
         var place = await FilledAsync("Lin");
         await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
-            await db.Database.ExecuteSqlRawAsync("INSERT INTO __EFMigrationsHistory VALUES ('20990101000000_Later', '99.0')", TestContext.Current.CancellationToken);
+            await db.Database.ExecuteSqlRawAsync("INSERT INTO __EFMigrationsHistory VALUES ('20990101000000_Later', '99.0')", Stop);
         var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
         Assert.Equal((int)StartFault.Newer, code);
         Assert.Contains("newer version", said, StringComparison.Ordinal);
@@ -194,7 +196,7 @@ public sealed class RepairTests : IDisposable
             File.Delete(f);
         // An empty file in its place is no database either.
         if (files)
-            await File.WriteAllTextAsync(place.DatabasePath, "", TestContext.Current.CancellationToken);
+            await File.WriteAllTextAsync(place.DatabasePath, "", Stop);
         var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
         Assert.Equal((int)StartFault.Missing, code);
         Assert.Contains(backups ? "1 backup and 0 files" : "0 backups and 1 file", said, StringComparison.Ordinal);
@@ -276,11 +278,12 @@ public sealed class RepairTests : IDisposable
         Directory.CreateDirectory(place.FilesFolder);
         string[] left =
         [
-            Path.Combine(place.BackupsFolder, "glenfrost-1.zip.part"), Path.Combine(place.BackupsFolder, "glenfrost-1.zip.db.part"), place.DatabasePath + ".part",
+            Path.Combine(place.BackupsFolder, "glenfrost-1.zip.part"), Path.Combine(place.BackupsFolder, "glenfrost-1.zip.db.part"),
+            place.DatabasePath + ".part",
             Path.Combine(place.IncomingFolder, "a.part"), Path.Combine(place.FilesFolder, "b.part"),
         ];
         foreach (var f in left)
-            await File.WriteAllTextAsync(f, "left", TestContext.Current.CancellationToken);
+            await File.WriteAllTextAsync(f, "left", Stop);
         if (!OperatingSystem.IsWindows())
             File.SetUnixFileMode(folder, (UnixFileMode)0b111_101_101);
         using (var house = new EmptyHouse { Folder = folder, KeepFolder = true })
@@ -413,7 +416,7 @@ public sealed class RepairTests : IDisposable
         using var house = new FullHouse();
         var v = house.Visit();
         var run = await house.WithDb(db => db.Runs.Where(r => r.Stage == RunStages.Printed && r.Kind == "temperature-tower").OrderBy(r => r.Id).FirstAsync());
-        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", TestContext.Current.CancellationToken));
+        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
         await v.Go($"/runs/{run.Id}?open=read");
         var error = Console.Error;
         using var said = new StringWriter();
@@ -433,10 +436,10 @@ public sealed class RepairTests : IDisposable
             Assert.Equal(507, (int)v.Last.StatusCode);
             Assert.Contains("The disk is full", v.Text("h1"));
             Assert.Contains("21", v.Text("main"));
-            using var health = await v.Client.GetAsync("/health", TestContext.Current.CancellationToken);
+            using var health = await v.Client.GetAsync("/health", Stop);
             Assert.Equal(
                 (HttpStatusCode.ServiceUnavailable, "Unhealthy: the disk is full"),
-                (health.StatusCode, await health.Content.ReadAsStringAsync(TestContext.Current.CancellationToken)));
+                (health.StatusCode, await health.Content.ReadAsStringAsync(Stop)));
         }
         finally
         {
@@ -445,7 +448,7 @@ public sealed class RepairTests : IDisposable
 
         Assert.Single(said.ToString().Split("Glenfrost: The disk is full"), s => s.Length > 0);
         house.Disk.On = false;
-        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", TestContext.Current.CancellationToken));
+        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
         await v.Go($"/runs/{run.Id}?open=read");
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
     }

@@ -44,7 +44,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         profiles = new Profiles(bench);
         pieces = new Pieces(bench, profiles, place, answers);
         var factors = new FactorBook(bench, place);
-        runs = new TrialRuns(bench, new ScoreNoises(db), factors, answers);
+        runs = new TrialRuns(bench, new ScoreNoises(db), factors, answers, new(gate));
         plans = new PlanRuns(bench, pieces);
         reports = new PrintReports(bench, factors);
         decisions = new Decisions(bench, profiles);

@@ -12,6 +12,9 @@ public sealed class DeviceBook(GlenfrostDb db, WriteGate gate, TimeProvider cloc
     /// <summary>Name of the cookie that holds a tablet's token.</summary>
     public const string Cookie = "glenfrost-device";
 
+    /// <summary>How long a tablet or phone may be away before it types a code again.</summary>
+    public static readonly TimeSpan IdleTime = TimeSpan.FromDays(30);
+
     private static readonly TimeSpan SeenEvery = TimeSpan.FromMinutes(5);
 
     /// <summary>Enters a device and makes its token; somebody not known here yet is entered too. Inside the gate.</summary>
@@ -38,6 +41,9 @@ public sealed class DeviceBook(GlenfrostDb db, WriteGate gate, TimeProvider cloc
         var hash = Hash(token);
         return await db.Devices.AsNoTracking().FirstOrDefaultAsync(d => d.TokenHash == hash && d.Kind == kind);
     }
+
+    /// <summary>True where a device was away too long.</summary>
+    public bool IsIdle(Device device) => clock.GetUtcNow().UtcDateTime - (device.LastSeenAt ?? device.CreatedAt) > IdleTime;
 
     /// <summary>Notes that a device was here; at most every few minutes.</summary>
     public async Task SeenAsync(Device device)

@@ -27,7 +27,15 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
     {
         if (scope == "run")
         {
-            return await runs.LoadAsync(id) is { } v ? await Selection.RunAsync(bench.Db, id, $"{v.Title}: {v.Subject}") : null;
+            try
+            {
+                return await runs.LoadAsync(id) is { } v ? await Selection.RunAsync(bench.Db, id, $"{v.Title}: {v.Subject}") : null;
+            }
+            catch (Exception e) when (Disk.FaultOf(e) is null && e is not OperationCanceledException)
+            {
+                // A run whose plan can't be read goes out all the same: somebody may mend it.
+                return await bench.Db.Runs.AnyAsync(r => r.Id == id) ? await Selection.RunAsync(bench.Db, id, "A run whose page can't be drawn") : null;
+            }
         }
 
         if (await PairingTitleAsync(id) is not { } title)

@@ -43,6 +43,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
     /// <summary>Bytes that they may take together.</summary>
     public const long MostWaitingBytes = 3L * MostBytes;
 
+    private static readonly SemaphoreSlim One = new(1);
+
     private static readonly TimeSpan Kept = TimeSpan.FromDays(30);
 
     /// <summary>Takes an uploaded file over; what waited for a month is dropped.</summary>
@@ -68,8 +70,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         if (waiting.Count >= MostWaiting || held + file.Bytes > MostWaitingBytes)
             return (
                 null,
-                $"{Words.Plural(waiting.Count, "import")} with {Words.Size(held)} wait already; at most {MostWaiting} with {Words.Size(MostWaitingBytes)} do. " +
-                    $"Take one in or drop one on the page Exchange, then send {file.Name} again. Nothing was changed.");
+                $"{Words.Plural(waiting.Count, "import")} with {Words.Size(held)} wait already; at most {MostWaiting} with " +
+                    $"{Words.Size(MostWaitingBytes)} do. Take one in or drop one on the page Exchange, then send {file.Name} again. Nothing was changed.");
         var draft = new ImportDraft(Guid.CreateVersion7(), file.Name, kind, bench.Now);
         Directory.CreateDirectory(FolderOf(draft.Id));
         File.Move(file.Path, PathOf(draft.Id, "sent"));
@@ -114,7 +116,7 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
             if (json.Length > MostDocument)
                 throw new InvalidDataException(
                     $"The JSON has {Words.Size(json.Length)}; at most {Words.Size(MostDocument)} are read. Export it as a zip, or a pairing at a time.");
-            var archive = ArchiveReader.Read(json, RowRules.Of);
+            var archive = await ReadAsync(json);
             return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, HasFile), 0, 0);
         }
 
@@ -129,10 +131,7 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         try
         {
             await using var content = document[0].Open();
-            using var whole = new MemoryStream();
-            await CopyAsync(content, whole, MostDocument, Exports.DocumentName);
-            whole.Position = 0;
-            var archive = ArchiveReader.Read(whole, RowRules.Of);
+            var archive = await ReadAsync(content);
             return new(
                 archive, await ArchiveImport.CompareAsync(bench.Db, archive, h => HasFile(h) || files.ContainsKey(h)), files.Count,
                 zip.Entries.Count(e =>
@@ -144,6 +143,20 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         catch (Exception e) when (e is InvalidDataException && IsZipFault(e))
         {
             throw Broken();
+        }
+    }
+
+    /// <summary>Reads a document, one at a time whoever asks: a large one costs memory while it is looked at.</summary>
+    private static async Task<Archive> ReadAsync(Stream json)
+    {
+        await One.WaitAsync();
+        try
+        {
+            return await Task.Run(() => ArchiveReader.Read(json, RowRules.Of, MostDocument));
+        }
+        finally
+        {
+            One.Release();
         }
     }
 
@@ -277,21 +290,6 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
 
     private static InvalidDataException Broken() =>
         new("The zip can't be read to its end: it is half a file or damaged. Export it once more. Nothing was changed.");
-
-    private static async Task CopyAsync(Stream from, Stream to, long most, string name)
-    {
-        var buffer = new byte[1 << 16];
-        long bytes = 0;
-        int n;
-        while ((n = await from.ReadAsync(buffer)) > 0)
-        {
-            bytes += n;
-            if (bytes > most)
-                throw new InvalidDataException(
-                    $"{name} grows beyond {Words.Size(most)} while it is unpacked; it was not read further, and nothing was changed.");
-            await to.WriteAsync(buffer.AsMemory(0, n));
-        }
-    }
 
     private static async Task<string?> KindOfAsync(string path)
     {

@@ -153,15 +153,7 @@ public static class RowRules
             return settings;
         if (r.PlanVersion > StoredPlan.Version)
             return $"planVersion {r.PlanVersion} is of a newer Glenfrost; this one reads up to {StoredPlan.Version}";
-        try
-        {
-            return trial.Faults(trial.ReadPlan(r.PlanJson));
-        }
-        catch (Exception e)
-            when (e is System.Text.Json.JsonException or NotSupportedException or InvalidOperationException or NullReferenceException or ArgumentException)
-        {
-            return $"plan can't be read: {(e.Message.Length > 160 ? e.Message[..160] + "…" : e.Message)}";
-        }
+        return PlanBounds.Of(trial, r.PlanJson);
     }
 
     private static string? Factors(string json)

@@ -34,6 +34,7 @@ public static class MarkedWall
                 var (w, radius) = (size.LineWidthMm, 3 * size.NozzleMm / 0.4);
                 var plain = Wall(size, w, radius, false);
                 var marked = Wall(size, w, radius, true);
+                PieceSize.Layers(size.SectionLayers.Sum(n => (long)n));
                 var layers = new List<PieceLayer>();
                 for (var (section, n) = (0, 1); section < size.SectionLayers.Count; section++)
                 {

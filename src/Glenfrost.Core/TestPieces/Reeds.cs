@@ -57,6 +57,7 @@ public static class Reeds
             corners.AddRange([(size.LengthMm, 0), (size.LengthMm, size.DepthMm), (0, size.DepthMm)]);
             var pad = islands.Of(Plane.Polygon([.. corners]));
             var (plain, collared) = (Posts(0), Posts(0.25 * size.PostMm));
+            PieceSize.Layers(size.PadLayers + (long)ways.Count * size.SectionLayers);
             var layers = new List<PieceLayer>();
             var n = 0;
             void Add(int? section, IReadOnlyList<Island> shape, TravelWay? way) =>

@@ -15,7 +15,7 @@ public sealed record TowerLayers(int Sections, int LayersPerSection, int BaseLay
     public double Top(int layer) => Math.Round(FirstLayerHeightMm + (layer - 1) * LayerHeightMm, 4);
 
     /// <summary>All layers.</summary>
-    public int Total => BaseLayers + Sections * LayersPerSection;
+    public int Total => PieceSize.Layers(BaseLayers + (long)Sections * LayersPerSection);
 }
 
 /// <summary>Builds the tower of stiles, or one of its sections as a piece of its own, as closed regions per layer.</summary>

@@ -15,13 +15,13 @@ public sealed record BadRow(string Table, int Place, Guid? Id, string Why);
 public sealed class Archive
 {
     /// <summary>What was taken out: all, pairing, run …</summary>
-    public string Scope { get; init; } = "";
+    public string Scope { get; set; } = "";
 
     /// <summary>What it is called.</summary>
-    public string Title { get; init; } = "";
+    public string Title { get; set; } = "";
 
     /// <summary>When it was taken out, as it stands in the file.</summary>
-    public string ExportedAt { get; init; } = "";
+    public string ExportedAt { get; set; } = "";
 
     /// <summary>Rows by table.</summary>
     public Dictionary<ArchiveTable, List<Record>> Rows { get; } = [];
@@ -31,6 +31,18 @@ public sealed class Archive
 
     /// <summary>Tables and fields that this version does not know; they are left out.</summary>
     public SortedSet<string> Unknown { get; } = new(StringComparer.Ordinal);
+
+    /// <summary>Rows that were looked at, good and bad.</summary>
+    internal int Seen { get; set; }
+
+    /// <summary>Notes what is not known, as far as anybody would read it.</summary>
+    internal void NotKnown(string name)
+    {
+        if (Unknown.Count < MostUnknown)
+            Unknown.Add(name);
+    }
+
+    private const int MostUnknown = 200;
 }
 
 /// <summary>Reads an archive; each field is checked against its column.</summary>
@@ -40,66 +52,151 @@ public static class ArchiveReader
 
     private const int MostBad = 500;
 
-    /// <summary>Reads a document.</summary>
+    /// <summary>Most rows of all tables together.</summary>
+    private const int MostRows = 3_000_000;
+
+    /// <summary>Reads a document from a stream, a row at a time.</summary>
     /// <param name="json">The document.</param>
     /// <param name="rule">What is wrong with a record beyond the types of its fields; null where nothing is.</param>
+    /// <param name="mostBytes">Most bytes that are read of it.</param>
     /// <exception cref="InvalidDataException">It is no archive, or one of a newer version; the message says what would be right.</exception>
-    public static Archive Read(Stream json, Func<Record, string?> rule)
+    public static Archive Read(Stream json, Func<Record, string?> rule, long mostBytes = long.MaxValue)
     {
-        JsonDocument document;
         try
         {
-            document = JsonDocument.Parse(json, new JsonDocumentOptions { MaxDepth = 64 });
+            return Read(new JsonStream(json, mostBytes), rule);
         }
         catch (JsonException e)
         {
             throw new InvalidDataException(
                 $"The JSON can't be read to its end: line {e.LineNumber + 1}, byte {e.BytePositionInLine + 1}. It may be half a file: export it once more.");
         }
-
-        using (document)
-        {
-            var root = document.RootElement;
-            if (root.ValueKind != JsonValueKind.Object || Text(root, "format") is not { } format)
-                throw new InvalidDataException($"This JSON is no archive of Glenfrost: it does not say \"format\": \"{ArchiveWriter.Format}\".");
-            if (format != ArchiveWriter.Format)
-                throw new InvalidDataException($"This JSON calls itself \"{Short(format)}\"; an archive of Glenfrost says \"{ArchiveWriter.Format}\".");
-            if (!root.TryGetProperty("version", out var v) || v.ValueKind != JsonValueKind.Number || !v.TryGetInt32(out var version) || version < 1)
-                throw new InvalidDataException("The archive does not say its version; a whole number from 1 would be right.");
-            if (version > ArchiveWriter.Version)
-                throw new InvalidDataException(
-                    $"This archive was written by a newer Glenfrost (version {version} of the form; this one reads up to {ArchiveWriter.Version}). Update " +
-                        $"Glenfrost first."
-                );
-            if (!root.TryGetProperty("rows", out var rows) || rows.ValueKind != JsonValueKind.Object)
-                throw new InvalidDataException("The archive has no \"rows\": an object of tables would be right.");
-            var archive = new Archive
-            {
-                Scope = Short(Text(root, "scope") ?? "archive"), Title = Short(Text(root, "title") ?? ""), ExportedAt = Short(Text(root, "exportedAt") ?? ""),
-            };
-            foreach (var property in rows.EnumerateObject())
-            {
-                if (ArchiveTables.Find(property.Name) is not { } table)
-                    archive.Unknown.Add(Short(property.Name));
-                else if (property.Value.ValueKind != JsonValueKind.Array)
-                    throw new InvalidDataException($"rows.{table.Name} must be a list of rows.");
-                else
-                    ReadTable(archive, table, property.Value, rule);
-            }
-
-            return archive;
-        }
     }
 
-    private static void ReadTable(Archive archive, ArchiveTable table, JsonElement list, Func<Record, string?> rule)
+    private static Archive Read(JsonStream json, Func<Record, string?> rule)
+    {
+        var (texts, version, rows) = (new Dictionary<string, string>(), (int?)null, (Archive?)null);
+        var first = json.Next();
+        if (first == JsonTokenType.StartObject)
+        {
+            while (json.Next(out var name) is JsonTokenType.PropertyName)
+            {
+                switch (name)
+                {
+                    case "format" or "scope" or "title" or "exportedAt":
+                        if (OneOf(json, out var text) is JsonTokenType.String)
+                            texts.TryAdd(name, text!);
+                        if (name == "format")
+                            CheckFormat(texts);
+                        break;
+                    case "version":
+                        version ??= OneOf(json, out var number) is JsonTokenType.Number
+                            && int.TryParse(number, NumberStyles.None, CultureInfo.InvariantCulture, out var v) && v >= 1 ? v : 0;
+                        CheckVersion(version);
+                        break;
+                    case "rows" when rows is null:
+                        rows = ReadRows(json, rule);
+                        break;
+                    default:
+                        json.Skip();
+                        break;
+                }
+            }
+        }
+        else if (first == JsonTokenType.StartArray)
+        {
+            // Read to its end all the same: half a file is told as half a file.
+            while (json.NextOfList() is { } value)
+                value.Dispose();
+        }
+
+        CheckFormat(texts);
+        CheckVersion(version);
+        if (rows is null)
+            throw new InvalidDataException("The archive has no \"rows\": an object of tables would be right.");
+        while (json.Next() is not null)
+        {
+        }
+
+        (rows.Scope, rows.Title, rows.ExportedAt) = (
+            Short(texts.GetValueOrDefault("scope", "archive")), Short(texts.GetValueOrDefault("title", "")), Short(texts.GetValueOrDefault("exportedAt", "")));
+        return rows;
+    }
+
+    private static void CheckFormat(Dictionary<string, string> texts)
+    {
+        if (!texts.TryGetValue("format", out var format))
+            throw new InvalidDataException($"This JSON is no archive of Glenfrost: it does not say \"format\": \"{ArchiveWriter.Format}\".");
+        if (format != ArchiveWriter.Format)
+            throw new InvalidDataException($"This JSON calls itself \"{Short(format)}\"; an archive of Glenfrost says \"{ArchiveWriter.Format}\".");
+    }
+
+    private static void CheckVersion(int? version)
+    {
+        if (version is null or < 1)
+            throw new InvalidDataException("The archive does not say its version; a whole number from 1 would be right.");
+        if (version > ArchiveWriter.Version)
+            throw new InvalidDataException(
+                $"This archive was written by a newer Glenfrost (version {version} of the form; this one reads up to {ArchiveWriter.Version}). Update " +
+                    $"Glenfrost first."
+            );
+    }
+
+    /// <summary>A value of one token with its text; of a list or object its kind alone, and all of it is passed.</summary>
+    private static JsonTokenType? OneOf(JsonStream json, out string? text)
+    {
+        var kind = json.Next(out text);
+        if (kind is JsonTokenType.StartObject or JsonTokenType.StartArray)
+            json.SkipRest();
+        return kind;
+    }
+
+    private static Archive ReadRows(JsonStream json, Func<Record, string?> rule)
+    {
+        if (OneOfObject(json) is false)
+            throw new InvalidDataException("The archive has no \"rows\": an object of tables would be right.");
+        var archive = new Archive();
+        while (json.Next(out var name) is JsonTokenType.PropertyName)
+        {
+            if (ArchiveTables.Find(name!) is not { } table)
+            {
+                archive.NotKnown(Short(name!));
+                json.Skip();
+            }
+            else if (json.Next() is not JsonTokenType.StartArray)
+            {
+                throw new InvalidDataException($"rows.{table.Name} must be a list of rows.");
+            }
+            else
+            {
+                ReadTable(archive, table, json, rule);
+            }
+        }
+
+        return archive;
+    }
+
+    private static bool OneOfObject(JsonStream json)
+    {
+        var kind = json.Next();
+        if (kind is JsonTokenType.StartArray)
+            json.SkipRest();
+        return kind is JsonTokenType.StartObject;
+    }
+
+    private static void ReadTable(Archive archive, ArchiveTable table, JsonStream json, Func<Record, string?> rule)
     {
         var columns = table.Columns.ToDictionary(c => c.Name);
         var rows = archive.Rows[table] = [];
         var ids = new HashSet<Guid>();
         var place = -1;
-        foreach (var e in list.EnumerateArray())
+        while (json.NextOfList() is { } document)
         {
+            using var _ = document;
+            var e = document.RootElement;
             place++;
+            if (++archive.Seen > MostRows)
+                throw new InvalidDataException($"The archive holds more than {MostRows:N0} rows; it was not read further, and nothing was changed.");
             Guid? id =
                 e.ValueKind == JsonValueKind.Object && e.TryGetProperty("id", out var i) && i.ValueKind == JsonValueKind.String && i.TryGetGuid(out var g)
                     ? g
@@ -114,7 +211,16 @@ public static class ArchiveReader
                 why = "this id stands twice in the table";
             else
                 (record, why) = ReadRow(archive, table, columns, e);
-            why ??= rule(record!);
+            try
+            {
+                why ??= rule(record!);
+            }
+            catch (Exception fault) when (fault is not OutOfMemoryException)
+            {
+                // Whatever a rule stumbles over is this row's fault and nobody else's.
+                why = $"it can't be read: {Short(fault.Message)}";
+            }
+
             if (why is null)
                 rows.Add(record!);
             else if (archive.Bad.Count < MostBad)
@@ -124,13 +230,25 @@ public static class ArchiveReader
 
     private static (Record? Record, string? Why) ReadRow(Archive archive, ArchiveTable table, Dictionary<string, Column> columns, JsonElement e)
     {
+        try
+        {
+            return Fields(archive, table, columns, e);
+        }
+        catch (InvalidOperationException)
+        {
+            return (null, "it holds half of a character, or bytes that are no UTF-8: text in UTF-8 would be right");
+        }
+    }
+
+    private static (Record? Record, string? Why) Fields(Archive archive, ArchiveTable table, Dictionary<string, Column> columns, JsonElement e)
+    {
         var record = table.New();
         var seen = new HashSet<string>();
         foreach (var field in e.EnumerateObject())
         {
             if (!columns.TryGetValue(field.Name, out var column))
             {
-                archive.Unknown.Add($"{table.Name}.{Short(field.Name)}");
+                archive.NotKnown($"{table.Name}.{Short(field.Name)}");
                 continue;
             }
 
@@ -210,8 +328,6 @@ public static class ArchiveReader
         ColumnKind.Json => "a JSON value",
         _ => "a text",
     };
-
-    private static string? Text(JsonElement e, string name) => e.TryGetProperty(name, out var v) && v.ValueKind == JsonValueKind.String ? v.GetString() : null;
 
     private static string Short(string s) => s.Length > 80 ? s[..80] + "…" : s;
 }

@@ -67,8 +67,6 @@ public static class ReadingApi
 
     private static async Task<IResult> OpenAsync(Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs)
     {
-        if (await KnownAsync(context, devices, caller) is { } unknown)
-            return unknown;
         return await runs.LoadAsync(id) is not { Run.RemovedAt: null } v
             ? Gone()
             : Results.Json(
@@ -88,29 +86,21 @@ public static class ReadingApi
 
     private static IResult Gone() => Results.Problem("There is no such run, or it was removed.", statusCode: 404, title: "Not here");
 
-    /// <summary>Takes the device's token; the refusal where it is not taken.</summary>
-    private static async Task<IResult?> KnownAsync(HttpContext context, DeviceBook devices, Caller caller)
+    /// <summary>What is said to who asks without a token that is good here.</summary>
+    internal static async Task<IResult> UnknownAsync(HttpContext context, DeviceBook devices)
     {
         var header = context.Request.Headers.Authorization.ToString();
         var token = header.StartsWith("Bearer ", StringComparison.OrdinalIgnoreCase) ? header[7..].Trim() : null;
-        if (token is null)
-            return Unknown(context, "The request carries no token. Make one on the page Devices and send it as: Authorization: Bearer gfr_…");
-        var device = await devices.FindAsync(token, DeviceKinds.Readings);
-        if (device is null)
-            return Unknown(context, "This token is not known here. Make one on the page Devices; a tablet's own token opens pages only.");
-        if (device.WithdrawnAt is { } gone)
-            return Unknown(
-                context, $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored.");
-        (caller.DeviceId, caller.PersonId) = (device.Id, device.PersonId);
-        await devices.SeenAsync(device);
-        return null;
+        return Unknown(context, token is null
+            ? "The request carries no token. Make one on the page Devices and send it as: Authorization: Bearer gfr_…"
+            : await devices.FindAsync(token, DeviceKinds.Readings) is { WithdrawnAt: { } gone } device
+                ? $"The token of {device.Name} was withdrawn on {gone:yyyy-MM-dd HH:mm} UTC. What it posted before stands; nothing new was stored."
+                : "This token is not known here. Make one on the page Devices; a tablet's own token opens pages only.");
     }
 
     private static async Task<IResult> PostAsync(
         Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, ReadingStore store, Instruments instruments)
     {
-        if (await KnownAsync(context, devices, caller) is { } unknown)
-            return unknown;
         var (door, problem) = await TrialApi.OpenAsync(context);
         if (door is null)
             return problem!;
@@ -147,6 +137,10 @@ public static class ReadingApi
             door.Refuse("resolution", "resolution must be above 0, in the reading's unit, for example 0.01.");
         if (resolution is not null && instrument is null)
             door.Refuse("instrument", "instrument is missing: a resolution belongs to one.");
+        if (instrument is not null && string.IsNullOrWhiteSpace(instrument))
+            door.Refuse("instrument", "instrument is empty: its name would be right, or nothing.");
+        if (supersedes is not null && section is null)
+            door.Refuse("section", "section is missing: a correction says which cell it is of.");
         if (section is not null && aspect is null)
             door.Refuse("aspect", "aspect is missing: a section alone names no cell.");
         if (aspect == "state" && section is null)

@@ -160,9 +160,11 @@ public static class TrialApi
         try
         {
             var document = await JsonDocument.ParseAsync(context.Request.Body, new JsonDocumentOptions { MaxDepth = 32 });
-            return document.RootElement.ValueKind == JsonValueKind.Object
-                ? (new JsonDoor(document.RootElement), null)
-                : (null, Refused(new() { [""] = ["The body must be a JSON object."] }));
+            if (document.RootElement.ValueKind != JsonValueKind.Object)
+                return (null, Refused(new() { [""] = ["The body must be a JSON object."] }));
+            return NoText(document.RootElement, "") is { } field
+                ? (null, Refused(new() { [field] = ["This holds half of a character, or bytes that are no UTF-8: text in UTF-8 would be right."] }))
+                : (new JsonDoor(document.RootElement), null);
         }
         catch (JsonException e)
         {
@@ -175,6 +177,43 @@ public static class TrialApi
         {
             return (
                 null, Results.Problem("The body is larger than 2 MB; a plan or an evaluation needs far less.", statusCode: e.StatusCode, title: "Too large"));
+        }
+    }
+
+    /// <summary>The path of the first text that can't be read as one, names of fields included; null where all can.</summary>
+    private static string? NoText(JsonElement e, string path)
+    {
+        try
+        {
+            switch (e.ValueKind)
+            {
+                case JsonValueKind.String:
+                    e.GetString();
+                    return null;
+                case JsonValueKind.Array:
+                    var i = 0;
+                    foreach (var x in e.EnumerateArray())
+                    {
+                        if (NoText(x, $"{path}[{i++}]") is { } wrong)
+                            return wrong;
+                    }
+
+                    return null;
+                case JsonValueKind.Object:
+                    foreach (var p in e.EnumerateObject())
+                    {
+                        if (NoText(p.Value, path.Length == 0 ? p.Name : $"{path}.{p.Name}") is { } wrong)
+                            return wrong;
+                    }
+
+                    return null;
+                default:
+                    return null;
+            }
+        }
+        catch (InvalidOperationException)
+        {
+            return path;
         }
     }
 

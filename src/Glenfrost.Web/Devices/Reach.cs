@@ -1,4 +1,4 @@
-using Glenfrost.Application.Devices;
+using Glenfrost.Web.Rights;
 using System.Net;
 using System.Net.NetworkInformation;
 using System.Net.Sockets;
@@ -11,9 +11,6 @@ namespace Glenfrost.Web.Devices;
 /// </summary>
 public sealed class Reach(TimeProvider clock)
 {
-    /// <summary>Wrong codes after which the code changes.</summary>
-    public const int Tries = 5;
-
     /// <summary>How long a code may be typed.</summary>
     public static readonly TimeSpan CodeTime = TimeSpan.FromMinutes(15);
 
@@ -23,10 +20,13 @@ public sealed class Reach(TimeProvider clock)
     private readonly Lock gate = new();
     private string code = "";
     private DateTimeOffset codeFrom;
-    private int wrong;
+    private readonly Attempts attempts = new(clock);
 
     /// <summary>True where other devices of the network may come in.</summary>
     public bool Lan { get; private set; }
+
+    /// <summary>True where a proxy of this machine was named that hands requests on.</summary>
+    public bool Proxied { get; private set; }
 
     /// <summary>Addresses to open on another device, best first; empty without <c>--lan</c>.</summary>
     public IReadOnlyList<string> Addresses { get; private set; } = [];
@@ -56,6 +56,18 @@ public sealed class Reach(TimeProvider clock)
         Addresses = [.. given.Concat(own).Select(h => $"http://{h}:{port}")];
     }
 
+    /// <summary>Lets requests in that a proxy of this machine hands on: each device by its code.</summary>
+    /// <param name="name">Name under which the proxy is reached.</param>
+    /// <exception cref="ArgumentException">It is no host name.</exception>
+    public void OpenThrough(string name)
+    {
+        if (Uri.CheckHostName(name) is UriHostNameType.Unknown)
+            throw new ArgumentException($"\"{name}\" is no host name: bench.example would be right.");
+        (Lan, Proxied) = (true, true);
+        hosts.Add(name);
+        Addresses = [.. Addresses, $"http://{name}"];
+    }
+
     /// <summary>An address that opens on other devices too, where the bench is open to them; else the one that was asked under.</summary>
     public string AddressOf(HttpRequest request, string path)
     {
@@ -74,10 +86,16 @@ public sealed class Reach(TimeProvider clock)
         }
     }
 
-    /// <summary>Takes a typed code. A good one is used up, and after five wrong ones it changes.</summary>
+    /// <summary>
+    /// Takes a typed code. A good one is used up. A wrong one changes nothing for others: the code stands, and who typed it waits longer each time.
+    /// </summary>
+    /// <param name="typed">As it was typed.</param>
+    /// <param name="from">Address that it came from.</param>
     /// <returns>Null where it is good, else what is wrong with it.</returns>
-    public string? Take(string typed)
+    public string? Take(string typed, string from)
     {
+        if (attempts.Wait(from) is { } wait)
+            return $"Too many wrong codes came from here: wait {Attempts.Words(wait)}, then type the one that stands on the console.";
         var plain = new string([.. typed.ToUpperInvariant().Where(char.IsAsciiLetterOrDigit)]);
         lock (gate)
         {
@@ -91,14 +109,14 @@ public sealed class Reach(TimeProvider clock)
                     System.Text.Encoding.ASCII.GetBytes(plain), System.Text.Encoding.ASCII.GetBytes(code.Replace("-", "", StringComparison.Ordinal))))
             {
                 Renew();
+                attempts.Passed(from);
                 return null;
             }
-
-            if (++wrong < Tries)
-                return $"This is not the code on the console: eight letters and digits, for example {Sample}. {Tries - wrong} more tries, then it changes.";
-            Renew();
-            return "Too many wrong codes: it changed. Look at the console for the new one.";
         }
+
+        var then = attempts.Failed(from);
+        return $"This is not the code on the console: eight letters and digits, for example {Sample}." +
+            (then > TimeSpan.Zero ? $" The next try counts in {Attempts.Words(then)}." : "");
     }
 
     private const string Sample = "ABCD-3467";
@@ -109,7 +127,7 @@ public sealed class Reach(TimeProvider clock)
     private void Renew()
     {
         code = $"{RandomNumberGenerator.GetString(Letters, 4)}-{RandomNumberGenerator.GetString(Letters, 4)}";
-        (codeFrom, wrong) = (clock.GetUtcNow(), 0);
+        codeFrom = clock.GetUtcNow();
         if (Lan)
             CodeChanged?.Invoke(code);
     }

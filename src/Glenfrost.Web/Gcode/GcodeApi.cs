@@ -21,16 +21,21 @@ namespace Glenfrost.Web.Gcode;
 /// <summary>Inspects and steps files over HTTP; nothing is kept.</summary>
 public static class GcodeApi
 {
+    /// <summary>Limit of how many files are read at once.</summary>
+    public const string AtOnce = "files at once";
+
     public static void Map(IEndpointRouteBuilder app)
     {
-        app.MapPost("/api/v1/gcode/inspect", InspectAsync).DisableAntiforgery().WithTags("G-code").WithSummary("Inspects a sliced file")
+        app.MapPost("/api/v1/gcode/inspect", InspectAsync).DisableAntiforgery().RequireRateLimiting(AtOnce)
+            .WithTags("G-code").WithSummary("Inspects a sliced file")
             .WithDescription(
                 "Body: the file itself (text/x.gcode, text/plain or application/octet-stream), or multipart/form-data with a part named file. Read as a " +
                     "stream; nothing is stored. Query: maxSpeedMmPerS, accelerationMmPerS2 (limits for the time; usual ones otherwise), time=false (speeds " +
                     "of the file alone), filamentDiameterMm (1.75), densityGPerCm3 (1.24), flowLimitMm3PerS, name. Times in s, lengths in mm, volumes in " +
                     "mm³; layers and features count from 0, lines from 1."
             ).Produces<GcodeReport>().ProducesProblem(413).ProducesProblem(415).ProducesProblem(422);
-        app.MapPost("/api/v1/gcode/step", StepAsync).DisableAntiforgery().WithTags("G-code").WithSummary("Steps a sliced file by height")
+        app.MapPost("/api/v1/gcode/step", StepAsync).DisableAntiforgery().RequireRateLimiting(AtOnce)
+            .WithTags("G-code").WithSummary("Steps a sliced file by height")
             .WithDescription(
                 "multipart/form-data with a part named plan (JSON: what, from, to, by, baseMm or baseLayers, baseToo, sectionMm or sectionLayers, dialect, again) " +
                     "and a part named file. what is one of temperature, fan, flow, retraction-length, retraction-speed, pressure-advance, speed, " +

@@ -9,8 +9,6 @@ namespace Glenfrost.Web.Pages;
 /// <summary>Where a tablet or phone types the code once.</summary>
 internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, DeviceAccess access) : BenchPage(bench)
 {
-    private static readonly TimeSpan Remembered = TimeSpan.FromDays(400);
-
     /// <summary>Why it is asked, where there is a reason beyond the first visit.</summary>
     public string? Said { get; private set; }
 
@@ -19,7 +17,7 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
         if (!reach.Lan)
             return Redirect("/devices");
         Sheet["to"] = Local(to);
-        Sheet["person"] = (await Bench.PersonAsync()).Name;
+        // Nobody's name is told to who was not let in yet.
         await SayAsync();
         return Page();
     }
@@ -34,7 +32,7 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
         if (Sheet["code"].Trim().Length == 0)
             Sheet.Refuse("code", "Type the code that the console shows.");
         // The code is used up only with all else in order.
-        if (Sheet.IsGood && reach.Take(Sheet["code"]) is { } wrong)
+        if (Sheet.IsGood && reach.Take(Sheet["code"], HttpContext.Connection.RemoteIpAddress?.ToString() ?? "here") is { } wrong)
             Sheet.Refuse("code", wrong);
         if (!Sheet.IsGood)
         {
@@ -44,8 +42,9 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
 
         var (device, token) = await access.EnterAsync(name!, DeviceKinds.Pages, who!);
         Response.Cookies.Append(
-            DeviceBook.Cookie, token, new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = Remembered, IsEssential = true, Path = "/" });
-        Tell($"{device.Name} is let in. It is remembered until it is withdrawn.");
+            DeviceBook.Cookie, token,
+            new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = DeviceBook.IdleTime, IsEssential = true, Path = "/" });
+        Tell($"{device.Name} is let in. It is remembered until it is withdrawn, or is away for {DeviceBook.IdleTime.TotalDays:0} days.");
         return LocalRedirect(Local(Sheet["to"]));
     }
 
@@ -53,8 +52,8 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
     {
         if (Request.Cookies[DeviceBook.Cookie] is not { } token)
             return;
-        Said = await devices.FindAsync(token, DeviceKinds.Pages) is { WithdrawnAt: { } at } device
-            ? $"{device.Name} was withdrawn on {Words.Day(at)} at {Words.Time(at)} UTC. What was saved from it stands. To let it in again, type a new code."
+        Said = await devices.FindAsync(token, DeviceKinds.Pages) is { WithdrawnAt: { } at }
+            ? $"This device was withdrawn on {Words.Day(at)} at {Words.Time(at)} UTC. What was saved from it stands. To let it in again, type a new code."
             : "The bench does not know this device any more. Type the code that its console shows.";
     }
 

@@ -2,12 +2,13 @@ using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
+using Glenfrost.Web.Rights;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace place) : BenchPage(bench)
+internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace place, BenchPin pin) : BenchPage(bench)
 {
     public static IEnumerable<KeyValuePair<string, string>> Themes { get; } =
         [KeyValuePair.Create("", "as the system"), KeyValuePair.Create("light", "light"), KeyValuePair.Create("dark", "dark")];
@@ -17,7 +18,43 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
     /// <summary>Everybody who works at this bench.</summary>
     public List<string> People { get; private set; } = [];
 
+    /// <summary>True on the bench's own machine.</summary>
+    public bool AtBench => Bench.DeviceId is null;
+
+    /// <summary>True where the bench's browser types a PIN.</summary>
+    public bool HasPin => pin.IsSet;
+
     public async Task OnGetAsync()
+    {
+        await ShowAsync();
+    }
+
+    /// <summary>Sets the bench's PIN, or takes it away.</summary>
+    public async Task<IActionResult> OnPostPinAsync()
+    {
+        ReadForm();
+        var (typed, again) = (Sheet["pin"], Sheet["pinAgain"]);
+        if (typed.Length is > 0 and < BenchPin.Least or > BenchPin.Most)
+            Sheet.Refuse("pin", $"{BenchPin.Least} to {BenchPin.Most} characters would be right; empty takes it away.");
+        else if (typed != again)
+            Sheet.Refuse("pinAgain", "This is not what stands above it.");
+        if (!Sheet.IsGood)
+        {
+            var errors = Sheet.Errors.ToDictionary();
+            await ShowAsync();
+            foreach (var (field, error) in errors)
+                Sheet.Refuse(field, error);
+            return Refused();
+        }
+
+        pin.Set(typed);
+        if (typed.Length > 0)
+            pin.Remember(Response);
+        Tell(typed.Length > 0 ? "The PIN is set. This browser knows it; others of this machine are asked." : "No PIN is asked any more.");
+        return Redirect("/preferences");
+    }
+
+    private async Task ShowAsync()
     {
         Sheet["person"] = (await Bench.PersonAsync()).Name;
         People = await people.NamesAsync();
@@ -32,6 +69,13 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
         var theme = Sheet.Choice("theme", "Theme", [.. Themes.Select(t => t.Key)], "");
         if (!Sheet.IsGood)
             return Refused();
+        if (!AtBench && !string.Equals(name, (await Bench.PersonAsync()).Name, StringComparison.Ordinal))
+        {
+            Sheet.Refuse("person", "Who works on this device was said when it was let in. Withdraw it at the bench and let it in anew for somebody else.");
+            People = await people.NamesAsync();
+            return Refused();
+        }
+
         var took = await people.IsHereAsync(name!, Sheet.Ticked("other"));
         var options = new CookieOptions { MaxAge = TimeSpan.FromDays(3650), SameSite = SameSiteMode.Lax, HttpOnly = true, IsEssential = true };
         Response.Cookies.Append("theme", theme, options);

@@ -14,6 +14,9 @@ internal sealed class ProblemModel(DiskTrouble trouble) : PageModel
 
     public string Text { get; private set; } = "";
 
+    /// <summary>The run whose page was asked for and could not be drawn; null for another page.</summary>
+    public Guid? Run { get; private set; }
+
     public List<(string Name, string Value)> Typed { get; private set; } = [];
 
     public Task<IActionResult> OnGetAsync(int? code) => ShowAsync(code);
@@ -32,6 +35,10 @@ internal sealed class ProblemModel(DiskTrouble trouble) : PageModel
             400 => (
                 "This form could not be taken",
                 "Its ticket is missing or older than this browser's visit. Nothing was saved. Open the page again and send it once more."),
+            403 => (
+                "The bench's own",
+                "This is done at the bench's own machine: letting devices in and out, tokens, the whole archive out and in, who works there. Nothing " +
+                    "was changed."),
             404 => (
                 "Not here", "Nothing stands at this address. It may have been removed: the Log says when, and a removal can be undone there right after it."),
             405 => ("Not this way", "This address takes forms only from its own page. Nothing was changed."),
@@ -46,6 +53,15 @@ internal sealed class ProblemModel(DiskTrouble trouble) : PageModel
             trouble.Tell(fault);
             (status, Head, var shortly, Text) = DiskTrouble.Words(fault);
             Response.Headers[DiskTrouble.Header] = shortly;
+        }
+
+        if (status == 500 && path.Split('/') is ["", "runs", var run, ..] && Guid.TryParse(run, out var id))
+        {
+            Run = id;
+            (Head, Text) = (
+                "The page of this run can't be drawn",
+                "Something in its plan or its readings is not as it should be. What is stored is safe. Take the run out to keep or mend " +
+                    "it, or remove it; the server's console says more.");
         }
 
         if (path.StartsWith("/api/", StringComparison.Ordinal) || path.StartsWith("/openapi/", StringComparison.Ordinal))

@@ -13,6 +13,9 @@ internal sealed class UndoModel(Bench bench, UndoChange undo) : BenchPage(bench)
         ReadForm();
         if (Sheet["what"].Split(':') is not [var kind, var text] || !Guid.TryParse(text, out var id))
             return NotFound();
+        // Whoever holds a tablet does not let one in again that the bench showed out.
+        if (kind == "device" && !User.HasClaim(c => c.Type == Rights.RightsTable.BenchClaim))
+            return Forbid();
         try
         {
             var (said, link) = await undo.TakeBackAsync(kind, id);

@@ -14,7 +14,12 @@ public sealed class Upload : IDisposable
 {
     private const int LongestField = 100_000;
 
-    private const int MostFields = 500;
+    private const int LongestTicket = 2_000;
+
+    private const int MostFields = 100;
+
+    /// <summary>Characters of all fields together.</summary>
+    private const int MostText = 400_000;
 
     /// <summary>Beyond this nothing is even read to its end.</summary>
     private const long MostDrained = 1L << 30;
@@ -77,25 +82,36 @@ public sealed class Upload : IDisposable
     {
         var stop = context.RequestAborted;
         var antiforgery = context.RequestServices.GetRequiredService<IAntiforgery>();
+        // Before anything of a form is kept its ticket is known: from the header, or from the first field.
         var trusted = false;
+        if (context.Request.Headers["X-Ticket"].Count > 0)
+        {
+            await antiforgery.ValidateRequestAsync(context);
+            trusted = true;
+        }
+
+        var sum = 0;
         while (await reader.ReadNextSectionAsync(stop) is { } section)
         {
             if (!ContentDispositionHeaderValue.TryParse(section.ContentDisposition, out var disposition))
                 continue;
             var field = HeaderUtilities.RemoveQuotes(disposition.Name).Value ?? "";
-            if (!disposition.IsFileDisposition())
+            if (!trusted)
             {
-                if (Fields.Count < MostFields && await TextAsync(section.Body, stop) is { } text)
-                    Fields[field] = text;
+                context.Request.Headers["X-Ticket"] =
+                    !disposition.IsFileDisposition() && field == "__RequestVerificationToken" ? await TextAsync(section.Body, LongestTicket, stop) : "-";
+                await antiforgery.ValidateRequestAsync(context);
+                trusted = true;
                 continue;
             }
 
-            if (!trusted)
+            if (!disposition.IsFileDisposition())
             {
-                if (context.Request.Headers["X-Ticket"].Count == 0)
-                    context.Request.Headers["X-Ticket"] = Fields.GetValueOrDefault("__RequestVerificationToken", "-");
-                await antiforgery.ValidateRequestAsync(context);
-                trusted = true;
+                if (Fields.Count == MostFields)
+                    throw new InvalidDataException("too many fields");
+                Fields[field] = await TextAsync(section.Body, Math.Min(LongestField, MostText - sum), stop);
+                sum += Fields[field].Length;
+                continue;
             }
 
             var name = Path.GetFileName(
@@ -113,20 +129,26 @@ public sealed class Upload : IDisposable
 
         if (!trusted)
         {
-            context.Request.Headers["X-Ticket"] =
-                context.Request.Headers["X-Ticket"].Count > 0
-                    ? context.Request.Headers["X-Ticket"]
-                    : Fields.GetValueOrDefault("__RequestVerificationToken", "-");
+            context.Request.Headers["X-Ticket"] = "-";
             await antiforgery.ValidateRequestAsync(context);
         }
     }
 
-    private static async Task<string?> TextAsync(Stream body, CancellationToken stop)
+    /// <exception cref="InvalidDataException">It is longer.</exception>
+    private static async Task<string> TextAsync(Stream body, int most, CancellationToken stop)
     {
         using var reader = new StreamReader(body);
-        var buffer = new char[LongestField + 1];
-        var n = await reader.ReadBlockAsync(buffer, stop);
-        return n > LongestField ? throw new InvalidDataException("field too long") : new string(buffer, 0, n);
+        var text = new System.Text.StringBuilder();
+        var buffer = new char[1024];
+        int n;
+        while ((n = await reader.ReadAsync(buffer, stop)) > 0)
+        {
+            if (text.Length + n > most)
+                throw new InvalidDataException("field too long");
+            text.Append(buffer, 0, n);
+        }
+
+        return text.ToString();
     }
 
     private static async Task<UploadedFile?> FileAsync(Stream body, string field, string name, string folder, long mostBytes, CancellationToken stop)

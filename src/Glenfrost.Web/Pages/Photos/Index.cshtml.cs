@@ -21,7 +21,9 @@ namespace Glenfrost.Web.Pages.Photos;
 public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
-internal sealed class IndexModel(Bench bench, PhotoBook book, Erasure erasure, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place) : BenchPage(bench)
+internal sealed class IndexModel(
+    Bench bench, PhotoBook book, Erasure erasure, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place)
+    : BenchPage(bench)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;

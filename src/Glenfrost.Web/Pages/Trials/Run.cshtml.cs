@@ -78,6 +78,15 @@ internal sealed partial class RunModel(
         return Redirect(V.Home);
     }
 
+    /// <summary>Removes a run whose page can't be drawn.</summary>
+    public async Task<IActionResult> OnPostRemoveUnreadAsync(Guid id)
+    {
+        if (!await runs.RemoveUnreadAsync(id))
+            return NotFound();
+        Tell("The run is removed. What it put in the profile stays.", "run", id);
+        return Redirect("/");
+    }
+
     private IActionResult RefusedHere(int status = 422, bool openRead = false)
     {
         OpenRead = openRead;
