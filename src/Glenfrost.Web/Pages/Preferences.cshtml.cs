@@ -44,6 +44,7 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
             await ShowAsync();
             foreach (var (field, error) in errors)
                 Sheet.Refuse(field, error);
+            Sheet.Notice = "The PIN is not set. It is never sent back to the page: type it anew.";
             return Refused();
         }
 
