@@ -134,11 +134,14 @@ public sealed class Program
         builder.Services.AddRateLimiter(o =>
         {
             o.AddConcurrencyLimiter(GcodeApi.AtOnce, l => (l.PermitLimit, l.QueueLimit) = (2, 16));
+            // It writes, and anybody may ask: one at a time, so that a save waits for one at most.
+            o.AddConcurrencyLimiter(WritesCheck.AtOnce, l => (l.PermitLimit, l.QueueLimit) = (1, 8));
             o.RejectionStatusCode = StatusCodes.Status503ServiceUnavailable;
             o.OnRejected = async (c, stop) =>
             {
                 c.HttpContext.Response.Headers.RetryAfter = "5";
-                await Results.Problem("Other files are being read. Send it again in a moment.", statusCode: 503, title: "Busy").ExecuteAsync(c.HttpContext);
+                await Results.Problem("As much as can be done at once is being done. Send it again in a moment.", statusCode: 503, title: "Busy")
+                    .ExecuteAsync(c.HttpContext);
             };
         });
         builder.Services.AddProblemDetails();
@@ -176,7 +179,7 @@ public sealed class Program
         var all = app.MapGroup("");
         ((IEndpointConventionBuilder)all).Add(RightsTable.Apply);
         all.MapOpenApi("/openapi/{documentName}.json");
-        all.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync });
+        all.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync }).RequireRateLimiting(WritesCheck.AtOnce);
         TrialApi.Map(all);
         RunFiles.Map(all);
         PhotoDoor.Map(all);

@@ -141,6 +141,18 @@ public class HostileTests(House house) : IClassFixture<House>
         }
     }
 
+    [Theory]
+    [InlineData("api/v1/gcode/inspect", "files at once")]
+    [InlineData("api/v1/gcode/step", "files at once")]
+    [InlineData("health", "health at once")]
+    public void What_costs_much_is_done_a_few_at_a_time(string route, string limit)
+    {
+        _ = house.Services;
+        var endpoint = house.Services.GetRequiredService<Microsoft.AspNetCore.Routing.EndpointDataSource>().Endpoints
+            .OfType<Microsoft.AspNetCore.Routing.RouteEndpoint>().First(e => e.RoutePattern.RawText!.Trim('/') == route);
+        Assert.Equal(limit, endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.RateLimiting.EnableRateLimitingAttribute>()?.PolicyName);
+    }
+
     [Fact]
     public async Task A_form_that_does_not_begin_with_its_ticket_is_not_read_and_its_fields_have_a_sum()
     {

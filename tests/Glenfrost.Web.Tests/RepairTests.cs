@@ -236,6 +236,61 @@ public sealed class RepairTests : IDisposable
     }
 
     [Fact]
+    public void A_lock_that_a_killed_holder_left_is_free_and_two_folders_have_two()
+    {
+        var (place, other) = (new DataPlace(folder), new DataPlace(Path.Combine(elsewhere, "other")));
+        File.WriteAllText(Path.Combine(folder, "lock"), "");
+        File.WriteAllText(Path.Combine(folder, "lock.holder"), "glenfrost serve (process 1, since 2026-01-01 00:00 UTC)");
+        using (DataLock.Take(place, "serve"))
+        {
+            using var beside = DataLock.Take(other, "serve");
+            var told = Assert.Throws<StartRefusedException>(() => DataLock.Take(place, "restore"));
+            Assert.Contains($"process {Environment.ProcessId}", told.Message, StringComparison.Ordinal);
+        }
+
+        DataLock.Take(place, "restore").Dispose();
+    }
+
+    [Fact]
+    public async Task A_correction_right_after_a_start_asks_why_since_nobody_knows_how_long_ago_it_was()
+    {
+        Guid run;
+        async Task<string> Put(Visitor v, string key, string text, string supersedes = "")
+        {
+            await v.Press(
+                "form[method=post]", $"/runs/{run}?handler=Reading", ("key", key), ("section", "1"), ("aspect", "bond"), ("text", text),
+                ("supersedes", supersedes));
+            return System.Text.Json.JsonDocument.Parse(await v.Last.Content.ReadAsStringAsync(Stop)).RootElement.GetProperty("status").GetString()!;
+        }
+
+        using (var house = new House { Folder = folder, KeepFolder = true })
+        {
+            run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop))).Id;
+            var v = house.Visit();
+            await v.Go($"/runs/{run}");
+            Assert.Equal("saved", await Put(v, "a", "3"));
+            // A slip, within its minute.
+            await v.Go($"/runs/{run}");
+            var first = await house.WithDb(db => db.Readings.Where(r => r.Key == "a").Select(r => r.Id).FirstAsync(Stop));
+            Assert.Equal("saved", await Put(v, "b", "2", first.ToString()));
+        }
+
+        using var again = new AgainAt(folder);
+        var w = again.Visit();
+        await w.Go($"/runs/{run}");
+        var standing = await again.WithDb(db => db.Readings.Where(r => r.Key == "b").Select(r => r.Id).FirstAsync(Stop));
+        Assert.Equal("why", await Put(w, "c", "4", standing.ToString()));
+    }
+
+    /// <summary>The application on a folder that stands.</summary>
+    private sealed class AgainAt : House
+    {
+        public AgainAt(string folder) => (Folder, KeepFolder) = (folder, true);
+
+        protected override bool WithDemo => false;
+    }
+
+    [Fact]
     public void Faults_of_the_disk_are_known_by_what_the_system_and_the_database_really_throw()
     {
         if (File.Exists("/dev/full"))

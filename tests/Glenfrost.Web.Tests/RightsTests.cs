@@ -7,7 +7,9 @@ using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Routing;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.Configuration;
 using Microsoft.Extensions.DependencyInjection;
+using Microsoft.Extensions.Hosting;
 
 namespace Glenfrost.Web.Tests;
 
@@ -190,6 +192,41 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         // A right code opens nothing either: nobody named the proxy.
         using var code = await client.PostAsync("/device", new FormUrlEncodedContent([new("code", house.Code), new("name", "x"), new("person", "y")]), Stop);
         Assert.NotEqual(HttpStatusCode.Found, code.StatusCode);
+    }
+
+    /// <summary>The bench behind a proxy of its own machine, which was named.</summary>
+    private sealed class ProxiedHouse : House
+    {
+        protected override IHost CreateHost(IHostBuilder builder)
+        {
+            builder.ConfigureHostConfiguration(c => c.AddInMemoryCollection(new Dictionary<string, string?> { ["proxy"] = "bench.example" }));
+            return base.CreateHost(builder);
+        }
+
+        protected override bool WithDemo => false;
+    }
+
+    [Fact]
+    public async Task Behind_a_named_proxy_each_device_types_the_code_and_the_bench_itself_types_none()
+    {
+        using var own = new ProxiedHouse();
+        using var through = own.CreateClient(new() { AllowAutoRedirect = false });
+        through.DefaultRequestHeaders.Add("X-Forwarded-For", "203.0.113.9");
+        through.DefaultRequestHeaders.Host = "bench.example";
+        using (var led = await Ask(through, "GET", "/log"))
+            Assert.StartsWith("/device?to=", led.Headers.Location!.ToString(), StringComparison.Ordinal);
+        using (var refused = await Ask(through, "POST", "/room"))
+            Assert.Equal(HttpStatusCode.Unauthorized, refused.StatusCode);
+        var device = own.Visit();
+        device.Client.DefaultRequestHeaders.Add("X-Forwarded-For", "203.0.113.9");
+        device.Client.DefaultRequestHeaders.Host = "bench.example";
+        await device.Go("/device");
+        await device.Submit("form.narrow", ("code", own.Services.GetRequiredService<Reach>().Code()), ("name", "far tablet"), ("person", "Isla"));
+        Assert.Equal("/", device.Path);
+        // It is a device, and no bench.
+        Assert.Equal(HttpStatusCode.Forbidden, (await device.Client.GetAsync("/export/archive.zip", Stop)).StatusCode);
+        Assert.Equal(HttpStatusCode.OK, (await own.Visit().Client.GetAsync("/export/archive.zip", Stop)).StatusCode);
+        Assert.Throws<ArgumentException>(() => new Reach(TimeProvider.System).OpenThrough("no host !"));
     }
 
     [Fact]

@@ -57,6 +57,9 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
     await page.goto(server.url + path);
     await look(page, path);
   }
+  await page.goto(`${server.url}/preferences`);
+  await page.getByText('PIN of this bench').click();
+  await look(page, 'the PIN');
   // Every kind of trial: a run as it stands, its readings, its plan.
   await page.goto(`${server.url}/log?kind=run`);
   const links = await page.$$eval('a[href^="/runs/"]', a => a.map(x => [x.textContent.trim().replace(/ \d.*/, ''), x.getAttribute('href').split(/[?#]/)[0]]));
@@ -82,6 +85,7 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
   await page.goto(photos);
   await look(page, 'photos');
   await page.locator('.shot a').first().click();
+  await page.getByText('Erase it for good').click();
   await look(page, 'photo');
   await page.goto(`${photos}?across=4`);
   await look(page, 'across runs');
@@ -95,7 +99,7 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
   await page.getByRole('link', { name: /225-195/ }).first().click();
   await page.locator('#layer[data-drawn]').waitFor();
   await page.locator('details.diff summary').click();
-  await page.locator('.quiet details summary').click();
+  for (const folded of await page.locator('.quiet details summary').all()) await folded.click();
   await look(page, 'stepped file');
   await page.goto(`${server.url}/gcode`);
   await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();

@@ -53,6 +53,9 @@ public sealed class DiskTrouble(DataPlace place, TimeProvider clock)
 /// <summary>Healthy is what can write.</summary>
 internal sealed class WritesCheck(IServiceScopeFactory scopes, DiskTrouble trouble) : IHealthCheck
 {
+    /// <summary>Limit of how many are done at once.</summary>
+    public const string AtOnce = "health at once";
+
     public async Task<HealthCheckResult> CheckHealthAsync(HealthCheckContext context, CancellationToken cancellationToken = default)
     {
         await using var scope = scopes.CreateAsyncScope();
