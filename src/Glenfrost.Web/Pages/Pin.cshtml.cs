@@ -33,7 +33,11 @@ internal sealed class PinModel(Bench bench, BenchPin pin, Attempts attempts) : B
         }
 
         if (!Sheet.IsGood)
+        {
+            Sheet.Notice = "The bench stays shut. A PIN is never sent back to the page: type it anew.";
             return Refused();
+        }
+
         attempts.Passed(from);
         pin.Remember(Response);
         return LocalRedirect(Local(Sheet["to"]));
