@@ -282,7 +282,17 @@ public sealed class Program
         var place = new DataPlace(c["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER."));
         using var held = DataLock.Take(place, "restore");
         place.Sweep();
-        var kept = place.Backups.RestoreFrom(c["from"] ?? throw new ArgumentException("no backup was named: --from FILE."));
+        var from = c["from"] ?? throw new ArgumentException("no backup was named: --from FILE.");
+        string? kept;
+        try
+        {
+            kept = place.Backups.RestoreFrom(from);
+        }
+        catch (Exception e) when (Disk.FaultOf(e) is { } fault)
+        {
+            throw place.Refusal(fault, e);
+        }
+
         Console.WriteLine($"Restored into {place.Folder}.{(kept is null ? "" : $" What was there before: {kept}")}");
         return 0;
     }
