@@ -116,7 +116,7 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
             if (error is not null)
                 return $"{entry.Aspect} of section {entry.Section}: {error}";
             rows.Add(Row(run.Id, person, grid, entry, value, text));
-            rows[^1].At += every * (rows.Count - 1);
+            rows[^1].At = rows[0].At + every * (rows.Count - 1);
         }
 
         if (rows.GroupBy(r => (r.Section, r.Aspect)).FirstOrDefault(g => g.Count() > 1)?.Key is { } twice)

@@ -113,7 +113,9 @@ public sealed class DataPlace
                 }
             }
 
-            await db.Database.MigrateAsync(stop);
+            // Asked first: the migrator compares the whole model before it finds that nothing is left to do.
+            if (!File.Exists(DatabasePath) || (await db.Database.GetPendingMigrationsAsync(stop)).Any())
+                await db.Database.MigrateAsync(stop);
             Disk.KeepPrivate(DatabasePath);
         }
         catch (Exception e) when (e is not StartRefusedException && Disk.FaultOf(e) is { } fault)

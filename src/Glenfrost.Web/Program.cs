@@ -158,9 +158,12 @@ public sealed class Program
 
         var app = builder.Build();
         app.Services.GetRequiredService<DataLock>();
-        await using (var scope = app.Services.CreateAsyncScope())
+        // The data are made ready beside the addresses; nothing is listened to before both stand.
+        var ready = Task.Run(async () =>
+        {
+            await using var scope = app.Services.CreateAsyncScope();
             await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
-
+        });
         app.UseMiddleware<Door>();
         // A disk that is full is no fault of the program, nor is what somebody sent: a sentence, not where in the program it was met.
         app.UseExceptionHandler(new ExceptionHandlerOptions
@@ -198,6 +201,7 @@ public sealed class Program
             reach.CodeChanged += code => Console.WriteLine($"Device code: {code}  (good for {Reach.CodeTime.TotalMinutes:0} minutes, for one device)");
             reach.Code();
         });
+        await ready;
         await app.RunAsync();
         return 0;
     }

@@ -5,6 +5,8 @@ import { halfRead, Server } from './server.mjs';
 
 const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 const server = new Server();
+// A third of the screens each, side by side with whatever else there is.
+test.describe.configure({ mode: 'parallel' });
 test.beforeAll(() => server.start());
 test.afterAll(() => server.end());
 
@@ -47,11 +49,17 @@ async function shipped(page, name) {
   expect(fonts.filter(f => !f.isCustomFont).map(f => `${f.glyphCount} signs in ${f.familyName}`), `${name}: signs that no shipped font has`).toEqual([]);
 }
 
-test('nothing serious on any screen, light and dark, and nothing cut on laptop or tablet', async ({ browser }) => {
-  const context = await browser.newContext({ colorScheme: 'light', viewport: laptop, bypassCSP: true });
-  await context.addInitScript({ content: axe });
-  const page = await context.newPage();
-  const half = await halfRead(page, server);
+// Nothing serious on any screen, light and dark, and nothing cut on laptop or tablet.
+const looked = test.extend({
+  page: async ({ browser }, use) => {
+    const context = await browser.newContext({ colorScheme: 'light', viewport: laptop, bypassCSP: true });
+    await context.addInitScript({ content: axe });
+    await use(await context.newPage());
+    await context.close();
+  },
+});
+
+looked('nothing serious, and nothing cut, on the main screens', async ({ page }) => {
   const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/nowhere'];
   for (const path of paths) {
     await page.goto(server.url + path);
@@ -60,7 +68,9 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
   await page.goto(`${server.url}/preferences`);
   await page.getByText('PIN of this bench').click();
   await look(page, 'the PIN');
-  // Every kind of trial: a run as it stands, its readings, its plan.
+});
+
+looked('nothing serious, and nothing cut, on every kind of trial: a run as it stands, its readings, its plan', async ({ page }) => {
   await page.goto(`${server.url}/log?kind=run`);
   const links = await page.$$eval('a[href^="/runs/"]', a => a.map(x => [x.textContent.trim().replace(/ \d.*/, ''), x.getAttribute('href').split(/[?#]/)[0]]));
   const runs = new Map(links.reverse());
@@ -74,6 +84,10 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
     await look(page, `${kind}, plan`);
   }
   expect(runs.size).toBeGreaterThanOrEqual(6);
+});
+
+looked('nothing serious, and nothing cut, on what is read, decided, measured and brought in', async ({ page }) => {
+  const half = await halfRead(page, server);
   await page.goto(`${server.url}/printers`);
   await page.getByRole('link', { name: 'Dunnock 180' }).first().click();
   await look(page, 'printer');
@@ -142,5 +156,4 @@ test('nothing serious on any screen, light and dark, and nothing cut on laptop o
   await page.goto(`${server.url}/printers`);
   await page.locator('.list th a').first().click();
   await look(page, 'printer');
-  await context.close();
 });

@@ -10,6 +10,7 @@ const cut = page => page.evaluate(() => document.documentElement.scrollWidth - i
 
 test('a phone shows Today, a spool and a run to read, whole', async ({ page }) => {
   const half = await halfRead(page, server);
+  await page.goto(server.url);
   expect(await cut(page)).toBeLessThanOrEqual(0);
   await expect(page.locator('.lead a')).toBeInViewport();
   await page.goto(half);

@@ -10,7 +10,7 @@ export default defineConfig({
   workers: 2,
   retries: 0,
   // Wide: a loaded machine is slow, and that is no failure.
-  timeout: 240_000,
+  timeout: 400_000,
   expect: { timeout: 40_000 },
   reporter: 'list',
   use: { launchOptions: { executablePath: '/usr/bin/chromium', args }, actionTimeout: 40_000, trace: 'off' },
