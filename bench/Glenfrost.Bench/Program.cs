@@ -41,6 +41,20 @@ if (args.Contains("gcode"))
     return;
 }
 
+int Number(string name, int usual) => int.Parse(Option(name) ?? $"{usual}", CultureInfo.InvariantCulture);
+if (args.Contains("soak"))
+{
+    var old = Option("--old") ?? Path.Combine("tests", "Glenfrost.Web.Tests", "Old", "first-version.zip");
+    Environment.ExitCode = await Soak.RunAsync(app, Number("--kills", 1000), Number("--seed", 20261129), old, Option("--year")) ? 0 : 1;
+    return;
+}
+
+if (args.Contains("fuzz"))
+{
+    Environment.ExitCode = await Fuzz.RunAsync(app, Number("--inputs", 100_000), Number("--seed", 20261129), Number("--from", 0), Option("--year")) ? 0 : 1;
+    return;
+}
+
 var pagesOnly = args.Contains("pages");
 var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
 if (!pagesOnly)

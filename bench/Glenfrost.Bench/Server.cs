@@ -17,6 +17,15 @@ public sealed partial class Server : IAsyncDisposable
     /// <summary>Milliseconds from the start of the process to its first answered page.</summary>
     public double StartMs { get; }
 
+    /// <summary>Asks it, with what it set as cookies.</summary>
+    public HttpClient Client => client;
+
+    /// <summary>True where its process is gone.</summary>
+    public bool HasEnded => process.HasExited;
+
+    /// <summary>True where its process is gone, now or in so short a time.</summary>
+    public bool EndsWithin(TimeSpan time) => process.WaitForExit(time);
+
     /// <summary>Working set of the process now, MB.</summary>
     public double MemoryMb
     {
@@ -27,17 +36,29 @@ public sealed partial class Server : IAsyncDisposable
         }
     }
 
-    public static async Task<Server> StartAsync(string app, string data)
+    /// <summary>Starts it on a data folder and waits until it answers.</summary>
+    /// <param name="app">Folder of the published application.</param>
+    /// <param name="data">The data folder.</param>
+    /// <param name="kill">Where its process is ended from within; null for nowhere.</param>
+    /// <param name="saying">Is told each line that it prints.</param>
+    /// <exception cref="InvalidOperationException">It did not answer, or ended before it did.</exception>
+    public static async Task<Server> StartAsync(string app, string data, (string Point, int Times, string? Folder)? kill = null, Action<string?>? saying = null)
     {
         var port = FreePort();
         var info = new ProcessStartInfo("dotnet", [Path.Combine(app, "Glenfrost.Web.dll"), "serve", "--data", data, "--port", port.ToString()])
         {
-            RedirectStandardOutput = true,
+            RedirectStandardOutput = true, RedirectStandardError = kill is not null,
         };
+        KillAt(info, kill);
         var clock = Stopwatch.StartNew();
         var process = Process.Start(info)!;
+        // What it says is read, or it would wait for room to say more.
+        process.OutputDataReceived += (_, said) => saying?.Invoke(said.Data);
+        process.BeginOutputReadLine();
+        if (info.RedirectStandardError)
+            process.BeginErrorReadLine();
         var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
-        while (clock.Elapsed < TimeSpan.FromSeconds(60))
+        while (clock.Elapsed < TimeSpan.FromSeconds(60) && !process.HasExited)
         {
             try
             {
@@ -50,8 +71,45 @@ public sealed partial class Server : IAsyncDisposable
             }
         }
 
+        if (process.HasExited)
+            throw new InvalidOperationException($"the server ended with {process.ExitCode} before it answered");
         process.Kill();
         throw new InvalidOperationException("the server did not answer within a minute");
+    }
+
+    /// <summary>Has the process that is started end itself at a point; see <c>StartupHook</c>.</summary>
+    public static void KillAt(ProcessStartInfo info, (string Point, int Times, string? Folder)? kill)
+    {
+        if (kill is not { } at)
+            return;
+        info.Environment["DOTNET_STARTUP_HOOKS"] = typeof(Server).Assembly.Location;
+        info.Environment[StartupHook.Variable] = $"{at.Point} {at.Times} {at.Folder}".TrimEnd();
+    }
+
+    /// <summary>A ticket for forms.</summary>
+    public async Task<string> TicketAsync() => Ticket().Match(await TextAsync("/gcode")).Groups[1].Value;
+
+    /// <summary>A token of an instrument for the readings' door.</summary>
+    public async Task<string> TokenAsync()
+    {
+        using var given = await client.PostAsync(
+            "/devices?handler=Token",
+            new FormUrlEncodedContent(
+                new Dictionary<string, string> { ["__RequestVerificationToken"] = await TicketAsync(), ["name"] = "scale of the bench", ["person"] = "Ruan" }));
+        return Token().Match(await given.Content.ReadAsStringAsync()) is { Success: true } m
+            ? m.Value
+            : throw new InvalidOperationException("no token was given: the readings' door can't be tried");
+    }
+
+    /// <summary>Presses a button of a page with its form as it stands.</summary>
+    public async Task<HttpResponseMessage> PressAsync(string path, string handler)
+    {
+        var page = new AngleSharp.Html.Parser.HtmlParser().ParseDocument(await TextAsync(path));
+        var form = page.QuerySelector($"form[action*='handler={handler}']") ?? page.QuerySelector($"[formaction*='handler={handler}']")?.Closest("form")
+            ?? throw new InvalidOperationException($"{path} has no button for {handler}: {page.QuerySelector("main")?.TextContent}");
+        var fields = form.QuerySelectorAll("input[name]").Where(f => f.GetAttribute("type") != "checkbox" || f.HasAttribute("checked"))
+            .Select(f => new KeyValuePair<string, string>(f.GetAttribute("name")!, f.GetAttribute("value") ?? "on"));
+        return await client.PostAsync($"{path}?handler={handler}", new FormUrlEncodedContent(fields));
     }
 
     /// <summary>Milliseconds of each of a number of requests, the body read to its end.</summary>
@@ -111,6 +169,9 @@ public sealed partial class Server : IAsyncDisposable
     [GeneratedRegex("name=\"__RequestVerificationToken\"[^>]*value=\"([^\"]+)\"")]
     private static partial Regex Ticket();
 
+    [GeneratedRegex("gfr_[A-Za-z0-9_-]+")]
+    private static partial Regex Token();
+
     [GeneratedRegex("name=\"was\\.(\\d+)\\.([a-z]+)\"[^>]*value=\"([^\"]+)\"")]
     private static partial Regex Cell();
 
@@ -120,7 +181,8 @@ public sealed partial class Server : IAsyncDisposable
     public async ValueTask DisposeAsync()
     {
         client.Dispose();
-        process.Kill();
+        if (!process.HasExited)
+            process.Kill();
         await process.WaitForExitAsync();
         process.Dispose();
     }

@@ -24,8 +24,8 @@ public static class ApplicationServices
         typeof(Profiles),
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
-        typeof(SideBySide), typeof(RunBook), typeof(Upgrade), typeof(Practice), typeof(Paces), typeof(Stamps), typeof(SimulatedRuns), typeof(Today),
-        typeof(DemoLoader),
+        typeof(SideBySide), typeof(PairingRoutes), typeof(RunBook), typeof(Upgrade), typeof(Practice), typeof(Paces), typeof(Stamps),
+        typeof(SimulatedRuns), typeof(Today), typeof(DemoLoader),
     ];
 
     /// <summary>Adds all use cases over a data folder.</summary>

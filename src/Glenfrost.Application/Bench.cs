@@ -21,6 +21,9 @@ public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Ca
     /// <summary>The tablet, phone or posting device that asks; null at the bench's own machine.</summary>
     public Guid? DeviceId => caller?.DeviceId;
 
+    /// <summary>Told when the visitor leaves before the answer came; none outside of a request.</summary>
+    public CancellationToken Left => caller?.Left ?? CancellationToken.None;
+
     /// <summary>Who is at this device: the one who was named when it was let in, else whoever is at the bench.</summary>
     public async Task<Person> PersonAsync()
     {

@@ -9,6 +9,9 @@ public sealed class Caller
     /// <summary>Cookie of a browser at the bench itself in which somebody else said so.</summary>
     public const string PersonCookie = "glenfrost-person";
 
+    /// <summary>Told when the visitor leaves before the answer came; none outside of a request.</summary>
+    public CancellationToken Left { get; set; }
+
     /// <summary>Who works on it; null for whoever is at the bench.</summary>
     public Guid? PersonId { get; set; }
 }

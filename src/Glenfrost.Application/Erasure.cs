@@ -20,7 +20,7 @@ public sealed class Erasure(Bench bench, DataPlace place)
         p.Note = null;
         await bench.LogAsync("photo", "A photo was erased for good", $"/runs/{run}/photos");
         await bench.SaveAsync();
-        return await GoneAsync("The photo", [p.Sha256, p.SmallSha256]);
+        return await bench.AloneAsync(() => GoneAsync("The photo", [p.Sha256, p.SmallSha256]));
     }
 
     /// <summary>Erases a file of the G-code room.</summary>
@@ -32,7 +32,7 @@ public sealed class Erasure(Bench bench, DataPlace place)
         f.RemovedAt = bench.Now;
         await bench.LogAsync("gcode", $"{f.Name} was erased for good", "/gcode");
         await bench.SaveAsync();
-        return await GoneAsync(f.Name, [f.Sha256]);
+        return await bench.AloneAsync(() => GoneAsync(f.Name, [f.Sha256]));
     }
 
     /// <summary>True where the content of something that was removed is still there, so that it can come back.</summary>
@@ -43,7 +43,10 @@ public sealed class Erasure(Bench bench, DataPlace place)
         _ => true,
     };
 
-    /// <summary>Deletes contents that nothing else stands on. The row is saved before: a stop in between never leaves one without its file.</summary>
+    /// <summary>
+    /// Deletes contents that nothing else stands on. The row is saved before: a stop in between never leaves one without its file. Inside the gate only: who
+    /// stores the same content meanwhile looks there whether it still stands.
+    /// </summary>
     private async Task<string> GoneAsync(string what, string[] hashes)
     {
         var shared = false;

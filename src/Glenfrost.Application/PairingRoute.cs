@@ -1,6 +1,9 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
-using Glenfrost.Core.Settings;
+using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 
@@ -13,101 +16,171 @@ namespace Glenfrost.Application;
 /// <param name="Link">Where it leads; null for none.</param>
 public sealed record PairingNext(string Title, string Why, string? Action, string? Link);
 
-/// <summary>The trials of a pairing in the order of work, how far each is, and what comes next.</summary>
+/// <summary>What a route needs to know of a pairing besides its runs and its profile.</summary>
+/// <param name="Machine">How the extruder's feed stands.</param>
+/// <param name="MachineWhy">Why it is doubtful; null for nothing said.</param>
+public sealed record RouteGround(StoneState Machine, string? MachineWhy = null)
+{
+    /// <summary>Checks of the machine.</summary>
+    public IReadOnlyList<CheckStanding> Checks { get; init; } = [];
+
+    /// <summary>The spool in use and what its dryness asks for; null where there is none.</summary>
+    public (Spool Spool, DrynessAdvice Advice)? Spool { get; init; }
+
+    /// <summary>What a trial costs on this pairing; null to leave costs out.</summary>
+    public Func<Trial, StepCost?>? Cost { get; init; }
+}
+
+/// <summary>The route of a pairing: gathered for the planner, and its answer in words.</summary>
 public sealed class PairingRoute
 {
     private readonly Pairing pairing;
+
     private readonly IReadOnlyList<ProfileSetting> settings;
 
-    // A tower was decided upon after the temperature was kept.
-    private readonly bool repeatedTower;
+    private readonly RouteGround ground;
 
-    private PairingRoute(Pairing pairing, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<(Trial Trial, string State)> steps, bool repeatedTower) =>
-        (this.pairing, this.settings, Steps, this.repeatedTower) = (pairing, settings, steps, repeatedTower);
+    private PairingRoute(Pairing pairing, IReadOnlyList<ProfileSetting> settings, RouteGround ground, Route route) =>
+        (this.pairing, this.settings, this.ground, Route) = (pairing, settings, ground, route);
 
-    /// <summary>Trials in the order of work, each with a word of <see cref="RouteStates"/>.</summary>
-    public IReadOnlyList<(Trial Trial, string State)> Steps { get; }
+    /// <summary>As planned.</summary>
+    public Route Route { get; }
 
     /// <summary>The route of a pairing.</summary>
     /// <param name="p">The pairing, with filament and runs.</param>
     /// <param name="settings">Its profile.</param>
     /// <param name="standings">How its evidence stands.</param>
-    /// <param name="machine">How the machine stands.</param>
-    public static PairingRoute Of(Pairing p, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<EvidenceStanding> standings, StoneState machine)
+    /// <param name="ground">Machine, spool and costs.</param>
+    public static PairingRoute Of(
+        Pairing p, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<EvidenceStanding> standings, RouteGround ground)
     {
-        var repeated = false;
-        var steps = new List<(Trial, string)>();
-        foreach (var t in TrialCatalogue.All.Where(t => t.IsOnRoute && t.Suits(p.Filament!.Family)))
+        var (school, order) = RouteMap.Read(p.Route);
+        var known = new Dictionary<string, StationKnown>();
+        var stations = RouteMap.Of(p.Filament!.Family).ToList();
+        for (var i = 0; i < stations.Count; i++)
         {
-            var key = t.Settles.Count > 0 ? t.Settles[0] : null;
-            var since = key is null ? null : standings.FirstOrDefault(k => k.Key == key)?.At;
-            var decided = p.Runs.Where(r => r.Kind == t.Kind && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left).Max(r => r.DecidedAt);
-            steps.Add((t, RouteStates.Of(t, key is null ? null : settings.FirstOrDefault(s => s.Key == key)?.State, machine, since, decided)));
-            if (t.Kind == TrialCatalogue.TemperatureTower)
-                repeated = decided > since?.AddMinutes(1);
+            var station = stations[i];
+            if (station.SettingKey is null)
+            {
+                known[station.Key] = new(
+                    ground.Machine switch
+                    {
+                        StoneState.Open => StepState.Open,
+                        StoneState.Doubtful => StepState.Doubtful,
+                        _ => StepState.Confirmed,
+                    }, ground.MachineWhy, ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])));
+                continue;
+            }
+
+            var s = settings.FirstOrDefault(x => x.Key == station.SettingKey);
+            var since = standings.FirstOrDefault(k => k.Key == station.SettingKey)?.At;
+            DateTime? Decided(string kind) =>
+                p.Runs.Where(r => r.Kind == kind && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left).Max(r => r.DecidedAt);
+            bool IsTried(string kind) => RouteStates.IsTried(s?.State, since, Decided(kind));
+            // What was tried and settled nothing gives way to another way of the same station.
+            stations[i] = station = station with { Trials = [.. station.Trials.OrderBy(IsTried)] };
+            var skipped = standings.FirstOrDefault(k => k.Key is null && k.Area == station.Key && k.State == EvidenceState.Skipped);
+            var state = s?.State switch
+            {
+                SettingState.Doubtful => StepState.Doubtful,
+                SettingState.Inherited => StepState.Inherited,
+                SettingState.Confirmed => StepState.Confirmed,
+                SettingState.Provisional => StepState.Provisional,
+                _ => StepState.Open,
+            };
+            var open = state is StepState.Open or StepState.Inherited or StepState.Doubtful;
+            state = open && skipped is not null ? StepState.Skipped : open && station.Trials.All(IsTried) ? StepState.Tried : state;
+            known[station.Key] = new(
+                state, state == StepState.Skipped ? skipped!.Why : state is StepState.Doubtful or StepState.Provisional ? s?.StateWhy : null,
+                ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])), Repeated: Decided(station.Trials[0]) > since?.AddMinutes(1));
         }
 
-        return new(p, settings, steps, repeated);
+        return new(
+            p, settings, ground, RoutePlanner.Plan(new()
+            {
+                School = school, Order = order, Stations = stations, Known = known,
+                Checks = [.. ground.Checks.Select(c => new CheckKnown(c.Kind.Key, c.State switch
+                {
+                    "good" => StepState.Confirmed,
+                    "missing" => StepState.Optional,
+                    _ => StepState.Doubtful,
+                }, c.Text))],
+                DryHours = ground.Spool is { Advice: { DryFirst: true } dry } ? dry.Hours : null,
+                Waiting =
+                [
+                    .. p.Runs.Where(r => r.RemovedAt is null && r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read)
+                        .OrderByDescending(r => r.CreatedAt).Select(r => new WaitingRun(r.Id, r.Kind, r.Number, r.Stage)),
+                ],
+            }));
     }
 
-    private static string Called(Run r) => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
+    /// <summary>What a step is called.</summary>
+    public string NameOf(RouteStep step) => step.Kind switch
+    {
+        StepKind.Dry => "Dry the spool",
+        StepKind.Check => ground.Checks.FirstOrDefault(c => c.Kind.Key == step.Key)?.Kind.Label ?? step.Key,
+        _ => TrialCatalogue.Get(step.Trials[0]).Name,
+    };
+
+    /// <summary>Where a step is done; null where nowhere.</summary>
+    public string? LinkOf(RouteStep step) => step.Kind switch
+    {
+        StepKind.Dry => $"/spools/{ground.Spool?.Spool.Id}",
+        StepKind.Check => pairing.Toolhead is { } head ? $"/printers/{head.PrinterId}/checks" : null,
+        _ => TrialRuns.PlanAddress(TrialCatalogue.Get(step.Trials[0]), pairing.Id, pairing.ToolheadId),
+    };
+
+    /// <summary>What stands beside a step: its reason, or what it waits for.</summary>
+    public string? SaidOf(RouteStep step) =>
+        step.Why
+        ?? (step is { Wanted: true, WaitsFor: { } leaning } ? RouteWords.Of(leaning) : null)
+        ?? (step.State == StepState.Tried ? "printed, and nothing settled" : null);
+
+    private static string Called(WaitingRun r) => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}";
 
     private static string Article(Trial t) => t.Noun is "walls" ? "the walls" : t.Kind == "first-layer" ? "the patches" : $"a {t.Noun}";
-
-    /// <summary>The first trial of a pairing in the order of work that stands so; surface and wall settle the same value, one is enough.</summary>
-    private Trial? NextOf(params string[] states) =>
-        Steps.Where(r => states.Contains(r.State) && r.Trial.Subject == TrialSubject.Pairing).Select(r => r.Trial).FirstOrDefault();
 
     /// <summary>What comes next.</summary>
     public PairingNext Next()
     {
-        var open = pairing.Runs.Where(r => r.RemovedAt is null).OrderByDescending(r => r.CreatedAt)
-            .FirstOrDefault(r => r.Stage is RunStages.Planned or RunStages.Printed or RunStages.Read);
-        if (open is not null)
-            return open.Stage switch
-            {
-                RunStages.Planned => new($"Print {Called(open)}", "It is planned; take the bench sheet along.", "Open the run",
-                    $"/runs/{open.Id}#print"),
-                RunStages.Printed => new($"Read {Called(open)}", "The piece is printed; the verdict waits for its readings.", "Read", $"/runs/{open.Id}#read"),
-                _ => new($"Decide on {Called(open)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{open.Id}#judge"),
-            };
+        var (move, step, run) = Route.Next;
         var t = settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC");
-        var tried = Steps.Where(r => r.State == RouteStates.Tried).Select(r => r.Trial).ToList();
-        if (tried.Any(x => x.Kind == TrialCatalogue.TemperatureTower))
-            return Elsewhere(tried);
-        return t?.State switch
+        var trial = step is { Kind: StepKind.Station } ? TrialCatalogue.Get(step.Trials[0]) : null;
+        var link = step is null ? null : LinkOf(step);
+        var tower = trial?.Kind == TrialCatalogue.TemperatureTower;
+        return move switch
         {
-            null or SettingState.Start or SettingState.Inherited => new(
-                "Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.", "Plan a tower",
-                $"/pairings/{pairing.Id}/temperature-tower"),
-            SettingState.Doubtful => new(
-                "Print the temperature tower again", $"{Words.N(t.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower",
-                $"/pairings/{pairing.Id}/temperature-tower"),
-            _ when NextOf("doubtful") is { } again => new(
-                $"{again.Name} again", $"{SettingRegistry.Get(again.Settles[0]).Label} is doubtful: {settings.First(s => s.Key == again.Settles[0]).StateWhy}.",
-                $"Plan {Article(again)}", $"/pairings/{pairing.Id}/{again.Kind}"),
-            _ when NextOf("open", "inherited") is { } first => new(first.Name, first.Purpose, $"Plan {Article(first)}", $"/pairings/{pairing.Id}/{first.Kind}"),
-            SettingState.Provisional when !repeatedTower => new(
+            RouteMove.Print => new($"Print {Called(run!)}", "It is planned; take the bench sheet along.", "Open the run", $"/runs/{run!.Id}#print"),
+            RouteMove.Read => new($"Read {Called(run!)}", "The piece is printed; the verdict waits for its readings.", "Read", $"/runs/{run!.Id}#read"),
+            RouteMove.Decide => new($"Decide on {Called(run!)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{run!.Id}#judge"),
+            RouteMove.Dry => new("Dry the spool first", RouteWords.Dry(ground.Spool!.Value.Spool.Name, ground.Spool.Value.Advice), "Open the spool", link),
+            RouteMove.Check => new(
+                $"{NameOf(step!)}: look after it first", $"{step!.Why}. What is printed before leans on it.", "Checks of this printer", link),
+            RouteMove.Again when tower => new(
+                "Print the temperature tower again", $"{Words.N(t!.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", link),
+            RouteMove.Again => new(
+                $"{trial!.Name} again", step!.Key == "feed" ? $"It is doubtful: {step.Why}."
+                    : $"{Core.Settings.SettingRegistry.Get(trial.Settles[0]).Label} is doubtful: {step.Why}.", $"Plan {Article(trial)}", link),
+            RouteMove.Plan when tower => new(
+                "Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.",
+                "Plan a tower", link),
+            RouteMove.Plan => new(trial!.Name, trial.Purpose, $"Plan {Article(trial)}", link),
+            RouteMove.Confirm => new(
                 "Repeat the tower, or confirm it at production speed",
-                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower",
-                $"/pairings/{pairing.Id}/temperature-tower"),
-            _ when tried.Count > 0 => Elsewhere(tried),
-            SettingState.Provisional => new(
+                $"{Words.N(t!.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", link),
+            RouteMove.TriedAll => new(
+                "What was tried settled nothing more",
+                $"{string.Join(", ", Route.Steps.Where(s => s.State == StepState.Tried).Select(NameOf))}: printed and decided, and the value is as open as " +
+                    "before. Type what you use with its reason, change something else first, or print one again.", null, null),
+            RouteMove.Enough => new(
                 "Nothing more is proposed",
-                $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}, and a later tower did not confirm it. Print it on a part that matters to you.",
-                null, null),
+                t is { State: SettingState.Provisional }
+                    ? $"{Words.N(t.Value)} °C rests on {t.StateWhy ?? "one run"}, and a later tower did not confirm it. Print it on a part that matters to you."
+                    : "What rests on one run is enough to print with. Print it on a part that matters to you.", null, null),
             _ => new(
                 "What can be measured here is settled",
-                $"{Words.N(t.Value)} °C is confirmed. Cooling, layer time and warp can be typed by hand with their reason.", null, null),
+                $"{(t is null ? "" : $"{Words.N(t.Value)} °C is confirmed. ")}Cooling, layer time and warp can be typed by hand with their reason.",
+                null, null),
         };
     }
-
-    /// <summary>What comes next where a trial was printed and settled nothing: the next one in the order, and at its end what was tried.</summary>
-    private PairingNext Elsewhere(List<Trial> tried) =>
-        NextOf("doubtful", "open", "inherited") is { } other
-            ? new(other.Name, other.Purpose, $"Plan {Article(other)}", $"/pairings/{pairing.Id}/{other.Kind}")
-            : new(
-                "What was tried settled nothing more",
-                $"{string.Join(", ", tried.Select(x => x.Name))}: printed and decided, and the value is as open as before. Type what you use with its " +
-                    "reason, change something else first, or print one again.", null, null);
 }

@@ -89,7 +89,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     {
         var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
         if (p is null)
-            return new() { Memory = answers, Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm, Subject = head.FullName };
+            return new()
+            {
+                Memory = new LeavingMemory(answers, bench.Left), Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm,
+                Subject = head.FullName,
+            };
         // A diameter is of the spool that it was measured on: one that was opened since is never taken for it.
         var spool = (await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters)
             .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && (s.OpenedAt != null || s.Diameters.Any()))
@@ -116,7 +120,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             };
         return LightContext(p) with
         {
-            Memory = answers,
+            Memory = new LeavingMemory(answers, bench.Left),
             Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null,
             Machine = m,
             Settings = settings,

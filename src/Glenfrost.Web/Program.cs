@@ -164,6 +164,25 @@ public sealed class Program
             await using var scope = app.Services.CreateAsyncScope();
             await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
         });
+        try
+        {
+            Map(app, place, reach);
+        }
+        catch
+        {
+            // What is wrong with the data is said before anything else.
+            await ready;
+            throw;
+        }
+
+        await ready;
+        await app.RunAsync();
+        return 0;
+    }
+
+    /// <summary>What each request passes, and the addresses.</summary>
+    private static void Map(WebApplication app, DataPlace place, Reach reach)
+    {
         app.UseMiddleware<Door>();
         // A disk that is full is no fault of the program, nor is what somebody sent: a sentence, not where in the program it was met.
         app.UseExceptionHandler(new ExceptionHandlerOptions
@@ -184,6 +203,8 @@ public sealed class Program
         all.MapOpenApi("/openapi/{documentName}.json");
         all.MapHealthChecks("/health", new() { ResponseWriter = SayHealthAsync }).RequireRateLimiting(WritesCheck.AtOnce);
         TrialApi.Map(all);
+        SwapApi.Map(all);
+        RouteApi.Map(all);
         RunFiles.Map(all);
         PhotoDoor.Map(all);
         ReadingApi.Map(all);
@@ -201,9 +222,6 @@ public sealed class Program
             reach.CodeChanged += code => Console.WriteLine($"Device code: {code}  (good for {Reach.CodeTime.TotalMinutes:0} minutes, for one device)");
             reach.Code();
         });
-        await ready;
-        await app.RunAsync();
-        return 0;
     }
 
     /// <summary>"Healthy", or "Unhealthy" with the reason.</summary>

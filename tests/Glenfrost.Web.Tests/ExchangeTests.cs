@@ -7,6 +7,7 @@ using Glenfrost.Application.Exchange;
 using Glenfrost.Storage.Exchange;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
@@ -47,6 +48,32 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
             if (Directory.Exists(folder))
                 Directory.Delete(folder, true);
         }
+    }
+
+    [Fact]
+    public async Task A_preview_is_made_once_until_something_is_written_and_leaves_nothing_beside_what_was_sent()
+    {
+        var w = empty.Visit();
+        await Send(w, Encoding.UTF8.GetBytes(await house.Visit().Client.GetStringAsync("/export/archive.json")), "year.json");
+        var id = Guid.Parse(w.Path["/import/".Length..]);
+        async Task<ImportPreview> Preview()
+        {
+            await using var scope = empty.Services.CreateAsyncScope();
+            var imports = scope.ServiceProvider.GetRequiredService<Imports>();
+            return await imports.PreviewAsync((await imports.FindAsync(id))!);
+        }
+
+        var first = await Preview();
+        Assert.Same(first, await Preview());
+        // What passes the gate counts, and everything that is saved passes it.
+        await using (var scope = empty.Services.CreateAsyncScope())
+            await scope.ServiceProvider.GetRequiredService<Bench>().AloneAsync(() => Task.FromResult(0));
+        var second = await Preview();
+        Assert.NotSame(first, second);
+        Assert.Equal(first.Plan.NewCount, second.Plan.NewCount);
+        Assert.Equal(["draft.json", "sent"], Directory.GetFiles(Path.Combine(empty.Folder, "imports", id.ToString("N"))).Select(Path.GetFileName).Order());
+        await w.Go($"/import/{id}");
+        await w.Submit("form[action*='Drop']");
     }
 
     private static byte[] Zip(params (string Name, byte[] Content)[] entries)
@@ -218,9 +245,10 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
             (Zip(("glenfrost.json", "{}"u8.ToArray()), ("/tmp/glenfrost-climbed.txt", [1])), "leads out of it"),
             (Zip(("glenfrost.json", "{}"u8.ToArray()), ("..\\glenfrost-climbed.txt", [1])), "leads out of it"),
             (Zip(("glenfrost.json", "{}"u8.ToArray()), ("glenfrost.json", "{}"u8.ToArray())), "twice"),
-            // White space is good JSON as far as it goes; zeros are told with their first one.
             (Zip(("glenfrost.json", Enumerable.Repeat((byte)' ', 260_000_000).ToArray())), "not read further"),
-            (Zip(("glenfrost.json", new byte[260_000_000])), "can't be read to its end"),
+            (Zip(("glenfrost.json", new byte[260_000_000])), "not read further"),
+            (Zip(("glenfrost.json", new byte[60_000_000])), "would grow to 60"),
+            (Zip(("glenfrost.json", new byte[40_000_000])), "can't be read to its end"),
             ([.. "PK"u8, 3, 4, .. new byte[500]], "half a file"),
         })
         {

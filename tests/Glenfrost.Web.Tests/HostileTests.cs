@@ -184,6 +184,119 @@ public class HostileTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task A_form_that_a_page_does_not_take_is_told_so_and_never_a_fault()
+    {
+        await v.Go("/gcode");
+        var ticket = v.Value("__RequestVerificationToken");
+        var (run, pairing) = ((await HalfRead()).Id, (await HalfRead()).PairingId);
+        string[] pages = ["/", "/pairings", "/filaments", "/printers", "/log", "/room", "/guides", "/gcode", "/exchange", "/sittings", $"/runs/{run}", $"/pairings/{pairing}"];
+        foreach (var page in pages)
+        {
+            foreach (var handler in new[] { "Nothing", "Remove", "%00" })
+            {
+                using var answer = await v.Client.PostAsync(
+                    $"{page}?handler={handler}", new FormUrlEncodedContent(new Dictionary<string, string> { ["__RequestVerificationToken"] = ticket }), Stop);
+                Assert.True((int)answer.StatusCode < 500, $"{page}?handler={handler} answered {(int)answer.StatusCode}");
+                if (page is "/" or "/log" or "/guides")
+                    Assert.Equal((page, HttpStatusCode.MethodNotAllowed), (page, answer.StatusCode));
+            }
+        }
+    }
+
+    [Fact]
+    public async Task An_address_to_go_back_to_is_of_this_application_and_of_letters_that_a_header_may_hold()
+    {
+        await v.Go("/filaments");
+        foreach (var (back, to) in new[] { ("/log?kind=run", "/log"), ("/log?,\u202e", "/"), ("/a\r\nX: 1", "/"), ("//evil.example", "/"), ("", "/"), ("/ä", "/") })
+        {
+            var id = await house.WithDb(async db =>
+            {
+                var f = new Finding
+                {
+                    Key = Guid.NewGuid().ToString(), Tag = "blobs", At = DateTime.UtcNow, PersonId = (await db.People.FirstAsync(Stop)).Id,
+                    PairingId = (await db.Pairings.FirstAsync(Stop)).Id, RemovedAt = DateTime.UtcNow,
+                };
+                db.Findings.Add(f);
+                await db.SaveChangesAsync(Stop);
+                return f.Id;
+            });
+            await v.Go("/filaments/new");
+            await v.Press("form[method=post]", "/undo", ("what", $"finding:{id}"), ("back", System.Text.RegularExpressions.Regex.Unescape(back)));
+            Assert.True(v.Last.IsSuccessStatusCode, $"{back}: {(int)v.Last.StatusCode}");
+            if (to != "/")
+                Assert.True(v.Path.StartsWith(to, StringComparison.Ordinal) || v.Path.StartsWith("/pairings/", StringComparison.Ordinal), v.Path);
+        }
+    }
+
+    [Fact]
+    public async Task A_file_whose_content_is_gone_is_not_here_at_any_of_its_addresses()
+    {
+        var file = await house.WithDb(async db =>
+        {
+            var row = new GcodeFile
+            {
+                Name = "lost.gcode", Sha256 = new string('0', 64), Bytes = 9, At = DateTime.UtcNow, PersonId = (await db.People.FirstAsync(Stop)).Id,
+            };
+            db.GcodeFiles.Add(row);
+            await db.SaveChangesAsync(Stop);
+            return row.Id;
+        });
+        foreach (var part in new[] { "layers.csv", "facts.json", "moves?from=0&to=1" })
+        {
+            using var answer = await v.Client.GetAsync($"/gcode/{file}/{part}", Stop);
+            Assert.Equal((part, HttpStatusCode.NotFound), (part, answer.StatusCode));
+        }
+
+        await v.Go($"/gcode/{file}");
+        Assert.Contains("missing from the data folder", v.Text("main"));
+        using var content = await v.Client.GetAsync($"/gcode/{file}/file", Stop);
+        Assert.Equal(HttpStatusCode.NotFound, content.StatusCode);
+        Assert.Contains("missing from the data folder", await content.Content.ReadAsStringAsync(Stop), StringComparison.Ordinal);
+    }
+
+    [Fact]
+    public async Task Work_stops_when_the_visitor_has_left()
+    {
+        using var left = new CancellationTokenSource();
+        var asked = 0;
+        var memory = new LeavingMemory(new Counting(() => asked++), left.Token);
+        Assert.Equal(3, memory.Once("a", 1, () => 3));
+        left.Cancel();
+        Assert.Throws<OperationCanceledException>(() => memory.Once("b", 1, () => 4));
+        Assert.Equal(1, asked);
+
+        // A piece asks between its layers: it stops amid them, and what was half made is nobody's answer.
+        var trial = TrialCatalogue.Get("temperature-tower");
+        using var soon = new CancellationTokenSource();
+        var laid = 0;
+        await using var scope = house.Services.CreateAsyncScope();
+        var run = (await scope.ServiceProvider.GetRequiredService<TrialRuns>().LoadAsync((await HalfRead()).Id))!;
+        var c = await scope.ServiceProvider.GetRequiredService<Pieces>().ContextAsync(trial, run.Pairing, run.Toolhead) with
+        {
+            Memory = new LeavingMemory(
+                new Counting(() =>
+                {
+                    if (++laid == 20)
+                        soon.Cancel();
+                }), soon.Token),
+        };
+        Assert.True(run.Plan.TotalLayers > 40);
+        Assert.Throws<OperationCanceledException>(() => trial.Make(run.Plan, c));
+        // Each hand may be amid one.
+        Assert.InRange(laid, 20, 20 + Environment.ProcessorCount);
+    }
+
+    /// <summary>Remembers nothing and counts who asks.</summary>
+    private sealed class Counting(Action asked) : Core.TestPieces.PieceMemory
+    {
+        public override T Once<T>(object key, int weight, Func<T> make)
+        {
+            asked();
+            return make();
+        }
+    }
+
+    [Fact]
     public async Task A_run_whose_page_can_not_be_drawn_says_so_goes_out_and_is_removed()
     {
         var run = await house.WithDb(async db =>

@@ -178,6 +178,33 @@ public class PhotoTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync("/export/archive.zip")).StatusCode);
     }
 
+    [Fact]
+    public async Task A_photo_whose_content_is_erased_while_it_comes_in_stands_with_its_content()
+    {
+        var run = await HalfRead();
+        var held = new TaskCompletionSource();
+        var gate = house.Services.GetRequiredService<Glenfrost.Storage.WriteGate>();
+        // Somebody holds the gate; the photo has stored its content and waits with its row.
+        var holding = gate.Through(async () =>
+        {
+            await held.Task;
+            return 0;
+        });
+        var files = Path.Combine(house.Folder, "files");
+        List<string> All() => [.. Directory.EnumerateFiles(files, "*", SearchOption.AllDirectories).Where(f => !f.EndsWith(".part", StringComparison.Ordinal))];
+        var before = All();
+        var sending = Send(run.Id, Picture(611, 407));
+        List<string> fresh;
+        while ((fresh = [.. All().Except(before)]).Count < 2)
+            await Task.Delay(10);
+        fresh.ForEach(File.Delete);
+        held.SetResult();
+        await holding;
+        var id = IdOf(await sending);
+        foreach (var size in new[] { "large", "small" })
+            Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"/photos/{id}/{size}")).StatusCode);
+    }
+
     private async Task<int> Count() => await house.WithDb(db => db.Photos.CountAsync());
 
     private int Parts() => Directory.Exists(Path.Combine(house.Folder, "incoming")) ? Directory.GetFiles(Path.Combine(house.Folder, "incoming")).Length : 0;

@@ -14,14 +14,14 @@ namespace Glenfrost.Application.Exchange;
 public sealed record ImportDraft(Guid Id, string Name, string Kind, DateTime At);
 
 /// <summary>What an archive holds and what would come of it.</summary>
-/// <param name="Archive">As read.</param>
+/// <param name="Archive">As read; its rows stand in its document.</param>
 /// <param name="Plan">Against what stands here.</param>
 /// <param name="Files">Files in the zip that its rows name.</param>
 /// <param name="Ignored">Other entries of the zip.</param>
 public sealed record ImportPreview(Archive Archive, ImportPlan Plan, int Files, int Ignored);
 
 /// <summary>Keeps what was sent until it is decided on, previews it and takes it in.</summary>
-public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
+public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, WriteGate gate, AnswerCache answers)
 {
     /// <summary>Most bytes of an archive.</summary>
     public const long MostBytes = 1_000_000_000;
@@ -44,6 +44,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
     public const long MostWaitingBytes = 3L * MostBytes;
 
     private static readonly SemaphoreSlim One = new(1);
+
+    private static readonly TimeSpan Remembered = TimeSpan.FromMinutes(10);
 
     private static readonly TimeSpan Kept = TimeSpan.FromDays(30);
 
@@ -106,44 +108,90 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
             Directory.Delete(FolderOf(id), true);
     }
 
-    /// <summary>Reads an archive and compares it with what stands here.</summary>
+    /// <summary>Reads an archive and compares it with what stands here; remembered until something is written.</summary>
     /// <exception cref="InvalidDataException">It can't be read; the message says why.</exception>
     public async Task<ImportPreview> PreviewAsync(ImportDraft draft)
     {
+        var key = $"import {draft.Id} {gate.Writes}";
+        if (answers.TryGet(key, out ImportPreview? known))
+            return known!;
+        await using var document = await DocumentAsync(draft);
+        var preview = await PreviewAsync(draft, document);
+        return answers.Put(key, 10 + preview.Archive.Rows.Values.Sum(r => r.Count) / 20, preview, Remembered);
+    }
+
+    /// <summary>The document of a draft, to be read at any place: what was sent, or unpacked beside it for as long as it is open.</summary>
+    private async Task<FileStream> DocumentAsync(ImportDraft draft)
+    {
         if (draft.Kind != "zip")
         {
-            await using var json = File.OpenRead(PathOf(draft.Id, "sent"));
-            if (json.Length > MostDocument)
-                throw new InvalidDataException(
-                    $"The JSON has {Words.Size(json.Length)}; at most {Words.Size(MostDocument)} are read. Export it as a zip, or a pairing at a time.");
-            var archive = await ReadAsync(json);
-            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, HasFile), 0, 0);
+            var json = File.OpenRead(PathOf(draft.Id, "sent"));
+            if (json.Length <= MostDocument)
+                return json;
+            await json.DisposeAsync();
+            throw new InvalidDataException(
+                $"The JSON has {Words.Size(json.Length)}; at most {Words.Size(MostDocument)} are read. Export it as a zip, or a pairing at a time.");
         }
 
         using var zip = OpenZip(draft);
-        var files = FilesOf(zip);
         var document = zip.Entries.Where(e => e.FullName == Exports.DocumentName).ToList();
         if (document.Count != 1)
             throw new InvalidDataException(
                 document.Count == 0
                     ? $"This zip is no archive of Glenfrost: it holds no {Exports.DocumentName}. (A backup is put back with ./glenfrost restore.)"
                     : $"This zip holds {Exports.DocumentName} twice.");
+        var entry = document[0];
+        if (entry.Length > MostDocument || (entry.Length > LargeFile && entry.Length > MostRatio * Math.Max(1, entry.CompressedLength)))
+            throw new InvalidDataException(
+                $"{entry.FullName} would grow to {Words.Size(entry.Length)} from {Words.Size(entry.CompressedLength)}; no archive of Glenfrost does. It was " +
+                    $"not read further, and nothing was changed.");
+        var to = new FileStream(
+            PathOf(draft.Id, $"{Guid.NewGuid():N}.part"), FileMode.CreateNew, FileAccess.ReadWrite, FileShare.None, 1 << 16, FileOptions.DeleteOnClose);
         try
         {
-            await using var content = document[0].Open();
-            var archive = await ReadAsync(content);
-            return new(
-                archive, await ArchiveImport.CompareAsync(bench.Db, archive, h => HasFile(h) || files.ContainsKey(h)), files.Count,
-                zip.Entries.Count(e =>
-                    e.Length > 0
-                    && e.FullName != Exports.DocumentName
-                    && !e.FullName.StartsWith("files/", StringComparison.Ordinal)
-                    && !e.FullName.StartsWith("tables/", StringComparison.Ordinal)));
+            await using var content = entry.Open();
+            await CopyAsync(content, to);
+            to.Position = 0;
+            return to;
         }
-        catch (Exception e) when (e is InvalidDataException && IsZipFault(e))
+        catch (Exception e)
         {
-            throw Broken();
+            await to.DisposeAsync();
+            if (e is InvalidDataException && IsZipFault(e))
+                throw Broken();
+            throw;
         }
+    }
+
+    private async Task CopyAsync(Stream content, FileStream to)
+    {
+        var buffer = new byte[1 << 16];
+        long n = 0;
+        int got;
+        while ((got = await content.ReadAsync(buffer, bench.Left)) > 0)
+        {
+            if ((n += got) > MostDocument)
+                throw new InvalidDataException(
+                    $"It grows beyond {MostDocument / 1_000_000} MB while it is read; it was not read further, and nothing was changed.");
+            await to.WriteAsync(buffer.AsMemory(0, got), bench.Left);
+        }
+    }
+
+    private async Task<ImportPreview> PreviewAsync(ImportDraft draft, FileStream document)
+    {
+        document.Position = 0;
+        var archive = await ReadAsync(document);
+        if (draft.Kind != "zip")
+            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, HasFile), 0, 0);
+        using var zip = OpenZip(draft);
+        var files = FilesOf(zip);
+        return new(
+            archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, h => HasFile(h) || files.ContainsKey(h)), files.Count,
+            zip.Entries.Count(e =>
+                e.Length > 0
+                && e.FullName != Exports.DocumentName
+                && !e.FullName.StartsWith("files/", StringComparison.Ordinal)
+                && !e.FullName.StartsWith("tables/", StringComparison.Ordinal)));
     }
 
     /// <summary>Reads a document, one at a time whoever asks: a large one costs memory while it is looked at.</summary>
@@ -167,7 +215,8 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
     /// <exception cref="InvalidDataException">A file of the zip is not what its name says, or it can't be read; nothing was changed.</exception>
     public async Task<string> ApplyAsync(ImportDraft draft, IReadOnlySet<Guid> take)
     {
-        var preview = await PreviewAsync(draft);
+        await using var document = await DocumentAsync(draft);
+        var preview = await PreviewAsync(draft, document);
         var backup = Path.Combine(place.BackupsFolder, $"before-import-{bench.Now:yyyyMMdd-HHmmss-fff}.zip");
         place.Backups.Take(backup);
         place.Backups.Thin();
@@ -176,10 +225,11 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
         var (added, replaced) = await bench.AloneAsync(async () =>
         {
             // Compared again inside the gate: what was saved since the preview counts.
-            var plan = await ArchiveImport.CompareAsync(bench.Db, preview.Archive, _ => true);
+            var plan = await ArchiveImport.CompareAsync(bench.Db, preview.Archive, document, _ => true);
             var moving = preview.Archive.Scope == "archive" && !await bench.Db.Runs.AnyAsync();
             var (homeBefore, done) = (
-                await bench.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(), await ArchiveImport.ApplyAsync(bench.Db, plan, take, !moving));
+                await bench.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(),
+                await ArchiveImport.ApplyAsync(bench.Db, plan, document, take, !moving));
             // An empty bench that takes a whole archive in becomes that bench: the one who was made up for it steps back.
             if (moving && await bench.Db.People.AnyAsync(p => !homeBefore.Contains(p.Id)))
                 await bench.Db.People.Where(p => homeBefore.Contains(p.Id)).ExecuteUpdateAsync(s => s.SetProperty(p => p.Elsewhere, true));
@@ -201,8 +251,7 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade)
     {
         using var zip = OpenZip(draft);
         var files = FilesOf(zip);
-        var wanted = plan.New.Values.SelectMany(r => r).Concat(plan.Different.Where(d => take.Contains(d.Row.Id)).Select(d => d.Row))
-            .SelectMany(ArchiveWriter.HashesOf).ToHashSet();
+        var wanted = plan.Hashes.Concat(plan.Different.Where(d => take.Contains(d.Row.Id)).SelectMany(d => ArchiveWriter.HashesOf(d.Row))).ToHashSet();
         var stored = 0;
         foreach (var hash in wanted.Where(h => files.ContainsKey(h) && !HasFile(h)))
         {

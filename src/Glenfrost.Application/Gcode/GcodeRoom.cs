@@ -48,13 +48,15 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     /// <summary>Keeps a file that came in; its bytes are stored first, then the row.</summary>
     public async Task<GcodeFile> KeepAsync(string name, string path, Guid? pairing)
     {
-        var stored = await Task.Run(() =>
+        void Copy(Stream to)
         {
             using var from = File.OpenRead(path);
-            return place.Files.Put(from);
-        });
+            from.CopyTo(to);
+        }
+
+        var stored = await Task.Run(() => place.Files.Put(Copy));
         return await EnterAsync(
-            new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing },
+            Copy, new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing },
             f => $"{f.Name} was brought into the G-code room");
     }
 
@@ -91,6 +93,9 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
 
     /// <summary>The file of an id; null where there is none.</summary>
     public Task<GcodeFile?> FindAsync(Guid id) => bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id);
+
+    /// <summary>The file of an id whose content is here; null where there is none, or it was erased or did not come with an archive.</summary>
+    public async Task<GcodeFile?> WithContentAsync(Guid id) => await FindAsync(id) is { } file && place.Files.Exists(file.Sha256) ? file : null;
 
     /// <summary>Opens its content.</summary>
     /// <exception cref="FileNotFoundException">The data folder lacks it.</exception>
@@ -187,8 +192,9 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         var (plan, errors) = StepPlanning.Plan(request, facts, file.Machine);
         if (plan is null)
             return (null, errors);
-        var stored = await WriteAsync(to => Stepper.Write(() => Open(file.File), facts, plan, to));
-        var made = await EnterAsync(new()
+        void Write(Stream to) => Stepper.Write(() => Open(file.File), facts, plan, to);
+        var stored = await WriteAsync(Write);
+        var made = await EnterAsync(Write, new()
         {
             Name = Added(file.File.Name, $"{plan.What.Key}-{Words.N(plan.Values[0])}-{Words.N(plan.Values[^1])}"),
             Sha256 = stored.Sha256,
@@ -222,8 +228,9 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         var (fix, errors) = FixPlanning.Plan(request, file.Facts, () => Open(file.File), file.Machine);
         if (fix is null)
             return (null, errors);
-        var stored = await WriteAsync(to => fix.Write(() => Open(file.File), to));
-        var made = await EnterAsync(new()
+        void Write(Stream to) => fix.Write(() => Open(file.File), to);
+        var stored = await WriteAsync(Write);
+        var made = await EnterAsync(Write, new()
         {
             Name = Added(file.File.Name, request.Key!),
             Sha256 = stored.Sha256,
@@ -264,13 +271,16 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         }
     }
 
-    private async Task<GcodeFile> EnterAsync(GcodeFile file, Func<GcodeFile, string> says)
+    /// <summary>Adds the row of a stored file; its content is written once more where it was erased since.</summary>
+    private async Task<GcodeFile> EnterAsync(Action<Stream> content, GcodeFile file, Func<GcodeFile, string> says)
     {
         file.PersonId = (await bench.PersonAsync()).Id;
         return await bench.AloneAsync(async () =>
         {
             if (file.FromId is not null)
                 file.Name = await OwnNameAsync(file.Name);
+            if (!place.Files.Exists(file.Sha256))
+                place.Files.Put(content);
             bench.Db.GcodeFiles.Add(file);
             await bench.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
             await bench.Db.SaveChangesAsync();

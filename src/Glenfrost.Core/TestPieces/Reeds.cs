@@ -3,15 +3,19 @@ using Glenfrost.Core.TestPieces.Shapes;
 
 namespace Glenfrost.Core.TestPieces;
 
-/// <summary>Measures of a row of reeds, mm.</summary>
+/// <summary>Measures of rows of reeds, mm.</summary>
 /// <param name="PostMm">Diameter of a reed: thin, since wide ones hide fine strings.</param>
 /// <param name="NarrowMm">Clear gap between the first and the second.</param>
 /// <param name="WideMm">Clear gap between the second and the third.</param>
 /// <param name="SectionLayers">Layers of each section.</param>
 /// <param name="LayerHeightMm">Layer height.</param>
 /// <param name="NozzleMm">Nozzle: the pad scales with it.</param>
-public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int SectionLayers, double LayerHeightMm, double NozzleMm)
+/// <param name="Rows">Rows behind each other, printed together layer by layer; as far apart as the wide gap.</param>
+public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int SectionLayers, double LayerHeightMm, double NozzleMm, int Rows = 1)
 {
+    /// <summary>From a row's middle to the next one's, mm.</summary>
+    public double PitchMm => PostMm + WideMm;
+
     /// <summary>Layers of the pad.</summary>
     public int PadLayers => Math.Max(3, (int)Math.Round(0.8 * NozzleMm / 0.4 / LayerHeightMm));
 
@@ -22,13 +26,13 @@ public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int
     public double LengthMm => 3 * PostMm + NarrowMm + WideMm + 2 * RimMm;
 
     /// <summary>Depth of the pad, mm.</summary>
-    public double DepthMm => PostMm + 2 * RimMm;
+    public double DepthMm => PostMm + (Rows - 1) * PitchMm + 2 * RimMm;
 }
 
 /// <summary>
-/// A row of three thin reeds on a pad, at two spacings: every layer crosses both gaps, and what oozes on the way hangs between them. Sections by height have
-/// their own way to travel;
-/// a collar on the first reed marks where one begins, teeth in the pad's front edge count pieces of a plate.
+/// A row of three thin reeds on a pad, at two spacings: every layer crosses both gaps, and what oozes on the way hangs between them. More rows of the same give
+/// each layer the time to cool. Sections by height have their own way to travel; a collar on the first reed marks where one begins, teeth in the pad's front
+/// edge count pieces of a plate.
 /// </summary>
 public static class Reeds
 {
@@ -44,7 +48,11 @@ public static class Reeds
             var y = rim + r;
             double[] at = [rim + r, rim + 3 * r + size.NarrowMm, rim + 5 * r + size.NarrowMm + size.WideMm];
             IReadOnlyList<Island> Posts(double collar) =>
-                islands.Of(Plane.Factory.CreateMultiPolygon([.. at.Select((x, i) => Plane.Disc(x, y, i == 0 ? r + collar : r))]));
+                islands.Of(Plane.Factory.CreateMultiPolygon(
+                    [
+                        .. Enumerable.Range(0, size.Rows).SelectMany(row =>
+                            at.Select((x, i) => Plane.Disc(x, y + row * size.PitchMm, i == 0 ? r + collar : r))),
+                    ]));
             var corners = new List<(double X, double Y)> { (0, 0) };
             for (var k = 0; k < teeth; k++)
             {

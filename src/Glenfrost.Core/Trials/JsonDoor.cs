@@ -248,6 +248,28 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return result;
     }
 
+    /// <summary>Name and text of every field of this object.</summary>
+    /// <param name="longest">Most characters of a name and of a text.</param>
+    public Dictionary<string, string> Texts(int longest)
+    {
+        var result = new Dictionary<string, string>();
+        if (root.ValueKind != JsonValueKind.Object)
+        {
+            Refuse(path, $"{Short(root)} must be an object.");
+            return result;
+        }
+
+        foreach (var p in root.EnumerateObject())
+        {
+            if (p.Name.Length == 0 || p.Name.Length > longest)
+                Refuse(path, $"A name of 1 to {longest} characters would be right.");
+            else if (Text(p.Name, longest) is { } text)
+                result[p.Name] = text.Trim();
+        }
+
+        return result;
+    }
+
     private static string Short(JsonElement e)
     {
         var text = e.GetRawText();

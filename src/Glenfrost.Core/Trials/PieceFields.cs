@@ -95,17 +95,45 @@ internal static class PieceFields
     /// <param name="most">Largest that is taken, mm.</param>
     internal static IReadOnlyList<Offer> Roomier(PieceJob job, string field, string label, decimal size, decimal most)
     {
+        if (ShareOfTime(job) is not { } share)
+            return [];
+        var roomier = Math.Ceiling(size / (decimal)share);
+        return roomier <= size || roomier > most
+            ? []
+            : [new($"{label} of {Say.N(roomier)} mm", new Dictionary<string, decimal> { [field] = roomier }, "near the speeds in force")];
+    }
+
+    /// <summary>More of the same in each layer, where the least layer time slows half of the layers or more and a larger piece would not do.</summary>
+    /// <param name="job">The piece as it is.</param>
+    /// <param name="field">Field of their number.</param>
+    /// <param name="label">What they are, as a button says it.</param>
+    /// <param name="now">How many they are.</param>
+    /// <param name="most">How many are taken; so many are offered where more would be needed.</param>
+    internal static IReadOnlyList<Offer> MoreAtOnce(PieceJob job, string field, string label, int now, int most)
+    {
+        if (ShareOfTime(job) is not { } share || now >= most)
+            return [];
+        var wanted = (int)Math.Ceiling(now / share);
+        var more = Math.Min(most, wanted);
+        return more <= now
+            ? []
+            :
+            [
+                new(
+                    $"{more} {label}", new Dictionary<string, decimal> { [field] = more },
+                    wanted > most ? "nearer the speeds in force" : "near the speeds in force"),
+            ];
+    }
+
+    /// <summary>The share of its least time that a slowed layer lasts at the speeds in force; null where less than half of the layers are slowed.</summary>
+    private static double? ShareOfTime(PieceJob job)
+    {
         var s = job.Settings;
         // Nothing is laid slower than the slowest speed; a layer that lasts too short even so would have to grow by that too.
         var floor = Math.Min(1, s.MinPrintSpeedMmPerS / s.OuterWallSpeedMmPerS);
         var slow = job.Layers.Where(l => l.Slowed < PieceJob.NotSlowed)
             .Select(l => Math.Max(l.Slowed, floor) * (l.TooShort ? l.Seconds / s.MinLayerTimeS : 1)).Order().ToList();
-        if (slow.Count == 0 || 2 * slow.Count < job.Layers.Count)
-            return [];
-        var roomier = Math.Ceiling(size / (decimal)slow[slow.Count / 4]);
-        return roomier <= size || roomier > most
-            ? []
-            : [new($"{label} of {Say.N(roomier)} mm", new Dictionary<string, decimal> { [field] = roomier }, "near the speeds in force")];
+        return slow.Count == 0 || 2 * slow.Count < job.Layers.Count ? null : slow[slow.Count / 4];
     }
 
     /// <summary>The file's own minutes, grams and cost.</summary>

@@ -21,14 +21,23 @@ public sealed record DifferentRow(ArchiveTable Table, Record Row, IReadOnlyList<
 /// <summary>What would come of an import.</summary>
 public sealed class ImportPlan
 {
-    /// <summary>Rows that are not here yet, by table.</summary>
-    public Dictionary<ArchiveTable, List<Record>> New { get; } = [];
+    /// <summary>Rows that are not here yet, by table: where they stand in the document.</summary>
+    public Dictionary<ArchiveTable, List<RowPlace>> New { get; } = [];
+
+    /// <summary>SHA-256 of the files that new rows name.</summary>
+    public HashSet<string> Hashes { get; } = [];
 
     /// <summary>How many rows stand here already, by table.</summary>
     public Dictionary<ArchiveTable, int> Same { get; } = [];
 
-    /// <summary>Rows that stand here with other content.</summary>
+    /// <summary>Rows that stand here with other content: the first of them, as many as anybody would decide on one by one.</summary>
     public List<DifferentRow> Different { get; } = [];
+
+    /// <summary>How many rows stand here with other content, by table.</summary>
+    public Dictionary<ArchiveTable, int> DifferentBy { get; } = [];
+
+    /// <summary>How many rows stand here with other content.</summary>
+    public int DifferentCount => DifferentBy.Values.Sum();
 
     /// <summary>Rows that can't be taken, with the reason.</summary>
     public List<BadRow> Bad { get; } = [];
@@ -50,71 +59,103 @@ public static class ArchiveImport
 
     private const int MostBad = 500;
 
+    private const int MostDifferent = 1000;
+
     /// <summary>Tells new, same and different rows apart and finds what can't be taken.</summary>
     /// <param name="db">What stands here.</param>
     /// <param name="archive">What comes in.</param>
+    /// <param name="document">Its document; it can be read at any place.</param>
     /// <param name="hasFile">True for a file that is here or comes with the archive.</param>
-    public static async Task<ImportPlan> CompareAsync(GlenfrostDb db, Archive archive, Func<string, bool> hasFile)
+    public static async Task<ImportPlan> CompareAsync(GlenfrostDb db, Archive archive, Stream document, Func<string, bool> hasFile)
     {
         var plan = new ImportPlan();
         plan.Bad.AddRange(archive.Bad);
         var taken = new Dictionary<Type, HashSet<Guid>>();
+        var named = new List<Record>();
         foreach (var table in ArchiveTables.All.Where(archive.Rows.ContainsKey))
         {
-            var rows = archive.Rows[table];
-            var here = await table.FindAsync(db, [.. rows.Select(r => r.Id)]);
-            var fresh = new List<Record>();
-            foreach (var row in rows)
-            {
-                if (!here.TryGetValue(row.Id, out var stands))
-                    fresh.Add(row);
-                else if (Differences(table, stands, row) is { Count: > 0 } differences)
-                    plan.Different.Add(new(table, row, differences));
-                else
-                    plan.Same[table] = plan.Same.GetValueOrDefault(table) + 1;
-            }
-
-            var good = plan.New[table] = [];
-            var type = db.Model.FindEntityType(table.Type)!;
-            var parents = await ParentsAsync(db, type, fresh, taken);
-            var uniques = await UniquesAsync(db, type, fresh);
-            foreach (var row in fresh)
-            {
-                var why = parents(row) ?? uniques(row);
-                if (why is null)
-                {
-                    good.Add(row);
-                    if (ArchiveWriter.HashesOf(row).Any(h => !hasFile(h)))
-                        plan.MissingFiles.AddRange(ArchiveWriter.HashesOf(row).Where(h => !hasFile(h)));
-                }
-                else if (plan.Bad.Count < MostBad)
-                {
-                    plan.Bad.Add(new(table.Name, rows.IndexOf(row), row.Id, why));
-                }
-            }
-
-            taken[table.Type] = [.. good.Select(r => r.Id)];
+            plan.New[table] = [];
+            var uniques = new Uniques(db, db.Model.FindEntityType(table.Type)!);
+            // A thousand at a time: never more of an archive stands in memory.
+            foreach (var (some, at) in archive.Rows[table].Chunk(AtOnce).Select((c, i) => (c, i * AtOnce)))
+                named.AddRange(await CompareAsync(db, plan, table, some, at, document, taken, uniques, hasFile));
+            taken[table.Type] = [.. plan.New[table].Select(r => r.Id)];
         }
 
-        await NamesAsync(db, plan);
+        await NamesAsync(db, plan, named);
         return plan;
+    }
+
+    /// <summary>Compares some rows of a table.</summary>
+    /// <returns>The new ones among them that people know by name.</returns>
+    private static async Task<List<Record>> CompareAsync(
+        GlenfrostDb db, ImportPlan plan, ArchiveTable table, RowPlace[] places, int at, Stream document, Dictionary<Type, HashSet<Guid>> taken, Uniques uniques,
+        Func<string, bool> hasFile)
+    {
+        var rows = ArchiveReader.RowsAt(document, table, places);
+        var here = await table.FindAsync(db, [.. rows.Select(r => r.Id)]);
+        var (fresh, named) = (new List<(Record Row, int Place)>(), new List<Record>());
+        foreach (var (row, i) in rows.Select((r, i) => (r, i)))
+        {
+            if (!here.TryGetValue(row.Id, out var stands))
+                fresh.Add((row, i));
+            else if (Differences(table, stands, row) is { Count: > 0 } differences)
+            {
+                plan.DifferentBy[table] = plan.DifferentBy.GetValueOrDefault(table) + 1;
+                if (plan.Different.Count < MostDifferent)
+                    plan.Different.Add(new(table, row, differences));
+            }
+            else
+                plan.Same[table] = plan.Same.GetValueOrDefault(table) + 1;
+        }
+
+        var news = fresh.ConvertAll(f => f.Row);
+        var parents = await ParentsAsync(db, uniques.Type, news, taken);
+        var own = await uniques.OfAsync(news);
+        foreach (var (row, i) in fresh)
+        {
+            var why = parents(row) ?? own(row);
+            if (why is null)
+            {
+                plan.New[table].Add(places[i]);
+                foreach (var hash in ArchiveWriter.HashesOf(row))
+                {
+                    plan.Hashes.Add(hash);
+                    if (!hasFile(hash))
+                        plan.MissingFiles.Add(hash);
+                }
+
+                if (row is Filament or Spool or Printer)
+                    named.Add(row);
+            }
+            else if (plan.Bad.Count < MostBad)
+            {
+                plan.Bad.Add(new(table.Name, at + i, row.Id, why));
+            }
+        }
+
+        return named;
     }
 
     /// <summary>Takes new rows in, and those different ones that were chosen. Inside the write gate; files are in their place before.</summary>
     /// <param name="db">A context of its own.</param>
-    /// <param name="plan">From <see cref="CompareAsync"/> on the same state.</param>
+    /// <param name="plan">From a comparison on the same state.</param>
+    /// <param name="document">The archive's document; it can be read at any place.</param>
     /// <param name="take">Ids of different rows whose incoming content takes the place of what is here.</param>
     /// <param name="elsewhere">True where incoming people do not work at this bench.</param>
     /// <returns>How many rows were added and how many replaced.</returns>
-    public static async Task<(int Added, int Replaced)> ApplyAsync(GlenfrostDb db, ImportPlan plan, IReadOnlySet<Guid> take, bool elsewhere)
+    public static async Task<(int Added, int Replaced)> ApplyAsync(
+        GlenfrostDb db, ImportPlan plan, Stream document, IReadOnlySet<Guid> take, bool elsewhere)
     {
         await using var transaction = await db.Database.BeginTransactionAsync();
         db.ChangeTracker.Clear();
-        var added = 0;
+        var (added, touched) = (0, new HashSet<Guid>());
         foreach (var table in ArchiveTables.All.Where(plan.New.ContainsKey))
         {
-            foreach (var some in plan.New[table].Chunk(AtOnce))
+            foreach (var places in plan.New[table].Chunk(AtOnce))
             {
+                var some = ArchiveReader.RowsAt(document, table, places);
+                touched.UnionWith(some.OfType<EvidenceEntry>().Select(e => e.PairingId));
                 foreach (var person in some.OfType<Person>())
                     person.Elsewhere = elsewhere;
                 db.AddRange(some);
@@ -145,16 +186,14 @@ public static class ArchiveImport
         }
 
         // States are folded anew from what stands now: a projection that is gone is made again, also after a kill in between.
-        var touched = plan.New.Values.SelectMany(r => r).OfType<EvidenceEntry>().Select(e => e.PairingId).Distinct().ToList();
         foreach (var some in touched.Chunk(500))
             await db.Standings.Where(s => some.Contains(s.PairingId)).ExecuteDeleteAsync();
         await transaction.CommitAsync();
         return (added, replaced);
     }
 
-    private static async Task NamesAsync(GlenfrostDb db, ImportPlan plan)
+    private static async Task NamesAsync(GlenfrostDb db, ImportPlan plan, List<Record> fresh)
     {
-        var fresh = plan.New.Values.SelectMany(r => r).ToList();
         var filaments = (await db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Select(f => f.Maker + " " + f.Line).ToListAsync()).ToHashSet(
             StringComparer.OrdinalIgnoreCase);
         var spools = (await db.Spools.AsNoTracking().Where(s => s.RemovedAt == null).Select(s => s.Name).ToListAsync()).ToHashSet(
@@ -184,7 +223,7 @@ public static class ArchiveImport
     }
 
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
-    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt")];
+    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route")];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch
     {
@@ -229,66 +268,78 @@ public static class ArchiveImport
         return r => checks.Select(c => c(r)).FirstOrDefault(w => w is not null);
     }
 
-    /// <summary>Finds rows that another one here or in the file leaves no place for.</summary>
-    private static async Task<Func<Record, string?>> UniquesAsync(GlenfrostDb db, IEntityType type, List<Record> fresh)
+    /// <summary>Finds rows of a table that another one here or in the file leaves no place for.</summary>
+    private sealed class Uniques(GlenfrostDb db, IEntityType type)
     {
-        var checks = new List<Func<Record, string?>>();
-        foreach (var index in type.GetIndexes().Where(i => i.IsUnique))
+        private readonly List<(List<System.Reflection.PropertyInfo> Properties, bool First, HashSet<string> Coming)> indexes =
+        [
+            .. type.GetIndexes().Where(i => i.IsUnique).Select(i => (
+                i.Properties.Select(p => p.PropertyInfo!).ToList(), typeof(Reading) == type.ClrType && i.GetFilter() is not null, new HashSet<string>())),
+        ];
+
+        // Of tables whose rows have no parent that would bound them: read once.
+        private List<Record>? all;
+
+        public IEntityType Type => type;
+
+        /// <summary>Asks some rows; what came in by earlier ones of the file counts.</summary>
+        public async Task<Func<Record, string?>> OfAsync(List<Record> fresh)
         {
-            var properties = index.Properties.Select(p => p.PropertyInfo!).ToList();
-            var first = typeof(Reading) == type.ClrType && index.GetFilter() is not null;
-            string? Key(object r) =>
-                properties.Any(p => p.GetValue(r) is null && p.Name != nameof(Reading.PersonId)) || (first && r is Reading { SupersedesId: not null })
-                    ? null
-                    : string.Join('|', properties.Select(p => p.GetValue(r)));
-            var standing = await StandingAsync(db, type, fresh, Key);
-            var coming = new HashSet<string>();
-            var names = string.Join(", ", properties.Select(p => char.ToLowerInvariant(p.Name[0]) + p.Name[1..]));
-            checks.Add(r =>
-                Key(r) is { } k && (standing.Contains(k) || !coming.Add(k))
-                    ? $"another row has the same {names} already; it was made apart from this one, so both can't stand"
-                    : null);
+            var checks = new List<Func<Record, string?>>();
+            foreach (var (properties, first, coming) in indexes)
+            {
+                string? Key(object r) =>
+                    properties.Any(p => p.GetValue(r) is null && p.Name != nameof(Reading.PersonId)) || (first && r is Reading { SupersedesId: not null })
+                        ? null
+                        : string.Join('|', properties.Select(p => p.GetValue(r)));
+                var standing = await StandingAsync(fresh, Key);
+                var names = string.Join(", ", properties.Select(p => char.ToLowerInvariant(p.Name[0]) + p.Name[1..]));
+                checks.Add(r =>
+                    Key(r) is { } k && (standing.Contains(k) || !coming.Add(k))
+                        ? $"another row has the same {names} already; it was made apart from this one, so both can't stand"
+                        : null);
+            }
+
+            return r =>
+            {
+                // Each check notes what comes in: all of them are asked.
+                var why = checks.Select(c => c(r)).ToList();
+                return why.FirstOrDefault(w => w is not null);
+            };
         }
 
-        return r =>
+        private async Task<HashSet<string>> StandingAsync(List<Record> fresh, Func<object, string?> key)
         {
-            // Each check notes what comes in: all of them are asked.
-            var why = checks.Select(c => c(r)).ToList();
-            return why.FirstOrDefault(w => w is not null);
-        };
-    }
+            if (fresh.Count == 0)
+                return [];
+            // Only rows of the same parents can be in the way.
+            IEnumerable<Record> rows = type.ClrType.Name switch
+            {
+                nameof(Reading) => await Of<Reading>(r => r.RunId),
+                nameof(ProfileRevision) => await Of<ProfileRevision>(r => r.PairingId),
+                nameof(EvidenceEntry) or nameof(MachineValue) or nameof(FactorEntry) => [],
+                nameof(SettingRow) => await Of<SettingRow>(r => r.RevisionId),
+                nameof(PhotoScore) => await Of<PhotoScore>(r => r.SittingId),
+                nameof(Finding) => all ??= [.. await db.Findings.AsNoTracking().ToListAsync()],
+                nameof(Photo) => all ??= [.. await db.Photos.AsNoTracking().ToListAsync()],
+                _ => [],
+            };
+            return [.. rows.Select(r => key(r)).OfType<string>()];
 
-    private static async Task<HashSet<string>> StandingAsync(GlenfrostDb db, IEntityType type, List<Record> fresh, Func<object, string?> key)
-    {
-        if (fresh.Count == 0)
-            return [];
-        // Only rows of the same parents can be in the way.
-        IEnumerable<Record> rows = type.ClrType.Name switch
-        {
-            nameof(Reading) => await Of<Reading>(r => r.RunId),
-            nameof(ProfileRevision) => await Of<ProfileRevision>(r => r.PairingId),
-            nameof(EvidenceEntry) or nameof(MachineValue) or nameof(FactorEntry) => [],
-            nameof(SettingRow) => await Of<SettingRow>(r => r.RevisionId),
-            nameof(PhotoScore) => await Of<PhotoScore>(r => r.SittingId),
-            nameof(Finding) => await db.Findings.AsNoTracking().ToListAsync(),
-            nameof(Photo) => await db.Photos.AsNoTracking().ToListAsync(),
-            _ => [],
-        };
-        return [.. rows.Select(r => key(r)).OfType<string>()];
-
-        async Task<List<T>> Of<T>(Func<T, Guid> parentOf)
-            where T : Record
-        {
-            var parents = fresh.Cast<T>().Select(parentOf).ToHashSet();
-            var list = new List<T>();
-            var name =
-                typeof(T) == typeof(Reading) ? nameof(Reading.RunId)
-                : typeof(T) == typeof(ProfileRevision) ? nameof(ProfileRevision.PairingId)
-                : typeof(T) == typeof(SettingRow) ? nameof(SettingRow.RevisionId)
-                : nameof(PhotoScore.SittingId);
-            foreach (var some in parents.Chunk(500))
-                list.AddRange(await db.Set<T>().AsNoTracking().Where(r => some.Contains(EF.Property<Guid>(r, name))).ToListAsync());
-            return list;
+            async Task<List<T>> Of<T>(Func<T, Guid> parentOf)
+                where T : Record
+            {
+                var parents = fresh.Cast<T>().Select(parentOf).ToHashSet();
+                var list = new List<T>();
+                var name =
+                    typeof(T) == typeof(Reading) ? nameof(Reading.RunId)
+                    : typeof(T) == typeof(ProfileRevision) ? nameof(ProfileRevision.PairingId)
+                    : typeof(T) == typeof(SettingRow) ? nameof(SettingRow.RevisionId)
+                    : nameof(PhotoScore.SittingId);
+                foreach (var some in parents.Chunk(500))
+                    list.AddRange(await db.Set<T>().AsNoTracking().Where(r => some.Contains(EF.Property<Guid>(r, name))).ToListAsync());
+                return list;
+            }
         }
     }
 }

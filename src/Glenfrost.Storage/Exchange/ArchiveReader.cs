@@ -11,7 +11,13 @@ namespace Glenfrost.Storage.Exchange;
 /// <param name="Why">What is wrong and what would be right.</param>
 public sealed record BadRow(string Table, int Place, Guid? Id, string Why);
 
-/// <summary>An archive as it was read.</summary>
+/// <summary>A row of an archive that can be taken: where it stands in the document.</summary>
+/// <param name="Id">Its id.</param>
+/// <param name="Offset">Where it begins, bytes.</param>
+/// <param name="Length">Its length, bytes.</param>
+public readonly record struct RowPlace(Guid Id, long Offset, int Length);
+
+/// <summary>An archive as it was read: what it says of itself, and where its rows stand. The rows themselves are read again where they are wanted.</summary>
 public sealed class Archive
 {
     /// <summary>What was taken out: all, pairing, run …</summary>
@@ -23,8 +29,8 @@ public sealed class Archive
     /// <summary>When it was taken out, as it stands in the file.</summary>
     public string ExportedAt { get; set; } = "";
 
-    /// <summary>Rows by table.</summary>
-    public Dictionary<ArchiveTable, List<Record>> Rows { get; } = [];
+    /// <summary>Rows that can be taken, by table.</summary>
+    public Dictionary<ArchiveTable, List<RowPlace>> Rows { get; } = [];
 
     /// <summary>Rows that can't be taken.</summary>
     public List<BadRow> Bad { get; } = [];
@@ -222,10 +228,32 @@ public static class ArchiveReader
             }
 
             if (why is null)
-                rows.Add(record!);
+                rows.Add(new(id!.Value, json.ValueOffset, json.ValueLength));
             else if (archive.Bad.Count < MostBad)
                 archive.Bad.Add(new(table.Name, place, id, why));
         }
+    }
+
+    /// <summary>Rows of a document that were found good, read again.</summary>
+    /// <param name="document">The document; it can be read at any place.</param>
+    /// <param name="table">Their table.</param>
+    /// <param name="places">Where they stand.</param>
+    /// <exception cref="InvalidDataException">Something else stands there now.</exception>
+    public static List<Record> RowsAt(Stream document, ArchiveTable table, IEnumerable<RowPlace> places)
+    {
+        var columns = table.Columns.ToDictionary(c => c.Name);
+        var (known, list, buffer) = (new Archive(), new List<Record>(), Array.Empty<byte>());
+        foreach (var place in places)
+        {
+            if (buffer.Length < place.Length)
+                buffer = new byte[Math.Max(place.Length, 1 << 14)];
+            document.Position = place.Offset;
+            document.ReadExactly(buffer, 0, place.Length);
+            using var row = JsonDocument.Parse(buffer.AsMemory(0, place.Length));
+            list.Add(ReadRow(known, table, columns, row.RootElement).Record ?? throw new InvalidDataException("The archive changed while it was read."));
+        }
+
+        return list;
     }
 
     private static (Record? Record, string? Why) ReadRow(Archive archive, ArchiveTable table, Dictionary<string, Column> columns, JsonElement e)

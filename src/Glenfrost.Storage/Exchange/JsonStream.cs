@@ -22,6 +22,12 @@ internal sealed class JsonStream(Stream from, long mostBytes)
 
     private bool last;
 
+    /// <summary>Where in the document the value that <see cref="NextOfList"/> gave last begins, bytes.</summary>
+    public long ValueOffset { get; private set; }
+
+    /// <summary>Its length, bytes.</summary>
+    public int ValueLength { get; private set; }
+
     private JsonReaderState state = new(new JsonReaderOptions { MaxDepth = 64 });
 
     /// <summary>The next token's kind; null at the end.</summary>
@@ -68,8 +74,10 @@ internal sealed class JsonStream(Stream from, long mostBytes)
                     return null;
                 }
 
+                var begin = reader.TokenStartIndex;
                 if (JsonDocument.TryParseValue(ref reader, out var value))
                 {
+                    (ValueOffset, ValueLength) = (read - end + start + begin, (int)(reader.BytesConsumed - begin));
                     Take(ref reader);
                     return value;
                 }

@@ -871,6 +871,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("Route")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("ToolheadId")
                         .HasColumnType("TEXT");
 

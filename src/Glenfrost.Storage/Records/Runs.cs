@@ -24,6 +24,9 @@ public sealed class Pairing : EditableRecord
 
     /// <summary>looks, fine detail, strength, speed, low mass or balanced.</summary>
     public string Use { get; set; } = "balanced";
+    /// <summary>machine-first, temperature-first or speed-first, or keys of stations in the tester's own order; null for machine-first.</summary>
+    public string? Route { get; set; }
+
     /// <summary>When it was made, UTC.</summary>
     public DateTime CreatedAt { get; set; }
     /// <summary>The pairing whose profile it began with; null where it began with the label.</summary>

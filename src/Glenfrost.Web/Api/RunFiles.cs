@@ -30,9 +30,9 @@ public static class RunFiles
             _ => Results.NotFound(),
         };
 
-    private static async Task<IResult> MeshAsync(Guid id, string kind, TrialRuns runs, Pieces pieces, AnswerCache answers)
+    private static async Task<IResult> MeshAsync(Guid id, string kind, TrialRuns runs, Pieces pieces, AnswerCache answers, CancellationToken left)
     {
-        if (await runs.LoadAsync(id) is not { } v || v.Trial.Pieces(v.Plan, answers) is not { Count: > 0 } shapes)
+        if (await runs.LoadAsync(id) is not { } v || v.Trial.Pieces(v.Plan, new LeavingMemory(answers, left)) is not { Count: > 0 } shapes)
             return Results.NotFound();
         var job = (await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead)).File?.Job;
         // Where the machine no longer takes the plan, the piece itself still stands: in one row.

@@ -77,7 +77,7 @@ public static class TrialApi
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var plan = PlanOf(trial, door, ContextOf(trial, door, false), out var refused);
+        var plan = PlanOf(trial, door, ContextOf(trial, door, false, context.RequestAborted), out var refused);
         return plan is null ? refused! : Results.Json(trial.PlanAnswer(plan), Answer);
     }
 
@@ -87,7 +87,7 @@ public static class TrialApi
         var (door, problem) = await OpenAsync(context);
         if (door is null)
             return problem!;
-        var c = ContextOf(trial, door, true);
+        var c = ContextOf(trial, door, true, context.RequestAborted);
         var plan = PlanOf(trial, door, c, out var refused);
         if (plan is null)
             return refused!;
@@ -124,7 +124,7 @@ public static class TrialApi
     }
 
     /// <summary>Machine, settings and family of a request, or what stands where nothing is said.</summary>
-    private static PlanContext ContextOf(Trial trial, JsonDoor door, bool needed)
+    private static PlanContext ContextOf(Trial trial, JsonDoor door, bool needed, CancellationToken left)
     {
         var machine = MachineDoor.Read(
             door.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? door.Number("nozzleDiameterMm") : null);
@@ -147,6 +147,7 @@ public static class TrialApi
             Settings = machine is null || door.Errors.Count > 0 ? null : PrintSettings.From(kept, machine, family),
             Kept = kept,
             Family = family,
+            Memory = new LeavingMemory(Core.TestPieces.PieceMemory.None, left),
             AdvisedC = door.Object("advised") is { } a ? new((double?)a.Number("min"), (double?)a.Number("max")) : family?.NozzleC,
             Subject = "over the API",
         };

@@ -109,7 +109,7 @@ public static class GcodeDoor
 
     private static async Task<IResult> FactsAsync(Guid id, GcodeRoom room, HttpContext context)
     {
-        if (await room.FindAsync(id) is not { } file)
+        if (await room.WithContentAsync(id) is not { } file)
             return Results.NotFound();
         var f = (await room.InspectAsync(file, context.RequestAborted)).Facts;
         var priming = f.Layers.TakeWhile(l => l.Priming).Count();
@@ -144,7 +144,7 @@ public static class GcodeDoor
     /// </summary>
     private static async Task<IResult> MovesAsync(Guid id, int from, int to, GcodeRoom room, HttpContext context)
     {
-        if (await room.FindAsync(id) is not { } file)
+        if (await room.WithContentAsync(id) is not { } file)
             return Results.NotFound();
         var f = (await room.InspectAsync(file, context.RequestAborted)).Facts;
         if (from < 0 || to < from || to >= f.Layers.Count)
@@ -173,7 +173,7 @@ public static class GcodeDoor
 
     private static async Task<IResult> LayersAsync(Guid id, GcodeRoom room, HttpContext context)
     {
-        if (await room.FindAsync(id) is not { } file)
+        if (await room.WithContentAsync(id) is not { } file)
             return Results.NotFound();
         var f = (await room.InspectAsync(file, context.RequestAborted)).Facts;
         string[] head =

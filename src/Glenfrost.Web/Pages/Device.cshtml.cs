@@ -57,5 +57,5 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
             : "The bench does not know this device any more. Type the code that its console shows.";
     }
 
-    private string Local(string? to) => Url.IsLocalUrl(to) && !to!.StartsWith("/device", StringComparison.Ordinal) ? to : "/";
+    private string Local(string? to) => Back(to) is var back && !back.StartsWith("/device", StringComparison.Ordinal) ? back : "/";
 }

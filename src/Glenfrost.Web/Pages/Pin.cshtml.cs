@@ -46,5 +46,5 @@ internal sealed class PinModel(Bench bench, BenchPin pin, Attempts attempts) : B
     /// <summary>A PIN is the bench's: another machine types a device's code.</summary>
     private bool AtBench => !DoorScheme.IsForwarded(Request) && HttpContext.Connection.RemoteIpAddress is var a && (a is null || IPAddress.IsLoopback(a));
 
-    private string Local(string? to) => Url.IsLocalUrl(to) && !to!.StartsWith("/pin", StringComparison.Ordinal) ? to : "/";
+    private string Local(string? to) => Back(to) is var back && !back.StartsWith("/pin", StringComparison.Ordinal) ? back : "/";
 }

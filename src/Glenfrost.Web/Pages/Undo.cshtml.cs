@@ -22,13 +22,12 @@ internal sealed class UndoModel(Bench bench, UndoChange undo) : BenchPage(bench)
             if (said is null)
                 return NotFound();
             Tell(said);
-            var back = Sheet["back"];
-            return Redirect(link ?? (Url.IsLocalUrl(back) ? back : "/"));
+            return Redirect(link ?? Back(Sheet["back"]));
         }
         catch (ChangedMeanwhileException)
         {
             Tell("Somebody changed it in the same moment; nothing was taken back. Look at it, then try again.");
-            return Redirect(Url.IsLocalUrl(Sheet["back"]) ? Sheet["back"] : "/");
+            return Redirect(Back(Sheet["back"]));
         }
     }
 }

@@ -86,6 +86,7 @@ public static class RightsTable
         pairings/{id:guid}/profile.json
         pairings/{id:guid}/profile.csv
         pairings/{id:guid}/profile.txt
+        api/v1/pairings/{id:guid}/route
         photos/{id:guid}/{size:regex(^(large|small)$)}
         printers
         printers/new
@@ -166,7 +167,7 @@ public static class RightsTable
     }
 }
 
-/// <summary>Keeps handlers of pages that are the bench's from tablets.</summary>
+/// <summary>Keeps handlers of pages that are the bench's from tablets, and forms from pages that take none of that name.</summary>
 internal sealed class BenchHandlerFilter : IAsyncPageFilter
 {
     public Task OnPageHandlerSelectionAsync(PageHandlerSelectedContext context) => Task.CompletedTask;
@@ -178,6 +179,13 @@ internal sealed class BenchHandlerFilter : IAsyncPageFilter
             && !context.HttpContext.User.HasClaim(c => c.Type == RightsTable.BenchClaim))
         {
             context.Result = new Microsoft.AspNetCore.Mvc.ForbidResult();
+            return Task.CompletedTask;
+        }
+
+        // The framework would draw the page without ever having filled it.
+        if (context.HandlerMethod is null && !HttpMethods.IsGet(context.HttpContext.Request.Method) && !HttpMethods.IsHead(context.HttpContext.Request.Method))
+        {
+            context.Result = new Microsoft.AspNetCore.Mvc.StatusCodeResult(StatusCodes.Status405MethodNotAllowed);
             return Task.CompletedTask;
         }
 

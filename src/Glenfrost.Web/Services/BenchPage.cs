@@ -16,6 +16,9 @@ public abstract class BenchPage(Bench bench) : PageModel
     /// <summary>Takes over what was posted.</summary>
     protected void ReadForm() => Sheet = Sheet.From(Request.Form);
 
+    /// <summary>An address of this application that was sent along, to go back to; the start where it is none, or holds what no header may.</summary>
+    protected string Back(string? to) => Url.IsLocalUrl(to) && to!.All(c => c is > ' ' and <= '~') ? to : "/";
+
     /// <summary>Shows the page again with what was typed and what is wrong with it.</summary>
     protected IActionResult Refused(int status = StatusCodes.Status422UnprocessableEntity)
     {

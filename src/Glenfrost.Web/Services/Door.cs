@@ -10,6 +10,7 @@ public sealed class Door(RequestDelegate next, Reach reach)
 {
     public async Task InvokeAsync(HttpContext context, Caller caller)
     {
+        caller.Left = context.RequestAborted;
         var headers = context.Response.Headers;
         headers.ContentSecurityPolicy =
             "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; form-action 'self'; " +

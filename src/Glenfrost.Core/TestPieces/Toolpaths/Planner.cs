@@ -145,19 +145,26 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
             }
         }
 
-        var lines = needed.Values.AsParallel()
-            .Select(a =>
-            {
-                // Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay.
-                var lines = memory.Once($"lines/{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}", LinesWeight, () => IslandPaths.Fill(
-                    memory.Once($"walls/{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}", LinesWeight, () =>
-                        IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0))),
-                    LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
-                    a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape))));
-                return (a.Key, Lines: lines with { Walls = [.. lines.Walls.Select(Seamed)] });
-            }).ToList();
-        foreach (var (key, one) in lines)
-            made[key] = one;
+        try
+        {
+            foreach (var (key, one) in needed.Values.AsParallel().Select(a => (a.Key, LinesOf(a))).ToList())
+                made[key] = one;
+        }
+        catch (AggregateException e) when (e.Flatten().InnerExceptions.OfType<OperationCanceledException>().FirstOrDefault() is { } stopped)
+        {
+            // Whoever asked has left: told as that, whichever hand noticed it.
+            System.Runtime.ExceptionServices.ExceptionDispatchInfo.Throw(stopped);
+        }
+    }
+
+    /// <summary>Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay.</summary>
+    private IslandLines LinesOf(Place a)
+    {
+        var lines = memory.Once($"lines/{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}", LinesWeight, () => IslandPaths.Fill(
+            memory.Once($"walls/{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}", LinesWeight, () => IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0))),
+            LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
+            a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape))));
+        return lines with { Walls = [.. lines.Walls.Select(Seamed)] };
     }
 
     /// <summary>What the lines of an island weigh in a memory.</summary>

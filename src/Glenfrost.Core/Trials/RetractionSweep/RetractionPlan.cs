@@ -36,7 +36,8 @@ public sealed record RetractionPlan : PlanRecord
     internal ReedSize Size =>
         new(
             (double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm,
-            Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm);
+            Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm,
+            (int)(Request.Rows ?? 1));
 
     /// <summary>True for one piece by height.</summary>
     internal bool ByHeight => Request.Mode == RetractionTrial.Tower;

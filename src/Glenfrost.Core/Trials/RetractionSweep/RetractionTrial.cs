@@ -75,6 +75,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [Tower, Plate, OnOff, Dried];
 
+    // Six rows of usual reeds are as deep as a small plate.
+    private const int MostRows = 6;
+
     private const string TheFactor = "What is swept", Stays = "What stays", TheReeds = "The reeds";
 
     /// <inheritdoc/>
@@ -99,6 +102,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         Number(r => r.PostMm, "Reed", "mm", 2, 10, "3 to 5: wide ones hide fine strings", "3 to 5: wide ones hide fine strings.", TheReeds),
         Number(r => r.NarrowGapMm, "Narrow gap", "mm", 4, 40, "8 to 25 shows strings", "", TheReeds),
         Number(r => r.WideGapMm, "Wide gap", "mm", 4, 60, "8 to 25 shows strings", "", TheReeds),
+        Number(
+            r => r.Rows, "Rows together", "", 1, MostRows, "each one gives a layer more time to cool; more leave the plate",
+            "More rows of the same, so that no layer is slowed; read them together.", TheReeds, whole: true),
         Number(r => r.SectionHeightMm, "Height of a section", "mm", 1, 20, "lower shows too few strings", "Or of a small piece.", TheReeds),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheReeds),
         Number(r => r.Repeats, "Pieces at each value", "", 1, 6, "a tower is repeated as a run", "", TheReeds, whole: true),
@@ -319,7 +325,7 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         {
             Estimate = new(
                 (int)Math.Ceiling(layers * 8 / 60.0),
-                Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * 1.24 / 1000, 1), 0),
+                Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * plan.Size.Rows * 1.24 / 1000, 1), 0),
         };
     }
 
@@ -393,7 +399,14 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         var estimate = PieceFields.EstimateOf(job);
         if (p.Request.Mode == Dried)
             estimate = estimate with { Minutes = 2 * estimate.Minutes, MassG = 2 * estimate.MassG, CostMinor = 2 * estimate.CostMinor };
-        return new(p with { Estimate = estimate, Ways = ways, Warnings = [.. plan.Warnings, .. job.Warnings] }, job, []);
+        return new(
+            p with
+            {
+                Estimate = estimate,
+                Ways = ways,
+                Warnings = [.. plan.Warnings, .. job.Warnings],
+                Offers = [.. plan.Offers, .. PieceFields.MoreAtOnce(job, "rows", "rows together", p.Size.Rows, MostRows)],
+            }, job, []);
     }
 
     /// <inheritdoc/>

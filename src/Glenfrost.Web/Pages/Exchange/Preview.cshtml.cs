@@ -35,7 +35,7 @@ internal sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(ben
 
     /// <summary>Tables in which something would change or can't be taken; the others stand here already.</summary>
     public static Func<ArchiveTable, bool> Moves(ImportPlan plan) =>
-        t => plan.New.GetValueOrDefault(t)?.Count > 0 || plan.Different.Any(d => d.Table == t) || plan.Bad.Any(b => b.Table == t.Name);
+        t => plan.New.GetValueOrDefault(t)?.Count > 0 || plan.DifferentBy.ContainsKey(t) || plan.Bad.Any(b => b.Table == t.Name);
 
     public async Task<IActionResult> OnGetAsync(Guid id)
     {

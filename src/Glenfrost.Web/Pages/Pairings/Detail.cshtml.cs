@@ -2,6 +2,7 @@ using Glenfrost.Core.Trials;
 using System.Text;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Routes;
 using Glenfrost.Core.Settings;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -10,7 +11,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Pairings;
 
 internal sealed class DetailModel(
-    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside) : BenchPage(bench)
+    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside, PairingRoutes routes) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -27,11 +28,8 @@ internal sealed class DetailModel(
 
     public PairingNext Next { get; private set; } = null!;
 
-    /// <summary>How each machine check stands that a route asks for.</summary>
-    public IReadOnlyList<Core.Equipment.CheckStanding> Checks { get; private set; } = [];
-
-    /// <summary>Trials in the order of work, with how far each is.</summary>
-    public IReadOnlyList<(Core.Trials.Trial Trial, string State, string Address)> Route { get; private set; } = [];
+    /// <summary>What it still needs, in the order of work.</summary>
+    public PairingRoute Route { get; private set; } = null!;
 
     public static IEnumerable<KeyValuePair<string, string>> Keys { get; } =
         SettingRegistry.All.Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)).ToList();
@@ -137,6 +135,44 @@ internal sealed class DetailModel(
         return Redirect($"/pairings/{id}#areas");
     }
 
+    public async Task<IActionResult> OnPostStepAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var step = Sheet.Choice("step", "a step", [.. RouteMap.Stations.Where(s => s.SettingKey is not null).Select(s => s.Key)]);
+        var what = Sheet.Choice("what", "what to do", ["skipped", "resumed"]);
+        var why = Sheet.Text("stepWhy", "Why", 200);
+        if (!Sheet.IsGood)
+            return Refused();
+        await areas.SayAsync(P, step, what, why);
+        Tell(what == "skipped" ? "It is left out of the route." : "It is part of the route again.");
+        return Redirect($"/pairings/{id}");
+    }
+
+    public async Task<IActionResult> OnPostSchoolAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var school = Sheet.Choice("school", "an order", [.. RouteMap.Schools.Keys, "own"]);
+        var order = Sheet.Text("order", "The order", 200, school == "own");
+        if (school == "own" && order is not null)
+        {
+            var keys = order.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
+            if (keys.Length == 0 || keys.Any(k => RouteMap.Stations.All(s => s.Key != k)))
+                Sheet.Refuse(
+                    "order",
+                    $"Name steps with commas, for example {string.Join(", ", RouteMap.Order(RouteSchool.SpeedFirst).Take(3))}: the rest follows.");
+        }
+
+        if (!Sheet.IsGood)
+            return Refused();
+        await routes.SetAsync(id, school == "own" ? order! : school);
+        Tell("The order of work is changed; what is done stays done.");
+        return Redirect($"/pairings/{id}");
+    }
+
     /// <summary>Areas without a setting of their own, with what is known of each.</summary>
     public IReadOnlyList<(Core.Ageing.AgeingArea Area, EvidenceItem? Item)> Areas { get; private set; } = [];
 
@@ -217,8 +253,9 @@ internal sealed class DetailModel(
 
     private async Task<bool> LoadAsync(Guid id)
     {
-        if (await pairings.ViewAsync(id) is not var (p, revisions, known, noted, doubts))
+        if (await pairings.ViewAsync(id) is not { } record)
             return false;
+        var (p, revisions, known, noted, doubts) = record;
         P = p;
         Latest = revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, known) : null;
         var order = SettingRegistry.All.Select((d, i) => (d.Key, i)).ToDictionary(x => x.Key, x => x.i);
@@ -232,11 +269,8 @@ internal sealed class DetailModel(
         ];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
-        var nozzle = Settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
-        Checks = MachineBook.Standings(p.Toolhead!, p.Toolhead!.Printer!.Checks, p.Toolhead.Printer.Parts, nozzle, Bench.Now);
-        var route = PairingRoute.Of(p, Settings, known, machine);
-        Route = [.. route.Steps.Select(x => (x.Trial, x.State, TrialRuns.PlanAddress(x.Trial, p.Id, p.ToolheadId)))];
-        Next = route.Next();
+        Route = await routes.OfAsync(record);
+        Next = Route.Next();
         var listed = noted
             .Select(f =>
                 p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run

@@ -1,0 +1,43 @@
+using Glenfrost.Core.Factors;
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Application;
+
+/// <summary>What is to blame, in words.</summary>
+public static class SwapWords
+{
+    /// <summary>The answer in a sentence or two; luck is never called a chance that something is luck.</summary>
+    /// <param name="rows">As judged, the failing one first.</param>
+    /// <param name="v">The verdict.</param>
+    public static string Tell(IReadOnlyList<SwapRow> rows, SwapVerdict v)
+    {
+        var blamed = string.Join(", ", v.Blamed);
+        var acquitted = v.Acquitted.Count > 0 ? $" Exchanging {string.Join(", ", v.Acquitted)} did not help." : "";
+        // The luckiest of the rows that count for the answer.
+        var luck = Enumerable.Range(0, rows.Count - 1).Where(i => SwapTest.Changed(rows[0], rows[i + 1]).All(v.Blamed.Contains) && rows[i + 1].Counted > 0)
+            .Select(i => v.ByLuckAdjusted[i]).DefaultIfEmpty(1).Min();
+        return v.Outcome switch
+        {
+            SwapOutcome.One => $"The {blamed} is to blame: exchanged, it passes. Luck alone does this {OneIn(luck)}.{acquitted}",
+            SwapOutcome.Several => $"Each of {blamed} fails by itself: only exchanged together it passes. Luck alone does this {OneIn(luck)}.",
+            SwapOutcome.Together => $"It fails only in this combination: exchanging {string.Join(" or ", v.Blamed)} cures it. Change the cheapest.{acquitted}",
+            SwapOutcome.Luck => $"{blamed.AtHead()} looks like the cause, and luck alone does this {OneIn(luck)}: {Again(v.Next)}.{acquitted}",
+            _ => v.Next is { } next
+                ? $"Nothing was exchanged yet that tells: {Again(next)}.{acquitted}"
+                : $"Nothing that was exchanged cures it: exchange something else.{acquitted}",
+        };
+    }
+
+    private static string Again(SwapNext? next) => next switch
+    {
+        null => "more prints of these would not settle it; exchange something else too",
+        { Changed.Count: 0 } => $"print the failing one {Times(next.Prints)} more, to know that it fails",
+        { Again: true } => $"print it {Times(next.Prints)} more",
+        _ => $"print it with {string.Join(", ", next.Changed.Select(c => $"{c} {next.Factors.GetValueOrDefault(c)}"))} alone exchanged, {Times(next.Prints)}",
+    };
+
+    private static string Times(int n) => n == 1 ? "once" : n == 2 ? "twice" : $"{n} times";
+
+    /// <summary>How often, as people say it.</summary>
+    private static string OneIn(double p) => p >= 0.95 ? "nearly always" : p < 0.001 ? "less than 1 time in 1000" : $"1 time in {Words.N(Math.Round(1 / p))}";
+}

@@ -1,0 +1,192 @@
+using System.Numerics;
+
+namespace Glenfrost.Core.Factors;
+
+/// <summary>A combination that was printed.</summary>
+/// <param name="Factors">What it was made with, by factor: slicer, filament, printer …</param>
+/// <param name="Passed">Prints that passed.</param>
+/// <param name="Tried">Prints.</param>
+/// <param name="LeftOut">Failures that raised the suspicion: they chose what is tested and prove nothing about it.</param>
+public sealed record SwapRow(IReadOnlyDictionary<string, string> Factors, int Passed, int Tried, int LeftOut = 0)
+{
+    /// <summary>Prints that count.</summary>
+    public int Counted => Tried - LeftOut;
+}
+
+/// <summary>What swaps say.</summary>
+public enum SwapOutcome
+{
+    /// <summary>One factor is to blame: exchanging it cures, exchanging others does not.</summary>
+    One,
+
+    /// <summary>Several are, each by itself: only exchanging them together cures.</summary>
+    Several,
+
+    /// <summary>It fails only in this combination: each of several exchanges cures.</summary>
+    Together,
+
+    /// <summary>What looks like a cure happens by luck too often.</summary>
+    Luck,
+
+    /// <summary>Nothing was exchanged yet that could tell.</summary>
+    Insufficient,
+}
+
+/// <summary>The print that would tell most.</summary>
+/// <param name="Factors">The combination.</param>
+/// <param name="Changed">Factors in which it differs from the failing one.</param>
+/// <param name="Prints">How many of it, where all of them pass.</param>
+/// <param name="Again">True for a combination that was printed before.</param>
+public sealed record SwapNext(IReadOnlyDictionary<string, string> Factors, IReadOnlyList<string> Changed, int Prints, bool Again);
+
+/// <summary>What swaps say, with the arithmetic.</summary>
+/// <param name="Outcome">In a word.</param>
+/// <param name="Blamed">Factors to blame; for luck those that look so.</param>
+/// <param name="Acquitted">Factors whose exchange did not cure, as often as it was tried.</param>
+/// <param name="ByLuck">Of each other row: how often luck alone would pass it so often, were it no better than the failing one; unadjusted, one-sided.</param>
+/// <param name="ByLuckAdjusted">The same, adjusted for looking at several rows (Holm).</param>
+/// <param name="Next">What to print next; null where nothing would tell more.</param>
+public sealed record SwapVerdict(
+    SwapOutcome Outcome, IReadOnlyList<string> Blamed, IReadOnlyList<string> Acquitted, IReadOnlyList<double> ByLuck, IReadOnlyList<double> ByLuckAdjusted,
+    SwapNext? Next);
+
+/// <summary>
+/// Tells from combinations that were printed which factor a failure belongs to: Fisher's exact test of each row against the failing one, adjusted over the rows
+/// by Holm's method (Fisher 1935; Holm 1979).
+/// </summary>
+public static class SwapTest
+{
+    /// <summary>More often than this by luck is no cure.</summary>
+    public const double MostByLuck = 0.05;
+
+    /// <summary>Most prints of one more row that are proposed.</summary>
+    private const int MostPrints = 6;
+
+    /// <summary>
+    /// How often luck alone would pass at least so many of the second row, were both rows alike: one-sided, with the sums as they are.
+    /// </summary>
+    /// <param name="failingPassed">Passed of the failing row.</param>
+    /// <param name="failingTried">Tried of it.</param>
+    /// <param name="passed">Passed of the other row.</param>
+    /// <param name="tried">Tried of it.</param>
+    /// <returns>0 to 1; 1 where one of them was never tried.</returns>
+    public static double ByLuck(int failingPassed, int failingTried, int passed, int tried)
+    {
+        if (failingTried == 0 || tried == 0)
+            return 1;
+        var (all, good) = (failingTried + tried, failingPassed + passed);
+        BigInteger sum = 0;
+        for (var k = passed; k <= Math.Min(good, tried); k++)
+            sum += Choose(good, k) * Choose(all - good, tried - k);
+        // Exact until here; as many digits as a number holds afterwards.
+        return (double)(sum * BigInteger.Pow(10, 18) / Choose(all, tried)) / 1e18;
+    }
+
+    private static BigInteger Choose(int n, int k)
+    {
+        if (k < 0 || k > n)
+            return 0;
+        BigInteger c = 1;
+        for (var i = 1; i <= Math.Min(k, n - k); i++)
+            c = c * (n - i + 1) / i;
+        return c;
+    }
+
+    /// <summary>Holm's adjustment: the smallest counts for all, the next for one fewer, never below the one before.</summary>
+    public static IReadOnlyList<double> Holm(IReadOnlyList<double> p)
+    {
+        var adjusted = new double[p.Count];
+        var before = 0.0;
+        foreach (var (i, rank) in Enumerable.Range(0, p.Count).OrderBy(i => p[i]).ThenBy(i => i).Select((i, rank) => (i, rank)))
+            adjusted[i] = before = Math.Max(before, Math.Min(1, (p.Count - rank) * p[i]));
+        return adjusted;
+    }
+
+    /// <summary>
+    /// Factors in which a row differs from the failing one; one that either does not name counts as different, since blank is never the same.
+    /// </summary>
+    public static IReadOnlyList<string> Changed(SwapRow failing, SwapRow row) =>
+        [
+            .. failing.Factors.Keys.Union(row.Factors.Keys)
+                .Where(k =>
+                    !failing.Factors.TryGetValue(k, out var a)
+                    || !row.Factors.TryGetValue(k, out var b)
+                    || !string.Equals(a, b, StringComparison.OrdinalIgnoreCase))
+                .Order(StringComparer.Ordinal),
+        ];
+
+    /// <summary>Judges rows.</summary>
+    /// <param name="rows">The failing combination first.</param>
+    /// <exception cref="ArgumentException">There is none.</exception>
+    public static SwapVerdict Judge(IReadOnlyList<SwapRow> rows)
+    {
+        if (rows.Count == 0)
+            throw new ArgumentException("There is no failing combination.", nameof(rows));
+        var (failing, others) = (rows[0], rows.Skip(1).ToList());
+        var byLuck = others.ConvertAll(r => ByLuck(failing.Passed, failing.Counted, r.Passed, r.Counted));
+        var adjusted = Holm(byLuck);
+        var of = others.Select((r, i) => (Row: r, Changed: Changed(failing, r), Luck: adjusted[i]))
+            .Where(x => x.Changed.Count > 0 && x.Row.Counted > 0).ToList();
+        var better = of.Where(x => Share(x.Row) > Share(failing)).ToList();
+        var cures = better.Where(x => x.Luck <= MostByLuck).ToList();
+        List<string> Singles(IEnumerable<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> list) =>
+            [.. list.Where(x => x.Changed.Count == 1).Select(x => x.Changed[0]).Distinct()];
+        var (curing, hopeful) = (Singles(cures), Singles(better));
+        // Exchanged by itself, and no better for it.
+        var acquitted = Singles(of).Except(hopeful).ToList();
+        // Only together: none of what was exchanged in that row cures alone, and each of them was tried alone.
+        var several = cures.Where(x => x.Changed.Count > 1 && x.Changed.All(acquitted.Contains)).OrderBy(x => x.Changed.Count).FirstOrDefault();
+        var next = NextOf(failing, of, curing, acquitted);
+        return curing.Count == 1 ? new(SwapOutcome.One, curing, acquitted, byLuck, adjusted, null)
+            : curing.Count > 1 ? new(SwapOutcome.Together, curing, acquitted, byLuck, adjusted, null)
+            : several.Row is not null ? new(SwapOutcome.Several, several.Changed, [.. acquitted.Except(several.Changed)], byLuck, adjusted, null)
+            : hopeful.Count > 0 ? new(SwapOutcome.Luck, hopeful, acquitted, byLuck, adjusted, next)
+            : new(SwapOutcome.Insufficient, [], acquitted, byLuck, adjusted, next);
+    }
+
+    private static double Share(SwapRow r) => r.Counted == 0 ? 0 : (double)r.Passed / r.Counted;
+
+    /// <summary>
+    /// The cheapest row that decides: a single exchange that looks like a cure once more, else one that cured only with others by itself, else the failing
+    /// combination until it is known to fail.
+    /// </summary>
+    private static SwapNext? NextOf(
+        SwapRow failing, List<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> of, List<string> curing, List<string> acquitted)
+    {
+        if (curing.Count > 0)
+            return null;
+        SwapNext? best = null;
+        var single = of.Where(x => x.Changed.Count == 1).ToList();
+        foreach (var (row, changed, _) in single.Where(x => Share(x.Row) > Share(failing)))
+        {
+            if (PrintsOf(failing, row, of.Count) is { } n && (best is null || n < best.Prints))
+                best = new(row.Factors, changed, n, true);
+        }
+
+        if (best is not null)
+            return best;
+        // A row in which several were exchanged at once and that did better: each of them alone, the first that nobody tried.
+        foreach (var x in of.Where(x => x.Changed.Count > 1 && Share(x.Row) > Share(failing)))
+        {
+            foreach (var factor in x.Changed.Where(f => !acquitted.Contains(f) && x.Row.Factors.ContainsKey(f)))
+            {
+                var alone = new Dictionary<string, string>(failing.Factors) { [factor] = x.Row.Factors[factor] };
+                return new(alone, [factor], PrintsOf(failing, new(alone, 0, 0), of.Count + 1) ?? MostPrints, false);
+            }
+        }
+
+        return Share(failing) < 1 && failing.Counted < 3 ? new(failing.Factors, [], 3 - failing.Counted, failing.Tried > 0) : null;
+    }
+
+    /// <summary>How many more prints of a row would show the cure, were all of them to pass; null where not even several would.</summary>
+    private static int? PrintsOf(SwapRow failing, SwapRow row, int rows)
+    {
+        for (var n = 1; n <= MostPrints; n++)
+        {
+            if (rows * ByLuck(failing.Passed, failing.Counted, row.Passed + n, row.Counted + n) <= MostByLuck)
+                return n;
+        }
+
+        return null;
+    }
+}

@@ -1,0 +1,132 @@
+using Glenfrost.Core.Factors;
+
+namespace Glenfrost.Core.Tests.Factors;
+
+/// <summary>What is to blame: the exact test by hand, and the stories that it must tell apart.</summary>
+public class SwapTests
+{
+    private static SwapRow Row(string filament, string printer, int passed, int tried, string slicer = "4.1", int leftOut = 0) =>
+        new(new Dictionary<string, string> { ["filament"] = filament, ["printer"] = printer, ["slicer"] = slicer }, passed, tried, leftOut);
+
+    [Theory]
+    // Three that fail against three that pass: one way of twenty to draw the three good ones.
+    [InlineData(0, 3, 3, 3, 1.0 / 20)]
+    // Five that fail, one that passes: the good one is any of six.
+    [InlineData(0, 5, 1, 1, 1.0 / 6)]
+    // Tea that was tasted eight times, three of four told right: (4·4 + 1) of 70.
+    [InlineData(1, 4, 3, 4, 17.0 / 70)]
+    // No better: sure by luck.
+    [InlineData(1, 2, 0, 2, 1)]
+    [InlineData(0, 4, 0, 4, 1)]
+    [InlineData(0, 0, 3, 3, 1)]
+    // 0 of 10 against 6 of 8: C(6,6)·C(12,2) + 0 over C(18,8); two more can't come, since there are six good ones.
+    [InlineData(0, 10, 6, 8, 66.0 / 43758)]
+    public void Luck_alone_is_reckoned_exactly(int failingPassed, int failingTried, int passed, int tried, double expected) =>
+        Assert.Equal(expected, SwapTest.ByLuck(failingPassed, failingTried, passed, tried), 12);
+
+    [Fact]
+    public void Holm_takes_the_smallest_for_all_and_never_falls()
+    {
+        Assert.Equal([0.03, 0.06, 0.06], SwapTest.Holm([0.01, 0.04, 0.03]).Select(p => Math.Round(p, 10)));
+        Assert.Equal([1, 1], SwapTest.Holm([0.9, 0.8]));
+        Assert.Empty(SwapTest.Holm([]));
+    }
+
+    [Fact]
+    public void A_filament_that_is_to_blame()
+    {
+        var v = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 4), Row("Tarn", "Dunnock 180", 5, 5), Row("Heath", "Whimbrel 300", 0, 4)]);
+        Assert.Equal(SwapOutcome.One, v.Outcome);
+        Assert.Equal(["filament"], v.Blamed);
+        Assert.Equal(["printer"], v.Acquitted);
+        Assert.Equal(1.0 / 126, v.ByLuck[0], 12);
+        Assert.Equal(2.0 / 126, v.ByLuckAdjusted[0], 12);
+        Assert.Equal([1.0, 1.0], [v.ByLuck[1], v.ByLuckAdjusted[1]]);
+        Assert.Null(v.Next);
+    }
+
+    [Fact]
+    public void A_machine_that_is_to_blame_and_one_print_more_that_would_show_it()
+    {
+        // One of six by luck: one more that passes makes two of 21, three make one of 56, adjusted for the two rows.
+        SwapRow[] rows = [Row("Heath", "Dunnock 180", 0, 5), Row("Heath", "Whimbrel 300", 1, 1), Row("Tarn", "Dunnock 180", 0, 2)];
+        var v = SwapTest.Judge(rows);
+        Assert.Equal(SwapOutcome.Luck, v.Outcome);
+        Assert.Equal(["printer"], v.Blamed);
+        Assert.Equal(1.0 / 6, v.ByLuck[0], 12);
+        Assert.Equal((2, true), (v.Next!.Prints, v.Next.Again));
+        Assert.Equal("Whimbrel 300", v.Next.Factors["printer"]);
+        // What was proposed decides, where it passes.
+        rows[1] = rows[1] with { Passed = 1 + v.Next.Prints, Tried = 1 + v.Next.Prints };
+        Assert.Equal(SwapOutcome.One, SwapTest.Judge(rows).Outcome);
+        // And one print fewer would not.
+        rows[1] = rows[1] with { Passed = v.Next.Prints, Tried = v.Next.Prints };
+        Assert.Equal(SwapOutcome.Luck, SwapTest.Judge(rows).Outcome);
+    }
+
+    [Fact]
+    public void Two_causes_that_each_exchange_seems_to_cure_fail_only_together()
+    {
+        var v = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 6), Row("Tarn", "Dunnock 180", 6, 6), Row("Heath", "Whimbrel 300", 6, 6)]);
+        Assert.Equal(SwapOutcome.Together, v.Outcome);
+        Assert.Equal(["filament", "printer"], v.Blamed.Order());
+    }
+
+    [Fact]
+    public void Two_that_fail_each_by_itself_are_cured_only_by_exchanging_both()
+    {
+        var v = SwapTest.Judge(
+            [Row("Heath", "Dunnock 180", 0, 6), Row("Tarn", "Dunnock 180", 0, 4), Row("Heath", "Whimbrel 300", 0, 4), Row("Tarn", "Whimbrel 300", 6, 6)]);
+        Assert.Equal(SwapOutcome.Several, v.Outcome);
+        Assert.Equal(["filament", "printer"], v.Blamed.Order());
+        Assert.Empty(v.Acquitted);
+    }
+
+    [Fact]
+    public void Where_nothing_was_exchanged_alone_the_first_single_exchange_is_proposed()
+    {
+        var v = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 4), Row("Tarn", "Whimbrel 300", 4, 4)]);
+        Assert.Equal(SwapOutcome.Insufficient, v.Outcome);
+        Assert.Single(v.Next!.Changed);
+        Assert.False(v.Next.Again);
+        // One that failed once is not yet known to fail.
+        var once = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 1)]);
+        Assert.Equal((SwapOutcome.Insufficient, 2, 0), (once.Outcome, once.Next!.Prints, once.Next.Changed.Count));
+        // Nothing that was exchanged is better: nothing more of it is proposed.
+        var none = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 5), Row("Tarn", "Dunnock 180", 0, 5)]);
+        Assert.Equal((SwapOutcome.Insufficient, null), (none.Outcome, none.Next));
+        Assert.Equal(["filament"], none.Acquitted);
+    }
+
+    [Fact]
+    public void Failures_that_raised_the_suspicion_prove_nothing_and_blank_is_never_the_same()
+    {
+        var all = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 5), Row("Tarn", "Dunnock 180", 3, 3)]);
+        var fewer = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 5, leftOut: 3), Row("Tarn", "Dunnock 180", 3, 3)]);
+        Assert.Equal((SwapOutcome.One, SwapOutcome.Luck), (all.Outcome, fewer.Outcome));
+        Assert.Equal(1.0 / 10, fewer.ByLuck[0], 12);
+        var bare = new SwapRow(new Dictionary<string, string> { ["filament"] = "Tarn", ["printer"] = "Dunnock 180" }, 3, 3);
+        Assert.Equal(["filament", "slicer"], SwapTest.Changed(Row("Heath", "Dunnock 180", 0, 5), bare));
+    }
+
+    [Fact]
+    public void Two_alike_are_told_apart_in_at_most_one_of_twenty_and_more_passes_never_look_more_like_luck()
+    {
+        var (random, wrong) = (new Random(20261129), 0);
+        const int turns = 4000;
+        for (var i = 0; i < turns; i++)
+        {
+            var share = random.NextDouble() * 0.8;
+            int Passed(int n) => Enumerable.Range(0, n).Count(_ => random.NextDouble() < share);
+            var rows = new[] { Row("Heath", "Dunnock 180", Passed(6), 6), Row("Tarn", "Dunnock 180", Passed(5), 5), Row("Heath", "Whimbrel 300", Passed(5), 5) };
+            wrong += SwapTest.Judge(rows).Outcome is SwapOutcome.One or SwapOutcome.Together or SwapOutcome.Several ? 1 : 0;
+        }
+
+        Assert.True(wrong <= turns / 20 + 3 * Math.Sqrt(turns / 20.0), $"{wrong} of {turns}");
+        for (var n = 1; n <= 8; n++)
+        {
+            for (var k = 1; k <= n; k++)
+                Assert.True(SwapTest.ByLuck(1, 6, k, n) <= SwapTest.ByLuck(1, 6, k - 1, n) + 1e-12);
+        }
+    }
+}

@@ -1,0 +1,143 @@
+using Glenfrost.Core.Routes;
+
+namespace Glenfrost.Core.Tests.Routes;
+
+/// <summary>What a pairing still needs: properties over every school and many states, and a few cases by hand.</summary>
+public class RoutePlannerTests
+{
+    private static readonly RouteSchool[] Schools = Enum.GetValues<RouteSchool>();
+
+    private static RouteInput Input(Random r, RouteSchool school)
+    {
+        var states = new[] { StepState.Open, StepState.Inherited, StepState.Doubtful, StepState.Provisional, StepState.Confirmed, StepState.Tried, StepState.Skipped };
+        return new()
+        {
+            School = school,
+            Order = [.. RouteMap.Stations.Select(s => s.Key).OrderBy(_ => r.Next()).Take(r.Next(8))],
+            Stations = RouteMap.Of(r.Next(3) switch { 0 => "PLA", 1 => "TPU", _ => "foaming PLA" }),
+            Known = RouteMap.Stations.ToDictionary(
+                s => s.Key, _ => new StationKnown(
+                    states[r.Next(states.Length)], null, r.Next(5) == 0 ? null : new(r.Next(200), r.Next(60), r.Next(4) == 0 ? null : r.Next(300), 1))),
+            Checks = r.Next(3) == 0 ? [new("clear", StepState.Doubtful, "nozzle changed")] : [],
+            DryHours = r.Next(4) == 0 ? 6 : null,
+        };
+    }
+
+    private static IEnumerable<RouteInput> Many()
+    {
+        var r = new Random(20261129);
+        for (var i = 0; i < 4000; i++)
+            yield return Input(r, Schools[i % Schools.Length]);
+    }
+
+    [Fact]
+    public void What_leans_on_something_comes_after_it_in_every_order_and_is_not_next_before_it()
+    {
+        foreach (var input in Many())
+        {
+            var route = RoutePlanner.Plan(input);
+            var keys = route.Steps.Where(s => s.Kind == StepKind.Station).Select(s => s.Key).ToList();
+            Assert.Equal(RouteMap.Stations.Select(s => s.Key).Order(), keys.Order());
+            foreach (var station in RouteMap.Stations)
+                Assert.All(station.LeansOn, l => Assert.True(keys.IndexOf(l.On) < keys.IndexOf(station.Key)));
+            if (route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step: { } next })
+                Assert.All(
+                    RouteMap.Stations.First(s => s.Key == next.Key).LeansOn,
+                    l => Assert.False(route.Steps.First(s => s.Key == l.On).Wanted, $"{next.Key} before {l.On}"));
+        }
+    }
+
+    [Fact]
+    public void Every_trial_that_settles_something_is_a_way_of_one_station()
+    {
+        var ways = RouteMap.Stations.SelectMany(s => s.Trials).ToList();
+        Assert.Equal(Core.Trials.TrialCatalogue.All.Where(t => t.IsOnRoute).Select(t => t.Kind).Order(), ways.Order());
+        Assert.All(RouteMap.Stations.Where(s => s.SettingKey is not null), s =>
+            Assert.All(s.Trials, t => Assert.Contains(s.SettingKey, Core.Trials.TrialCatalogue.Get(t).Settles)));
+    }
+
+    [Fact]
+    public void Costs_add_up_and_what_nobody_can_reckon_is_counted()
+    {
+        foreach (var input in Many())
+        {
+            var route = RoutePlanner.Plan(input);
+            var wanted = route.Steps.Where(s => s.Wanted).ToList();
+            Assert.Equal(wanted.Sum(s => s.Cost?.Minutes ?? 0), route.Rest.Minutes);
+            Assert.Equal(wanted.Sum(s => s.Cost?.Grams ?? 0), route.Rest.Grams, 6);
+            Assert.Equal(wanted.Sum(s => s.Cost?.Visits ?? 0), route.Rest.Visits);
+            Assert.Equal(wanted.Count(s => s.Kind == StepKind.Station && s.Cost is null), route.CostsMissing);
+            if (wanted.Any(s => s.Cost is { MoneyMinor: null }))
+                Assert.Null(route.Rest.MoneyMinor);
+            Assert.Equal(RouteMap.Stations.Count, route.ConfirmedAtEnd + route.ProvisionalAtEnd + route.LeftAtEnd);
+        }
+    }
+
+    [Fact]
+    public void Evidence_that_agrees_never_lengthens_a_route_and_a_skipped_step_never_comes_back()
+    {
+        foreach (var input in Many())
+        {
+            var before = RoutePlanner.Plan(input);
+            foreach (var key in input.Known.Keys)
+            {
+                foreach (var better in new[] { StepState.Provisional, StepState.Confirmed })
+                {
+                    var after = RoutePlanner.Plan(
+                        input with { Known = input.Known.ToDictionary(k => k.Key, k => k.Key == key ? k.Value with { State = better } : k.Value) });
+                    Assert.True(after.Rest.Minutes <= before.Rest.Minutes && after.Steps.Count(s => s.Wanted) <= before.Steps.Count(s => s.Wanted));
+                }
+            }
+
+            foreach (var school in Schools)
+            {
+                var other = RoutePlanner.Plan(input with { School = school });
+                // Another order keeps what is done, and what is left out.
+                Assert.All(other.Steps, s => Assert.Equal(before.Steps.First(x => x.Key == s.Key).State, s.State));
+                Assert.NotEqual(StepState.Skipped, other.Next.Step?.State);
+            }
+        }
+    }
+
+    [Fact]
+    public void What_is_begun_comes_first_then_drying_then_the_machine_then_the_first_step_that_waits_for_nothing()
+    {
+        var input = new RouteInput
+        {
+            Stations = RouteMap.Of("PLA"), Known = new Dictionary<string, StationKnown>(), DryHours = 4.5, DryWhy = "damp",
+            Checks = [new("grip", StepState.Optional, null), new("clear", StepState.Doubtful, "nozzle changed")],
+            Waiting = [new(Guid.Empty, "wall-flow", 3, "printed")],
+        };
+        var next = RoutePlanner.Plan(input).Next;
+        Assert.Equal((RouteMove.Read, "flow", 3), (next.Move, next.Step!.Key, next.Run!.Number));
+        next = RoutePlanner.Plan(input = input with { Waiting = [] }).Next;
+        Assert.Equal((RouteMove.Dry, 270), (next.Move, next.Step!.Cost!.Minutes));
+        next = RoutePlanner.Plan(input = input with { DryHours = null }).Next;
+        Assert.Equal((RouteMove.Check, "clear"), (next.Move, next.Step!.Key));
+        // A check that nobody ever noted holds nothing up.
+        input = input with { Checks = [new("grip", StepState.Optional, null)] };
+        Assert.Equal("feed", RoutePlanner.Plan(input).Next.Step!.Key);
+        Assert.Equal("temperature", RoutePlanner.Plan(input with { School = RouteSchool.TemperatureFirst }).Next.Step!.Key);
+        // Strings wait for the temperature whatever the tester's own order says; pressure waits for nothing.
+        Assert.Equal(["pressure", "temperature", "strings"], RouteMap.Whole(["strings", "pressure", "pressure", "moon"]).Where(k => k is "pressure" or "temperature" or "strings"));
+        Assert.Equal("pressure", RoutePlanner.Plan(input with { School = RouteSchool.Own, Order = ["strings", "pressure"] }).Next.Step!.Key);
+    }
+
+    [Fact]
+    public void At_the_end_it_says_stop_in_the_words_that_fit()
+    {
+        RouteNext Next(StationKnown temperature, StepState others) => RoutePlanner.Plan(new()
+        {
+            Stations = RouteMap.Of("PLA"),
+            Known = RouteMap.Stations.ToDictionary(s => s.Key, s => s.Key == "temperature" ? temperature : new StationKnown(others)),
+        }).Next;
+        Assert.Equal(RouteMove.Settled, Next(new(StepState.Confirmed), StepState.Confirmed).Move);
+        Assert.Equal(RouteMove.Confirm, Next(new(StepState.Provisional), StepState.Confirmed).Move);
+        Assert.Equal(RouteMove.Enough, Next(new(StepState.Provisional, Repeated: true), StepState.Confirmed).Move);
+        // A gain that is known to be less than what looks scatter is no reason for another print.
+        Assert.Equal(RouteMove.Enough, Next(new(StepState.Provisional, Gain: 0.05), StepState.Provisional).Move);
+        Assert.Equal(RouteMove.Confirm, Next(new(StepState.Provisional, Gain: 0.4), StepState.Provisional).Move);
+        Assert.Equal(RouteMove.TriedAll, Next(new(StepState.Confirmed), StepState.Tried).Move);
+        Assert.Equal(RouteMove.Settled, Next(new(StepState.Confirmed), StepState.Skipped).Move);
+    }
+}
