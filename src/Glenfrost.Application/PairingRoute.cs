@@ -1,4 +1,3 @@
-using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;

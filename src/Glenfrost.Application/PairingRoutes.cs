@@ -1,3 +1,5 @@
+using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
@@ -16,16 +18,57 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     {
         var p = record.Pairing;
         var settings = record.Revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, record.Known).Settings : [];
-        var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
+        return Of(p, settings, record.Known, p.Toolhead!.Printer!, await pieces.SpoolInUseAsync(p), t => CostOf(t, p));
+    }
+
+    /// <summary>Routes of many pairings at once, in the same order: what each would be by itself, without the costs.</summary>
+    /// <param name="of">With filament, toolhead and printer; their runs are loaded here.</param>
+    public async Task<IReadOnlyList<PairingRoute>> OfManyAsync(IReadOnlyList<Pairing> of)
+    {
+        var db = bench.Db;
+        var (ids, filaments) = (of.Select(p => p.Id).ToList(), of.Select(p => p.FilamentId).Distinct().ToList());
+        var heads = of.Select(p => p.Toolhead!.PrinterId).Distinct().ToList();
+        var profiles = await db.ProfilesAsync(ids, [.. RouteMap.Stations.Select(s => s.SettingKey).OfType<string>()]);
+        var standings = (await db.Standings.AsNoTracking().Where(s => ids.Contains(s.PairingId)).ToListAsync()).ToLookup(s => s.PairingId);
+        var runs = (await db.Runs.AsNoTracking().Where(r => r.PairingId != null && ids.Contains(r.PairingId.Value))
+            .Select(r => new Run
+            {
+                Id = r.Id, PairingId = r.PairingId, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt,
+                PrintedAt = r.PrintedAt, RemovedAt = r.RemovedAt, DecidedAt = r.DecidedAt,
+            }).ToListAsync()).ToLookup(r => r.PairingId!.Value);
+        var printers = await db.Printers.AsNoTracking().Include(p => p.Parts).Include(p => p.Checks).AsSplitQuery().Where(p => heads.Contains(p.Id))
+            .ToDictionaryAsync(p => p.Id);
+        var spools = (await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Stays).Include(s => s.Weighings)
+            .AsSplitQuery().Where(s => filaments.Contains(s.FilamentId) && s.RemovedAt == null).ToListAsync()).ToLookup(s => s.FilamentId);
+        var room = await bench.RoomAsync();
+        var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
+        return
+        [
+            .. of.Select(p =>
+            {
+                p.Runs = [.. runs[p.Id]];
+                var spool = Pieces.InUse(spools[p.FilamentId].Where(s => s.World == p.World), p);
+                return Of(
+                    p, profiles.GetValueOrDefault(p.Id)?.Settings ?? [], [.. standings[p.Id]], printers[p.Toolhead!.PrinterId],
+                    spool is null ? null : (spool, Facts.Advise(spool, room?.HumidityPercent, dryerMaxC, bench.Now)), null);
+            }),
+        ];
+    }
+
+    private PairingRoute Of(
+        Pairing p, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<EvidenceStanding> known, Printer printer, (Spool, DrynessAdvice)? spool,
+        Func<Trial, StepCost?>? cost)
+    {
+        var (machine, why) = Facts.MachineStone(p.Toolhead!, printer.Parts);
         var nozzle = settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
         return PairingRoute.Of(
-            p, settings, record.Known, new(machine, why)
+            p, settings, known, new(machine, why)
             {
                 // The feed is a station of its own.
-                Checks = [.. MachineBook.Standings(p.Toolhead, p.Toolhead.Printer.Checks, p.Toolhead.Printer.Parts, nozzle, bench.Now)
-                    .Where(c => c.Kind.Key != "feed")],
-                Spool = await pieces.SpoolInUseAsync(p),
-                Cost = t => CostOf(t, p),
+                Checks = [.. MachineBook.Standings(p.Toolhead!, printer.Checks, printer.Parts, nozzle, bench.Now).Where(c => c.Kind.Key != "feed")],
+                Spool = spool,
+                Cost = cost,
             });
     }
 
@@ -45,7 +88,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     }
 
     /// <summary>What the usual plan of a trial costs, roughly; null where none can be proposed.</summary>
-    private static StepCost? CostOf(Trial trial, Pairing p)
+    public static StepCost? CostOf(Trial trial, Pairing p)
     {
         var context = Pieces.LightContext(p);
         if (trial.Plan(trial.Propose(context), context).Plan?.Estimate is not { } estimate)

@@ -161,15 +161,18 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
             .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
-        var spool = spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
-            .FirstOrDefault();
-        if (spool is null)
+        if (InUse(spools, p) is not { } spool)
             return null;
         var room = await bench.RoomAsync();
         // SQLite has no maximum of what it keeps as text; dryers are few.
         var dryers = await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
     }
+
+    /// <summary>Of a filament's spools the one that a pairing is printed from: of its colour before others, the one that was opened last.</summary>
+    internal static Spool? InUse(IEnumerable<Spool> spools, Pairing p) =>
+        spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
+            .FirstOrDefault();
 
     /// <summary>Values to plan with: a nozzle temperature that nobody tried here stays within what the hotend that is fitted now bears for long.</summary>
     private static IReadOnlyDictionary<string, double> Planned(ProfileView? profile, Machine m)

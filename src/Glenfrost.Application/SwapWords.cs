@@ -39,5 +39,5 @@ public static class SwapWords
     private static string Times(int n) => n == 1 ? "once" : n == 2 ? "twice" : $"{n} times";
 
     /// <summary>How often, as people say it.</summary>
-    private static string OneIn(double p) => p >= 0.95 ? "nearly always" : p < 0.001 ? "less than 1 time in 1000" : $"1 time in {Words.N(Math.Round(1 / p))}";
+    public static string OneIn(double p) => p >= 0.95 ? "nearly always" : p < 0.001 ? "less than 1 time in 1000" : $"1 time in {Words.N(Math.Round(1 / p))}";
 }

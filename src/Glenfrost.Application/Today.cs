@@ -1,4 +1,5 @@
 using Glenfrost.Core.Evidence;
+using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -15,7 +16,7 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.Simulated.PrintHall hall)
+public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRoutes, Glenfrost.Application.Simulated.PrintHall hall)
 {
     /// <summary>What waits to be done, the most pressing first.</summary>
     public async Task<TodayList> ListAsync(int most = 12)
@@ -103,35 +104,21 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
                     Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
-        // Of each newest revision only what this page speaks of: the temperature, and what is doubtful.
-        var temperatures = (
-            await db.Pairings.AsNoTracking()
-                .Join(db.Settings.Where(s => s.Key == "nozzleTemperatureC"), p => p.NewestRevisionId, s => s.RevisionId, (p, s) => new { p.Id, s.Value })
-                .ToListAsync()).ToDictionary(x => x.Id, x => x.Value);
-        var known = (
-            await db.Standings.AsNoTracking().Where(s => s.Key != null && (s.State == EvidenceState.Doubtful || s.Key == "nozzleTemperatureC")).ToListAsync()
-        ).ToLookup(s => s.PairingId);
-        // A tower that was printed and decided upon, and settled nothing, is proposed no more: the pairing's page says what it was.
-        var tried = await db.Runs.AsNoTracking()
-            .Where(r => r.Kind == TrialCatalogue.TemperatureTower && r.RemovedAt == null && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
-            .Select(r => r.PairingId).Distinct().ToListAsync();
+        var known = (await db.Standings.AsNoTracking().Where(s => s.Key != null && s.State == EvidenceState.Doubtful).ToListAsync())
+            .ToLookup(s => s.PairingId);
         var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
-        foreach (var p in pairings.Values.Where(p => !busy.Contains(p.Id) && !tried.Contains(p.Id)).OrderByDescending(p => p.CreatedAt))
+        // What comes next of pairings where nothing waits: the same answer as on their own pages. Not more of them than the day has rows.
+        var idle = pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => known[p.Id].Any()).ThenByDescending(p => p.CreatedAt)
+            .Take(2 * most).ToList();
+        var routes = (await pairingRoutes.OfManyAsync(idle)).Select((r, i) => (idle[i].Id, Route: r)).ToDictionary(x => x.Id, x => x.Route);
+        foreach (var p in idle.Where(p => !known[p.Id].Any()))
         {
             if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
                 break;
-            double? t = temperatures.TryGetValue(p.Id, out var standing) ? standing : null;
-            var state = known[p.Id].FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.State ?? EvidenceState.Open;
-            if (t is not null && state is not (EvidenceState.Open or EvidenceState.Inherited))
-                continue;
-            var plan = Rough(TrialCatalogue.Get(TrialCatalogue.TemperatureTower), p);
-            rows.Add(
-                new(
-                    "Print", "Temperature tower", Facts.NameOf(p), t is null
-                        ? "No nozzle temperature yet: everything else leans on it."
-                        : $"{Words.N(t.Value)} °C is only {(state == EvidenceState.Inherited ? "copied" : "a starting value")}; flow, strings and limit " +
-                            $"lean on it.",
-                    plan is null ? "–" : Cost(plan.Estimate.Minutes, (long?)(plan.Estimate.MassG * 1e6)), "Plan", $"/pairings/{p.Id}/temperature-tower"));
+            var (route, next) = (routes[p.Id], routes[p.Id].Next());
+            // Of one toolhead's feed one row; a spool to be dried has its own.
+            if (route.Route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step: { } step } && rows.All(r => r.Link != next.Link))
+                rows.Add(new("Print", route.NameOf(step), Facts.NameOf(p), next.Why, CostOf(step, p), "Plan", next.Link!));
         }
 
         var room = await bench.RoomAsync();
@@ -167,14 +154,13 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
             var labels = doubtful
                 .Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key! : i == 0 ? label : label.ToLowerInvariant())
                 .ToList();
-            // The first trial in the order of work that settles something doubtful.
-            var trial = busy.Contains(p.Id) ? null : TrialCatalogue.All.FirstOrDefault(t => t.Settles.Count > 0 && doubtful.Any(s => s.Key == t.Settles[0]));
+            var route = routes.GetValueOrDefault(p.Id);
+            var step = route?.Route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step: { } first } ? first : null;
             rows.Add(
                 new(
                     "Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
-                    Capital(doubtful[0].Why ?? "something changed since") + ".",
-                    trial is not null && Rough(trial, p) is { } again ? Cost(again.Estimate.Minutes, (long?)(again.Estimate.MassG * 1e6)) : "–",
-                    trial is not null ? "Plan" : "Open", trial is not null ? $"/pairings/{p.Id}/{trial.Kind}" : $"/pairings/{p.Id}"));
+                    Capital(doubtful[0].Why ?? "something changed since") + ".", step is null ? "–" : CostOf(step, p), step is null ? "Open" : "Plan",
+                    step is null ? $"/pairings/{p.Id}" : route!.LinkOf(step)!));
         }
 
         var week = now.AddDays(-7);
@@ -193,12 +179,8 @@ public sealed class Today(Bench bench, TrialRuns trials, Glenfrost.Application.S
         return rows;
     }
 
-    /// <summary>A plan as proposed, with its rough cost; null where it can't be planned without being asked.</summary>
-    private static ITrialPlan? Rough(Trial trial, Pairing p)
-    {
-        var c = Pieces.LightContext(p);
-        return trial.Plan(trial.Propose(c), c).Plan;
-    }
+    private static string CostOf(RouteStep step, Pairing p) =>
+        PairingRoutes.CostOf(TrialCatalogue.Get(step.Trials[0]), p) is { } c ? Cost(c.Minutes, (long)(c.Grams * 1e6)) : "–";
 
     private static string Cost(int? minutes, long? massUg) =>
         string.Join(

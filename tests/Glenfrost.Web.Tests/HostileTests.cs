@@ -192,7 +192,7 @@ public class HostileTests(House house) : IClassFixture<House>
         string[] pages = ["/", "/pairings", "/filaments", "/printers", "/log", "/room", "/guides", "/gcode", "/exchange", "/sittings", $"/runs/{run}", $"/pairings/{pairing}"];
         foreach (var page in pages)
         {
-            foreach (var handler in new[] { "Nothing", "Remove", "%00" })
+            foreach (var handler in new[] { "Nothing", "Nowhere", "%00" })
             {
                 using var answer = await v.Client.PostAsync(
                     $"{page}?handler={handler}", new FormUrlEncodedContent(new Dictionary<string, string> { ["__RequestVerificationToken"] = ticket }), Stop);

@@ -3,6 +3,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
@@ -25,6 +26,23 @@ public class NextTests(House house) : IClassFixture<House>
     {
         var day = new DateTime(2026, 11, 1, 0, 0, 0, DateTimeKind.Utc);
         Assert.Equal(tried, RouteStates.IsTried(state, since is { } a ? day.AddDays(a) : null, decided is { } b ? day.AddDays(b) : null));
+    }
+
+    [Fact]
+    public async Task Many_routes_at_once_are_what_each_is_by_itself()
+    {
+        await using var scope = house.Services.CreateAsyncScope();
+        var (routes, db) = (scope.ServiceProvider.GetRequiredService<PairingRoutes>(), scope.ServiceProvider.GetRequiredService<Glenfrost.Storage.GlenfrostDb>());
+        var all = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null).ToListAsync();
+        var many = await routes.OfManyAsync(all);
+        Assert.True(many.Count > 10);
+        for (var i = 0; i < all.Count; i++)
+        {
+            var alone = (await routes.OfAsync(all[i].Id))!;
+            Assert.Equal(alone.Next(), many[i].Next());
+            Assert.Equal(
+                alone.Route.Steps.Select(s => (s.Key, s.State, s.Why)), many[i].Route.Steps.Select(s => (s.Key, s.State, s.Why)));
+        }
     }
 
     [Fact]

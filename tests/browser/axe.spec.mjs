@@ -60,7 +60,7 @@ const looked = test.extend({
 });
 
 looked('nothing serious, and nothing cut, on the main screens', async ({ page }) => {
-  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/nowhere'];
+  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/blame', '/blame?filament0=Heath&passed0=0&tried0=5&filament1=Tarn&passed1=1&tried1=1&printer2=x', '/nowhere'];
   for (const path of paths) {
     await page.goto(server.url + path);
     await look(page, path);

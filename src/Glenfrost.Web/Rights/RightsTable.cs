@@ -54,6 +54,7 @@ public static class RightsTable
 
     private const string ForDevices = """
 
+        blame
         compare
         find
         log

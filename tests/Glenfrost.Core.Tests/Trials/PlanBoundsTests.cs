@@ -107,6 +107,13 @@ public class PlanBoundsTests
             Assert.Contains("is not made", Assert.Throws<InvalidOperationException>(() => PieceSize.Layers(layers)).Message, StringComparison.Ordinal);
     }
 
+    [Fact]
+    public void No_mesh_is_divided_more_finely_than_anybody_slices()
+    {
+        PieceSize.Cells(2000, 10_000);
+        Assert.Contains("is not made", Assert.Throws<InvalidOperationException>(() => PieceSize.Cells(2001, 10_000)).Message, StringComparison.Ordinal);
+    }
+
     [Theory]
     [InlineData("")]
     [InlineData("null")]

@@ -28,11 +28,13 @@ public static class PieceMesh
     /// <summary>Builds the mesh.</summary>
     /// <param name="piece">The piece.</param>
     /// <param name="lineWidthMm">Width that single walls are drawn with, mm.</param>
+    /// <exception cref="InvalidOperationException">It would be divided more finely than anybody slices.</exception>
     public static Mesh Of(Piece piece, double lineWidthMm)
     {
         var slabs = Slabs(piece, lineWidthMm);
         var regions = slabs.SelectMany(s => s.Regions).Distinct().ToList();
         var faces = Faces(regions);
+        PieceSize.Cells(faces.Count, slabs.Count);
         var corners = new Dictionary<Coordinate, int>();
         var rings = faces.Select(f => f.ExteriorRing.Coordinates[..^1].Select(c => Index(corners, c)).ToArray()).ToList();
         var points = corners.OrderBy(c => c.Value).Select(c => c.Key).ToList();

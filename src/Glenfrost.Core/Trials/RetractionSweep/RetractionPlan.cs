@@ -37,7 +37,7 @@ public sealed record RetractionPlan : PlanRecord
         new(
             (double)Request.PostMm, (double)Request.NarrowGapMm, (double)Request.WideGapMm,
             Math.Max(1, (int)Math.Round(Request.SectionHeightMm / Request.LayerHeightMm)), (double)Request.LayerHeightMm, NozzleMm,
-            (int)(Request.Rows ?? 1));
+            (int)Request.Rows);
 
     /// <summary>True for one piece by height.</summary>
     internal bool ByHeight => Request.Mode == RetractionTrial.Tower;

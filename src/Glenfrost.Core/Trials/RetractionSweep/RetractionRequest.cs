@@ -36,8 +36,8 @@ public sealed record RetractionRequest
     /// <summary>Wide gap.</summary>
     public decimal WideGapMm { get; init; } = 20;
 
-    /// <summary>Rows of reeds that are printed together; null for one.</summary>
-    public decimal? Rows { get; init; }
+    /// <summary>Rows of reeds that are printed together.</summary>
+    public decimal Rows { get; init; } = 1;
 
     /// <summary>Height of a section, or of a small piece.</summary>
     public decimal SectionHeightMm { get; init; } = 4;

@@ -1,0 +1,84 @@
+using Glenfrost.Core.Factors;
+using Glenfrost.Core.Settings;
+using Glenfrost.Web.Forms;
+using Glenfrost.Web.Services;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Glenfrost.Web.Pages;
+
+/// <summary>
+/// What is to blame: combinations that were printed, side by side, and what they say. All of it stands in the address, so that it can be kept.
+/// </summary>
+internal sealed class BlameModel(Bench bench, PairingBook pairings) : BenchPage(bench)
+{
+    public const int MostRows = 8;
+
+    /// <summary>What can be exchanged, each a column.</summary>
+    public static IReadOnlyList<string> Factors { get; } = ["filament", "printer", "nozzle", "slicer", "dryness", "other"];
+
+    private static readonly Quantity Prints = new("Prints", "", 0, 500, "a whole number", true);
+
+    /// <summary>Rows as far as they hold something, the failing one first.</summary>
+    public IReadOnlyList<(int At, SwapRow Row)> Rows { get; private set; } = [];
+
+    public SwapVerdict? Verdict { get; private set; }
+
+    public string? Said { get; private set; }
+
+    /// <summary>Where a row of the form stands among those that hold something; -1 for an empty one.</summary>
+    public int PlaceOf(int row) => Rows.Select((r, n) => r.At == row ? n : -1).DefaultIfEmpty(-1).Max();
+
+    public static string Cell(int row, string what) => $"{what}{row}";
+
+    public async Task<IActionResult> OnGetAsync(Guid? pairing)
+    {
+        Sheet = Sheet.From(Request.Query);
+        if (pairing is { } id && Sheet[Cell(0, "filament")].Length == 0 && await pairings.ViewAsync(id) is { } record)
+        {
+            Sheet[Cell(0, "filament")] = Facts.FilamentName(record.Pairing);
+            Sheet[Cell(0, "printer")] = record.Pairing.Toolhead!.FullName;
+            Sheet[Cell(0, "nozzle")] = record.Pairing.NozzleName;
+        }
+
+        if (!Request.Query.ContainsKey(Cell(0, "tried")))
+            return Page();
+        Rows = [.. Enumerable.Range(0, MostRows).Select(i => (i, Read(i))).Where(r => r.Item2 is not null).Select(r => (r.i, r.Item2!))];
+        if (Sheet.IsGood && Rows.FirstOrDefault() is not (0, { } failing))
+            Sheet.Refuse(Cell(0, "tried"), "The failing combination is missing: how many of it were printed, and how many passed.");
+        else if (Sheet.IsGood && Rows[0].Row is { Tried: > 0 } first && first.Passed == first.Tried)
+            Sheet.Refuse(Cell(0, "passed"), "The first row is the failing combination; all of its prints passed.");
+        if (!Sheet.IsGood)
+            return Refused();
+        List<SwapRow> rows = [.. Rows.Select(r => r.Row)];
+        Verdict = SwapTest.Judge(rows);
+        Said = SwapWords.Tell(rows, Verdict);
+        return Page();
+    }
+
+    private SwapRow? Read(int i)
+    {
+        var factors = new Dictionary<string, string>();
+        foreach (var f in Factors)
+        {
+            if (Sheet.Text(Cell(i, f), f, 80) is { } text)
+                factors[f] = text;
+        }
+
+        var (passed, tried, left) = (Whole(i, "passed"), Whole(i, "tried"), i == 0 ? Whole(i, "left") : null);
+        if (factors.Count == 0 && passed is null && tried is null)
+            return null;
+        if (factors.Count == 0)
+            Sheet.Refuse(Cell(i, "filament"), "Say what it was printed with, for example the filament.");
+        if (tried is null)
+            Sheet.Refuse(Cell(i, "tried"), "How many were printed?");
+        if (passed is null)
+            Sheet.Refuse(Cell(i, "passed"), "How many of them passed?");
+        if (passed > tried)
+            Sheet.Refuse(Cell(i, "passed"), $"{passed} passed of {tried} printed: at most as many as were printed.");
+        if (left > tried - passed)
+            Sheet.Refuse(Cell(i, "left"), $"{left} left out of {tried - passed} failures: at most as many as failed.");
+        return new(factors, passed ?? 0, tried ?? 0, left ?? 0);
+    }
+
+    private int? Whole(int i, string what) => (int?)Sheet.Number(Cell(i, what), Prints);
+}
