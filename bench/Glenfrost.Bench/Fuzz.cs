@@ -39,6 +39,8 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
     /// <summary>Bytes that the memory may be above what it was when warm: at its peak, and 60 s after the last input.</summary>
     private const double PeakMb = 200, AfterMb = 50;
 
+    private const int LongRun = 20_000;
+
     private readonly ConcurrentDictionary<string, Tally> tallies = new();
 
     private readonly ConcurrentQueue<string> faults = new();
@@ -86,7 +88,7 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
             await SpanAsync(first + warm, inputs - warm);
         var took = clock.Elapsed;
         // A small run, in the tests, doesn't wait a minute for what it can't show.
-        await Task.Delay(inputs >= 20_000 ? TimeSpan.FromSeconds(60) : TimeSpan.FromSeconds(2));
+        await Task.Delay(inputs >= LongRun ? TimeSpan.FromSeconds(60) : TimeSpan.FromSeconds(2));
         await stop.CancelAsync();
         await watch;
         var afterMb = server.MemoryMb;
@@ -97,9 +99,11 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
             string.Create(
                 CultureInfo.InvariantCulture,
                 $"{tallies.Values.Sum(t => t.Sent):N0} in {took.TotalSeconds:0} s; memory {warmMb:0} MB when warm, {peakMb:0} at its peak, {afterMb:0} after"));
-        if (peakMb - warmMb > PeakMb)
+        // A short run is over before it is warm: its memory is printed and held to nothing.
+        var isLong = inputs >= LongRun;
+        if (isLong && peakMb - warmMb > PeakMb)
             faults.Enqueue($"memory: the peak lies {peakMb - warmMb:0} MB above what it was when warm; {PeakMb} are promised");
-        if (afterMb - warmMb > AfterMb)
+        if (isLong && afterMb - warmMb > AfterMb)
             faults.Enqueue($"memory: {afterMb - warmMb:0} MB more than when warm are held afterwards; {AfterMb} are promised");
         foreach (var fault in faults.Take(40))
             Console.WriteLine(fault);
