@@ -442,30 +442,9 @@ public sealed class FuzzSource
         return new("odd request", method, path, body, body is null ? null : Any(r, types), headers);
     }
 
-    private static byte[] Spoilt(Random r, byte[] file)
-    {
-        // The beginning of a large file, so that most inputs stay quick.
-        var length = r.Next(10) == 0 ? file.Length : Math.Min(file.Length, r.Next(50, 60_000));
-        var bytes = file.AsSpan(0, length).ToArray();
-        for (var i = r.Next(1, 9); i > 0 && bytes.Length > 0; i--)
-        {
-            var at = r.Next(bytes.Length);
-            switch (r.Next(3))
-            {
-                case 0:
-                    bytes[at] = (byte)r.Next(256);
-                    break;
-                case 1:
-                    bytes[at] ^= (byte)(1 << r.Next(8));
-                    break;
-                default:
-                    bytes.AsSpan(at, Math.Min(r.Next(1, 30), bytes.Length - at)).Reverse();
-                    break;
-            }
-        }
-
-        return bytes;
-    }
+    // The beginning of a large file, so that most inputs stay quick.
+    private static byte[] Spoilt(Random r, byte[] file) =>
+        Samples.Mutations.Spoil(r, file[..(r.Next(10) == 0 ? file.Length : Math.Min(file.Length, r.Next(50, 60_000)))], file);
 
     /// <summary>Puts another value, or none, at some place of a document.</summary>
     private static void Change(Random r, JsonNode node)

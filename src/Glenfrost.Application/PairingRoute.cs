@@ -3,6 +3,7 @@ using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 
@@ -154,7 +155,7 @@ public sealed class PairingRoute
             RouteMove.Decide => new($"Decide on {Called(run!)}", "It is read; its verdict is not in the profile yet.", "Decide", $"/runs/{run!.Id}#judge"),
             RouteMove.Dry => new("Dry the spool first", RouteWords.Dry(ground.Spool!.Value.Spool.Name, ground.Spool.Value.Advice), "Open the spool", link),
             RouteMove.Check => new(
-                $"{NameOf(step!)}: look after it first", $"{step!.Why}. What is printed before leans on it.", "Checks of this printer", link),
+                $"{NameOf(step!)}: look after it first", $"{step!.Why?.AtHead()}. What is printed before leans on it.", "Checks of this printer", link),
             RouteMove.Again when tower => new(
                 "Print the temperature tower again", $"{Words.N(t!.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", link),
             RouteMove.Again => new(

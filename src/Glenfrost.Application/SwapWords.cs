@@ -18,7 +18,9 @@ public static class SwapWords
             .Select(i => v.ByLuckAdjusted[i]).DefaultIfEmpty(1).Min();
         return v.Outcome switch
         {
-            SwapOutcome.One => $"The {blamed} is to blame: exchanged, it passes. Luck alone does this {OneIn(luck)}.{acquitted}",
+            SwapOutcome.One => $"The {blamed} is to blame: exchanged, it passes. Luck alone does this {OneIn(luck)}.{acquitted}" +
+                (v.Hopeful.Count == 0 ? ""
+                    : $" Exchanging {string.Join(", ", v.Hopeful)} passed too: {Again(v.Next)}, to know whether it fails only in this combination."),
             SwapOutcome.Several => $"Each of {blamed} fails by itself: only exchanged together it passes. Luck alone does this {OneIn(luck)}.",
             SwapOutcome.Together => $"It fails only in this combination: exchanging {string.Join(" or ", v.Blamed)} cures it. Change the cheapest.{acquitted}",
             SwapOutcome.Luck => $"{blamed.AtHead()} looks like the cause, and luck alone does this {OneIn(luck)}: {Again(v.Next)}.{acquitted}",
@@ -26,6 +28,24 @@ public static class SwapWords
                 ? $"Nothing was exchanged yet that tells: {Again(next)}.{acquitted}"
                 : $"Nothing that was exchanged cures it: exchange something else.{acquitted}",
         };
+    }
+
+    /// <summary>What is wrong with rows, by row and field, in words: the same for the page and the API.</summary>
+    /// <param name="rows">The failing one first.</param>
+    public static IEnumerable<(int Row, string Field, string Message)> Faults(IReadOnlyList<SwapRow> rows)
+    {
+        for (var i = 0; i < rows.Count; i++)
+        {
+            var r = rows[i];
+            if (r.Passed > r.Tried)
+                yield return (i, "passed", $"{r.Passed} passed of {r.Tried} printed: at most as many as were printed.");
+            else if (r.LeftOut > 0 && i > 0)
+                yield return (i, "leftOut", "Only failures of the first row raised the suspicion.");
+            else if (r.LeftOut > r.Tried - r.Passed)
+                yield return (i, "leftOut", $"{r.LeftOut} left out of {Words.Plural(r.Tried - r.Passed, "failure")}: at most as many as failed.");
+            else if (i == 0 && r.Tried > 0 && r.Passed == r.Tried)
+                yield return (i, "passed", "The first row is the failing combination; all of its prints passed.");
+        }
     }
 
     private static string Again(SwapNext? next) => next switch

@@ -111,14 +111,21 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
         var idle = pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => known[p.Id].Any()).ThenByDescending(p => p.CreatedAt)
             .Take(2 * most).ToList();
         var routes = (await pairingRoutes.OfManyAsync(idle)).Select((r, i) => (idle[i].Id, Route: r)).ToDictionary(x => x.Id, x => x.Route);
+        var wet = new List<(string Spool, TodayRow Row)>();
         foreach (var p in idle.Where(p => !known[p.Id].Any()))
         {
-            if (rows.Count(r => r is { Kind: "Print", Action: "Plan" }) >= most)
+            if (rows.Count(r => r.Action is "Plan" or "Check") >= most)
                 break;
             var (route, next) = (routes[p.Id], routes[p.Id].Next());
-            // Of one toolhead's feed one row; a spool to be dried has its own.
-            if (route.Route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step: { } step } && rows.All(r => r.Link != next.Link))
+            // Of one toolhead's feed, and of one printer's checks, one row.
+            if (route.Route.Next.Step is not { } step || rows.Any(r => r.Link == next.Link))
+                continue;
+            if (route.Route.Next.Move is RouteMove.Plan or RouteMove.Again)
                 rows.Add(new("Print", route.NameOf(step), Facts.NameOf(p), next.Why, CostOf(step, p), "Plan", next.Link!));
+            else if (route.Route.Next.Move is RouteMove.Check)
+                rows.Add(new("Check", route.NameOf(step), Facts.NameOf(p), next.Why, CostOf(step, p), "Check", next.Link!));
+            else if (route.Route.Next.Move is RouteMove.Dry)
+                wet.Add((next.Link!, new("Dry", next.Title, Facts.NameOf(p), next.Why, CostOf(step, p), "Log drying", $"{next.Link}#drying")));
         }
 
         var room = await bench.RoomAsync();
@@ -144,6 +151,8 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                     $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
         }
 
+        // A spool that a route wants dry and that the shelf does not speak of yet.
+        rows.AddRange(wet.DistinctBy(w => w.Spool).Where(w => rows.All(r => r.Link != w.Row.Link)).Select(w => w.Row));
         foreach (var p in pairings.Values)
         {
             if (rows.Count(r => r.Kind == "Doubtful") >= most)
@@ -155,11 +164,12 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                 .Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key! : i == 0 ? label : label.ToLowerInvariant())
                 .ToList();
             var route = routes.GetValueOrDefault(p.Id);
-            var step = route?.Route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step: { } first } ? first : null;
+            var step = route?.Route.Next is { Move: RouteMove.Plan or RouteMove.Again or RouteMove.Check or RouteMove.Dry, Step: { } first } ? first : null;
+            var action = step?.Kind switch { StepKind.Station => "Plan", StepKind.Check => "Check", StepKind.Dry => "Dry", _ => "Open" };
             rows.Add(
                 new(
                     "Doubtful", string.Join(", ", labels.Take(3)) + (labels.Count > 3 ? $" and {labels.Count - 3} more" : ""), Facts.NameOf(p),
-                    Capital(doubtful[0].Why ?? "something changed since") + ".", step is null ? "–" : CostOf(step, p), step is null ? "Open" : "Plan",
+                    Capital(doubtful[0].Why ?? "something changed since") + ".", step is null ? "–" : CostOf(step, p), action,
                     step is null ? $"/pairings/{p.Id}" : route!.LinkOf(step)!));
         }
 
@@ -179,8 +189,8 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
         return rows;
     }
 
-    private static string CostOf(RouteStep step, Pairing p) =>
-        PairingRoutes.CostOf(TrialCatalogue.Get(step.Trials[0]), p) is { } c ? Cost(c.Minutes, (long)(c.Grams * 1e6)) : "–";
+    private static string CostOf(RouteStep step, Pairing p) => step.Kind == StepKind.Check ? "–" :
+        (step.Cost ?? PairingRoutes.CostOf(TrialCatalogue.Get(step.Trials[0]), p)) is { } c ? Cost(c.Minutes, (long)(c.Grams * 1e6)) : "–";
 
     private static string Cost(int? minutes, long? massUg) =>
         string.Join(

@@ -1,11 +1,17 @@
 using System.Text;
+using System.Text.Encodings.Web;
+using System.Text.Json;
+using System.Text.Json.Nodes;
 using Glenfrost.Application.Exchange;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Exchange;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
 /// <summary>An archive is read as a stream: however it arrives it reads the same, whatever breaks off is told, and little of it stands in memory.</summary>
-public class ArchiveStreamTests(House house) : IClassFixture<House>
+public class ArchiveStreamTests(House house, EmptyHouse empty) : IClassFixture<House>, IClassFixture<EmptyHouse>
 {
     /// <summary>A stream that gives a few bytes at a time, or makes its bytes up while it is read.</summary>
     private sealed class Dripping(IEnumerable<byte[]> parts) : Stream
@@ -74,6 +80,109 @@ public class ArchiveStreamTests(House house) : IClassFixture<House>
             var told = Assert.Throws<InvalidDataException>(() => Read(new MemoryStream(bytes[..cut]))).Message;
             Assert.True(told.Contains("half a file", StringComparison.Ordinal) || told.Contains("does not say", StringComparison.Ordinal), $"{cut}: {told}");
         }
+    }
+
+    private static string Said(ArchiveTable table, Glenfrost.Storage.Records.Record row) =>
+        string.Join('|', table.Columns.Select(c => Convert.ToString(c.Property.GetValue(row), System.Globalization.CultureInfo.InvariantCulture)));
+
+    [Fact]
+    public async Task Every_row_is_read_again_where_it_stands_however_the_document_is_laid_out()
+    {
+        var bytes = await house.Visit().Client.GetByteArrayAsync("/export/archive.json", TestContext.Current.CancellationToken);
+        var document = JsonNode.Parse(bytes)!;
+        // Signs of more than one byte, written as themselves and as escapes.
+        document["rows"]!["people"]!.AsArray()[0]!["name"] = "Éabha \u2744 𝄞";
+        string Text(bool indented, JavaScriptEncoder encoder) =>
+            document.ToJsonString(new JsonSerializerOptions { WriteIndented = indented, Encoder = encoder });
+        byte[][] forms =
+        [
+            Encoding.UTF8.GetBytes(Text(false, JavaScriptEncoder.UnsafeRelaxedJsonEscaping)), Encoding.UTF8.GetBytes(Text(false, JavaScriptEncoder.Default)),
+            Encoding.UTF8.GetBytes(Text(true, JavaScriptEncoder.UnsafeRelaxedJsonEscaping)),
+            [0xEF, 0xBB, 0xBF, .. Encoding.UTF8.GetBytes(Text(true, JavaScriptEncoder.Default).ReplaceLineEndings("\r\n \t "))],
+        ];
+        var known = new Dictionary<(string, Guid), string>();
+        foreach (var form in forms)
+        {
+            var archive = Read(new Dripping(form.Chunk(4099)));
+            Assert.Empty(archive.Bad);
+            using var again = new MemoryStream(form);
+            foreach (var (table, places) in archive.Rows)
+            {
+                Assert.Equal(document["rows"]![table.Name]!.AsArray().Count, places.Count);
+                // Any order, any part of them.
+                var wanted = Enumerable.Reverse(places).Where((_, i) => i % 3 != 1).ToList();
+                var rows = ArchiveReader.RowsAt(again, table, wanted);
+                Assert.Equal(wanted.Select(p => p.Id), rows.Select(r => r.Id));
+                foreach (var row in rows)
+                {
+                    // Plans and factors are JSON of their own: how they are laid out is no content.
+                    if (known.TryGetValue((table.Name, row.Id), out var before) && table.Columns.All(c => c.Kind != ColumnKind.Json))
+                        Assert.Equal(before, Said(table, row));
+                    known[(table.Name, row.Id)] = Said(table, row);
+                }
+            }
+        }
+
+        Assert.True(known.Count > 500, $"{known.Count} rows");
+        using var changed = new MemoryStream(forms[0]);
+        var (some, place) = Read(new MemoryStream(forms[0])).Rows.Select(r => (r.Key, r.Value[0])).First();
+        Assert.ThrowsAny<Exception>(() => ArchiveReader.RowsAt(changed, some, [place with { Offset = place.Offset + 1 }]));
+    }
+
+    [Fact]
+    public async Task What_is_compared_a_thousand_rows_at_a_time_knows_of_those_before()
+    {
+        const int count = 2300, twice = 1500;
+        var rows = new JsonArray(
+            [
+                .. Enumerable.Range(0, count).Select(i => (JsonNode)new JsonObject
+                {
+                    ["id"] = $"019a2000-0000-7000-8000-{i:d12}", ["key"] = $"k{(i == twice ? 5 : i)}", ["tag"] = "blobs", ["at"] = "2026-11-23T09:00:00.000Z",
+                    ["personId"] = "019a2000-0000-7000-8000-a00000000001",
+                }),
+            ]);
+        var document = new JsonObject
+        {
+            ["format"] = ArchiveWriter.Format, ["version"] = 1,
+            ["rows"] = new JsonObject
+            {
+                ["people"] = new JsonArray(new JsonObject { ["id"] = "019a2000-0000-7000-8000-a00000000001", ["name"] = "Isla" }), ["findings"] = rows,
+            },
+        };
+        await using var scope = empty.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
+        var findings = ArchiveTables.Find("findings")!;
+        async Task<ImportPlan> Compare(bool take)
+        {
+            using var stream = new MemoryStream(Encoding.UTF8.GetBytes(document.ToJsonString()));
+            var archive = Read(stream);
+            Assert.Empty(archive.Bad);
+            var plan = await ArchiveImport.CompareAsync(db, archive, stream, _ => true);
+            if (take)
+                Assert.Equal((plan.NewCount, 0), await ArchiveImport.ApplyAsync(db, plan, stream, new HashSet<Guid>(), true));
+            return plan;
+        }
+
+        // The second of two with one key stands in the second thousand; its place is told as it stands in the whole table.
+        var first = await Compare(true);
+        Assert.Equal(count - 1, first.New[findings].Count);
+        var bad = Assert.Single(first.Bad);
+        Assert.Equal(("findings", twice), (bad.Table, bad.Place));
+        Assert.Contains("same key", bad.Why, StringComparison.Ordinal);
+        Assert.Equal(count - 1, await db.Findings.CountAsync(f => f.Key.StartsWith("k"), TestContext.Current.CancellationToken));
+        // Again: all of it stands; the one that could not is refused for what stands now.
+        var second = await Compare(false);
+        Assert.Equal((0, count - 1, 0), (second.NewCount, second.Same[findings], second.DifferentCount));
+        Assert.Equal(twice, Assert.Single(second.Bad).Place);
+        // Counted to the last, listed as far as anybody would decide on them.
+        for (var i = 100; i < 1400; i++)
+            rows[i]!["tag"] = "strings";
+        var third = await Compare(false);
+        Assert.Equal((1300, 1000), (third.DifferentCount, third.Different.Count));
+        // Whoever looks and leaves ends the look.
+        using var left = new MemoryStream(Encoding.UTF8.GetBytes(document.ToJsonString()));
+        var half = Read(left);
+        await Assert.ThrowsAsync<OperationCanceledException>(() => ArchiveImport.CompareAsync(db, half, left, _ => true, new(true)));
     }
 
     private const string Head = "{\"format\":\"glenfrost-archive\",\"version\":1";

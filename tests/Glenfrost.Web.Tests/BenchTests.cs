@@ -36,12 +36,12 @@ public class BenchTests(House house) : IClassFixture<House>
     }
 
     [Fact]
-    public async Task Today_puts_the_unread_piece_first_then_decisions_prints_drying_and_doubt()
+    public async Task Today_puts_the_unread_piece_first_then_decisions_prints_checks_drying_and_doubt()
     {
         await v.Go("/");
         Assert.StartsWith("Read:", v.Text(".lead .w"));
         var kinds = v.Page.QuerySelectorAll(".todo .k").Select(k => k.TextContent).ToList();
-        string[] order = ["Read", "Decide", "Print", "Dry", "Doubtful"];
+        string[] order = ["Read", "Decide", "Print", "Check", "Dry", "Doubtful"];
         Assert.Equal(kinds.OrderBy(k => Array.IndexOf(order, k)), kinds);
         foreach (var kind in order.Skip(1))
             Assert.Contains(kind, kinds);

@@ -46,6 +46,24 @@ public class NextTests(House house) : IClassFixture<House>
     }
 
     [Fact]
+    public async Task What_today_proposes_is_what_the_pairings_page_proposes()
+    {
+        await using var scope = house.Services.CreateAsyncScope();
+        var (today, routes) = (scope.ServiceProvider.GetRequiredService<Today>(), scope.ServiceProvider.GetRequiredService<PairingRoutes>());
+        var names = (await house.WithDb(db => db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null).ToListAsync()))
+            .GroupBy(Facts.NameOf).Where(g => g.Count() == 1).ToDictionary(g => g.Key, g => g.Single());
+        var proposed = (await today.ListAsync(60)).Rows.Where(r => r.Action is "Plan" or "Check" && names.ContainsKey(r.Where)).ToList();
+        Assert.NotEmpty(proposed);
+        foreach (var row in proposed)
+        {
+            var next = (await routes.OfAsync(names[row.Where].Id))!.Next();
+            Assert.Equal((row.Where, next.Link), (row.Where, row.Link));
+            if (row.Kind is "Print" or "Check")
+                Assert.Equal(next.Why, row.Reason);
+        }
+    }
+
+    [Fact]
     public async Task A_step_that_is_left_out_never_comes_back_by_itself_and_another_order_keeps_what_is_done()
     {
         // One with something open that is not the feed's.

@@ -195,8 +195,14 @@ public class PhotoTests(House house) : IClassFixture<House>
         var before = All();
         var sending = Send(run.Id, Picture(611, 407));
         List<string> fresh;
+        var patience = System.Diagnostics.Stopwatch.StartNew();
         while ((fresh = [.. All().Except(before)]).Count < 2)
+        {
+            Assert.True(patience.Elapsed < TimeSpan.FromMinutes(2), "no content came");
             await Task.Delay(10);
+        }
+
+
         fresh.ForEach(File.Delete);
         held.SetResult();
         await holding;

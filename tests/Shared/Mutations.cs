@@ -59,7 +59,11 @@ public static class Mutations
         return count;
     }
 
-    private static byte[] Spoil(Random random, byte[] file, byte[] other)
+    /// <summary>A file with one to seven places spoilt.</summary>
+    /// <param name="random">What decides.</param>
+    /// <param name="file">At least one byte.</param>
+    /// <param name="other">Pieces of this one are put in.</param>
+    public static byte[] Spoil(Random random, byte[] file, byte[] other)
     {
         var bytes = file.ToList();
         for (var n = random.Next(1, 8); n > 0; n--)

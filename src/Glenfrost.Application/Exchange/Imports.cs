@@ -182,11 +182,11 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, Write
         document.Position = 0;
         var archive = await ReadAsync(document);
         if (draft.Kind != "zip")
-            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, HasFile), 0, 0);
+            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, HasFile, bench.Left), 0, 0);
         using var zip = OpenZip(draft);
         var files = FilesOf(zip);
         return new(
-            archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, h => HasFile(h) || files.ContainsKey(h)), files.Count,
+            archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, h => HasFile(h) || files.ContainsKey(h), bench.Left), files.Count,
             zip.Entries.Count(e =>
                 e.Length > 0
                 && e.FullName != Exports.DocumentName

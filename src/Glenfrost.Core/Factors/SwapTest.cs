@@ -43,12 +43,13 @@ public sealed record SwapNext(IReadOnlyDictionary<string, string> Factors, IRead
 /// <param name="Outcome">In a word.</param>
 /// <param name="Blamed">Factors to blame; for luck those that look so.</param>
 /// <param name="Acquitted">Factors whose exchange did not cure, as often as it was tried.</param>
+/// <param name="Hopeful">Beside one that is to blame: factors whose exchange passed too, not often enough to tell.</param>
 /// <param name="ByLuck">Of each other row: how often luck alone would pass it so often, were it no better than the failing one; unadjusted, one-sided.</param>
 /// <param name="ByLuckAdjusted">The same, adjusted for looking at several rows (Holm).</param>
 /// <param name="Next">What to print next; null where nothing would tell more.</param>
 public sealed record SwapVerdict(
-    SwapOutcome Outcome, IReadOnlyList<string> Blamed, IReadOnlyList<string> Acquitted, IReadOnlyList<double> ByLuck, IReadOnlyList<double> ByLuckAdjusted,
-    SwapNext? Next);
+    SwapOutcome Outcome, IReadOnlyList<string> Blamed, IReadOnlyList<string> Acquitted, IReadOnlyList<string> Hopeful, IReadOnlyList<double> ByLuck,
+    IReadOnlyList<double> ByLuckAdjusted, SwapNext? Next);
 
 /// <summary>
 /// Tells from combinations that were printed which factor a failure belongs to: Fisher's exact test of each row against the failing one, adjusted over the rows
@@ -115,18 +116,22 @@ public static class SwapTest
                 .Order(StringComparer.Ordinal),
         ];
 
-    /// <summary>Judges rows.</summary>
+    /// <summary>Judges rows. One that repeats the failing combination, printed again at the end, counts to it.</summary>
     /// <param name="rows">The failing combination first.</param>
     /// <exception cref="ArgumentException">There is none.</exception>
     public static SwapVerdict Judge(IReadOnlyList<SwapRow> rows)
     {
         if (rows.Count == 0)
             throw new ArgumentException("There is no failing combination.", nameof(rows));
-        var (failing, others) = (rows[0], rows.Skip(1).ToList());
-        var byLuck = others.ConvertAll(r => ByLuck(failing.Passed, failing.Counted, r.Passed, r.Counted));
-        var adjusted = Holm(byLuck);
-        var of = others.Select((r, i) => (Row: r, Changed: Changed(failing, r), Luck: adjusted[i]))
-            .Where(x => x.Changed.Count > 0 && x.Row.Counted > 0).ToList();
+        var others = rows.Skip(1).Select(r => (Row: r, Changed: Changed(rows[0], r))).ToList();
+        var again = others.Where(x => x.Changed.Count == 0).ToList();
+        var failing = rows[0] with { Passed = rows[0].Passed + again.Sum(x => x.Row.Passed), Tried = rows[0].Tried + again.Sum(x => x.Row.Tried) };
+        bool Tells((SwapRow Row, IReadOnlyList<string> Changed) x) => x.Changed.Count > 0 && x.Row.Counted > 0;
+        var byLuck = others.ConvertAll(x => Tells(x) ? ByLuck(failing.Passed, failing.Counted, x.Row.Passed, x.Row.Counted) : 1);
+        // Only what was printed is looked at, and adjusted for.
+        var told = new Queue<double>(Holm([.. byLuck.Where((_, i) => Tells(others[i]))]));
+        var adjusted = others.ConvertAll(x => Tells(x) ? told.Dequeue() : 1);
+        var of = others.Select((x, i) => (x.Row, x.Changed, Luck: adjusted[i])).Where(x => Tells((x.Row, x.Changed))).ToList();
         var better = of.Where(x => Share(x.Row) > Share(failing)).ToList();
         var cures = better.Where(x => x.Luck <= MostByLuck).ToList();
         List<string> Singles(IEnumerable<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> list) =>
@@ -136,12 +141,14 @@ public static class SwapTest
         var acquitted = Singles(of).Except(hopeful).ToList();
         // Only together: none of what was exchanged in that row cures alone, and each of them was tried alone.
         var several = cures.Where(x => x.Changed.Count > 1 && x.Changed.All(acquitted.Contains)).OrderBy(x => x.Changed.Count).FirstOrDefault();
-        var next = NextOf(failing, of, curing, acquitted);
-        return curing.Count == 1 ? new(SwapOutcome.One, curing, acquitted, byLuck, adjusted, null)
-            : curing.Count > 1 ? new(SwapOutcome.Together, curing, acquitted, byLuck, adjusted, null)
-            : several.Row is not null ? new(SwapOutcome.Several, several.Changed, [.. acquitted.Except(several.Changed)], byLuck, adjusted, null)
-            : hopeful.Count > 0 ? new(SwapOutcome.Luck, hopeful, acquitted, byLuck, adjusted, next)
-            : new(SwapOutcome.Insufficient, [], acquitted, byLuck, adjusted, next);
+        // Beside one cure, another exchange that passed too may mean that it fails only together: its print tells.
+        List<string> beside = curing.Count == 1 ? [.. hopeful.Except(curing)] : [];
+        var next = curing.Count == 0 ? NextOf(failing, of, acquitted) : Hopeful(failing, of.Where(x => !x.Changed.Any(curing.Contains)).ToList(), of.Count);
+        return curing.Count == 1 ? new(SwapOutcome.One, curing, acquitted, beside, byLuck, adjusted, beside.Count > 0 ? next : null)
+            : curing.Count > 1 ? new(SwapOutcome.Together, curing, acquitted, [], byLuck, adjusted, null)
+            : several.Row is not null ? new(SwapOutcome.Several, several.Changed, [.. acquitted.Except(several.Changed)], [], byLuck, adjusted, null)
+            : hopeful.Count > 0 ? new(SwapOutcome.Luck, hopeful, acquitted, [], byLuck, adjusted, next)
+            : new(SwapOutcome.Insufficient, [], acquitted, [], byLuck, adjusted, next);
     }
 
     private static double Share(SwapRow r) => r.Counted == 0 ? 0 : (double)r.Passed / r.Counted;
@@ -150,20 +157,9 @@ public static class SwapTest
     /// The cheapest row that decides: a single exchange that looks like a cure once more, else one that cured only with others by itself, else the failing
     /// combination until it is known to fail.
     /// </summary>
-    private static SwapNext? NextOf(
-        SwapRow failing, List<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> of, List<string> curing, List<string> acquitted)
+    private static SwapNext? NextOf(SwapRow failing, List<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> of, List<string> acquitted)
     {
-        if (curing.Count > 0)
-            return null;
-        SwapNext? best = null;
-        var single = of.Where(x => x.Changed.Count == 1).ToList();
-        foreach (var (row, changed, _) in single.Where(x => Share(x.Row) > Share(failing)))
-        {
-            if (PrintsOf(failing, row, of.Count) is { } n && (best is null || n < best.Prints))
-                best = new(row.Factors, changed, n, true);
-        }
-
-        if (best is not null)
+        if (Hopeful(failing, of, of.Count) is { } best)
             return best;
         // A row in which several were exchanged at once and that did better: each of them alone, the first that nobody tried.
         foreach (var x in of.Where(x => x.Changed.Count > 1 && Share(x.Row) > Share(failing)))
@@ -176,6 +172,19 @@ public static class SwapTest
         }
 
         return Share(failing) < 1 && failing.Counted < 3 ? new(failing.Factors, [], 3 - failing.Counted, failing.Tried > 0) : null;
+    }
+
+    /// <summary>The single exchange that did better and needs the fewest prints to show it; null where there is none.</summary>
+    private static SwapNext? Hopeful(SwapRow failing, List<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> of, int rows)
+    {
+        SwapNext? best = null;
+        foreach (var (row, changed, _) in of.Where(x => x.Changed.Count == 1 && Share(x.Row) > Share(failing)))
+        {
+            if (PrintsOf(failing, row, rows) is { } n && (best is null || n < best.Prints))
+                best = new(row.Factors, changed, n, true);
+        }
+
+        return best;
     }
 
     /// <summary>How many more prints of a row would show the cure, were all of them to pass; null where not even several would.</summary>

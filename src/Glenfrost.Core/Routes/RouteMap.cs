@@ -86,6 +86,9 @@ public static class RouteMap
         _ => [.. Stations.Select(s => s.Key)],
     };
 
+    /// <summary>The first of some keys that names no station; null where each does.</summary>
+    public static string? Unknown(IEnumerable<string> keys) => keys.FirstOrDefault(k => Stations.All(s => s.Key != k));
+
     /// <summary>
     /// An own order made whole: what it does not name follows in the default order, what is named twice or unknown is left out, and a station that leans on a
     /// later one waits for it.

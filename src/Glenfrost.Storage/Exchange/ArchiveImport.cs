@@ -66,7 +66,9 @@ public static class ArchiveImport
     /// <param name="archive">What comes in.</param>
     /// <param name="document">Its document; it can be read at any place.</param>
     /// <param name="hasFile">True for a file that is here or comes with the archive.</param>
-    public static async Task<ImportPlan> CompareAsync(GlenfrostDb db, Archive archive, Stream document, Func<string, bool> hasFile)
+    /// <param name="stop">Ends it between two parts of a table.</param>
+    public static async Task<ImportPlan> CompareAsync(
+        GlenfrostDb db, Archive archive, Stream document, Func<string, bool> hasFile, CancellationToken stop = default)
     {
         var plan = new ImportPlan();
         plan.Bad.AddRange(archive.Bad);
@@ -78,7 +80,12 @@ public static class ArchiveImport
             var uniques = new Uniques(db, db.Model.FindEntityType(table.Type)!);
             // A thousand at a time: never more of an archive stands in memory.
             foreach (var (some, at) in archive.Rows[table].Chunk(AtOnce).Select((c, i) => (c, i * AtOnce)))
+            {
+                stop.ThrowIfCancellationRequested();
                 named.AddRange(await CompareAsync(db, plan, table, some, at, document, taken, uniques, hasFile));
+            }
+
+
             taken[table.Type] = [.. plan.New[table].Select(r => r.Id)];
         }
 

@@ -99,6 +99,47 @@ public class SwapTests
     }
 
     [Fact]
+    public void The_failing_combination_printed_again_at_the_end_counts_to_it()
+    {
+        // Three of three against 0 of 2 is one way of ten; printed once more and failed again, one of twenty.
+        SwapRow[] rows = [Row("Heath", "Dunnock 180", 0, 2), Row("Tarn", "Dunnock 180", 3, 3)];
+        Assert.Equal(1.0 / 10, SwapTest.Judge(rows).ByLuck[0], 12);
+        var again = SwapTest.Judge([.. rows, Row("heath", "Dunnock 180", 0, 1)]);
+        Assert.Equal([1.0 / 20, 1], again.ByLuck.Select(p => Math.Round(p, 12)));
+        Assert.Equal([1.0 / 20, 1], again.ByLuckAdjusted.Select(p => Math.Round(p, 12)));
+        Assert.Equal(SwapOutcome.One, again.Outcome);
+        // Printed again and passed, the failure is no longer sure.
+        Assert.Equal(SwapOutcome.Luck, SwapTest.Judge([.. rows, Row("Heath", "Dunnock 180", 1, 1)]).Outcome);
+    }
+
+    [Fact]
+    public void Rows_that_were_not_printed_yet_make_no_answer_weaker()
+    {
+        SwapRow[] rows = [Row("Heath", "Dunnock 180", 0, 3), Row("Tarn", "Dunnock 180", 3, 3)];
+        var planned = SwapTest.Judge([.. rows, Row("Heath", "Whimbrel 300", 0, 0), Row("Heath", "Dunnock 180", 0, 0, "4.2")]);
+        Assert.Equal(SwapOutcome.One, planned.Outcome);
+        Assert.Equal([1.0 / 20, 1, 1], planned.ByLuckAdjusted.Select(p => Math.Round(p, 12)));
+        Assert.Empty(planned.Acquitted);
+    }
+
+    [Fact]
+    public void Beside_one_cure_another_that_passed_too_is_told_and_its_prints_decide()
+    {
+        SwapRow[] rows = [Row("Heath", "Dunnock 180", 0, 6), Row("Tarn", "Dunnock 180", 6, 6), Row("Heath", "Whimbrel 300", 1, 1)];
+        var v = SwapTest.Judge(rows);
+        Assert.Equal((SwapOutcome.One, "filament", "printer"), (v.Outcome, Assert.Single(v.Blamed), Assert.Single(v.Hopeful)));
+        Assert.Equal("Whimbrel 300", v.Next!.Factors["printer"]);
+        rows[2] = rows[2] with { Passed = 1 + v.Next.Prints, Tried = 1 + v.Next.Prints };
+        var together = SwapTest.Judge(rows);
+        Assert.Equal((SwapOutcome.Together, 0), (together.Outcome, together.Hopeful.Count));
+        // Where it failed, it is no longer hopeful, and nothing more is to be printed.
+        rows[2] = rows[2] with { Passed = 0, Tried = 3 };
+        var one = SwapTest.Judge(rows);
+        Assert.Equal((SwapOutcome.One, null), (one.Outcome, one.Next));
+        Assert.Equal(["printer"], one.Acquitted);
+    }
+
+    [Fact]
     public void Failures_that_raised_the_suspicion_prove_nothing_and_blank_is_never_the_same()
     {
         var all = SwapTest.Judge([Row("Heath", "Dunnock 180", 0, 5), Row("Tarn", "Dunnock 180", 3, 3)]);

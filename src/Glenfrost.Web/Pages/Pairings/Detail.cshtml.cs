@@ -159,11 +159,12 @@ internal sealed class DetailModel(
         var order = Sheet.Text("order", "The order", 200, school == "own");
         if (school == "own" && order is not null)
         {
-            var keys = order.Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries);
-            if (keys.Length == 0 || keys.Any(k => RouteMap.Stations.All(s => s.Key != k)))
+            var keys = RouteMap.Read(order).Order;
+            var unknown = RouteMap.Unknown(keys);
+            if (keys.Count == 0 || unknown is not null)
                 Sheet.Refuse(
-                    "order",
-                    $"Name steps with commas, for example {string.Join(", ", RouteMap.Order(RouteSchool.SpeedFirst).Take(3))}: the rest follows.");
+                    "order", $"{(unknown is null ? "" : $"There is no step \"{unknown}\". ")}Name steps with commas, for example " +
+                        $"{string.Join(", ", RouteMap.Order(RouteSchool.SpeedFirst).Take(3))}: the rest follows.");
         }
 
         if (!Sheet.IsGood)
