@@ -58,7 +58,7 @@ public sealed partial class Server : IAsyncDisposable
         if (info.RedirectStandardError)
             process.BeginErrorReadLine();
         var client = new HttpClient { BaseAddress = new Uri($"http://127.0.0.1:{port}") };
-        while (clock.Elapsed < TimeSpan.FromSeconds(60) && !process.HasExited)
+        while (clock.Elapsed < TimeSpan.FromMinutes(3) && !process.HasExited)
         {
             try
             {
@@ -74,7 +74,7 @@ public sealed partial class Server : IAsyncDisposable
         if (process.HasExited)
             throw new InvalidOperationException($"the server ended with {process.ExitCode} before it answered");
         process.Kill();
-        throw new InvalidOperationException("the server did not answer within a minute");
+        throw new InvalidOperationException("the server did not answer within three minutes");
     }
 
     /// <summary>Has the process that is started end itself at a point; see <c>StartupHook</c>.</summary>

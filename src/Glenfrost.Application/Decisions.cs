@@ -18,7 +18,8 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
     public async Task FinishAsync(TrialRunView v)
     {
-        v.Run.Stage = RunStages.Read;
+        // A question that settles no value is answered by being read.
+        v.Run.Stage = v.Trial.Decides(v.Plan) ? RunStages.Read : RunStages.Left;
         v.Run.ReadAt = bench.Now;
         bench.Touch(v.Run);
         await bench.LogAsync("run", $"{v.Title} read: {v.Name}. {v.Verdict.Sentence}", $"/runs/{v.Run.Id}");

@@ -9,6 +9,8 @@ namespace Glenfrost.Application;
 /// <summary>Factors, their differences and what may be concluded from them, in words.</summary>
 public static class FactorWords
 {
+    private const int MostListed = 4;
+
     /// <summary>A value with its unit.</summary>
     public static string Value(FactorDefinition d, FactorValue? v) => v switch
     {
@@ -89,7 +91,9 @@ public static class FactorWords
     {
         var unit = of is null ? "" : $" {of.Quantity.Unit}".TrimEnd();
         var on = of is null ? "" : $" in the advised {of.Label.InSentence()}";
-        string List(IEnumerable<FactorDifference> list) => string.Join(" and ", list.Select(d => d.Factor.Label));
+        // Many that nobody knows make no sentence; Compare lists them.
+        string List(IReadOnlyList<FactorDifference> list) => list.Count <= MostListed ? string.Join(" and ", list.Select(d => d.Factor.Label))
+            : $"{string.Join(", ", list.Take(MostListed - 1).Select(d => d.Factor.Label))} and {list.Count - MostListed + 1} more";
         var digits = new string('0', Math.Max(2, of?.Digits ?? 2));
         string N(double? v) => (v ?? 0).ToString($"+0.{digits};−0.{digits};0.{digits}", CultureInfo.InvariantCulture);
         var beside =

@@ -8,7 +8,8 @@ namespace Glenfrost.Application;
 /// <summary>The words of findings and of the diary of what was tried.</summary>
 public static class FindingWords
 {
-    private const string TriedPrefix = "tried: ";
+    /// <summary>What tags of tries begin with.</summary>
+    public const string TriedPrefix = "tried: ";
 
     /// <summary>Tags offered; any other word is taken too.</summary>
     public static IReadOnlyList<string> Tags { get; } =

@@ -27,6 +27,9 @@ public sealed record RouteGround(StoneState Machine, string? MachineWhy = null)
     /// <summary>The spool in use and what its dryness asks for; null where there is none.</summary>
     public (Spool Spool, DrynessAdvice Advice)? Spool { get; init; }
 
+    /// <summary>What one more print of a kind of trial would gain, scores, as its last verdict said.</summary>
+    public IReadOnlyDictionary<string, double> Gains { get; init; } = new Dictionary<string, double>();
+
     /// <summary>What a trial costs on this pairing; null to leave costs out.</summary>
     public Func<Trial, StepCost?>? Cost { get; init; }
 }
@@ -92,8 +95,13 @@ public sealed class PairingRoute
             state = open && skipped is not null ? StepState.Skipped : open && station.Trials.All(IsTried) ? StepState.Tried : state;
             known[station.Key] = new(
                 state, state == StepState.Skipped ? skipped!.Why : state is StepState.Doubtful or StepState.Provisional ? s?.StateWhy : null,
-                ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])), Repeated: Decided(station.Trials[0]) > since?.AddMinutes(1));
+                ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])), GainOf(station), Repeated: Decided(station.Trials[0]) > since?.AddMinutes(1));
         }
+
+        // The value that stands is of one of the ways; what another print of that one would gain is the station's.
+        double? GainOf(Station station) => settings.FirstOrDefault(x => x.Key == station.SettingKey) is { IsEvidence: true, State: not SettingState.Doubtful }
+            ? station.Trials.Where(ground.Gains.ContainsKey).Select(t => (double?)ground.Gains[t]).FirstOrDefault()
+            : null;
 
         return new(
             p, settings, ground, RoutePlanner.Plan(new()

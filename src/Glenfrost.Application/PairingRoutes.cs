@@ -2,6 +2,7 @@ using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -18,7 +19,8 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     {
         var p = record.Pairing;
         var settings = record.Revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, record.Known).Settings : [];
-        return Of(p, settings, record.Known, p.Toolhead!.Printer!, await pieces.SpoolInUseAsync(p), t => CostOf(t, p));
+        var gains = await VerdictGains.OfAsync(bench.Db, [p.Id]);
+        return Of(p, settings, record.Known, p.Toolhead!.Printer!, await pieces.SpoolInUseAsync(p), gains, t => CostOf(t, p));
     }
 
     /// <summary>Routes of many pairings at once, in the same order: what each would be by itself, without the costs.</summary>
@@ -40,6 +42,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
             .ToDictionaryAsync(p => p.Id);
         var spools = (await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Stays).Include(s => s.Weighings)
             .AsSplitQuery().Where(s => filaments.Contains(s.FilamentId) && s.RemovedAt == null).ToListAsync()).ToLookup(s => s.FilamentId);
+        var gains = await VerdictGains.OfAsync(db, ids);
         var room = await bench.RoomAsync();
         var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
@@ -51,14 +54,14 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
                 var spool = Pieces.InUse(spools[p.FilamentId].Where(s => s.World == p.World), p);
                 return Of(
                     p, profiles.GetValueOrDefault(p.Id)?.Settings ?? [], [.. standings[p.Id]], printers[p.Toolhead!.PrinterId],
-                    spool is null ? null : (spool, Facts.Advise(spool, room?.HumidityPercent, dryerMaxC, bench.Now)), null);
+                    spool is null ? null : (spool, Facts.Advise(spool, room?.HumidityPercent, dryerMaxC, bench.Now)), gains, null);
             }),
         ];
     }
 
     private PairingRoute Of(
         Pairing p, IReadOnlyList<ProfileSetting> settings, IReadOnlyList<EvidenceStanding> known, Printer printer, (Spool, DrynessAdvice)? spool,
-        Func<Trial, StepCost?>? cost)
+        ILookup<Guid, (string Kind, double Gain)> gains, Func<Trial, StepCost?>? cost)
     {
         var (machine, why) = Facts.MachineStone(p.Toolhead!, printer.Parts);
         var nozzle = settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC")?.Value;
@@ -68,6 +71,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
                 // The feed is a station of its own.
                 Checks = [.. MachineBook.Standings(p.Toolhead!, printer.Checks, printer.Parts, nozzle, bench.Now).Where(c => c.Kind.Key != "feed")],
                 Spool = spool,
+                Gains = gains[p.Id].ToDictionary(g => g.Kind, g => g.Gain),
                 Cost = cost,
             });
     }
@@ -81,8 +85,9 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
         {
             var p = await bench.Db.Pairings.FirstAsync(x => x.Id == pairing);
             var (school, _) = RouteMap.Read(route);
+            p.RouteBefore = p.Route ?? "";
             p.Route = school == RouteSchool.MachineFirst ? null : school == RouteSchool.Own ? string.Join(',', RouteMap.Whole(route.Split(','))) : route;
-            await bench.LogAsync("profile", $"Route: {RouteWords.Of(school)}", $"/pairings/{pairing}");
+            await bench.LogAsync("profile", $"Route: {RouteWords.Of(school)}", $"/pairings/{pairing}", $"route:{pairing}");
             return await bench.Db.SaveChangesAsync();
         });
     }

@@ -85,7 +85,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     };
 
     /// <summary>What a plan is made from: machine, settings in force, what is kept and measured.</summary>
-    public async Task<PlanContext> ContextAsync(Trial trial, Pairing? p, Toolhead head)
+    /// <param name="trial">What is planned.</param>
+    /// <param name="p">On which pairing; null for a trial of a toolhead.</param>
+    /// <param name="head">On which toolhead.</param>
+    /// <param name="held">What is held as it was in another run; null where the profile alone says.</param>
+    public async Task<PlanContext> ContextAsync(Trial trial, Pairing? p, Toolhead head, HeldSettings? held = null)
     {
         var m = await MachineOfAsync(head, p?.NozzleDiameterMm);
         if (p is null)
@@ -104,7 +108,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         var diameter = spool is null
             ? null
             : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
-        var settings = await SettingsOfAsync(p, m);
+        var settings = await SettingsOfAsync(p, m, held);
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
         if (diameter is not null
             && trial.Settles.Contains("extrusionMultiplier")
@@ -124,7 +128,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null,
             Machine = m,
             Settings = settings,
-            Kept = Planned(latest, m),
+            Kept = held is null ? Planned(latest, m) : held.Over(Planned(latest, m)),
             KeptHalf = latest?.Settings.Where(x => x.IsEvidence && x.Uncertainty is > 0).GroupBy(x => x.Key)
                     .ToDictionary(g => g.Key, g => g.First().Uncertainty!.Value)
                 ?? new Dictionary<string, double>(),
@@ -188,17 +192,21 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         p is null ? head.FullName : $"{Facts.FilamentName(p)} on {head.FullName}, nozzle {p.NozzleName}";
 
     /// <summary>Settings in force for a pairing: its profile, then cautious values.</summary>
-    public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m)
+    public async Task<PrintSettings> SettingsOfAsync(Pairing p, Machine m, HeldSettings? held = null)
     {
         var profile = await profiles.LatestAsync(p.Id);
-        var kept = Planned(profile, m);
+        var kept = held is null ? Planned(profile, m) : held.Over(Planned(profile, m));
         var f = p.Filament!;
         var s = PrintSettings.From(kept, m, Family.Find(f.Family));
         // What was found at another temperature says so where the settings in force are listed.
         var elsewhere = profile?.Settings.Where(x => x.NotKnownAtC is not null).ToDictionary(x => x.Key, x => Words.Value(x)) ?? [];
         return s with
         {
-            Sources = [.. s.Sources.Select(x => elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x)],
+            Sources =
+            [
+                .. s.Sources.Select(x => held?.Values.ContainsKey(x.Key) == true ? x with { From = $"held as in {held.From}" }
+                    : elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x),
+            ],
             ByHand =
             [
                 .. (profile?.Settings ?? []).Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != SettingState.Start)

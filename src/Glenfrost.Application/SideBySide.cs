@@ -112,9 +112,12 @@ public sealed class SideBySide(Bench bench)
     private static IReadOnlyList<SettingValue> Settings(string verdict)
     {
         using var json = JsonDocument.Parse(verdict);
-        return json.RootElement.ValueKind == JsonValueKind.Object && json.RootElement.TryGetProperty("settings", out var list)
-            && list.ValueKind == JsonValueKind.Array
+        return Settings(json.RootElement);
+    }
+
+    /// <summary>The values that a stored verdict proposed; none where it is of a version that stored none.</summary>
+    internal static IReadOnlyList<SettingValue> Settings(JsonElement verdict) =>
+        verdict.ValueKind == JsonValueKind.Object && verdict.TryGetProperty("settings", out var list) && list.ValueKind == JsonValueKind.Array
             ? [.. list.EnumerateArray().Select(s => s.Deserialize<SettingValue>(Json.Options)!)]
             : [];
-    }
 }

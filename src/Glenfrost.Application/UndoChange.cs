@@ -55,6 +55,8 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             "check" => await RowAsync(bench.Db.Checks, id, d => d.RemovedAt = null, "The check", null),
             "carry" => await CarryAsync(id),
             "cause" => await CauseAsync(id),
+            "route" => await RouteAsync(id),
+            "goal" => await GoalAsync(id),
             "evidence" => (await new EvidenceBook(bench).WithdrawAsync(id)) is [var pairing, ..]
                 ? ("What was said of it counts no more.", $"/pairings/{pairing}")
                 : null,
@@ -63,7 +65,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
 
     private static string LogKindOf(string kind) => kind switch
     {
-        "keep" or "cause" or "carry" or "evidence" => "profile",
+        "keep" or "cause" or "carry" or "evidence" or "route" or "goal" => "profile",
         "drying" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
@@ -139,6 +141,23 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
                 : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is " +
                     $"as it was.",
             $"/runs/{run.Id}#judge");
+    }
+
+    private async Task<(string, string?)?> RouteAsync(Guid id)
+    {
+        if (await bench.Db.Pairings.FirstOrDefaultAsync(p => p.Id == id) is not { RouteBefore: { } before } p)
+            return null;
+        (p.Route, p.RouteBefore) = (before.Length == 0 ? null : before, p.Route ?? "");
+        return ("The order of work is as it was before.", $"/pairings/{id}");
+    }
+
+    private async Task<(string, string?)?> GoalAsync(Guid id)
+    {
+        if (await bench.Db.Pairings.FirstOrDefaultAsync(p => p.Id == id) is not { GoalJson: { } goal } p)
+            return null;
+        var stands = Json.Read<Core.Routes.Goal>(goal);
+        p.GoalJson = Json.Write((stands.Before ?? new()) with { Before = stands with { Before = null } });
+        return ("What is good enough is as it was before.", $"/pairings/{id}#goal");
     }
 
     private async Task<(string, string?)?> CarryAsync(Guid check)

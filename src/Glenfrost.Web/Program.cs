@@ -205,6 +205,7 @@ public sealed class Program
         TrialApi.Map(all);
         SwapApi.Map(all);
         RouteApi.Map(all);
+        CompareApi.Map(all);
         RunFiles.Map(all);
         PhotoDoor.Map(all);
         ReadingApi.Map(all);

@@ -54,7 +54,9 @@ public static class RowRules
                 ?? Between(t.OvershootC, "overshootC", 0, 50),
             Pairing p => OneOf(p.World, "world", WorldWords)
                 ?? OneOf(p.NozzleFlow, "nozzleFlow", ["standard", "high-flow"])
-                ?? Between(p.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3),
+                ?? Between(p.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3)
+                ?? (p.GoalJson is null ? null
+                    : Reads<Core.Routes.Goal>(p.GoalJson, "goal") ?? (Json.Read<Core.Routes.Goal>(p.GoalJson).Fault() is { } fault ? $"goal {fault}" : null)),
             ProfileRevision r => r.Number is < 1 or > 1_000_000 ? "number must count from 1" : null,
             SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC"
             : d.Words is not null ? d.Read(s.Word).Error

@@ -268,6 +268,9 @@ public abstract class Trial
     /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
     public virtual bool JudgesTogether => false;
 
+    /// <summary>False for a plan that asks a question and settles no value, such as on against off: once it is read, nobody has to leave it.</summary>
+    public virtual bool Decides(ITrialPlan plan) => true;
+
     /// <summary>A run as the partials of the trial see it.</summary>
     public abstract RunView View(RunData run);
 

@@ -858,6 +858,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<Guid>("FilamentId")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("GoalJson")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid?>("NewestRevisionId")
                         .HasColumnType("TEXT");
 
@@ -872,6 +875,9 @@ namespace Glenfrost.Storage.Migrations
                         .HasColumnType("INTEGER");
 
                     b.Property<string>("Route")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("RouteBefore")
                         .HasColumnType("TEXT");
 
                     b.Property<Guid>("ToolheadId")

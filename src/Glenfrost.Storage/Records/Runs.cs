@@ -26,6 +26,10 @@ public sealed class Pairing : EditableRecord
     public string Use { get; set; } = "balanced";
     /// <summary>machine-first, temperature-first or speed-first, or keys of stations in the tester's own order; null for machine-first.</summary>
     public string? Route { get; set; }
+    /// <summary>The order before the one that stands, for taking it back; empty for the default, null where none was changed.</summary>
+    public string? RouteBefore { get; set; }
+    /// <summary>When it is good enough and what that may cost, as the tester said; null where nobody did.</summary>
+    public string? GoalJson { get; set; }
 
     /// <summary>When it was made, UTC.</summary>
     public DateTime CreatedAt { get; set; }

@@ -9,7 +9,7 @@ namespace Glenfrost.Web.Pages;
 /// <summary>
 /// What is to blame: combinations that were printed, side by side, and what they say. All of it stands in the address, so that it can be kept.
 /// </summary>
-internal sealed class BlameModel(Bench bench, PairingBook pairings) : BenchPage(bench)
+internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain again) : BenchPage(bench)
 {
     public const int MostRows = 8;
 
@@ -30,9 +30,15 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings) : BenchPage(
 
     public static string Cell(int row, string what) => $"{what}{row}";
 
-    public async Task<IActionResult> OnGetAsync(Guid? pairing)
+    /// <summary>The failing run that it was begun from; null for none.</summary>
+    public TrialRunView? From { get; private set; }
+
+    public async Task<IActionResult> OnGetAsync(Guid? pairing, Guid? run)
     {
         Sheet = Sheet.From(Request.Query);
+        From = run is { } failing0 ? await again.OfAsync(failing0) : null;
+        if (From is not null && !Request.Query.ContainsKey(Cell(0, "tried")))
+            await FillAsync(From);
         if (pairing is { } id && Sheet[Cell(0, "filament")].Length == 0 && await pairings.ViewAsync(id) is { } record)
         {
             Sheet[Cell(0, "filament")] = Facts.FilamentName(record.Pairing);
@@ -53,6 +59,36 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings) : BenchPage(
         Verdict = SwapTest.Judge(rows);
         Said = SwapWords.Tell(rows, Verdict);
         return Page();
+    }
+
+    /// <summary>Rows from the record: the failing run, and the prints that were made as swaps of it. Whether one passed is the tester's to say.</summary>
+    private async Task FillAsync(TrialRunView failing)
+    {
+        var rows = (await again.SwapsAsync(failing.Run.Id)).Where(r => r.Run.Stage != Storage.Records.RunStages.Planned).Prepend(failing)
+            .Select(FactorsOf).GroupBy(f => string.Join('|', Factors.Select(k => f.GetValueOrDefault(k)))).Take(MostRows).ToList();
+        foreach (var (group, i) in rows.Select((g, i) => (g, i)))
+        {
+            foreach (var (key, value) in group.First())
+                Sheet[Cell(i, key)] = value;
+            Sheet[Cell(i, "tried")] = group.Count().ToString(System.Globalization.CultureInfo.InvariantCulture);
+        }
+
+        Sheet[Cell(0, "passed")] = "0";
+    }
+
+    private static Dictionary<string, string> FactorsOf(TrialRunView v)
+    {
+        var row = new Dictionary<string, string>
+        {
+            ["filament"] = Facts.FilamentName(v.Pairing!), ["printer"] = v.Toolhead.FullName, ["nozzle"] = v.Pairing!.NozzleName,
+        };
+        foreach (var (column, key) in new[] { ("slicer", FactorRegistry.Slicer), ("dryness", FactorRegistry.Dryness), ("other", FactorRegistry.Spool) })
+        {
+            if (v.Factors[key] is { Applies: true, Text: { Length: > 0 } text })
+                row[column] = column == "other" ? $"spool {text}" : text;
+        }
+
+        return row;
     }
 
     private SwapRow? Read(int i)

@@ -57,6 +57,7 @@ public static class RightsTable
         blame
         compare
         find
+        ledger
         log
         preferences
         room
@@ -88,13 +89,16 @@ public static class RightsTable
         pairings/{id:guid}/profile.csv
         pairings/{id:guid}/profile.txt
         api/v1/pairings/{id:guid}/route
+        api/v1/runs/compare
         photos/{id:guid}/{size:regex(^(large|small)$)}
         printers
         printers/new
         printers/{id:guid}
         printers/{id:guid}/edit
         printers/{id:guid}/checks
+        runs/compare
         runs/{id:guid}
+        runs/{id:guid}/again
         runs/{id:guid}/code
         runs/{id:guid}/made-with
         runs/{id:guid}/photos

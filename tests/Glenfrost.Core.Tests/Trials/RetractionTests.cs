@@ -481,4 +481,17 @@ public class RetractionTests
         var d = new PlanContext { Machine = Machines.Dunnock, Settings = Machines.Settings(Machines.Dunnock, "PLA"), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
         Assert.All(trial.Plan(trial.InMode(RetractionTrial.Dried, trial.Propose(d), d), d).Plan!.PieceLabels, Assert.Empty);
     }
+
+    [Theory]
+    [InlineData(RetractionTrial.OnOff, false)]
+    [InlineData(RetractionTrial.Dried, false)]
+    [InlineData(RetractionTrial.Tower, true)]
+    [InlineData(RetractionTrial.Plate, true)]
+    public void A_question_that_settles_no_value_needs_no_decision(string mode, bool decides)
+    {
+        var (trial, m) = (TrialCatalogue.Get("retraction-sweep"), Machines.Dunnock);
+        var c = new PlanContext { Machine = m, Settings = Machines.Settings(m, "PLA"), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+        var values = trial.InMode(mode, trial.Propose(c), c);
+        Assert.Equal(decides, trial.Decides(trial.Plan(values, c).Plan!));
+    }
 }

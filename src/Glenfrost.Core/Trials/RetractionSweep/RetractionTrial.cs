@@ -69,6 +69,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
+    public override bool Decides(ITrialPlan plan) => ((RetractionPlan)plan).Request.Mode is not (OnOff or Dried);
+
+    /// <inheritdoc/>
     public override IReadOnlyList<string> Cautions =>
         ["Fine hairs come off with a little warm air, small and moving, away from anything that burns; nothing flammable near."];
 

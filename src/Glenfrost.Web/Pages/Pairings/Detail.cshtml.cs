@@ -10,12 +10,21 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-internal sealed class DetailModel(
-    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside, PairingRoutes routes) : BenchPage(bench)
+internal sealed partial class DetailModel(
+    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside, PairingRoutes routes,
+    LedgerBook ledger, GoalBook goals) : BenchPage(bench)
 {
     public Pairing P { get; private set; } = null!;
 
+    private const int LedgerRows = 10;
+
+    /// <summary>Where it stands before what is good enough.</summary>
+    public GoalView Goal { get; private set; } = null!;
+
     public ProfileView? Latest { get; private set; }
+
+    /// <summary>The newest of what was tried.</summary>
+    public Ledger Ledger { get; private set; } = new([], [], 0);
 
     public List<ProfileSetting> Settings { get; private set; } = [];
 
@@ -170,7 +179,7 @@ internal sealed class DetailModel(
         if (!Sheet.IsGood)
             return Refused();
         await routes.SetAsync(id, school == "own" ? order! : school);
-        Tell("The order of work is changed; what is done stays done.");
+        Tell("The order of work is changed; what is done stays done.", "route", id);
         return Redirect($"/pairings/{id}");
     }
 
@@ -271,7 +280,10 @@ internal sealed class DetailModel(
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
         Stones = Cairn.Of(Settings, machine, why);
         Route = await routes.OfAsync(record);
+        Ledger = await ledger.OfAsync([p.Id], LedgerRows) ?? Ledger;
         Next = Route.Next();
+        Goal = await goals.OfAsync(p, Latest, Route.Route);
+        FillGoal();
         var listed = noted
             .Select(f =>
                 p.Runs.FirstOrDefault(r => r.Id == f.RunId) is { } run

@@ -47,9 +47,11 @@ public sealed record ConditionsForm(
     public IEnumerable<ConditionField> Offered => Fields.Where(f => f.Offer is not null);
 
     /// <summary>Choices of a field.</summary>
-    public IReadOnlyList<KeyValuePair<string, string>> OptionsOf(string key) => key switch
+    public IReadOnlyList<KeyValuePair<string, string>> OptionsOf(string key) => key == FactorRegistry.Spool ? Spools : WordsOf(key);
+
+    /// <summary>The words that a condition is chosen from.</summary>
+    public static IReadOnlyList<KeyValuePair<string, string>> WordsOf(string key) => key switch
     {
-        FactorRegistry.Spool => Spools,
         FactorRegistry.Dryness => DrynessWords,
         FactorRegistry.Enclosure => EnclosureWords,
         _ => YesNo,

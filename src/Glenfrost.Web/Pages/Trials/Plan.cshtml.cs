@@ -14,7 +14,7 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces) : BenchPage(bench), IPlanForm
+internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again) : BenchPage(bench), IPlanForm
 {
     private readonly Pieces files = pieces;
 
@@ -47,6 +47,12 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     public string Mode { get; private set; } = "";
 
     public Guid? RunId { get; private set; }
+
+    /// <summary>The run that is printed again here, with all but what is exchanged held; null for none.</summary>
+    public TrialRunView? Like { get; private set; }
+
+    /// <summary>What is held as it was there.</summary>
+    public HeldSettings? Held { get; private set; }
 
     public ITrialPlan? Plan { get; private set; }
 
@@ -117,6 +123,10 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             RunId = run;
             values = Trial.ValuesOf(Trial.ReadPlan(stored.PlanJson));
             Sheet["version"] = stored.Version.ToString(CultureInfo.InvariantCulture);
+        }
+        else if (Like is not null)
+        {
+            values = Trial.ValuesOf(Like.Plan);
         }
         else if (after is not null && await runs.OfSubjectAsync(Trial, Pairing, Head, after) is { } before)
         {
@@ -223,7 +233,9 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     {
         if (RunId is null)
         {
-            var run = await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"));
+            var run = Like is null
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"))
+                : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
             Tell(
                 Made is null
                     ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
@@ -280,7 +292,17 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (head is null)
             return false;
         Head = head;
-        Context = await files.ContextAsync(trial, Pairing, Head);
+        var like = Guid.TryParse(Sheet["like"].Length > 0 ? Sheet["like"] : Request.Query["like"].ToString(), out var other) ? other : (Guid?)null;
+        if (like is not null && Pairing is not null)
+        {
+            Like = await again.OfAsync(like.Value, kind);
+            if (Like is null || Like.Run.World != Pairing.World)
+                return false;
+            Held = HeldSettings.Of(Like);
+            Sheet["like"] = like.Value.ToString();
+        }
+
+        Context = await files.ContextAsync(trial, Pairing, Head, Held);
         usual = Trial.Propose(Context);
         if (trial.AsksDryness && Pairing is not null)
             Dry = await files.SpoolInUseAsync(Pairing);

@@ -1,0 +1,124 @@
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Routes;
+using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Where a pairing stands before its goal, with what it was reckoned from.</summary>
+/// <param name="Goal">What the tester said; an empty one where nobody did.</param>
+/// <param name="Said">True where the tester said it; else the use asks.</param>
+/// <param name="Standing">Where it stands.</param>
+/// <param name="Spent">What was spent.</param>
+/// <param name="Gain">The most that one more print is expected to gain, scores; null where no verdict says so.</param>
+/// <param name="Scatter">What one score scatters, standard deviation.</param>
+public sealed record GoalView(Goal Goal, bool Said, GoalStanding Standing, Spent Spent, double? Gain, double Scatter)
+{
+    /// <summary>True where the budget is spent and nobody has read that yet.</summary>
+    public bool TellsOver => Standing.Over && Goal.OverSeenAt is null;
+}
+
+/// <summary>When a pairing is good enough, and what it cost so far.</summary>
+public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answers)
+{
+    private const int MostPieces = 8;
+
+    private const double SameTemperatureC = 3;
+
+    /// <summary>Where a pairing stands.</summary>
+    /// <param name="p">With filament and toolhead.</param>
+    /// <param name="profile">Its profile; null before its first revision.</param>
+    /// <param name="route">Its route.</param>
+    public async Task<GoalView> OfAsync(Pairing p, ProfileView? profile, Route route)
+    {
+        var goal = p.GoalJson is { } json ? Json.Read<Goal>(json) : new();
+        var found = (profile?.Settings ?? []).Where(s => s.IsEvidence && s.Word is null).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.First().Value);
+        var known = await noises.AllAsync();
+        var pieces = await PiecesAsync(p, profile);
+        var spent = await SpentAsync(p);
+        var gain = route.Steps.Where(s => s.State != StepState.Skipped).Max(s => s.Gain);
+        return new(
+            goal, p.GoalJson is not null && goal.Targets.Count > 0, GoalStanding.Of(goal, p.Use, pieces, found, spent, gain), spent, gain,
+            known.Count > 0 ? known.Values.Average(n => n.Sd) : Core.Statistics.ScoreNoise.Default);
+    }
+
+    /// <summary>What was printed on a pairing, whatever came of it.</summary>
+    public async Task<Spent> SpentAsync(Pairing p)
+    {
+        var runs = await bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == p.Id && r.RemovedAt == null && r.Stage != RunStages.Planned)
+            .Select(r => new { r.Id, r.Kind, r.Version, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes }).ToListAsync();
+        string KeyOf(Guid id, int version) => $"estimate {id} {version}";
+        var unknown = runs.Where(r => (r.MassUg is null || r.Minutes is null) && !answers.TryGet(KeyOf(r.Id, r.Version), out TrialEstimate? _)).ToList();
+        var ids = unknown.Select(r => r.Id).ToList();
+        var plans = await bench.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.PlanJson }).ToDictionaryAsync(r => r.Id);
+        TrialEstimate? Of(Guid id, string kind, int version) =>
+            answers.TryGet(KeyOf(id, version), out TrialEstimate? e) ? e
+            : TrialCatalogue.Find(kind) is { } trial && plans.TryGetValue(id, out var plan) && Planned(trial, plan.PlanJson) is { } estimate
+                ? answers.Put(KeyOf(id, version), 1, estimate) : null;
+        var (minutes, grams) = (0, 0.0);
+        foreach (var r in runs)
+        {
+            var estimate = r.MassUg is null || r.Minutes is null ? Of(r.Id, r.Kind, r.Version) : null;
+            minutes += r.Minutes ?? estimate?.Minutes ?? 0;
+            grams += r.MassUg is { } mass ? mass / 1e6 : estimate?.MassG ?? 0;
+        }
+
+        return new(
+            runs.Count, minutes, grams, p.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) * grams : null);
+    }
+
+    private static TrialEstimate? Planned(Trial trial, string json)
+    {
+        try
+        {
+            return trial.ReadPlan(json).Estimate;
+        }
+        catch (System.Text.Json.JsonException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>What was scored with the temperature in force: that section of a tower, and check pieces that were printed since it stands.</summary>
+    private async Task<List<GoalPiece>> PiecesAsync(Pairing p, ProfileView? profile)
+    {
+        string[] scored = [TrialCatalogue.TemperatureTower, "quick-check"];
+        if (profile?["nozzleTemperatureC"] is not { IsEvidence: true } nozzle)
+            return [];
+        var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+            .Where(r => r.PairingId == p.Id && r.RemovedAt == null && scored.Contains(r.Kind) && r.Stage != RunStages.Planned && r.Stage != RunStages.Printed)
+            .OrderByDescending(r => r.PrintedAt).Take(MostPieces).ToListAsync();
+        var since = runs.FirstOrDefault(r => r.Id == nozzle.RunId)?.PrintedAt;
+        var pieces = new List<GoalPiece>();
+        foreach (var run in runs)
+        {
+            var v = TrialRuns.View(TrialCatalogue.Get(run.Kind), run, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>());
+            var part = v.Parts.Where(x => x.NozzleC is null ? run.PrintedAt >= since : Math.Abs(x.NozzleC.Value - nozzle.Value) <= SameTemperatureC)
+                .OrderBy(x => Math.Abs((x.NozzleC ?? nozzle.Value) - nozzle.Value)).FirstOrDefault();
+            if (part is not null && v.Scores(part.Index) is { Count: > 0 } scores)
+                pieces.Add(new(run.Id, v.Title, scores));
+        }
+
+        return pieces;
+    }
+
+    /// <summary>Says when a pairing is good enough.</summary>
+    /// <param name="pairing">The pairing.</param>
+    /// <param name="goal">Checked.</param>
+    public Task SetAsync(Guid pairing, Goal goal) => ChangeAsync(pairing, before => goal with { Before = before is null ? null : before with { Before = null } },
+        p => $"Good enough for {Facts.NameOf(p)}: {GoalWords.Of(goal, p.Use, p.Filament!.Currency)}", true);
+
+    /// <summary>Notes that somebody read that the budget is spent: it is not said again.</summary>
+    public Task SeenAsync(Guid pairing) =>
+        ChangeAsync(pairing, before => (before ?? new()) with { OverSeenAt = bench.Now }, p => $"The budget for {Facts.NameOf(p)} is spent; read", false);
+
+    private Task ChangeAsync(Guid pairing, Func<Goal?, Goal> to, Func<Pairing, string> said, bool undo) => bench.AloneAsync(async () =>
+    {
+        var p = await bench.Db.Pairings.Full().FirstAsync(x => x.Id == pairing);
+        p.GoalJson = Json.Write(to(p.GoalJson is { } json ? Json.Read<Goal>(json) : null));
+        await bench.LogAsync("profile", said(p), $"/pairings/{pairing}#goal", undo ? $"goal:{pairing}" : null);
+        return await bench.Db.SaveChangesAsync();
+    });
+}

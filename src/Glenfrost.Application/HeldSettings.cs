@@ -1,0 +1,23 @@
+using Glenfrost.Core.Factors;
+using Glenfrost.Core.Settings;
+
+namespace Glenfrost.Application;
+
+/// <summary>Settings that are held as they were in a run, while something else is exchanged.</summary>
+/// <param name="From">The run, as it is called.</param>
+/// <param name="Values">By key of the settings dictionary, in its units.</param>
+public sealed record HeldSettings(string From, IReadOnlyDictionary<string, double> Values)
+{
+    // What belongs to the reel itself is exchanged with it.
+    private static readonly HashSet<string> OfTheReel = ["filamentDiameterMm", "dryingTemperatureC", "dryingTimeH"];
+
+    /// <summary>What a run was really made with, as far as it is known: what it swept is its plan's, not held.</summary>
+    public static HeldSettings Of(TrialRunView v) => new(
+        v.Pairing is null ? v.Called : $"{v.Called} on {v.Name}",
+        v.Factors.Values.Where(f => f.Value is { Applies: true, Number: not null } && SettingRegistry.Find(f.Key) is { Words: null }
+            && !OfTheReel.Contains(f.Key) && !v.Factors.Swept.Contains(f.Key)).ToDictionary(f => f.Key, f => f.Value.Number!.Value));
+
+    /// <summary>Laid over what a profile says.</summary>
+    public IReadOnlyDictionary<string, double> Over(IReadOnlyDictionary<string, double> profile) =>
+        profile.Where(p => !Values.ContainsKey(p.Key)).Concat(Values).ToDictionary(p => p.Key, p => p.Value);
+}

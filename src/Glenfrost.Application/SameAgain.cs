@@ -1,0 +1,65 @@
+using Glenfrost.Core.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>Where the same could be printed again.</summary>
+/// <param name="Pairing">The other pairing.</param>
+/// <param name="Exchanged">What is exchanged with it: filament, printer, toolhead or nozzle.</param>
+/// <param name="Link">Where it is planned, with all else held.</param>
+public sealed record AgainOn(Pairing Pairing, IReadOnlyList<string> Exchanged, string Link);
+
+/// <summary>Print the same again on another pairing: what is exchanged, what is held.</summary>
+public sealed class SameAgain(Bench bench, RunComparison comparison)
+{
+    /// <summary>What a link between such runs is called.</summary>
+    public const string Link = "swap of";
+
+    /// <summary>The run that is printed again; null where there is none of that trial, or of a toolhead alone.</summary>
+    public async Task<TrialRunView?> OfAsync(Guid id, string? kind = null) =>
+        await comparison.LoadAsync(id) is { Pairing: not null } v && v.Run.RemovedAt is null && (kind is null || v.Run.Kind == kind) ? v : null;
+
+    /// <summary>Pairings that it could be printed on, those with the least exchanged first.</summary>
+    public async Task<IReadOnlyList<AgainOn>> OnAsync(TrialRunView v)
+    {
+        var own = v.Pairing!;
+        var all = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == own.World && p.Id != own.Id).ToListAsync();
+        return
+        [
+            .. all.Where(p => v.Trial.Suits(p.Filament!.Family)).Select(p => new AgainOn(p, Exchanged(own, p), $"/pairings/{p.Id}/{v.Trial.Kind}?like={v.Run.Id}"))
+                .OrderBy(a => a.Exchanged.Count).ThenBy(a => Facts.NameOf(a.Pairing), StringComparer.Ordinal),
+        ];
+    }
+
+    /// <summary>Runs that were made as swaps of one, the oldest first, each as far as it can be read.</summary>
+    public async Task<IReadOnlyList<TrialRunView>> SwapsAsync(Guid id)
+    {
+        var ids = await bench.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == id && r.LinkKind == Link && r.RemovedAt == null)
+            .OrderBy(r => r.CreatedAt).Select(r => r.Id).Take(7).ToListAsync();
+        var views = new List<TrialRunView>();
+        foreach (var swap in ids)
+        {
+            if (await comparison.LoadAsync(swap) is { } v)
+                views.Add(v);
+        }
+
+        return views;
+    }
+
+    private static List<string> Exchanged(Pairing a, Pairing b)
+    {
+        var list = new List<string>();
+        if (a.FilamentId != b.FilamentId)
+            list.Add("filament");
+        else if (a.VariantId != b.VariantId)
+            list.Add("colour");
+        if (a.Toolhead!.PrinterId != b.Toolhead!.PrinterId)
+            list.Add("printer");
+        else if (a.ToolheadId != b.ToolheadId)
+            list.Add("toolhead");
+        if (a.NozzleName != b.NozzleName)
+            list.Add("nozzle");
+        return list;
+    }
+}

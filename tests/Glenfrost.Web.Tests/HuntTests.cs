@@ -1,0 +1,182 @@
+using System.Net;
+using System.Text.Json;
+using Glenfrost.Application;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+using Microsoft.Extensions.DependencyInjection;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>A hunt: its ledger, runs side by side, and when it is good enough.</summary>
+public class HuntTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    private Task<Guid> Heath() => house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
+        .Select(p => p.Id).FirstAsync());
+
+    private Task<List<Run>> Runs(Guid pairing, string kind) => house.WithDb(db => db.Runs.AsNoTracking()
+        .Where(r => r.PairingId == pairing && r.Kind == kind && r.RemovedAt == null && r.Stage != RunStages.Planned).OrderBy(r => r.Number).ToListAsync());
+
+    [Fact]
+    public async Task The_ledger_holds_each_run_try_and_file_with_what_differed_and_what_it_did()
+    {
+        var id = await Heath();
+        await v.Go($"/ledger?id={id}");
+        var (runs, tries, files) = await house.WithDb(async db => (
+            await db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null),
+            await db.Findings.CountAsync(f => f.PairingId == id && f.RemovedAt == null && f.Tag.StartsWith("tried: ")),
+            await db.GcodeFiles.CountAsync(f => f.PairingId == id && f.RemovedAt == null)));
+        Assert.True(runs > 5 && tries > 0 && files > 0);
+        Assert.Equal(runs + tries + files, v.Page.QuerySelectorAll("table.ledger tbody tr").Length);
+        Assert.Contains("changed the answer", v.Text(".lead-text"));
+        // No row of a run without factor and answer.
+        foreach (var row in v.Page.QuerySelectorAll("table.ledger tbody tr"))
+        {
+            Assert.NotEqual("", row.QuerySelector("th small")?.TextContent.Trim() ?? "");
+            Assert.NotEqual("", row.Children[4].TextContent.Trim());
+        }
+
+        var tower = v.Page.QuerySelectorAll("table.ledger tbody tr").First(r => r.TextContent.Contains("Temperature tower 2"));
+        Assert.Contains("kept 214 °C", tower.TextContent);
+        Assert.Contains("confirmed it", tower.TextContent);
+        await v.Go($"/pairings/{id}");
+        Assert.Equal(10, v.Page.QuerySelectorAll("table.ledger tbody tr").Length);
+    }
+
+    [Fact]
+    public async Task It_is_filtered_sorted_and_taken_out_and_several_pairings_make_one()
+    {
+        var id = await Heath();
+        await v.Go($"/ledger?id={id}&kind=temperature-tower");
+        Assert.All(v.Page.QuerySelectorAll("table.ledger tbody th a"), a => Assert.StartsWith("Temperature tower", a.TextContent));
+        await v.Go($"/ledger?id={id}&kind=decided");
+        Assert.All(v.Page.QuerySelectorAll("table.ledger tbody tr"), r => Assert.Contains("changed it", r.TextContent));
+        await v.Go($"/ledger?id={id}&q=no+such+words");
+        Assert.Contains("Nothing fits", v.Text(".empty"));
+        await v.Go($"/ledger?id={id}&sort=-minutes");
+        Assert.Equal("descending", v.Page.QuerySelectorAll("th[aria-sort]").Single(t => t.GetAttribute("aria-sort")!.Length > 0).GetAttribute("aria-sort"));
+        var csv = await v.Client.GetStringAsync($"/ledger?id={id}&sort=minutes&handler=Csv");
+        var minutes = csv.Split('\n').Skip(1).Where(l => l.Contains("/runs/")).Count();
+        Assert.Equal(await house.WithDb(db => db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null)), minutes);
+        var other = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
+        await v.Go($"/ledger?id={id}&id={other}");
+        Assert.Contains("Sill", v.Text("table.ledger"));
+        Assert.Contains("Heath", v.Text("table.ledger"));
+        foreach (var wrong in new[] { "", $"?id={Guid.NewGuid()}", $"?id={id}&id={Guid.NewGuid()}" })
+            Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync("/ledger" + wrong)).StatusCode);
+    }
+
+    [Fact]
+    public async Task A_reading_that_comes_is_in_the_ledger_at_once()
+    {
+        var id = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
+        await v.Go($"/pairings/{id}");
+        await v.Submit("form[action*='Tried']", ("tried", "a brim of 5 mm"), ("outcome", "helped"));
+        await v.Go($"/ledger?id={id}");
+        Assert.Contains("a brim of 5 mm", v.Text("table.ledger"));
+    }
+
+    [Fact]
+    public async Task Two_runs_side_by_side_say_what_differs_what_was_read_and_what_may_be_concluded()
+    {
+        var towers = await Runs(await Heath(), "temperature-tower");
+        await v.Go($"/runs/compare?id={towers[1].Id}");
+        Assert.Contains($"/runs/{towers[0].Id}".Split('/')[^1], v.Page.QuerySelector("#with")!.InnerHtml);
+        await v.Go($"/runs/compare?id={towers[1].Id}&id={towers[0].Id}");
+        Assert.Contains("Room", v.Text("#differs"));
+        Assert.Contains("Room +3.5 °C", v.Text("#concluded"));
+        Assert.Equal(5, v.Page.QuerySelectorAll("figure.aspect").Length);
+        using var api = JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/runs/compare?ids={towers[1].Id},{towers[0].Id}"));
+        Assert.Contains(api.RootElement.GetProperty("differs").EnumerateArray(), d => d.GetProperty("key").GetString() == "roomC");
+        Assert.Equal(5, api.RootElement.GetProperty("read").GetArrayLength());
+        Assert.Equal("unknownBeside", api.RootElement.GetProperty("mayBeConcluded")[0].GetProperty("conclusion").GetString());
+    }
+
+    [Fact]
+    public async Task What_somebody_still_knows_is_noted_where_it_is_missed_and_the_conclusion_follows()
+    {
+        var towers = await Runs(await Heath(), "temperature-tower");
+        var address = $"/runs/compare?id={towers[1].Id}&id={towers[0].Id}";
+        await v.Go(address);
+        await v.Submit("form[method=post][action*='compare']", ("fanPercent-0", "lots"), ("fanPercent-1", "40"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("lots", v.Value("fanPercent-0"));
+        Assert.Equal("40", v.Value("fanPercent-1"));
+        await v.Submit("form[method=post][action*='compare']", ("fanPercent-0", "100"), ("fanPercent-1", "40"));
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        Assert.Contains("100", v.Page.QuerySelectorAll("#differs tr").First(r => r.TextContent.Contains("Fan")).TextContent);
+        Assert.Contains("changed", v.Text("#concluded"));
+        // Two things differ now: one print would separate them, and its plan holds what is taken back.
+        var plan = v.Page.QuerySelector("#concluded a.btn")!;
+        Assert.Contains("fan", plan.TextContent);
+        Assert.Contains($"after={towers[1].Id}", plan.GetAttribute("href"));
+        await v.Go(plan.GetAttribute("href")!);
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+    }
+
+    [Theory]
+    [InlineData("", "names 0")]
+    [InlineData("what", "ids[0]")]
+    [InlineData("{0},{0}", "names 1")]
+    [InlineData("{0},{1},{2},{3},{4}", "names 5")]
+    public async Task Ids_that_are_none_are_said_at_the_field(string ids, string said)
+    {
+        var made = Enumerable.Range(0, 5).Select(_ => (object)Guid.NewGuid()).ToArray();
+        var reply = await v.Client.GetAsync("/api/v1/runs/compare?ids=" + string.Format(ids, made));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
+        Assert.Contains(said, await reply.Content.ReadAsStringAsync());
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/api/v1/runs/compare?ids={Guid.NewGuid()},{Guid.NewGuid()}")).StatusCode);
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/runs/compare?id={Guid.NewGuid()}")).StatusCode);
+    }
+
+    [Fact]
+    public async Task What_is_good_enough_is_said_checked_reached_and_taken_back()
+    {
+        var id = await Heath();
+        await v.Go($"/pairings/{id}");
+        Assert.Contains("Spent", v.Text("#goal"));
+        Assert.Contains("for looks", v.Text("#goal"));
+        await v.Submit("form[action*='handler=Goal']", ("target0", "score.bridge"), ("atLeast0", "9"), ("times", "1"), ("grams", "none"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(("9", "none"), (v.Value("atLeast0"), v.Value("grams")));
+        await v.Submit("form[action*='handler=Goal']", ("target0", "score.bridge"), ("atLeast0", "2"), ("times", "1"), ("grams", "10"));
+        Assert.Contains("Stop: it is good enough", v.Text("#goal"));
+        // Said once: over the budget, until somebody has read it.
+        Assert.Contains("over the budget of 10 g", v.Text("#goal"));
+        await v.Submit("form[action*='handler=Over']");
+        Assert.DoesNotContain("over the budget", v.Text("#goal"));
+        await v.Go($"/pairings/{id}");
+        Assert.DoesNotContain("over the budget", v.Text("#goal"));
+        await v.Go("/log?kind=profile");
+        await v.Submit(".undo-line");
+        await v.Go($"/pairings/{id}");
+        Assert.Contains("for looks", v.Text("#goal"));
+    }
+
+    [Fact]
+    public async Task A_changed_order_of_work_is_taken_back()
+    {
+        var id = await Heath();
+        await v.Go($"/pairings/{id}");
+        await v.Submit("form[action*='School']", ("school", "speed-first"));
+        Assert.Equal("speed-first", await house.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
+        await v.Submit("form[action='/undo']");
+        Assert.Null(await house.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
+    }
+
+    [Fact]
+    public async Task What_a_verdict_says_that_another_print_gains_stands_on_the_route()
+    {
+        await using var scope = house.Services.CreateAsyncScope();
+        var routes = scope.ServiceProvider.GetRequiredService<PairingRoutes>();
+        var id = await Heath();
+        var decided = await house.WithDb(db => db.Decisions.Where(d => d.UndoneAt == null && db.Runs.Any(r =>
+            r.Id == d.RunId && r.PairingId == id && r.Kind == "temperature-tower")).OrderByDescending(d => d.At).Select(d => d.VerdictJson).FirstAsync());
+        using var json = JsonDocument.Parse(decided);
+        double? said = json.RootElement.GetProperty("next") is { ValueKind: JsonValueKind.Object } next && next.TryGetProperty("gain", out var g)
+            && g.ValueKind == JsonValueKind.Number ? g.GetDouble() : null;
+        Assert.NotNull(said);
+        Assert.Equal(said, (await routes.OfAsync(id))!.Route.Steps.First(s => s.Key == "temperature").Gain);
+    }
+}
