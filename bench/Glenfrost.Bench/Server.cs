@@ -71,6 +71,9 @@ public sealed partial class Server : IAsyncDisposable
             }
         }
 
+        // What a kill left half done is finished at the next start, and the next kill may meet it there.
+        if (process.HasExited && kill is not null)
+            return new Server(process, client, clock.Elapsed.TotalMilliseconds);
         if (process.HasExited)
             throw new InvalidOperationException($"the server ended with {process.ExitCode} before it answered");
         process.Kill();

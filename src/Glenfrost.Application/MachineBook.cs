@@ -246,8 +246,11 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             made.Add(new("feed", at, true, new Dictionary<string, double>()));
         var changes = parts.Where(p => p.RemovedAt is null && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == head.Id))
             .Select(p => (p.Slot, (AgeingRules.Find(p.Slot)?.Label ?? p.Slot).InSentence(), p.FittedAt)).ToList();
-        return MachineReadiness.Of(made, changes, temperatureC, now);
+        return MachineReadiness.Of(made, changes, temperatureC, now, OwnOf(head.Printer));
     }
+
+    /// <summary>Checks that the tester added to a printer; none where it is not loaded.</summary>
+    public static IReadOnlyList<OwnCheck> OwnOf(Printer? p) => p?.OwnChecksJson is { } json ? Json.Read<List<OwnCheck>>(json) : [];
 
     private static double? RatioOf(MachineCheck check, Decision decision)
     {

@@ -169,6 +169,8 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
             PrinterId = p.Id, ToolheadId = kind.OnToolhead ? head.Id : null, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
             ValuesJson = Json.Write(values), Note = note, Passed = passed,
         };
+        if (kind.IsOwn)
+            return await OwnAsync(p, kind, check);
         bench.Db.Checks.Add(check);
         await bench.LogAsync(
             "printer",
@@ -179,6 +181,78 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         return check;
     }
 
+    /// <summary>Notes an own check: found wanting, it makes doubtful what was said of it; found in order again, that counts no more.</summary>
+    private Task<MachineCheck> OwnAsync(Printer p, CheckKind kind, MachineCheck check) => bench.AloneAsync(async () =>
+    {
+        var evidence = new EvidenceBook(bench);
+        bench.Db.Checks.Add(check);
+        var before = await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c => c.Id).ToListAsync();
+        foreach (var id in before)
+            await evidence.WithdrawAsync(id);
+        var doubtful = 0;
+        if (!check.Passed && kind.Doubts.Count > 0)
+        {
+            var keys = kind.Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct().ToList();
+            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x => x.Id).ToListAsync();
+            foreach (var (pairing, profile) in await bench.Db.ProfilesAsync(pairings))
+            {
+                if (profile.Rows.Where(r => r.IsEvidence && keys.Contains(r.Key)).Select(r => r.Key).Distinct().ToList() is not { Count: > 0 } touched)
+                    continue;
+                doubtful++;
+                await evidence.DoubtAsync(pairing, touched, check.Id, $"{kind.Label} found wanting {Words.Day(bench.Now)}");
+            }
+        }
+
+        await bench.LogAsync(
+            "printer", $"{kind.Label} checked on {p.Name}: {(check.Passed ? "in order" : "wanting")}{(check.Note is null ? "" : $", {check.Note}")}" +
+                $"{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}", $"/printers/{p.Id}/checks", $"check:{check.Id}");
+        await bench.Db.SaveChangesAsync();
+        return check;
+    });
+
+    /// <summary>Adds an own check, or changes the one of that name.</summary>
+    /// <param name="id">The printer.</param>
+    /// <param name="own">Checked.</param>
+    public Task AddOwnAsync(Guid id, OwnCheck own) => NoteAsync(
+        id, p => p.OwnChecksJson = Json.Write(MachineBook.OwnOf(p).Where(o => o.Key != own.Key).Append(own)), p => $"Check of {p.Name} added: {own.Label}");
+
+    /// <summary>Takes an own check out; what was noted of it stays in the history. False where there is none.</summary>
+    public async Task<bool> RemoveOwnAsync(Guid id, string key)
+    {
+        if (await ToEditAsync(id) is not { } of || MachineBook.OwnOf(of).FirstOrDefault(o => o.Key == key) is not { } own)
+            return false;
+        await NoteAsync(
+            id, p => p.OwnChecksJson = MachineBook.OwnOf(p).Where(o => o.Key != key).ToList() is { Count: > 0 } left ? Json.Write(left) : null,
+            p => $"Check of {p.Name} taken out: {own.Label}");
+        return true;
+    }
+
+    /// <summary>Firmware and slicer of a printer as they were used together, the newest first.</summary>
+    public static IReadOnlyList<VersionPair> VersionsOf(Printer p) =>
+        p.VersionsJson is { } json ? [.. Json.Read<List<VersionPair>>(json).OrderByDescending(v => v.At)] : [];
+
+    /// <summary>Notes a pair of firmware and slicer, or changes the one of that day.</summary>
+    public Task AddVersionAsync(Guid id, VersionPair pair) => NoteAsync(
+        id, p => p.VersionsJson = Json.Write(VersionsOf(p).Where(v => v.At != pair.At).Append(pair).OrderByDescending(v => v.At).Take(VersionPair.Most)),
+        p => $"{p.Name}: {pair.Firmware}{(pair.Slicer is null ? "" : $" with {pair.Slicer}")} from {Words.Day(pair.At)}");
+
+    /// <summary>Takes a pair out of the list.</summary>
+    public Task RemoveVersionAsync(Guid id, DateTime at) => NoteAsync(
+        id, p => p.VersionsJson = VersionsOf(p).Where(v => v.At != at).ToList() is { Count: > 0 } left ? Json.Write(left) : null,
+        p => $"{p.Name}: versions of {Words.Day(at)} taken out");
+
+    /// <summary>Says what the reference piece of a printer is printed with.</summary>
+    public Task SetPulseAsync(Guid id, PulseOf? pulse) => NoteAsync(
+        id, p => p.PulseJson = pulse is null ? null : Json.Write(pulse), p => $"Reference piece of {p.Name} {(pulse is null ? "given up" : "chosen")}");
+
+    private Task NoteAsync(Guid id, Action<Printer> change, Func<Printer, string> said) => bench.AloneAsync(async () =>
+    {
+        var p = await bench.Db.Printers.FirstAsync(x => x.Id == id);
+        change(p);
+        await bench.LogAsync("printer", said(p), $"/printers/{id}");
+        return await bench.Db.SaveChangesAsync();
+    });
+
     /// <summary>Removes a check that was typed; null where there is none.</summary>
     public async Task<MachineCheck?> RemoveCheckAsync(Guid printer, Guid? id)
     {
@@ -186,7 +260,9 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         if (check is null)
             return null;
         check.RemovedAt = bench.Now;
-        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label}", $"/printers/{printer}/checks", $"check:{check.Id}");
+        // What it made doubtful goes with it.
+        await new EvidenceBook(bench).WithdrawAsync(check.Id);
+        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}", $"/printers/{printer}/checks", $"check:{check.Id}");
         await bench.SaveAsync();
         return check;
     }

@@ -45,7 +45,8 @@ public static class RowRules
                 ?? Between(p.ScrewStepMm, "screwStepMm", 0.001, 1)
                 ?? Between(p.ClearanceMm, "clearanceMm", 0, 500)
                 ?? Between(p.GantryHeightMm, "gantryHeightMm", 0, 2000)
-                ?? Between(p.ChamberMaxC, "chamberMaxC", 0, 300),
+                ?? Between(p.ChamberMaxC, "chamberMaxC", 0, 300)
+                ?? Own(p),
             Toolhead t => OneOf(t.Drive, "drive", ["direct", "long-tube"])
                 ?? OneOf(t.Liner, "liner", ["ptfe", "metal"])
                 ?? OneOf(t.NozzleFlow, "nozzleFlow", ["standard", "high-flow"])
@@ -80,7 +81,8 @@ public static class RowRules
                 ? null
                 : OneOf(m.Key ?? "", "key", ["stepsPerMm", "rotationDistanceMm"]) ?? (m.Number is { } n ? Between(n, "number", 0.01, 100_000) : null),
             Part x => x.ChangedJson is null ? null : Changed(x),
-            MachineCheck c => OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)]) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
+            MachineCheck c => (c.Kind is { Length: < 40 } own && own.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal) ? null
+                : OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)])) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
             Decision d => OneOf(d.Choice, "choice", DecisionChoices.All) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
             Finding f => Filled(f.Tag, "tag") ?? (f.Section is < 0 ? "section must count from 0" : null),
             RunFile f => Hash(f.Sha256, "sha256")
@@ -180,6 +182,19 @@ public static class RowRules
     }
 
     private static string? Short(string? text, string field) => text is { Length: > 4000 } ? $"{field} is longer than 4,000 characters" : null;
+
+    private static string? Own(Printer p)
+    {
+        string? All<T>(string? json, string field, int most, Func<T, string?> fault)
+            where T : class =>
+            json is null ? null
+            : Reads<List<T?>>(json, field) is { } wrong ? wrong
+            : Json.Read<List<T?>>(json) is { } list && (list.Count > most || list.Contains(null)) ? $"{field} holds more than {most}, or an empty one"
+            : Json.Read<List<T>>(json).Select(fault).FirstOrDefault(f => f is not null) is { } said ? $"{field}: one {said}" : null;
+        return All<OwnCheck>(p.OwnChecksJson, "ownChecks", OwnCheck.Most, o => o.Fault())
+            ?? All<VersionPair>(p.VersionsJson, "versions", VersionPair.Most, v => v.Fault())
+            ?? (p.PulseJson is null ? null : Reads<PulseOf>(p.PulseJson, "pulse"));
+    }
 
     private static string? Reads<T>(string json, string field)
     {

@@ -16,6 +16,15 @@ public sealed record CheckField(string Key, Quantity Quantity, bool Needed = tru
 /// <param name="Fields">Values that are noted with it.</param>
 public sealed record CheckKind(string Key, string Label, bool OnToolhead, string How, IReadOnlyList<CheckField> Fields)
 {
+    /// <summary>After so many days it is old; null for what the rule of its kind says.</summary>
+    public int? EveryDays { get; init; }
+
+    /// <summary>Keys of areas that it makes doubtful when it is found wanting.</summary>
+    public IReadOnlyList<string> Doubts { get; init; } = [];
+
+    /// <summary>True for one that a tester added.</summary>
+    public bool IsOwn => Key.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal);
+
     /// <summary>All kinds in the order in which they are done.</summary>
     public static IReadOnlyList<CheckKind> All { get; } =
     [
@@ -79,9 +88,11 @@ public static class MachineReadiness
     /// <param name="changes">What was changed since when: change of an ageing rule, UTC.</param>
     /// <param name="temperatureC">The temperature that will be printed at; null where it is not known.</param>
     /// <param name="now">UTC.</param>
+    /// <param name="own">What the tester added to the printer.</param>
     public static IReadOnlyList<CheckStanding> Of(
-        IReadOnlyCollection<CheckMade> checks, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now
-    ) => [.. CheckKind.All.Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes, temperatureC, now))];
+        IReadOnlyCollection<CheckMade> checks, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now,
+        IEnumerable<OwnCheck>? own = null
+    ) => [.. CheckKind.All.Concat((own ?? []).Select(o => o.Kind)).Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes, temperatureC, now))];
 
     private static CheckStanding Of(
         CheckKind k, CheckMade? last, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now)
@@ -96,6 +107,8 @@ public static class MachineReadiness
             return new(k, "doubtful", $"done {Day(last.At)}; {label} changed {Day(at)}");
         if (k.Key == "pid" && temperatureC is { } t && last.Values.TryGetValue("temperatureC", out var tuned) && Math.Abs(tuned - t) > NearC)
             return new(k, "doubtful", $"tuned at {tuned:0} °C on {Day(last.At)}; {t:0} °C is more than {NearC:0} away");
+        if (k.EveryDays is { } every && (now - last.At).TotalDays > every)
+            return new(k, "doubtful", $"{(now - last.At).TotalDays:0} days ago; due every {every}");
         if (Fouling.Contains(k.Key) && (now - last.At).TotalDays > OldDays)
             return new(k, "doubtful", $"{(now - last.At).TotalDays:0} days ago");
         return new(

@@ -1137,6 +1137,12 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<bool>("OriginInMiddle")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("OwnChecksJson")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("PulseJson")
+                        .HasColumnType("TEXT");
+
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
@@ -1149,6 +1155,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<int>("Version")
                         .IsConcurrencyToken()
                         .HasColumnType("INTEGER");
+
+                    b.Property<string>("VersionsJson")
+                        .HasColumnType("TEXT");
 
                     b.Property<string>("World")
                         .IsRequired()

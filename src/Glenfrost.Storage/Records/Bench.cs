@@ -53,6 +53,12 @@ public sealed class Printer : EditableRecord
     public string? EndCode { get; set; }
     /// <summary>In the tester's words; null for none.</summary>
     public string? Notes { get; set; }
+    /// <summary>Checks that the tester added, as JSON; null for none.</summary>
+    public string? OwnChecksJson { get; set; }
+    /// <summary>Firmware and slicer as they were used together, as JSON; null for none.</summary>
+    public string? VersionsJson { get; set; }
+    /// <summary>Its reference piece, as JSON; null where none was chosen.</summary>
+    public string? PulseJson { get; set; }
     /// <summary>Its toolheads; loaded where it was asked for.</summary>
     public List<Toolhead> Toolheads { get; set; } = [];
     /// <summary>Its part history; loaded where it was asked for.</summary>

@@ -96,6 +96,7 @@ public static class RightsTable
         printers/{id:guid}
         printers/{id:guid}/edit
         printers/{id:guid}/checks
+        printers/{id:guid}/pulse
         runs/compare
         runs/{id:guid}
         runs/{id:guid}/again

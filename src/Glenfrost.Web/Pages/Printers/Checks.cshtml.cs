@@ -53,7 +53,7 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
         ReadForm();
         if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
             return NotFound();
-        if (CheckKind.Typed.FirstOrDefault(k => k.Key == Sheet["kind"]) is not { } kind)
+        if (CheckKind.Typed.Concat(MachineBook.OwnOf(P).Select(o => o.Kind)).FirstOrDefault(k => k.Key == Sheet["kind"]) is not { } kind)
             return NotFound();
         var values = new Dictionary<string, double>();
         foreach (var f in kind.Fields)
@@ -96,6 +96,56 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
             $"The report says P {Words.N(pid.P, 3)}, I {Words.N(pid.I, 3)}, D {Words.N(pid.D, 3)}. They stand in the form of the heater: note the check " +
                 $"with the temperature that it was tuned at.";
         return Page();
+    }
+
+    /// <summary>What a kind is called, own ones too; its word where it was taken out since.</summary>
+    public string LabelOf(string kind) => CheckKind.Find(kind)?.Label ?? MachineBook.OwnOf(P).FirstOrDefault(o => o.Key == kind)?.Label
+        ?? (kind.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal) ? kind[OwnCheck.Prefix.Length..] : kind);
+
+    /// <summary>Areas that an own check may make doubtful.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Areas { get; } =
+    [
+        KeyValuePair.Create("", "nothing"),
+        .. Core.Ageing.AgeingRules.Areas.Where(a => a.Settings.Count > 0).Select(a => KeyValuePair.Create(a.Key, a.Label)),
+    ];
+
+    /// <summary>Areas that the form of an own check holds.</summary>
+    public const int AreaRows = 3;
+
+    /// <summary>Adds a check of the tester's own.</summary>
+    public async Task<IActionResult> OnPostOwnAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+            return NotFound();
+        var label = Sheet.Text("ownLabel", "What is checked", 40, true);
+        var how = Sheet.Text("ownHow", "How it is done", 200) ?? "";
+        var every = (int?)Sheet.Number("ownEvery", new("Every", "days", 1, OwnCheck.MostDays, "ten years at most", true));
+        var doubts = Enumerable.Range(0, AreaRows).Select(i => Sheet.Choice($"ownArea{i}", "what it makes doubtful", [.. Areas.Select(a => a.Key)], ""))
+            .Where(a => a.Length > 0).Distinct().ToList();
+        var key = OwnCheck.KeyOf(label ?? "");
+        var own = MachineBook.OwnOf(P);
+        if (label is not null && key.Length < OwnCheck.Prefix.Length + 1)
+            Sheet.Refuse("ownLabel", "A name with letters or digits would be right, for example: seal of the lid.");
+        else if (label is not null && CheckKind.All.Any(k => string.Equals(k.Label, label, StringComparison.OrdinalIgnoreCase)))
+            Sheet.Refuse("ownLabel", $"{label} stands above already. Another name would be right.");
+        if (own.Count >= OwnCheck.Most && own.All(o => o.Key != key))
+            Sheet.Refuse("ownLabel", $"A printer has at most {OwnCheck.Most} checks of its own; take one out first.");
+        if (!Sheet.IsGood)
+            return Refused();
+        await printers.AddOwnAsync(id, new(key, label!, how, every, doubts));
+        Tell($"{label}: added. Note it as done, or as wanting, above.");
+        return Redirect($"/printers/{id}/checks?head={Head.Id}#{key}");
+    }
+
+    /// <summary>Takes an own check out.</summary>
+    public async Task<IActionResult> OnPostOwnOutAsync(Guid id)
+    {
+        ReadForm();
+        if (!await printers.RemoveOwnAsync(id, Sheet["kind"]))
+            return NotFound();
+        Tell("It is taken out; what was noted of it stays in the history.");
+        return Redirect($"/printers/{id}/checks");
     }
 
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)

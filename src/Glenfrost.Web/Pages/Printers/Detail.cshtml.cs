@@ -82,6 +82,49 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         return Redirect("/printers");
     }
 
+    /// <summary>Whether two versions are known to work together.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Stable { get; } =
+        [KeyValuePair.Create("", "not known yet"), KeyValuePair.Create("yes", "stable"), KeyValuePair.Create("no", "not stable")];
+
+    /// <summary>Notes firmware and slicer; what differs from the pair before is a change of the machine.</summary>
+    public async Task<IActionResult> OnPostVersionAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var (firmware, slicer, note) = (
+            Sheet.Text("verFirmware", "Firmware", 80, true), Sheet.Text("verSlicer", "Slicer", 80), Sheet.Text("verNote", "Note", 200));
+        var at = Sheet.Date("verAt", "From", Bench.Now) ?? Bench.Now;
+        var stable = Sheet.Choice("verStable", "whether they work together", [.. Stable.Select(s => s.Key)], "");
+        if (!Sheet.IsGood)
+            return Refused();
+        var before = Core.Equipment.VersionPair.InUse(PrinterBook.VersionsOf(P), at);
+        await printers.AddVersionAsync(id, new(at, firmware!, slicer, stable switch { "yes" => true, "no" => false, _ => null }, note));
+        var person = await Bench.PersonAsync();
+        var doubtful = 0;
+        // Of the past nothing is made doubtful again: what was measured since stands on the newer pair.
+        foreach (var (slot, now, was) in before is null || PrinterBook.VersionsOf(P).Any(v => v.At > at) ? []
+            : new[] { ("firmware", firmware, (string?)before.Firmware), ("slicer", slicer, before.Slicer) }.Where(x => x.Item2 is not null && x.Item2 != x.Item3))
+            doubtful += await profiles.FitAsync(
+                new Part { PrinterId = id, Slot = slot, Description = now!, FittedAt = at, Why = $"before: {was ?? "none"}", PersonId = person.Id }, P.Name,
+                slot == "firmware" ? new MachineFacts { Firmware = now } : null);
+        Tell($"Noted.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} now {(doubtful == 1 ? "has" : "have")} doubtful settings: see the part history." : "")}");
+        return Redirect($"/printers/{id}#versions");
+    }
+
+    /// <summary>Takes a pair of versions out of the list.</summary>
+    public async Task<IActionResult> OnPostVersionOutAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id) || !DateTime.TryParse(
+            Sheet["at"], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.RoundtripKind, out var at)
+            || PrinterBook.VersionsOf(P).All(v => v.At != at))
+            return NotFound();
+        await printers.RemoveVersionAsync(id, at);
+        Tell("The pair is out of the list; a change that was recorded with it stays in the part history.");
+        return Redirect($"/printers/{id}#versions");
+    }
+
     private (string Slot, Guid? Head) ReadSlot()
     {
         var slot = Sheet.Choice("slot", "Part", [.. Slots.Select(x => x.Key)]);

@@ -12,6 +12,10 @@ internal sealed class MadeWithModel(Bench bench, RunComparison comparison) : Ben
     /// <summary>Factors by what they belong to; parts that nobody exchanged are left out, what matters and is unknown is not.</summary>
     public IReadOnlyList<(string Group, IReadOnlyList<(FactorDefinition Factor, FactorValue? Value, bool Swept)> Rows)> Groups { get; private set; } = [];
 
+    /// <summary>Firmware and slicer as they were kept together when it was printed; null where nobody noted any.</summary>
+    public Core.Equipment.VersionPair? Versions =>
+        Core.Equipment.VersionPair.InUse(PrinterBook.VersionsOf(V.Toolhead.Printer!), V.Run.PrintedAt ?? Bench.Now);
+
     /// <summary>Runs that it can be laid beside.</summary>
     public IReadOnlyList<OtherRun> Others { get; private set; } = [];
 

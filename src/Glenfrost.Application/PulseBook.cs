@@ -1,0 +1,113 @@
+using Glenfrost.Core.Ageing;
+using Glenfrost.Core.Equipment;
+using Glenfrost.Core.Settings;
+using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.QuickCheck;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>One quantity of the reference piece over time.</summary>
+/// <param name="Name">What it is.</param>
+/// <param name="Unit">Its unit; empty for scores.</param>
+/// <param name="Chart">With the limits of its own history.</param>
+public sealed record PulseChart(string Name, string Unit, ControlChart Chart);
+
+/// <summary>Whether a machine is as it was, by its reference piece.</summary>
+public enum PulseSays
+{
+    /// <summary>No reference piece was chosen.</summary>
+    NotChosen,
+
+    /// <summary>Too few were printed for limits.</summary>
+    TooFew,
+
+    /// <summary>The newest piece lies within the limits of those before it: look at the filament.</summary>
+    AsItWas,
+
+    /// <summary>It lies beyond them: the machine has changed.</summary>
+    Changed,
+}
+
+/// <summary>The pulse of a machine.</summary>
+/// <param name="Printer">With toolheads and parts.</param>
+/// <param name="Pulse">What the reference piece is; null for none.</param>
+/// <param name="Pairing">What it is printed with; null for none.</param>
+/// <param name="Runs">Its runs that are read, the newest first.</param>
+/// <param name="Charts">Walls and strings over time.</param>
+/// <param name="Says">Whether it is as it was.</param>
+/// <param name="Since">What was fitted or changed since the last piece that lay within: what may have done it.</param>
+/// <param name="Marks">All that was fitted or changed, the oldest first.</param>
+/// <param name="Due">True where the next one is due.</param>
+public sealed record PulseView(
+    Printer Printer, PulseOf? Pulse, Pairing? Pairing, IReadOnlyList<Run> Runs, IReadOnlyList<PulseChart> Charts, PulseSays Says, IReadOnlyList<Part> Since,
+    IReadOnlyList<(DateTime At, string Label)> Marks, bool Due)
+{
+    /// <summary>In a sentence or two.</summary>
+    public string Sentence => Says switch
+    {
+        PulseSays.NotChosen => "No reference piece is chosen yet: the same piece of the same spool, printed when in doubt, tells the machine from the filament.",
+        PulseSays.TooFew => $"{Words.Plural(Runs.Count, "piece is", "pieces are")} read; limits need {ControlChart.Fewest + 1}.",
+        PulseSays.AsItWas => "The machine is as it was: the newest piece lies within the limits of those before it. Where a profile fails, look at the filament.",
+        _ => $"The machine has changed: {string.Join(" and ", Charts.Where(c => c.Chart.Points is [.., { Outside: true }]).Select(c => c.Name))} of the newest piece " +
+            $"{(Charts.Count(c => c.Chart.Points is [.., { Outside: true }]) == 1 ? "lies" : "lie")} beyond the limits of those before it. " + (Since.Count == 0
+            ? "Nothing is recorded as changed since: look at nozzle, feed and belts, and at the reference spool's dryness."
+            : $"Since the last one that lay within: {string.Join(", ", Since.Select(s => $"{s.Description} ({Words.ShortDay(s.FittedAt)})"))}."),
+    };
+}
+
+/// <summary>The reference piece of a printer, and whether the machine is as it was.</summary>
+public sealed class PulseBook(Bench bench, PrinterBook printers)
+{
+    private const int MostRuns = 60;
+
+    /// <summary>The piece: single walls and two posts, a quarter of an hour.</summary>
+    public const string Kind = QuickCheckTrial.Word;
+
+    /// <summary>The pulse of a printer; null where there is none.</summary>
+    public async Task<PulseView?> OfAsync(Guid id)
+    {
+        if (await printers.ViewAsync(id) is not { } p)
+            return null;
+        var marks = p.Parts.Where(x => x.RemovedAt is null && x.PairingId is null && x.FilamentId is null).OrderBy(x => x.FittedAt).ToList();
+        var pulse = p.PulseJson is { } json ? Json.Read<PulseOf>(json) : null;
+        var pairing = pulse is null ? null : await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == pulse.PairingId && x.RemovedAt == null);
+        IReadOnlyList<(DateTime, string)> Marks() =>
+            [.. marks.Select(m => (m.FittedAt, $"{PartSlot.Find(m.Slot)?.Label ?? AgeingRules.Find(m.Slot)?.Label ?? m.Slot}: {m.Description}"))];
+        if (pairing is null)
+            return new(p, null, null, [], [], PulseSays.NotChosen, [], Marks(), false);
+        var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+            .Where(r => r.PairingId == pairing.Id && r.Kind == Kind && r.RemovedAt == null && r.PrintedAt != null && r.ReadAt != null)
+            .OrderByDescending(r => r.PrintedAt).Take(MostRuns).ToListAsync();
+        var (walls, strings) = (new List<(DateTime, double)>(), new List<(DateTime, double)>());
+        foreach (var run in runs)
+        {
+            var v = TrialRuns.View(TrialCatalogue.Get(Kind), run, pairing, pairing.Toolhead!, new Dictionary<Guid, ScoreNoise>());
+            List<double> Of(CellKind kind) => [.. v.Grid.Columns.Where(c => c.Kind == kind)
+                .SelectMany(c => v.Grid.Rows.Select(r => v.Readings.Value(r.Section, c.Aspect))).OfType<double>()];
+            if (Of(CellKind.Number) is { Count: > 0 } wall)
+                walls.Add((run.PrintedAt!.Value, wall.Average()));
+            if (Of(CellKind.Score) is { Count: > 0 } score)
+                strings.Add((run.PrintedAt!.Value, score.Average()));
+        }
+
+        List<PulseChart> charts = [new("wall", "mm", ControlChart.Of(walls, 0.01)), new("strings", "", ControlChart.Of(strings, 1))];
+        var newest = charts.Select(c => c.Chart.Points is [.., var last] ? last.Outside : null).ToList();
+        var says = newest.Any(o => o == true) ? PulseSays.Changed : newest.Any(o => o == false) ? PulseSays.AsItWas : PulseSays.TooFew;
+        var within = runs.Skip(1).FirstOrDefault(r => charts.All(c => c.Chart.Points.FirstOrDefault(x => x.At == r.PrintedAt)?.Outside is not true))?.PrintedAt;
+        var due = pulse!.EveryDays is { } every && (bench.Now - (runs.FirstOrDefault()?.PrintedAt ?? DateTime.MinValue)).TotalDays > every;
+        return new(
+            p, pulse, pairing, runs, charts, says, says == PulseSays.Changed ? [.. marks.Where(m => m.FittedAt > within && m.FittedAt <= runs[0].PrintedAt)] : [],
+            Marks(), due);
+    }
+
+    /// <summary>Pairings that the piece may be printed with.</summary>
+    public async Task<IReadOnlyList<KeyValuePair<string, string>>> PairingsAsync(Guid printer) =>
+        [
+            .. (await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.Toolhead!.PrinterId == printer && p.RemovedAt == null).ToListAsync())
+                .Where(p => TrialCatalogue.Get(Kind).Suits(p.Filament!.Family)).Select(p => KeyValuePair.Create(p.Id.ToString(), Facts.NameOf(p)))
+                .OrderBy(p => p.Value, StringComparer.Ordinal),
+        ];
+}
