@@ -107,7 +107,13 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
     /// <summary>Says when a pairing is good enough.</summary>
     /// <param name="pairing">The pairing.</param>
     /// <param name="goal">Checked.</param>
-    public Task SetAsync(Guid pairing, Goal goal) => ChangeAsync(pairing, before => goal with { Before = before is null ? null : before with { Before = null } },
+    public Task SetAsync(Guid pairing, Goal goal) => ChangeAsync(pairing, before => goal with
+    {
+        Before = before is null ? null : before with
+        {
+            Before = null
+        }
+    },
         p => $"Good enough for {Facts.NameOf(p)}: {GoalWords.Of(goal, p.Use, p.Filament!.Currency)}", true);
 
     /// <summary>Notes that somebody read that the budget is spent: it is not said again.</summary>

@@ -43,7 +43,8 @@ public static class GoalWords
     public static string Of(Spent s, string? currency) =>
         s.Pieces == 0
             ? "nothing yet"
-            : $"{Words.Plural(s.Pieces, "piece")}, {Words.Minutes(s.Minutes)}, {Words.N(s.Grams, 0)} g{(s.MoneyMinor is { } m ? $", {Words.Money(m, currency)}" : "")}";
+            : $"{Words.Plural(s.Pieces, "piece")}, {Words.Minutes(s.Minutes)}, {Words.N(s.Grams, 0)} g{(s.MoneyMinor is { } m ? $", {Words.Money(
+                m, currency)}" : "")}";
 
     /// <summary>Whether to go on, in a sentence or two.</summary>
     public static string Advice(GoalView v)
@@ -59,17 +60,20 @@ public static class GoalWords
             GoalAdvice.NothingYet => "Nothing is scored yet at the temperature in force: the route says what to print.",
             GoalAdvice.Enough => $"Stop: it is good enough.{Hand(s)}",
             GoalAdvice.HardlyMore =>
-                $"Stop: another print would gain {Words.N(v.Gain, 2)} of a score on the average, and one score scatters by {Words.N(v.Scatter, 1)}. Short: {low}." +
+                $"Stop: another print would gain {Words.N(v.Gain, 2)} of a score on the average, and one score scatters by " +
+                $"{Words.N(v.Scatter, 1)}. Short: {low}." +
                 Hand(s),
             GoalAdvice.OnceMore => "Reached once: the same once more shows that it holds.",
-            _ => $"Go on only for {both}.{(v.Gain is { } g ? $" The best next print may gain {Words.N(g, 1)}; one score scatters by {Words.N(v.Scatter, 1)}." : "")}",
+            _ => $"Go on only for {both}.{(v.Gain is { } g ? $" The best next print may gain {Words.N(g, 1)}; one score scatters by {Words.N(
+                v.Scatter, 1)}." : "")}",
         };
     }
 
     private static string Hand(GoalStanding s)
     {
         // What is perfect leaves nothing to clean.
-        var left = (s.Best?.Scores ?? new Dictionary<string, double>()).Where(x => x.Value < 3.5 && ByHand.ContainsKey(x.Key)).Select(x => ByHand[x.Key]).ToList();
+        var left = (s.Best?.Scores ?? new Dictionary<string, double>()).Where(x => x.Value < 3.5 && ByHand.ContainsKey(x.Key)).Select(x
+            => ByHand[x.Key]).ToList();
         return left.Count == 0 ? "" : $" Left to clean by hand: {string.Join("; ", left)}. Practise on scrap.";
     }
 

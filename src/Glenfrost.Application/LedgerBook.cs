@@ -140,7 +140,7 @@ public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, 
         var outcome = FindingWords.OutcomeOf(f.Tag)!;
         return new(
             f.Id, f.PairingId!.Value, f.At, TriedKind, "Tried", f.Text, null, FindingWords.Outcomes.FirstOrDefault(o => o.Key == outcome).Value ?? outcome,
-            outcome is "helped" or "worse" ? HuntEffect.Changed : HuntEffect.None, null, null, false, $"/pairings/{f.PairingId}#findings");
+            outcome == "helped" ? HuntEffect.Changed : HuntEffect.None, null, null, false, $"/pairings/{f.PairingId}#findings");
     }
 
     private static LedgerRow Of(GcodeFile f) =>

@@ -186,14 +186,16 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     {
         var evidence = new EvidenceBook(bench);
         bench.Db.Checks.Add(check);
-        var before = await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c => c.Id).ToListAsync();
+        var before = await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c
+            => c.Id).ToListAsync();
         foreach (var id in before)
             await evidence.WithdrawAsync(id);
         var doubtful = 0;
         if (!check.Passed && kind.Doubts.Count > 0)
         {
             var keys = kind.Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct().ToList();
-            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x => x.Id).ToListAsync();
+            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x
+                => x.Id).ToListAsync();
             foreach (var (pairing, profile) in await bench.Db.ProfilesAsync(pairings))
             {
                 if (profile.Rows.Where(r => r.IsEvidence && keys.Contains(r.Key)).Select(r => r.Key).Distinct().ToList() is not { Count: > 0 } touched)
@@ -262,7 +264,8 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         check.RemovedAt = bench.Now;
         // What it made doubtful goes with it.
         await new EvidenceBook(bench).WithdrawAsync(check.Id);
-        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}", $"/printers/{printer}/checks", $"check:{check.Id}");
+        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}",
+            $"/printers/{printer}/checks", $"check:{check.Id}");
         await bench.SaveAsync();
         return check;
     }

@@ -45,14 +45,18 @@ public sealed record PulseView(
     Printer Printer, PulseOf? Pulse, Pairing? Pairing, IReadOnlyList<Run> Runs, IReadOnlyList<PulseChart> Charts, PulseSays Says, IReadOnlyList<Part> Since,
     IReadOnlyList<(DateTime At, string Label)> Marks, bool Due)
 {
+    private IReadOnlyList<string> Beyond => [.. Charts.Where(c => c.Chart.Points is [.., { Outside: true }]).Select(c => c.Name)];
+
     /// <summary>In a sentence or two.</summary>
     public string Sentence => Says switch
     {
-        PulseSays.NotChosen => "No reference piece is chosen yet: the same piece of the same spool, printed when in doubt, tells the machine from the filament.",
+        PulseSays.NotChosen => "No reference piece is chosen yet: the same piece of the same spool, printed when in doubt, tells the machine from the " +
+            "filament.",
         PulseSays.TooFew => $"{Words.Plural(Runs.Count, "piece is", "pieces are")} read; limits need {ControlChart.Fewest + 1}.",
-        PulseSays.AsItWas => "The machine is as it was: the newest piece lies within the limits of those before it. Where a profile fails, look at the filament.",
-        _ => $"The machine has changed: {string.Join(" and ", Charts.Where(c => c.Chart.Points is [.., { Outside: true }]).Select(c => c.Name))} of the newest piece " +
-            $"{(Charts.Count(c => c.Chart.Points is [.., { Outside: true }]) == 1 ? "lies" : "lie")} beyond the limits of those before it. " + (Since.Count == 0
+        PulseSays.AsItWas => "The machine is as it was: the newest piece lies within the limits of those before it. Where a profile fails, look at " +
+            "the filament.",
+        _ => $"The machine has changed: {string.Join(" and ", Beyond)} of the newest piece {(Beyond.Count == 1 ? "lies" : "lie")} beyond the limits of those " +
+            "before it. " + (Since.Count == 0
             ? "Nothing is recorded as changed since: look at nozzle, feed and belts, and at the reference spool's dryness."
             : $"Since the last one that lay within: {string.Join(", ", Since.Select(s => $"{s.Description} ({Words.ShortDay(s.FittedAt)})"))}."),
     };
@@ -73,7 +77,8 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
             return null;
         var marks = p.Parts.Where(x => x.RemovedAt is null && x.PairingId is null && x.FilamentId is null).OrderBy(x => x.FittedAt).ToList();
         var pulse = p.PulseJson is { } json ? Json.Read<PulseOf>(json) : null;
-        var pairing = pulse is null ? null : await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == pulse.PairingId && x.RemovedAt == null);
+        var pairing = pulse is null ? null : await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == pulse.PairingId
+            && x.RemovedAt == null);
         IReadOnlyList<(DateTime, string)> Marks() =>
             [.. marks.Select(m => (m.FittedAt, $"{PartSlot.Find(m.Slot)?.Label ?? AgeingRules.Find(m.Slot)?.Label ?? m.Slot}: {m.Description}"))];
         if (pairing is null)
@@ -99,7 +104,8 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
         var within = runs.Skip(1).FirstOrDefault(r => charts.All(c => c.Chart.Points.FirstOrDefault(x => x.At == r.PrintedAt)?.Outside is not true))?.PrintedAt;
         var due = pulse!.EveryDays is { } every && (bench.Now - (runs.FirstOrDefault()?.PrintedAt ?? DateTime.MinValue)).TotalDays > every;
         return new(
-            p, pulse, pairing, runs, charts, says, says == PulseSays.Changed ? [.. marks.Where(m => m.FittedAt > within && m.FittedAt <= runs[0].PrintedAt)] : [],
+            p, pulse, pairing, runs, charts, says, says == PulseSays.Changed ? [.. marks.Where(m => m.FittedAt > within && m.FittedAt <= runs[0].PrintedAt)]
+                : [],
             Marks(), due);
     }
 

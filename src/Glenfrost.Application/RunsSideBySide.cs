@@ -92,7 +92,8 @@ public sealed class RunsSideBySide(RunComparison comparison)
                 differs.Add(row);
             else if (told.Any(d => d.State == Sameness.Unknown))
                 unknown.Add(row);
-            else if (told.Any(d => d.Now is { Applies: true } && (d.Now.Number is not null || d.Now.Thing is not null || d.Now.Text is not ("as it came" or null))))
+            else if (told.Any(d => d.Now is { Applies: true } && (d.Now.Number is not null || d.Now.Thing is not null || d.Now.Text
+                is not ("as it came" or null))))
                 same++;
         }
 

@@ -27,7 +27,8 @@ public sealed class SameAgain(Bench bench, RunComparison comparison)
         var all = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == own.World && p.Id != own.Id).ToListAsync();
         return
         [
-            .. all.Where(p => v.Trial.Suits(p.Filament!.Family)).Select(p => new AgainOn(p, Exchanged(own, p), $"/pairings/{p.Id}/{v.Trial.Kind}?like={v.Run.Id}"))
+            .. all.Where(p => v.Trial.Suits(p.Filament!.Family)).Select(p => new AgainOn(p, Exchanged(own, p),
+                $"/pairings/{p.Id}/{v.Trial.Kind}?like={v.Run.Id}"))
                 .OrderBy(a => a.Exchanged.Count).ThenBy(a => Facts.NameOf(a.Pairing), StringComparer.Ordinal),
         ];
     }

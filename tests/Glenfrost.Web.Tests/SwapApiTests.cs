@@ -104,4 +104,16 @@ public class BlamePageTests(House house) : IClassFixture<House>
         Assert.NotEqual("", v.Page.QuerySelector("input[name=filament0]")!.GetAttribute("value"));
         Assert.NotEqual("", v.Page.QuerySelector("input[name=printer0]")!.GetAttribute("value"));
     }
+
+    [Theory]
+    [InlineData(0, "The filament is to blame")]
+    [InlineData(1, "The printer is to blame")]
+    [InlineData(2, "only in this combination")]
+    public async Task The_stories_that_ship_say_what_they_are_told_for(int story, string said)
+    {
+        var v = house.Visit();
+        await v.Go("/blame");
+        await v.Go(v.Page.QuerySelectorAll("#stories a")[story].GetAttribute("href")!);
+        Assert.Contains(said, v.Text("#verdict"));
+    }
 }

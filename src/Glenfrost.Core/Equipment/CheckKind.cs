@@ -92,7 +92,8 @@ public static class MachineReadiness
     public static IReadOnlyList<CheckStanding> Of(
         IReadOnlyCollection<CheckMade> checks, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now,
         IEnumerable<OwnCheck>? own = null
-    ) => [.. CheckKind.All.Concat((own ?? []).Select(o => o.Kind)).Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes, temperatureC, now))];
+    ) => [.. CheckKind.All.Concat((own ?? []).Select(o => o.Kind)).Select(k => Of(k, checks.Where(c => c.Kind == k.Key).MaxBy(c => c.At), changes,
+        temperatureC, now))];
 
     private static CheckStanding Of(
         CheckKind k, CheckMade? last, IReadOnlyCollection<(string Change, string Label, DateTime At)> changes, double? temperatureC, DateTime now)

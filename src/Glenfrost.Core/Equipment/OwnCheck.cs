@@ -23,7 +23,8 @@ public sealed record OwnCheck(string Key, string Label, string How, int? EveryDa
     public CheckKind Kind => new(Key, Label, false, How, []) { EveryDays = EveryDays, Doubts = Doubts };
 
     /// <summary>The key of a label: its small letters and digits; the same label is the same check.</summary>
-    public static string KeyOf(string label) => Prefix + string.Concat(label.ToLowerInvariant().Where(c => c is >= 'a' and <= 'z' or >= '0' and <= '9').Take(24));
+    public static string KeyOf(string label) => Prefix + string.Concat(label.ToLowerInvariant().Where(c => c
+        is >= 'a' and <= 'z' or >= '0' and <= '9').Take(24));
 
     /// <summary>Settings that become doubtful when it is found wanting.</summary>
     public IReadOnlyList<string> Settings => [.. Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct()];

@@ -12,7 +12,28 @@ namespace Glenfrost.Core.Guides;
 /// <param name="Change">Change of an ageing rule that the mending is, so that it is recorded; null for none.</param>
 public sealed record GuideAnswer(
     string Text, IReadOnlyList<string>? RulesIn = null, IReadOnlyList<string>? RulesOut = null, string? To = null, string? Do = null, string? Run = null,
-    string? Change = null);
+    string? Change = null)
+{
+    /// <summary>Kind of machine check that the mending is noted as; null for none.</summary>
+    public string? Check { get; init; }
+
+    /// <summary>True where what is left is cleaned by hand.</summary>
+    public bool Clean { get; init; }
+}
+
+/// <summary>Cleaning by hand, the gentlest first: what a guide ends with where no setting helps any more.</summary>
+public static class CleanUp
+{
+    /// <summary>Each way with what can hurt.</summary>
+    public static IReadOnlyList<(string How, string Caution)> Ways { get; } =
+    [
+        ("Trim: flush cutters or a sharp blade, away from you, a little at a time.", "Blades slip: a glove on the other hand."),
+        ("Warm air over fine strings, a second or two, from a hand's width.", "Hot air guns burn, and what is softened bends."),
+        ("Fine grit, wet, 400 and finer, with little pressure.", "Wet, so that no dust is breathed; a mask where it can't be wet."),
+        ("A flame for a moment, last and only where nothing else helps.",
+            "Outdoors, nothing that burns near, water at hand; fumes of some families are harmful."),
+    ];
+}
 
 /// <summary>A step: what to look at, and what may be seen.</summary>
 /// <param name="Key">Fixed word.</param>
@@ -79,6 +100,10 @@ public sealed record Guide(string Key, string Title, IReadOnlyList<string> Sympt
                     faults.Add($"{Key}/{s.Key}: \"{a.Text}\" leads to \"{a.To}\", which is no step");
                 if (a.Run is not null && !runs.Contains(a.Run))
                     faults.Add($"{Key}/{s.Key}: \"{a.Text}\" asks for the run \"{a.Run}\", which nobody knows");
+                if (a.Do is not null && a is { Run: null, Change: null, Check: null, Clean: false })
+                    faults.Add($"{Key}/{s.Key}: \"{a.Text}\" ends without a run, a check, a change or cleaning up");
+                if (a.Check is not null && Equipment.CheckKind.Find(a.Check) is null)
+                    faults.Add($"{Key}/{s.Key}: \"{a.Text}\" asks for the check \"{a.Check}\", which nobody knows");
                 if (a.Change is not null && !changes.Contains(a.Change))
                     faults.Add($"{Key}/{s.Key}: \"{a.Text}\" records the change \"{a.Change}\", which no rule knows");
             }

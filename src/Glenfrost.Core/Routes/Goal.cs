@@ -128,7 +128,8 @@ public sealed record TargetStanding(GoalTarget Target, double? Best, int Times, 
 /// <param name="Best">The best piece; null for none.</param>
 /// <param name="Over">True where a bound of the budget is passed.</param>
 public sealed record GoalStanding(
-    IReadOnlyList<TargetStanding> Targets, GoalAdvice Advice, IReadOnlyList<(string Aspect, double Score)> Short, double? Points, int MostPoints, GoalPiece? Best,
+    IReadOnlyList<TargetStanding> Targets, GoalAdvice Advice, IReadOnlyList<(string Aspect, double Score)> Short, double? Points, int MostPoints,
+        GoalPiece? Best,
     bool Over)
 {
     /// <summary>Says where a pairing stands. Pure.</summary>

@@ -230,7 +230,8 @@ public static class ArchiveImport
     }
 
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
-    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"),
+    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"),
+        ("pairings", "routeBefore"),
         ("pairings", "goal"), ("printers", "ownChecks"), ("printers", "versions"), ("printers", "pulse")];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch

@@ -30,7 +30,8 @@ public static class CompareApi
 
     /// <summary>What may be concluded of a run beside the first one.</summary>
     /// <param name="Run">The other run.</param>
-    /// <param name="Conclusion">nothingDiffers, onlyDifference, effect, notShown, notAttributed, unknownBeside, onlyUnknown or otherPieces; null where they have
+    /// <param name="Conclusion">nothingDiffers, onlyDifference, effect, notShown, notAttributed, unknownBeside, onlyUnknown or otherPieces; null where they
+    /// have
     /// no common number.</param>
     /// <param name="Sentence">In words.</param>
     /// <param name="Effect">The first less the other, in the unit of what the trial settles; null where there is none.</param>

@@ -30,6 +30,21 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
 
     public static string Cell(int row, string what) => $"{what}{row}";
 
+    /// <summary>Examples, each as an address that holds all of it.</summary>
+    public static IReadOnlyList<(string Story, string Address)> Stories { get; } =
+    [
+        ("A reel that clicked on two printers: the filament", Story(("Heath", "Dunnock 180", 0, 4), ("Tarn", "Dunnock 180", 5, 5), ("Heath", "Whimbrel 300",
+            0, 4))),
+        ("Shields that split whatever they were made of: the machine",
+            Story(("Plain", "Dunnock 180", 0, 5), ("Plain", "Whimbrel 300", 5, 5), ("Heath", "Dunnock 180", 0, 4))),
+        ("A brittle ring that each exchange seemed to cure: the two together",
+            Story(("Sill", "Ptarmigan 350 left", 0, 6), ("Tarn", "Ptarmigan 350 left", 6, 6), ("Sill", "Whimbrel 300", 6, 6))),
+    ];
+
+    private static string Story(params (string Filament, string Printer, int Passed, int Tried)[] rows) =>
+        "/blame?" + string.Join('&', rows.Select((r, i) => $"{Cell(i, "filament")}={Uri.EscapeDataString(r.Filament)}&" +
+            $"{Cell(i, "printer")}={Uri.EscapeDataString(r.Printer)}&{Cell(i, "passed")}={r.Passed}&{Cell(i, "tried")}={r.Tried}"));
+
     /// <summary>The failing run that it was begun from; null for none.</summary>
     public TrialRunView? From { get; private set; }
 

@@ -2,6 +2,7 @@ using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Guides;
+using Glenfrost.Core.Routes;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 
@@ -70,7 +71,11 @@ public class RuleTests
     [Fact]
     public void Guides_have_no_dead_ends_and_ask_for_known_runs_only()
     {
-        Assert.Equal(["first-layer", "slip-or-skip", "strings"], GuideShelf.All.Select(g => g.Key));
+        Assert.Equal(
+            [
+                "blobs-and-seams", "elephant-foot", "first-layer", "foam-that-chokes", "rough-top", "sagging-bridges", "slip-or-skip", "splitting-layers",
+                "strings", "two-toolheads", "under-extrusion", "warping-corners",
+            ], GuideShelf.All.Select(g => g.Key));
         string[] runs = [.. TrialCatalogue.All.Select(t => t.Kind)];
         string[] changes = [.. AgeingRules.All.Select(r => r.Change)];
         Assert.All(GuideShelf.All, g => Assert.Empty(g.Faults(runs, changes)));
@@ -80,6 +85,39 @@ public class RuleTests
         var slip = GuideShelf.Find("slip-or-skip")!;
         Assert.Contains("Mains off", slip.Step("current")!.Caution);
         Assert.Equal("path", Assert.Single(slip.Steps, s => s.Answers.Any(a => a.To == "current")).Key);
+    }
+
+    [Fact]
+    public void Guides_look_in_the_order_of_work_so_that_they_contradict_no_verdict()
+    {
+        // What is checked by hand, then drying, then the stations as a route passes them.
+        List<string> order = ["nozzle", "grip", "level", "pid", "mechanics", "dry", .. RouteMap.Stations.SelectMany(s => s.Trials)];
+        int At(string aspect) => aspect == "feed" ? order.IndexOf("extruder-feed") : order.IndexOf(aspect);
+        foreach (var guide in GuideShelf.All)
+        {
+            void Go(string key, int before)
+            {
+                var step = guide.Step(key)!;
+                var at = step.Aspect is { } aspect ? At(aspect) : before;
+                Assert.True(step.Aspect is null || At(step.Aspect) >= 0, $"{guide.Key}/{key}: {step.Aspect}");
+                // Checks by hand cost nothing and may come at any place; trials and drying do not.
+                if (step.Aspect is not null && at > order.IndexOf("mechanics"))
+                {
+                    Assert.True(at >= before || Same(at, before), $"{guide.Key}/{key}: {step.Aspect} after {order[Math.Max(0, before)]}");
+                    before = Math.Max(at, before);
+                }
+
+                foreach (var a in step.Answers.Where(a => a.To is not null))
+                    Go(a.To!, before);
+            }
+
+            // Ways of one station stand for each other.
+            bool Same(int a, int b) => RouteMap.Stations.Any(s => s.Trials.Contains(order[a]) && s.Trials.Contains(order[b]));
+            Go(guide.Start, -1);
+        }
+
+        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).SelectMany(s => s.Answers).Where(a => a.To is null), a =>
+            Assert.True(a.Run is not null || a.Check is not null || a.Change is not null || a.Clean, a.Text));
     }
 
     [Fact]

@@ -42,6 +42,9 @@ internal sealed class DetailModel(Bench bench, TrialRuns runs, GuideRecord recor
     /// <summary>Where the mending is recorded as a change.</summary>
     public string? ChangeLink { get; private set; }
 
+    /// <summary>Where the mending is noted as a check of the machine.</summary>
+    public string? CheckLink { get; private set; }
+
     public async Task<IActionResult> OnGetAsync(string key, string? a, Guid? run) => await LoadAsync(key, a, run) ? Page() : NotFound();
 
     public async Task<IActionResult> OnPostNoteAsync(string key)
@@ -93,6 +96,8 @@ internal sealed class DetailModel(Bench bench, TrialRuns runs, GuideRecord recor
 
         if (End is { Change: not null } && V is not null)
             ChangeLink = $"/printers/{V.Toolhead.PrinterId}#fit";
+        if (End is { Check: { } check })
+            CheckLink = V is null ? "/printers" : $"/printers/{V.Toolhead.PrinterId}/checks#{check}";
         return true;
     }
 }

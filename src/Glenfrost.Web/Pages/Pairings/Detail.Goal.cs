@@ -76,7 +76,8 @@ internal sealed partial class DetailModel
             MoneyMinor = Sheet.Double("money", Money) * 100,
         };
         if (goal.MoneyMinor is not null && P.Filament?.PriceMinor is null)
-            Sheet.Refuse("money", "The filament has no price yet, so nothing can be reckoned against it. Type its price on its page first, or bound the grams.");
+            Sheet.Refuse(
+                "money", "The filament has no price yet, so nothing can be reckoned against it. Type its price on its page first, or bound the grams.");
         if (!Sheet.IsGood)
             return Refused();
         await goals.SetAsync(id, goal);

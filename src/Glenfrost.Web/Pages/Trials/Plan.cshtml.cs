@@ -14,7 +14,8 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again) : BenchPage(bench), IPlanForm
+internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again) : BenchPage(bench),
+    IPlanForm
 {
     private readonly Pieces files = pieces;
 
