@@ -2,6 +2,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -21,9 +22,11 @@ public sealed record GoalView(Goal Goal, bool Said, GoalStanding Standing, Spent
 }
 
 /// <summary>When a pairing is good enough, and what it cost so far.</summary>
-public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answers)
+public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answers, WriteGate gate)
 {
     private const int MostPieces = 8;
+
+    private static readonly TimeSpan Remembered = TimeSpan.FromMinutes(10);
 
     private const double SameTemperatureC = 3;
 
@@ -36,8 +39,10 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         var goal = p.GoalJson is { } json ? Json.Read<Goal>(json) : new();
         var found = (profile?.Settings ?? []).Where(s => s.IsEvidence && s.Word is null).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.First().Value);
         var known = await noises.AllAsync();
-        var pieces = await PiecesAsync(p, profile);
-        var spent = await SpentAsync(p);
+        // What was scored and spent is a function of what was written.
+        var key = $"goal {p.Id} {gate.Writes}";
+        var (pieces, spent) = answers.TryGet(key, out (List<GoalPiece>, Spent) made) ? made
+            : answers.Put(key, 10, (await PiecesAsync(p, profile), await SpentAsync(p)), Remembered);
         var gain = route.Steps.Where(s => s.State != StepState.Skipped).Max(s => s.Gain);
         return new(
             goal, p.GoalJson is not null && goal.Targets.Count > 0, GoalStanding.Of(goal, p.Use, pieces, found, spent, gain), spent, gain,

@@ -227,13 +227,13 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_new_pairing_proposes_the_most_alike_and_says_why()
     {
-        var f = await house.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Sill"));
+        var f = await house.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Tarn"));
         var t = await house.WithDb(db => db.Toolheads.FirstAsync(x => x.Name == "left"));
         await v.Go($"/pairings/new?filament={f.Id}&toolhead={t.Id}");
-        Assert.Contains("Copy of Brackenfell Sill on Whimbrel 300", v.Text("form.sheet"));
+        Assert.Contains("Copy of Ninepin Tarn on Whimbrel 300", v.Text("form.sheet"));
         Assert.Contains("The most alike: same product", v.Text("form.sheet"));
         await v.Submit("form.sheet");
-        Assert.Contains("copied from Brackenfell Sill on Whimbrel 300", v.Text("#nozzleTemperatureC"));
+        Assert.Contains("copied from Ninepin Tarn on Whimbrel 300", v.Text("#nozzleTemperatureC"));
         Assert.Contains("inherited", v.Text("#nozzleTemperatureC .state"));
         Assert.DoesNotContain("confirmed", v.Text(".profile"));
     }

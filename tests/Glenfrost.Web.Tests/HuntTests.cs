@@ -41,7 +41,7 @@ public class HuntTests(House house) : IClassFixture<House>
         Assert.Contains("kept 214 °C", tower.TextContent);
         Assert.Contains("confirmed it", tower.TextContent);
         await v.Go($"/pairings/{id}");
-        Assert.Equal(10, v.Page.QuerySelectorAll("table.ledger tbody tr").Length);
+        Assert.Equal(Math.Min(20, runs + tries + files), v.Page.QuerySelectorAll("table.ledger tbody tr").Length);
     }
 
     [Fact]

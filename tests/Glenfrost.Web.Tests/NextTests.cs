@@ -96,6 +96,7 @@ public class NextTests(House house) : IClassFixture<House>
         await v.Press(".waypoints form", $"{page}?handler=Step", ("step", open), ("what", "skipped"), ("stepWhy", "small parts only"));
         await v.Go(page);
         Assert.Contains("small parts only", v.Text(".waypoints"));
+        Assert.Contains("left out on purpose: small parts only", v.Text("[aria-label=Profile]"));
         Assert.Equal("skipped", await StateOf(open));
         Assert.True((await Api()).GetProperty("rest").GetProperty("minutes").GetInt32() < before);
         foreach (var school in new[] { "speed-first", "temperature-first", "machine-first" })

@@ -25,12 +25,14 @@ try {
   const pairing = page.url();
   await page.goto(`${pairing}/temperature-tower`); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
-  const reopened = async name => { await page.goto(pairing); await page.getByRole('link', { name, exact: true }).last().click(); await page.goto(`${page.url().replace(/[?#].*/, '')}?open=read#read`); };
-  await reopened('Wall flow 1'); await shoot('wall');
+  await page.goto(`${pairing.replace('/pairings/', '/ledger?id=')}&kind=temperature-tower`);
+  for (const box of await page.locator('.ledger input[type=checkbox]').all()) await box.check();
+  await page.getByRole('button', { name: 'Compare what is marked' }).click(); await shoot('compare');
+  await page.goto(`${server.url}/pairings`); await page.locator('.cell', { has: page.getByLabel('Mark Brackenfell Sill on Ptarmigan 350 left to compare') }).locator('a.open').click();
+  await page.getByRole('link', { name: /The whole ledger/ }).click(); await shoot('ledger');
   await page.goto(pairing); await page.getByRole('link', { name: 'Flow limit by weighing 1', exact: true }).click(); await shoot('flow-limit');
   await page.goto(pairing); await page.getByRole('link', { name: 'Pressure advance 2', exact: true }).click(); await shoot('pressure');
   await page.goto(`${pairing}/retraction-sweep`); await page.locator('svg.reeds').waitFor(); await shoot('reeds');
-  await home(); await page.getByRole('link', { name: /Decide: Foaming/ }).click(); await shoot('foaming');
   await home(); await todo('Planned;');
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);

@@ -16,7 +16,7 @@ internal sealed partial class DetailModel(
 {
     public Pairing P { get; private set; } = null!;
 
-    private const int LedgerRows = 10;
+    private const int LedgerRows = 20;
 
     /// <summary>Where it stands before what is good enough.</summary>
     public GoalView Goal { get; private set; } = null!;
@@ -182,6 +182,9 @@ internal sealed partial class DetailModel(
         Tell("The order of work is changed; what is done stays done.", "route", id);
         return Redirect($"/pairings/{id}");
     }
+
+    /// <summary>Steps that are left out: what the profile does not rest on.</summary>
+    public IEnumerable<RouteStep> LeftOut => Route.Route.Steps.Where(s => s.State == StepState.Skipped);
 
     /// <summary>Areas without a setting of their own, with what is known of each.</summary>
     public IReadOnlyList<(Core.Ageing.AgeingArea Area, EvidenceItem? Item)> Areas { get; private set; } = [];
