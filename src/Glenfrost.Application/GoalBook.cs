@@ -80,7 +80,7 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         {
             return trial.ReadPlan(json).Estimate;
         }
-        catch (System.Text.Json.JsonException)
+        catch (Exception e) when (e is not OperationCanceledException)
         {
             return null;
         }
@@ -99,14 +99,28 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         var pieces = new List<GoalPiece>();
         foreach (var run in runs)
         {
-            var v = TrialRuns.View(TrialCatalogue.Get(run.Kind), run, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>());
-            var part = v.Parts.Where(x => x.NozzleC is null ? run.PrintedAt >= since : Math.Abs(x.NozzleC.Value - nozzle.Value) <= SameTemperatureC)
-                .OrderBy(x => Math.Abs((x.NozzleC ?? nozzle.Value) - nozzle.Value)).FirstOrDefault();
-            if (part is not null && v.Scores(part.Index) is { Count: > 0 } scores)
-                pieces.Add(new(run.Id, v.Title, scores));
+            if (PieceOf(run, p, nozzle.Value, since) is { } piece)
+                pieces.Add(piece);
         }
 
         return pieces;
+    }
+
+    /// <summary>What a run shows at a temperature; null where it shows nothing of it, or can't be read.</summary>
+    private static GoalPiece? PieceOf(Run run, Pairing p, double nozzleC, DateTime? since)
+    {
+        try
+        {
+            var v = TrialRuns.View(TrialCatalogue.Get(run.Kind), run, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>());
+            var part = v.Parts.Where(x => x.NozzleC is null ? run.PrintedAt >= since : Math.Abs(x.NozzleC.Value - nozzleC) <= SameTemperatureC)
+                .OrderBy(x => Math.Abs((x.NozzleC ?? nozzleC) - nozzleC)).FirstOrDefault();
+            return part is not null && v.Scores(part.Index) is { Count: > 0 } scores ? new(run.Id, v.Title, scores) : null;
+        }
+        // One run that can't be drawn keeps nobody from the others.
+        catch (Exception e) when (e is not OperationCanceledException)
+        {
+            return null;
+        }
     }
 
     /// <summary>Says when a pairing is good enough.</summary>

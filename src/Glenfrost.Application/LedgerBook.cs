@@ -122,10 +122,10 @@ public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, 
         var judged = 0;
         foreach (var run in full.Values.Where(r => wanted.Contains(r.Id)).OrderByDescending(r => r.PrintedAt ?? r.CreatedAt))
         {
-            var live = run.Stage == RunStages.Read && judged++ < MostJudged ? await runs.LoadAsync(run.Id) : null;
             rows.Add(
-                await OfAsync(run, pairings.First(p => p.Id == run.PairingId), before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
-                live));
+                await OfAsync(
+                    run, pairings.First(p => p.Id == run.PairingId), before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
+                    run.Stage == RunStages.Read && judged++ < MostJudged));
         }
 
         rows.AddRange(tries.Where(f => wanted.Contains(f.Id)).Select(Of));
@@ -148,26 +148,27 @@ public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, 
             f.Id, f.PairingId!.Value, f.At, f.StepJson is null ? "own-file" : "stepped-file", f.StepJson is null ? "Own file" : "Stepped file",
             f.Made is null ? f.Name : $"{f.Name}: {f.Made}", null, "looked at, no readings", HuntEffect.None, null, null, false, $"/gcode/{f.Id}");
 
-    private async Task<LedgerRow> OfAsync(
-        Run run, Pairing p, Run? before, Dictionary<(Guid Revision, string Key), HuntValue?> stood, TrialRunView? live)
+    private async Task<LedgerRow> OfAsync(Run run, Pairing p, Run? before, Dictionary<(Guid Revision, string Key), HuntValue?> stood, bool judge)
     {
         var trial = TrialCatalogue.Get(run.Kind);
         var decision = run.Decisions.Where(d => d.UndoneAt is null && d.Choice != DecisionChoices.Elsewhere).MaxBy(d => d.At);
-        var (summary, differs, minutes, grams) = ("", (string?)null, (int?)null, (double?)null);
+        var (summary, differs, answer, minutes, grams) = ("", (string?)null, "", (int?)null, (double?)null);
         try
         {
             var plan = trial.ReadPlan(run.PlanJson);
             (summary, minutes, grams) = (plan.Summary, plan.Estimate.Minutes, plan.Estimate.MassG);
             if (before is not null && run.Stage != RunStages.Planned)
                 differs = await DiffersAsync(run, before, trial, plan, p);
+            answer = AnswerOf(run, decision, judge ? await runs.LoadAsync(run.Id) : null);
         }
-        catch (JsonException)
+        // One run that can't be drawn, as an import may bring, keeps nobody from the others; its own page says what is wrong and takes it out.
+        catch (Exception e) when (e is not OperationCanceledException)
         {
-            summary = "its plan can't be read";
+            (summary, answer) = ("its plan can't be read", "can't be read");
         }
 
         return new(
-            run.Id, p.Id, run.PrintedAt ?? run.CreatedAt, run.Kind, $"{trial.Name} {run.Number}", summary, differs, AnswerOf(run, decision, live),
+            run.Id, p.Id, run.PrintedAt ?? run.CreatedAt, run.Kind, $"{trial.Name} {run.Number}", summary, differs, answer,
             EffectOf(decision, stood), run.ActualMinutes ?? run.ReestimatedMinutes ?? run.ForeseenMinutes ?? minutes,
             run.MassUg is { } mass ? mass / 1e6 : grams, run.Stage != RunStages.Planned, $"/runs/{run.Id}");
     }

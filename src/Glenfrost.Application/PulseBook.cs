@@ -89,13 +89,11 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
         var (walls, strings) = (new List<(DateTime, double)>(), new List<(DateTime, double)>());
         foreach (var run in runs)
         {
-            var v = TrialRuns.View(TrialCatalogue.Get(Kind), run, pairing, pairing.Toolhead!, new Dictionary<Guid, ScoreNoise>());
-            List<double> Of(CellKind kind) => [.. v.Grid.Columns.Where(c => c.Kind == kind)
-                .SelectMany(c => v.Grid.Rows.Select(r => v.Readings.Value(r.Section, c.Aspect))).OfType<double>()];
-            if (Of(CellKind.Number) is { Count: > 0 } wall)
-                walls.Add((run.PrintedAt!.Value, wall.Average()));
-            if (Of(CellKind.Score) is { Count: > 0 } score)
-                strings.Add((run.PrintedAt!.Value, score.Average()));
+            var (wall, score) = MeansOf(run, pairing);
+            if (wall is { } w)
+                walls.Add((run.PrintedAt!.Value, w));
+            if (score is { } s)
+                strings.Add((run.PrintedAt!.Value, s));
         }
 
         List<PulseChart> charts = [new("wall", "mm", ControlChart.Of(walls, 0.01)), new("strings", "", ControlChart.Of(strings, 1))];
@@ -107,6 +105,23 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
             p, pulse, pairing, runs, charts, says, says == PulseSays.Changed ? [.. marks.Where(m => m.FittedAt > within && m.FittedAt <= runs[0].PrintedAt)]
                 : [],
             Marks(), due);
+    }
+
+    /// <summary>Mean wall and mean score of a piece; nulls where they were not read, or its plan can't be.</summary>
+    private static (double? Wall, double? Score) MeansOf(Run run, Pairing pairing)
+    {
+        try
+        {
+            var v = TrialRuns.View(TrialCatalogue.Get(Kind), run, pairing, pairing.Toolhead!, new Dictionary<Guid, ScoreNoise>());
+            double? Of(CellKind kind) => v.Grid.Columns.Where(c => c.Kind == kind)
+                .SelectMany(c => v.Grid.Rows.Select(r => v.Readings.Value(r.Section, c.Aspect))).Average();
+            return (Of(CellKind.Number), Of(CellKind.Score));
+        }
+        // One run that can't be drawn keeps nobody from the others.
+        catch (Exception e) when (e is not OperationCanceledException)
+        {
+            return (null, null);
+        }
     }
 
     /// <summary>Pairings that the piece may be printed with.</summary>

@@ -67,6 +67,39 @@ public class HuntTests(House house) : IClassFixture<House>
             Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync("/ledger" + wrong)).StatusCode);
     }
 
+    [Theory]
+    [InlineData("{}")]
+    [InlineData("{\"version\":2,\"sections\":null,\"parts\":7}")]
+    [InlineData("not json")]
+    public async Task A_run_that_cannot_be_drawn_keeps_nobody_from_the_others(string plan)
+    {
+        var id = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Plain" && p.Toolhead!.Printer!.Name == "Whimbrel 300")
+            .Select(p => p.Id).FirstAsync());
+        var made = new List<Guid>();
+        foreach (var kind in new[] { "temperature-tower", "quick-check" })
+        {
+            var run = new Run
+            {
+                Kind = kind, PairingId = id, PlanJson = plan, Number = 500, Stage = RunStages.Read, CreatedAt = DateTime.UtcNow, PrintedAt = DateTime.UtcNow,
+                ReadAt = DateTime.UtcNow,
+            };
+            made.Add(run.Id);
+            await house.WithDb(db =>
+            {
+                db.Runs.Add(run);
+                return db.SaveChangesAsync();
+            });
+        }
+
+        // Through the gate, so that nothing remembered is shown.
+        await v.Go($"/pairings/{id}");
+        await v.Submit("form[action*='Tried']", ("tried", $"another {plan.Length}"), ("outcome", "no difference"));
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        Assert.Contains("can't be read", v.Text("table.ledger"));
+        Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"/ledger?id={id}")).StatusCode);
+        await house.WithDb(db => db.Runs.Where(r => made.Contains(r.Id)).ExecuteDeleteAsync());
+    }
+
     [Fact]
     public async Task A_reading_that_comes_is_in_the_ledger_at_once()
     {
