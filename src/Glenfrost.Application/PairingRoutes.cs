@@ -42,8 +42,9 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
             .ToDictionaryAsync(p => p.Id);
         var spools = (await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Stays).Include(s => s.Weighings)
             .AsSplitQuery().Where(s => filaments.Contains(s.FilamentId) && s.RemovedAt == null).ToListAsync()).ToLookup(s => s.FilamentId);
-        // What comes next asks it of the tower alone.
-        var gains = await VerdictGains.OfAsync(db, ids, [TrialCatalogue.TemperatureTower]);
+        // What comes next asks it of the tower alone, and only where its value rests on one run.
+        var resting = ids.Where(i => profiles.GetValueOrDefault(i)?["nozzleTemperatureC"] is { State: SettingState.Provisional }).ToList();
+        var gains = await VerdictGains.OfAsync(db, resting, [TrialCatalogue.TemperatureTower]);
         var room = await bench.RoomAsync();
         var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
