@@ -240,8 +240,9 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     public static IReadOnlyList<CheckStanding> Standings(
         Toolhead head, IEnumerable<MachineCheck> checks, IEnumerable<Part> parts, double? temperatureC, DateTime now)
     {
-        var made = checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == head.Id))
-            .Select(c => new CheckMade(c.Kind, c.At, c.Passed, Json.Read<Dictionary<string, double>>(c.ValuesJson))).ToList();
+        // The last one of each kind stands; years of earlier ones are not opened.
+        var made = checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == head.Id)).GroupBy(c => c.Kind)
+            .Select(g => g.MaxBy(c => c.At)!).Select(c => new CheckMade(c.Kind, c.At, c.Passed, Json.Read<Dictionary<string, double>>(c.ValuesJson))).ToList();
         if (head.FeedCheckedAt is { } at && made.All(c => c.Kind != "feed"))
             made.Add(new("feed", at, true, new Dictionary<string, double>()));
         var changes = parts.Where(p => p.RemovedAt is null && p.PairingId is null && p.FilamentId is null && (p.ToolheadId is null || p.ToolheadId == head.Id))
