@@ -53,33 +53,24 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
     public async Task<Spent> SpentAsync(Pairing p)
     {
         var runs = await bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == p.Id && r.RemovedAt == null && r.Stage != RunStages.Planned)
-            .Select(r => new { r.Id, r.Kind, r.Version, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes }).ToListAsync();
-        string KeyOf(Guid id, int version) => $"estimate {id} {version}";
-        var unknown = runs.Where(r => (r.MassUg is null || r.Minutes is null) && !answers.TryGet(KeyOf(r.Id, r.Version), out TrialEstimate? _)).ToList();
-        var ids = unknown.Select(r => r.Id).ToList();
-        var plans = await bench.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.PlanJson }).ToDictionaryAsync(r => r.Id);
-        TrialEstimate? Of(Guid id, string kind, int version) =>
-            answers.TryGet(KeyOf(id, version), out TrialEstimate? e) ? e
-            : TrialCatalogue.Find(kind) is { } trial && plans.TryGetValue(id, out var plan) && Planned(trial, plan.PlanJson) is { } estimate
-                ? answers.Put(KeyOf(id, version), 1, estimate) : null;
-        var (minutes, grams) = (0, 0.0);
-        foreach (var r in runs)
-        {
-            var estimate = r.MassUg is null || r.Minutes is null ? Of(r.Id, r.Kind, r.Version) : null;
-            minutes += r.Minutes ?? estimate?.Minutes ?? 0;
-            grams += r.MassUg is { } mass ? mass / 1e6 : estimate?.MassG ?? 0;
-        }
-
+            .Select(r => new { r.Id, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes }).ToListAsync();
+        // Runs of earlier versions keep neither: their plans say both.
+        var ids = runs.Where(r => r.MassUg is null || r.Minutes is null).Select(r => r.Id).ToList();
+        var plans = (await bench.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.PlanJson }).ToListAsync())
+            .ToDictionary(r => r.Id, r => Planned(r.Kind, r.PlanJson));
+        var grams = runs.Sum(r => r.MassUg is { } mass ? mass / 1e6 : plans[r.Id]?.MassG ?? 0);
         return new(
-            runs.Count, minutes, grams, p.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) * grams : null);
+            runs.Count, runs.Sum(r => r.Minutes ?? plans[r.Id]?.Minutes ?? 0), grams,
+            p.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) * grams : null);
     }
 
-    private static TrialEstimate? Planned(Trial trial, string json)
+    private static TrialEstimate? Planned(string kind, string json)
     {
         try
         {
-            return trial.ReadPlan(json).Estimate;
+            return TrialCatalogue.Find(kind)?.ReadPlan(json).Estimate;
         }
+        // One run that can't be drawn keeps nobody from the others.
         catch (Exception e) when (e is not OperationCanceledException)
         {
             return null;
@@ -95,7 +86,10 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == p.Id && r.RemovedAt == null && scored.Contains(r.Kind) && r.Stage != RunStages.Planned && r.Stage != RunStages.Printed)
             .OrderByDescending(r => r.PrintedAt).Take(MostPieces).ToListAsync();
-        var since = runs.FirstOrDefault(r => r.Id == nozzle.RunId)?.PrintedAt;
+        // From when the temperature stands: its print, or the day that it was typed.
+        var since = nozzle.RunId is { } found
+            ? await bench.Db.Runs.Where(r => r.Id == found).Select(r => r.PrintedAt).FirstOrDefaultAsync()
+            : await bench.Db.Standings.Where(x => x.PairingId == p.Id && x.Key == "nozzleTemperatureC").Select(x => (DateTime?)x.At).FirstOrDefaultAsync();
         var pieces = new List<GoalPiece>();
         foreach (var run in runs)
         {

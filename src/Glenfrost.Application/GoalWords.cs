@@ -69,6 +69,13 @@ public static class GoalWords
         };
     }
 
+    /// <summary>How many letters of an advice lead: to its first colon or full stop, which a decimal point is not.</summary>
+    public static int LeadOf(string advice)
+    {
+        var ends = new[] { ": ", ". " }.Select(e => advice.IndexOf(e, StringComparison.Ordinal)).Where(i => i >= 0).DefaultIfEmpty(advice.Length - 1).Min();
+        return ends + 1;
+    }
+
     private static string Hand(GoalStanding s)
     {
         // What is perfect leaves nothing to clean.

@@ -186,16 +186,18 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     {
         var evidence = new EvidenceBook(bench);
         bench.Db.Checks.Add(check);
-        var before = await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c
-            => c.Id).ToListAsync();
-        foreach (var id in before)
+        // Found wanting twice is doubted twice: taking one back leaves the other.
+        var wanting = check.Passed
+            ? await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c => c.Id).ToListAsync()
+            : [];
+        foreach (var id in wanting)
             await evidence.WithdrawAsync(id);
         var doubtful = 0;
         if (!check.Passed && kind.Doubts.Count > 0)
         {
             var keys = kind.Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct().ToList();
-            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x
-                => x.Id).ToListAsync();
+            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x => x.Id)
+                .ToListAsync();
             foreach (var (pairing, profile) in await bench.Db.ProfilesAsync(pairings))
             {
                 if (profile.Rows.Where(r => r.IsEvidence && keys.Contains(r.Key)).Select(r => r.Key).Distinct().ToList() is not { Count: > 0 } touched)
@@ -233,10 +235,36 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     public static IReadOnlyList<VersionPair> VersionsOf(Printer p) =>
         p.VersionsJson is { } json ? [.. Json.Read<List<VersionPair>>(json).OrderByDescending(v => v.At)] : [];
 
-    /// <summary>Notes a pair of firmware and slicer, or changes the one of that day.</summary>
-    public Task AddVersionAsync(Guid id, VersionPair pair) => NoteAsync(
-        id, p => p.VersionsJson = Json.Write(VersionsOf(p).Where(v => v.At != pair.At).Append(pair).OrderByDescending(v => v.At).Take(VersionPair.Most)),
-        p => $"{p.Name}: {pair.Firmware}{(pair.Slicer is null ? "" : $" with {pair.Slicer}")} from {Words.Day(pair.At)}");
+    /// <summary>
+    /// Notes a pair of firmware and slicer, or changes the one of that day. What differs from the pair before is a change of the machine with its doubts, all
+    /// or nothing; of the past nothing is made doubtful again, since what was measured later stands on a newer pair.
+    /// </summary>
+    /// <param name="id">The printer.</param>
+    /// <param name="pair">Checked.</param>
+    /// <returns>How many profiles it makes doubtful.</returns>
+    public async Task<int> AddVersionAsync(Guid id, VersionPair pair)
+    {
+        var person = (await bench.PersonAsync()).Id;
+        return await bench.AloneAsync(async () =>
+        {
+            var p = await bench.Db.Printers.FirstAsync(x => x.Id == id);
+            var pairs = VersionsOf(p);
+            var before = pairs.Any(v => v.At > pair.At) ? null : VersionPair.InUse(pairs, pair.At);
+            p.VersionsJson = Json.Write(pairs.Where(v => v.At != pair.At).Append(pair).OrderByDescending(v => v.At).Take(VersionPair.Most));
+            await bench.LogAsync(
+                "printer", $"{p.Name}: {pair.Firmware}{(pair.Slicer is null ? "" : $" with {pair.Slicer}")} from {Words.Day(pair.At)}", $"/printers/{id}");
+            var doubtful = 0;
+            Part Of(string slot, string now, string? was) =>
+                new() { PrinterId = id, Slot = slot, Description = now, FittedAt = pair.At, Why = $"before: {was ?? "none"}", PersonId = person };
+            if (before is not null && pair.Firmware != before.Firmware)
+                doubtful += await profiles.FitWithinAsync(
+                    Of("firmware", pair.Firmware, before.Firmware), p.Name, new MachineFacts { Firmware = pair.Firmware });
+            if (before is not null && pair.Slicer is { } slicer && slicer != before.Slicer)
+                doubtful += await profiles.FitWithinAsync(Of("slicer", slicer, before.Slicer), p.Name);
+            await bench.Db.SaveChangesAsync();
+            return doubtful;
+        });
+    }
 
     /// <summary>Takes a pair out of the list.</summary>
     public Task RemoveVersionAsync(Guid id, DateTime at) => NoteAsync(

@@ -88,7 +88,8 @@ public sealed class RunsSideBySide(RunComparison comparison)
             var row = new ComparedFactor(
                 group.First().Factor, [.. runs.Select(r => r.Factors[group.Key])], runs.Any(r => r.Factors.Swept.Contains(group.Key)));
             var told = group.Where(FoundWith.IsTold).ToList();
-            if (row.Swept || told.Any(d => d.State == Sameness.Differs))
+            // What is swept has no one value; where it has, and it is the same in all, it differs in nothing.
+            if ((row.Swept && row.Values.Any(v => v is null)) || told.Any(d => d.State == Sameness.Differs))
                 differs.Add(row);
             else if (told.Any(d => d.State == Sameness.Unknown))
                 unknown.Add(row);

@@ -52,7 +52,7 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             "variant" => await RowAsync(bench.Db.FilamentVariants, id, d => d.RemovedAt = null, "The colour", null),
             "part" => await PartAsync(id),
             "keep" => await KeepAsync(id),
-            "check" => await RowAsync(bench.Db.Checks, id, d => d.RemovedAt = null, "The check", null),
+            "check" => await CheckAsync(id),
             "carry" => await CarryAsync(id),
             "cause" => await CauseAsync(id),
             "route" => await RouteAsync(id),
@@ -141,6 +141,18 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
                 : $"{char.ToUpperInvariant(shown[0])}{shown[1..]} is no longer kept; {(run.PairingId is null ? "the printer's value" : "the profile")} is " +
                     $"as it was.",
             $"/runs/{run.Id}#judge");
+    }
+
+    /// <summary>A check that was noted goes, with what it made doubtful; one that was removed comes back.</summary>
+    private async Task<(string, string?)?> CheckAsync(Guid id)
+    {
+        if (await bench.Db.Checks.FirstOrDefaultAsync(c => c.Id == id) is not { } check)
+            return null;
+        var back = check.RemovedAt is not null;
+        check.RemovedAt = back ? null : bench.Now;
+        if (!back)
+            await new EvidenceBook(bench).WithdrawAsync(id);
+        return (back ? "The check is back." : "The check is not noted any more.", $"/printers/{check.PrinterId}/checks");
     }
 
     private async Task<(string, string?)?> RouteAsync(Guid id)

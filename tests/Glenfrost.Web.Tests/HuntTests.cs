@@ -187,6 +187,13 @@ public class HuntTests(House house) : IClassFixture<House>
         Assert.Contains("for looks", v.Text("#goal"));
     }
 
+    [Theory]
+    [InlineData("Go on only for strings (2.5). The best next print may gain 0.2.", "Go on only for strings (2.5).")]
+    [InlineData("Stop: another print would gain 0.01 of a score.", "Stop:")]
+    [InlineData("Reached once", "Reached once")]
+    public void What_leads_an_advice_ends_with_its_sentence_and_not_at_a_decimal_point(string advice, string lead) =>
+        Assert.Equal(lead, advice[..GoalWords.LeadOf(advice)]);
+
     [Fact]
     public async Task A_changed_order_of_work_is_taken_back()
     {

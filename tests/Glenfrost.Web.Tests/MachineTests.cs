@@ -40,6 +40,11 @@ public class MachineTests(House house) : IClassFixture<House>
         await v.Go($"/pairings/{pairing}");
         Assert.Contains("Belt of the feeder", v.Text(".waypoints"));
         await v.Go(page);
+        // Noted a second time by mistake: undo takes that one back, and the doubt of the first stays.
+        await v.Submit("#own-beltofthefeeder details form", ("bad", "1"), ("note", "by mistake"));
+        await v.Submit("form[action='/undo']");
+        Assert.DoesNotContain("by mistake", v.Text("main"));
+        Assert.Equal(Core.Evidence.EvidenceState.Doubtful, await TemperatureOf(pairing));
         await v.Submit("#own-beltofthefeeder details form", ("note", "tightened"));
         Assert.Equal(before, await TemperatureOf(pairing));
         await v.Submit("#own-beltofthefeeder form[action*='OwnOut']");
@@ -139,6 +144,13 @@ public class MachineTests(House house) : IClassFixture<House>
         var planned = Core.Factors.FactorSet.Read(made.FactorsJson!);
         foreach (var (key, value) in held.Values.Where(h => planned[h.Key]?.Number is not null && h.Key is "fanPercent" or "outerWallSpeedMmPerS"))
             Assert.Equal(value, planned[key]!.Number!.Value, 6);
+        // Planned anew, it holds what it held.
+        await v.Go($"/pairings/{made.PairingId}/quick-check?run={made.Id}");
+        Assert.Contains("The same as", v.Text("#like"));
+        await v.Submit("#plan");
+        var anew = Core.Factors.FactorSet.Read((await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Id == made.Id))).FactorsJson!);
+        Assert.NotEmpty(anew.Values);
+        Assert.Equal(planned.Values.Select(f => (f.Key, f.Value.Number)), anew.Values.Select(f => (f.Key, f.Value.Number)));
         await v.Go($"/blame?run={run.Id}");
         Assert.Contains("Heath", v.Value("filament0"));
         Assert.Equal(("0", "1"), (v.Value("passed0"), v.Value("tried0")));

@@ -85,7 +85,6 @@ public static class ArchiveImport
                 named.AddRange(await CompareAsync(db, plan, table, some, at, document, taken, uniques, hasFile));
             }
 
-
             taken[table.Type] = [.. plan.New[table].Select(r => r.Id)];
         }
 
@@ -230,9 +229,11 @@ public static class ArchiveImport
     }
 
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
-    private static readonly HashSet<(string Table, string Column)> LaterColumns = [("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"),
-        ("pairings", "routeBefore"),
-        ("pairings", "goal"), ("printers", "ownChecks"), ("printers", "versions"), ("printers", "pulse")];
+    private static readonly HashSet<(string Table, string Column)> LaterColumns =
+    [
+        ("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("printers", "ownChecks"),
+        ("printers", "versions"), ("printers", "pulse"),
+    ];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch
     {

@@ -31,8 +31,7 @@ public static class CompareApi
     /// <summary>What may be concluded of a run beside the first one.</summary>
     /// <param name="Run">The other run.</param>
     /// <param name="Conclusion">nothingDiffers, onlyDifference, effect, notShown, notAttributed, unknownBeside, onlyUnknown or otherPieces; null where they
-    /// have
-    /// no common number.</param>
+    /// have no common number.</param>
     /// <param name="Sentence">In words.</param>
     /// <param name="Effect">The first less the other, in the unit of what the trial settles; null where there is none.</param>
     /// <param name="Low">Lower end of its 95 % interval.</param>

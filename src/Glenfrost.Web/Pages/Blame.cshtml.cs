@@ -51,7 +51,7 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
     public async Task<IActionResult> OnGetAsync(Guid? pairing, Guid? run)
     {
         Sheet = Sheet.From(Request.Query);
-        From = run is { } failing0 ? await again.OfAsync(failing0) : null;
+        From = run is { } begun ? await again.OfAsync(begun) : null;
         if (From is not null && !Request.Query.ContainsKey(Cell(0, "tried")))
             await FillAsync(From);
         if (pairing is { } id && Sheet[Cell(0, "filament")].Length == 0 && await pairings.ViewAsync(id) is { } record)

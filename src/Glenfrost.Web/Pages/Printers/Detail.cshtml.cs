@@ -98,17 +98,7 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         var stable = Sheet.Choice("verStable", "whether they work together", [.. Stable.Select(s => s.Key)], "");
         if (!Sheet.IsGood)
             return Refused();
-        var before = Core.Equipment.VersionPair.InUse(PrinterBook.VersionsOf(P), at);
-        await printers.AddVersionAsync(id, new(at, firmware!, slicer, stable switch { "yes" => true, "no" => false, _ => null }, note));
-        var person = await Bench.PersonAsync();
-        var doubtful = 0;
-        // Of the past nothing is made doubtful again: what was measured since stands on the newer pair.
-        foreach (var (slot, now, was) in before is null || PrinterBook.VersionsOf(P).Any(v => v.At > at) ? []
-            : new[] { ("firmware", firmware, (string?)before.Firmware), ("slicer", slicer, before.Slicer) }.Where(x => x.Item2 is not null
-                && x.Item2 != x.Item3))
-            doubtful += await profiles.FitAsync(
-                new Part { PrinterId = id, Slot = slot, Description = now!, FittedAt = at, Why = $"before: {was ?? "none"}", PersonId = person.Id }, P.Name,
-                slot == "firmware" ? new MachineFacts { Firmware = now } : null);
+        var doubtful = await printers.AddVersionAsync(id, new(at, firmware!, slicer, stable switch { "yes" => true, "no" => false, _ => null }, note));
         Tell($"Noted.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} now {(
             doubtful == 1 ? "has" : "have")} doubtful settings: see the part history." : "")}");
         return Redirect($"/printers/{id}#versions");

@@ -294,6 +294,11 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             return false;
         Head = head;
         var like = Guid.TryParse(Sheet["like"].Length > 0 ? Sheet["like"] : Request.Query["like"].ToString(), out var other) ? other : (Guid?)null;
+        // A swap that is planned anew holds what it held.
+        if (like is null && Guid.TryParse(Sheet["run"].Length > 0 ? Sheet["run"] : Request.Query["run"].ToString(), out var own)
+            && await runs.OfSubjectAsync(trial, Pairing, head, own) is { LinkKind: SameAgain.Link, LinkedRunId: { } of }
+            && await again.OfAsync(of, kind) is not null)
+            like = of;
         if (like is not null && Pairing is not null)
         {
             Like = await again.OfAsync(like.Value, kind);
