@@ -13,7 +13,12 @@ namespace Glenfrost.Application;
 /// <param name="Name">What it is.</param>
 /// <param name="Unit">Its unit; empty for scores.</param>
 /// <param name="Chart">With the limits of its own history.</param>
-public sealed record PulseChart(string Name, string Unit, ControlChart Chart);
+public sealed record PulseChart(string Name, string Unit, ControlChart Chart)
+{
+    /// <summary>The limits as they can be read: a score lies between 0 and 4. Nulls while there are none.</summary>
+    public (double? Low, double? High) Limits =>
+        Unit.Length > 0 ? (Chart.Low, Chart.High) : (Chart.Low is { } low ? Math.Max(0, low) : null, Chart.High is { } high ? Math.Min(4, high) : null);
+}
 
 /// <summary>Whether a machine is as it was, by its reference piece.</summary>
 public enum PulseSays
@@ -45,6 +50,15 @@ public sealed record PulseView(
     Printer Printer, PulseOf? Pulse, Pairing? Pairing, IReadOnlyList<Run> Runs, IReadOnlyList<PulseChart> Charts, PulseSays Says, IReadOnlyList<Part> Since,
     IReadOnlyList<(DateTime At, string Label)> Marks, bool Due)
 {
+    /// <summary>A wall that differs by more than this share is a fault that a tester would look for; limits wider than that acquit nobody.</summary>
+    private const double Telling = 0.1;
+
+    private ControlChart? Walls => Charts.FirstOrDefault(c => c.Unit.Length > 0 && c.Chart.Mean is not null)?.Chart;
+
+    private bool Tells => Walls is { High: { } high, Mean: { } mean } && high - mean <= Telling * mean;
+
+    private string Slips => Walls is { High: { } high, Mean: { } mean } ? $": a wall would have to differ by {Words.N(high - mean, 3)} mm to show" : "";
+
     private IReadOnlyList<string> Beyond => [.. Charts.Where(c => c.Chart.Points is [.., { Outside: true }]).Select(c => c.Name)];
 
     /// <summary>In a sentence or two.</summary>
@@ -53,8 +67,9 @@ public sealed record PulseView(
         PulseSays.NotChosen => "No reference piece is chosen yet: the same piece of the same spool, printed when in doubt, tells the machine from the " +
             "filament.",
         PulseSays.TooFew => $"{Words.Plural(Runs.Count, "piece is", "pieces are")} read; limits need {ControlChart.Fewest + 1}.",
-        PulseSays.AsItWas => "The machine is as it was: the newest piece lies within the limits of those before it. Where a profile fails, look at " +
-            "the filament.",
+        PulseSays.AsItWas => $"The machine is as it was, as far as these pieces tell{Slips}. " + (Tells
+            ? "Where a profile fails, look at the filament."
+            : "Too little to acquit it: print some more before you look at the filament."),
         _ => $"The machine has changed: {string.Join(" and ", Beyond)} of the newest piece {(Beyond.Count == 1 ? "lies" : "lie")} beyond the limits of those " +
             "before it. " + (Since.Count == 0
             ? "Nothing is recorded as changed since: look at nozzle, feed and belts, and at the reference spool's dryness."

@@ -111,6 +111,7 @@ public class MachineTests(House house) : IClassFixture<House>
             await Print(60 + i, day.AddMinutes(i), i % 2 * 0.004);
         await v.Go($"/printers/{p.Id}/pulse");
         Assert.Contains("as it was", v.Text("#says"));
+        Assert.Contains("a wall would have to differ by", v.Text("#says"));
         await house.WithDb(db =>
         {
             db.Parts.Add(new Part { PrinterId = p.Id, Slot = "extruder", Description = "new idler", FittedAt = day.AddMinutes(7) });
