@@ -56,7 +56,8 @@ if (args.Contains("fuzz"))
 }
 
 var pagesOnly = args.Contains("pages");
-var folder = Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
+// "pages archive --to FOLDER" only writes it, to be looked at.
+var folder = Option("--to") ?? Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));
 if (!pagesOnly)
 {
     GcodeBench.Run(Math.Clamp(rounds / 15, 3, 15), 5000);

@@ -1,5 +1,6 @@
 using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -154,9 +155,10 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     {
         var db = bench.Db;
         var p = await db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts)
-            .Include(x => x.Toolhead!.Printer!.Checks).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+            .AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return null;
+        p.Toolhead!.Printer!.Checks = await db.LastChecksAsync([p.Toolhead.PrinterId]);
         // What the list of runs shows; plans and factors stay where they are.
         p.Runs = await db.Runs.AsNoTracking().Where(r => r.PairingId == id)
             .Select(r => new Run

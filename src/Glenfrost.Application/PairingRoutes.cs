@@ -38,8 +38,10 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
                 Id = r.Id, PairingId = r.PairingId, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt,
                 PrintedAt = r.PrintedAt, RemovedAt = r.RemovedAt, DecidedAt = r.DecidedAt,
             }).ToListAsync()).ToLookup(r => r.PairingId!.Value);
-        var printers = await db.Printers.AsNoTracking().Include(p => p.Parts).Include(p => p.Checks).AsSplitQuery().Where(p => heads.Contains(p.Id))
-            .ToDictionaryAsync(p => p.Id);
+        var printers = await db.Printers.AsNoTracking().Include(p => p.Parts).Where(p => heads.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
+        // The last check of each kind stands: years of earlier ones are not opened.
+        foreach (var check in await db.LastChecksAsync(heads))
+            printers[check.PrinterId].Checks.Add(check);
         var spools = (await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings).Include(s => s.Stays).Include(s => s.Weighings)
             .AsSplitQuery().Where(s => filaments.Contains(s.FilamentId) && s.RemovedAt == null).ToListAsync()).ToLookup(s => s.FilamentId);
         // What comes next asks it of the tower alone, and only where its value rests on one run.

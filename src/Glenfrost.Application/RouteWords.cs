@@ -51,6 +51,12 @@ public static class RouteWords
             cost.MoneyMinor is >= 0.5 and { } money && currency is not null ? FormattableString.Invariant($"{money / 100:0.00} {currency}") : null,
         }.OfType<string>());
 
+    /// <summary>What is left to be done, with the walks that it takes; nothing that is none is named.</summary>
+    public static string ToDo(StepCost rest, string? currency) => string.Join(", ", new[]
+    {
+        Of(rest, currency), rest.Visits > 0 ? Words.Plural(rest.Visits, "walk to the printer", "walks to the printer") : "",
+    }.Where(x => x.Length > 0).DefaultIfEmpty("looking after the machine and the spool"));
+
     /// <summary>How sure the profile will be once the route is gone through.</summary>
     public static string AtEnd(Route route) =>
         string.Join(", ", new[]

@@ -28,7 +28,18 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
         var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == Worlds.Real)
             .OrderByDescending(r => r.CreatedAt).Take(60).ToListAsync();
-        var pairings = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToDictionaryAsync(p => p.Id);
+        var all = await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Select(p => new { p.Id, p.CreatedAt }).ToListAsync();
+        var standings = db.Standings.AsNoTracking().Where(s => s.Key != null && s.State == EvidenceState.Doubtful);
+        var doubtfulOnes = (await standings.Select(s => s.PairingId).Distinct().ToListAsync()).ToHashSet();
+        var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
+        // Pairings where nothing waits, the doubtful and the newest first; not more of them than the day has rows. Only what is spoken of is opened whole.
+        var newest = all.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => doubtfulOnes.Contains(p.Id)).ThenByDescending(p => p.CreatedAt).Take(2 * most)
+            .Select(p => p.Id).ToList();
+        var doubted = all.Where(p => doubtfulOnes.Contains(p.Id)).Take(most).Select(p => p.Id).ToList();
+        var known = (await standings.Where(s => doubted.Contains(s.PairingId)).ToListAsync()).ToLookup(s => s.PairingId);
+        Guid[] spokenOf = [.. busy.Union(newest).Union(doubted)];
+        var pairings = await db.Pairings.AsNoTracking().Full().Where(p => spokenOf.Contains(p.Id) && p.RemovedAt == null && p.World == Worlds.Real)
+            .ToDictionaryAsync(p => p.Id);
         var headIds = runs.Where(r => r.ToolheadId != null).Select(r => r.ToolheadId!.Value).Distinct().ToList();
         var heads =
             headIds.Count == 0
@@ -104,15 +115,11 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                     Cost(run.ForeseenMinutes, run.MassUg), "Print", $"/runs/{run.Id}#print"));
         }
 
-        var known = (await db.Standings.AsNoTracking().Where(s => s.Key != null && s.State == EvidenceState.Doubtful).ToListAsync())
-            .ToLookup(s => s.PairingId);
-        var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
-        // What comes next of pairings where nothing waits: the same answer as on their own pages. Not more of them than the day has rows.
-        var idle = pairings.Values.Where(p => !busy.Contains(p.Id)).OrderByDescending(p => known[p.Id].Any()).ThenByDescending(p => p.CreatedAt)
-            .Take(2 * most).ToList();
+        // What comes next of them: the same answer as on their own pages.
+        var idle = newest.Where(pairings.ContainsKey).Select(i => pairings[i]).ToList();
         var routes = (await pairingRoutes.OfManyAsync(idle)).Select((r, i) => (idle[i].Id, Route: r)).ToDictionary(x => x.Id, x => x.Route);
         var wet = new List<(string Spool, TodayRow Row)>();
-        foreach (var p in idle.Where(p => !known[p.Id].Any()))
+        foreach (var p in idle.Where(p => !doubtfulOnes.Contains(p.Id)))
         {
             if (rows.Count(r => r.Action is "Plan" or "Check") >= most)
                 break;
@@ -153,13 +160,9 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
 
         // A spool that a route wants dry and that the shelf does not speak of yet.
         rows.AddRange(wet.DistinctBy(w => w.Spool).Where(w => rows.All(r => r.Link != w.Row.Link)).Select(w => w.Row));
-        foreach (var p in pairings.Values)
+        foreach (var p in doubted.Where(pairings.ContainsKey).Select(i => pairings[i]))
         {
-            if (rows.Count(r => r.Kind == "Doubtful") >= most)
-                break;
-            var doubtful = known[p.Id].Where(s => s.State == EvidenceState.Doubtful).DistinctBy(s => s.Key).ToList();
-            if (doubtful.Count == 0)
-                continue;
+            var doubtful = known[p.Id].DistinctBy(s => s.Key).ToList();
             var labels = doubtful
                 .Select((s, i) => Core.Settings.SettingRegistry.Find(s.Key)?.Label is not { } label ? s.Key! : i == 0 ? label : label.ToLowerInvariant())
                 .ToList();

@@ -309,7 +309,9 @@ public sealed class Backups(DataPlace place)
 
     private static SqliteConnection Open(string path, SqliteOpenMode mode)
     {
-        var connection = new SqliteConnection(new SqliteConnectionStringBuilder { DataSource = path, Mode = mode, Pooling = false }.ToString());
+        // Who holds a database for longer than a few seconds is told, not waited for: the usual half minute looks like a start that hangs.
+        var connection = new SqliteConnection(
+            new SqliteConnectionStringBuilder { DataSource = path, Mode = mode, Pooling = false, DefaultTimeout = 4 }.ToString());
         connection.Open();
         return connection;
     }

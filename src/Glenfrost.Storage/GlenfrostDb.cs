@@ -122,6 +122,9 @@ public sealed class GlenfrostDb(DbContextOptions<GlenfrostDb> options) : DbConte
         b.Entity<Run>().HasOne(r => r.Pairing).WithMany(p => p.Runs).HasForeignKey(r => r.PairingId);
         b.Entity<Run>().HasIndex(r => r.Stage);
         b.Entity<Run>().HasIndex(r => r.LinkedRunId);
+        b.Entity<Run>().HasIndex(r => r.PrintedAt);
+        // The last check of each kind is answered from the index alone.
+        b.Entity<MachineCheck>().HasIndex(c => new { c.PrinterId, c.ToolheadId, c.Kind, c.At, c.RemovedAt, c.Id });
         b.Entity<Run>().HasMany(r => r.Readings).WithOne().HasForeignKey(r => r.RunId);
         b.Entity<Run>().HasMany(r => r.Decisions).WithOne().HasForeignKey(d => d.RunId);
         b.Entity<Run>().HasMany(r => r.Findings).WithOne().HasForeignKey(f => f.RunId);

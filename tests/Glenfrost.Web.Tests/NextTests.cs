@@ -2,6 +2,7 @@ using System.Text.Json;
 using Glenfrost.Application;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.DependencyInjection;
@@ -62,6 +63,78 @@ public class NextTests(House house) : IClassFixture<House>
             if (row.Kind is "Print" or "Check")
                 Assert.Equal(next.Why, row.Reason);
         }
+    }
+
+    [Theory]
+    [InlineData(1)]
+    [InlineData(2)]
+    [InlineData(3)]
+    public async Task The_last_checks_are_those_that_a_walk_over_all_of_them_finds(int seed)
+    {
+        using var empty = new EmptyHouse();
+        var random = new Random(seed);
+        var day = new DateTime(2026, 3, 1, 8, 0, 0, DateTimeKind.Utc);
+        var printers = Enumerable.Range(0, 3)
+            .Select(i => new Printer { Name = $"Dunnock {i}", ChangedAt = day, Toolheads = [new() { ChangedAt = day }, new() { ChangedAt = day }] }).ToList();
+        var checks = Enumerable.Range(0, 120)
+            .Select(i =>
+            {
+                var p = printers[random.Next(printers.Count)];
+                return new MachineCheck
+                {
+                    PrinterId = p.Id, ToolheadId = random.Next(3) is var t and < 2 ? p.Toolheads[t].Id : null, Kind = new[] { "feed", "level", "pid" }[random.Next(3)],
+                    // Written in any order, as an import does; some taken back.
+                    At = day.AddHours(random.Next(2000)).AddMilliseconds(i), RemovedAt = random.Next(4) == 0 ? day : null, ValuesJson = "{}", Passed = i % 2 == 0,
+                };
+            }).ToList();
+        await empty.WithDb(db =>
+        {
+            db.AddRange(printers);
+            db.AddRange(checks);
+            return db.SaveChangesAsync();
+        });
+        Guid[] asked = [printers[0].Id, printers[2].Id];
+        var wanted = checks.Where(c => c.RemovedAt is null && asked.Contains(c.PrinterId)).GroupBy(c => (c.PrinterId, c.ToolheadId, c.Kind))
+            .Select(g => g.MaxBy(c => c.At)!.Id).Order().ToList();
+        Assert.True(wanted.Count > 12);
+        Assert.Equal(wanted, (await empty.WithDb(db => db.LastChecksAsync(asked))).Select(c => c.Id).Order());
+        Assert.Empty(await empty.WithDb(db => db.LastChecksAsync([Guid.NewGuid()])));
+    }
+
+    [Fact]
+    public async Task The_day_of_a_house2record_shows_what_is_doubtful_and_what_waits_and_opens_no_more_than_it_shows()
+    {
+        using var house2 = new House();
+        await using var scope = house2.Services.CreateAsyncScope();
+        var db = scope.ServiceProvider.GetRequiredService<Glenfrost.Storage.GlenfrostDb>();
+        var before = await scope.ServiceProvider.GetRequiredService<Today>().ListAsync(200);
+        // Forty more pairings, all doubtful, and one run that waits on one that was taken away.
+        var (like, now) = (await db.Pairings.AsNoTracking().FirstAsync(p => p.RemovedAt == null, TestContext.Current.CancellationToken), DateTime.UtcNow);
+        var more = Enumerable.Range(0, 40)
+            .Select(i => new Pairing
+            {
+                FilamentId = like.FilamentId, ToolheadId = like.ToolheadId, NozzleDiameterMm = 0.25 + i * 0.01, CreatedAt = now.AddMinutes(-i), ChangedAt = now,
+            }).ToList();
+        db.AddRange(more);
+        db.AddRange(more.Select(p => new EvidenceStanding
+        {
+            PairingId = p.Id, Area = "temperature", Key = "nozzleTemperatureC", State = Core.Evidence.EvidenceState.Doubtful, Why = "the nozzle was changed",
+            At = now,
+        }));
+        var gone = new Pairing { FilamentId = like.FilamentId, ToolheadId = like.ToolheadId, NozzleDiameterMm = 1.2, CreatedAt = now, ChangedAt = now, RemovedAt = now };
+        db.Add(gone);
+        db.Add(new Run { PairingId = gone.Id, Kind = "retraction", PlanJson = "{}", Number = 1, Stage = RunStages.Planned, CreatedAt = now });
+        await db.SaveChangesAsync(TestContext.Current.CancellationToken);
+        var today = scope.ServiceProvider.GetRequiredService<Today>();
+        var whole = await today.ListAsync(200);
+        Assert.Equal(before.Rows.Count(r => r.Kind == "Doubtful") + 40, whole.Rows.Count(r => r.Kind == "Doubtful"));
+        Assert.DoesNotContain(whole.Rows, r => r.Where.Contains("1.2 mm", StringComparison.Ordinal));
+        Assert.All(whole.Rows.Where(r => r.Where.Contains("0.3 mm", StringComparison.Ordinal)), r => Assert.StartsWith("The nozzle was changed", r.Reason));
+        // What waits to be read or decided stays, however much is doubtful.
+        var shown = await today.ListAsync();
+        Assert.Equal(12, shown.Rows.Count);
+        foreach (var kind in new[] { "Read", "Decide", "Doubtful" })
+            Assert.Equal(whole.Rows.Any(r => r.Kind == kind), shown.Rows.Any(r => r.Kind == kind));
     }
 
     [Fact]

@@ -325,6 +325,58 @@ public sealed class RepairTests : IDisposable
     }
 
     [Fact]
+    public async Task A_restore_onto_a_full_disk_says_so_and_what_stood_stands()
+    {
+        if (!File.Exists("/dev/full"))
+            return;
+        var place = await FilledAsync("Lin");
+        var backup = Path.Combine(elsewhere, "b.zip");
+        place.Backups.Take(backup);
+        await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
+        {
+            db.People.Add(new Person { Name = "Moss" });
+            await db.SaveChangesAsync(Stop);
+        }
+
+        SqliteConnection.ClearAllPools();
+        // What is unpacked goes where every write fails as on a full disk.
+        File.CreateSymbolicLink(place.DatabasePath + ".part", "/dev/full");
+        var full = Assert.ThrowsAny<Exception>(() => place.Backups.RestoreFrom(backup));
+        Assert.Equal(DiskFault.Full, Disk.FaultOf(full));
+        var refusal = place.Refusal(DiskFault.Full, full);
+        Assert.Equal(StartFault.Full, refusal.Fault);
+        Assert.Contains("full", refusal.Message, StringComparison.Ordinal);
+        Assert.False(Path.Exists(place.DatabasePath + ".part"));
+        Assert.Equal(["Lin", "Moss"], (await NamesAsync(place)).Order());
+        Assert.Equal(0, (await RunAsync("restore", "--data", folder, "--from", backup)).Code);
+        Assert.Equal(["Lin"], await NamesAsync(place));
+    }
+
+    [Fact]
+    public async Task A_database_that_another_program_holds_is_said_and_left_as_it_is()
+    {
+        var place = await FilledAsync("Lin");
+        using (var other = new SqliteConnection($"Data Source={place.DatabasePath};Pooling=False"))
+        {
+            other.Open();
+            using var hold = other.CreateCommand();
+            // As a table program that opened the file for itself.
+            hold.CommandText = "PRAGMA locking_mode = EXCLUSIVE; BEGIN EXCLUSIVE";
+            hold.ExecuteNonQuery();
+            var (code, said) = await RunAsync("serve", "--data", folder, "--port", "0");
+            Assert.Equal((int)StartFault.Locked, code);
+            Assert.Contains("another program holds", said, StringComparison.Ordinal);
+            Assert.Contains("Nothing was changed", said, StringComparison.Ordinal);
+            Plain(said);
+            (code, said) = await RunAsync("backup", "--data", folder);
+            Assert.Equal((int)StartFault.Locked, code);
+            Plain(said);
+        }
+
+        Assert.Equal(["Lin"], await NamesAsync(place));
+    }
+
+    [Fact]
     public async Task What_a_killed_backup_restore_or_upload_left_is_swept_at_the_start_and_only_the_owner_enters()
     {
         var place = await FilledAsync("Lin");

@@ -1,6 +1,7 @@
 import { expect, test } from '@playwright/test';
 import { execFile, spawn } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { request } from 'node:http';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { delimiter, dirname, join, resolve } from 'node:path';
@@ -116,6 +117,27 @@ test('a backup taken while it runs restores what was there', async () => {
   server = await start(['serve', '--port', String(port), '--data', data]);
   expect(await log()).toContain('Brackenfell Heath');
   await server.stop();
+});
+
+// fetch sets the Host header itself.
+const ask = (port, path, headers) => new Promise((done, fail) =>
+  request({ host: '127.0.0.1', port, path, headers }, r => { r.resume(); done({ status: r.statusCode, to: r.headers.location }); }).on('error', fail).end());
+
+test('a proxy is let in by its name alone, and each device behind it types the code', async () => {
+  const port = await freePort();
+  const through = { host: 'bench.example', 'x-forwarded-for': '203.0.113.9' };
+  let server = await start(['serve', '--port', String(port), '--data', join(folder, 'one')]);
+  expect((await ask(port, '/', through)).status).toBeGreaterThanOrEqual(400);
+  expect((await ask(port, '/export/archive.json', { host: `localhost:${port}`, 'x-forwarded-for': '203.0.113.9' })).status).toBeGreaterThanOrEqual(400);
+  await server.stop();
+  server = await start(['serve', '--port', String(port), '--data', join(folder, 'one'), '--proxy', 'bench.example']);
+  const { status, to } = await ask(port, '/', through);
+  expect([status, to]).toEqual([302, expect.stringContaining('/device')]);
+  expect((await ask(port, '/device', through)).status).toBe(200);
+  expect((await ask(port, '/', { ...through, host: 'another.example' })).status).toBeGreaterThanOrEqual(400);
+  expect((await ask(port, '/', { host: `localhost:${port}` })).status).toBe(200);
+  await server.stop();
+  expect((await run(['serve', '--proxy'])).text).toContain('--proxy needs the name');
 });
 
 test('inspect and step answer a script, from any folder', async () => {

@@ -4,6 +4,7 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Pictures;
+using Glenfrost.Simulation.Pieces;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Photos;
 using Microsoft.EntityFrameworkCore;
@@ -119,12 +120,12 @@ public sealed partial class DemoLoader
         if (!decided && !e.TryGetProperty("read", out _))
             return null;
         db.ChangeTracker.Clear();
-        await decisions.FinishAsync((await runs.LoadAsync(run.Id))!);
+        var view = (await runs.LoadAsync(run.Id))!;
+        await decisions.FinishAsync(view);
         if (!decided)
             return null;
         past.At = past.At.AddMinutes(5);
-        db.ChangeTracker.Clear();
-        return await runs.LoadAsync(run.Id);
+        return view;
     }
 
     /// <summary>What the file says that a person noted of a print: spool, dryness, room, slicer.</summary>
@@ -147,28 +148,48 @@ public sealed partial class DemoLoader
         return typed;
     }
 
-    /// <summary>Drawn photos of the scored sections, through the same door as a camera's.</summary>
-    private async Task PhotosAsync(JsonElement e, TowerPlan plan, Run run)
+    /// <summary>Drawn photos of the scored sections: drawn beside what follows, and kept at the end through the same door as a camera's.</summary>
+    private void Photograph(JsonElement e, TowerPlan plan, Run run)
     {
-        var book = new PhotoBook(bench, place);
-        Directory.CreateDirectory(place.IncomingFolder);
-        var drawn = new List<(int Section, Task<byte[]> Png)>();
         foreach (var section in plan.Sections)
         {
             if (!e.GetProperty("scores").TryGetProperty(Words.N(section.TemperatureC), out var scores) || scores.ValueKind != JsonValueKind.Array)
                 continue;
             var given = Aspects.All.Select((a, k) => (a, s: scores[k])).Where(x => x.s.ValueKind == JsonValueKind.Number)
                 .ToDictionary(x => x.a, x => x.s.GetDouble());
-            // The next ones are drawn while one is being kept.
-            drawn.Add((section.Index, Task.Run(() => SectionPicture.Png(Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index)))));
+            // One after the other, on one core: the year goes on beside it.
+            var picture = DrawnAsync(lastDrawn, Eyes.LookOf(given), (ulong)(run.Seed * 31 + section.Index));
+            lastDrawn = picture;
+            photos.Add((past.At, run, section.Index, picture));
         }
+    }
 
-        foreach (var (section, png) in drawn)
+    private async Task<ReadyPicture> DrawnAsync(Task before, PieceLook look, ulong seed)
+    {
+        await before;
+        var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
+        try
         {
-            var path = Path.Combine(place.IncomingFolder, $"{Guid.NewGuid():N}.part");
-            await File.WriteAllBytesAsync(path, await png);
-            await book.AddAsync(run, section, $"demo-{run.Id}-{section}", new("photo", "section.png", path, 0, false));
+            return await Task.Run(async () =>
+            {
+                Directory.CreateDirectory(place.IncomingFolder);
+                await File.WriteAllBytesAsync(path, SectionPicture.Png(look, seed));
+                return (await Pictures.MakeAsync(path)).Picture ?? throw new InvalidDataException("a drawn photo is no picture");
+            });
+        }
+        finally
+        {
             File.Delete(path);
+        }
+    }
+
+    private async Task KeepPhotosAsync()
+    {
+        var book = new PhotoBook(bench, place);
+        foreach (var (at, run, section, picture) in photos)
+        {
+            past.At = at;
+            await book.AddReadyAsync(run, section, $"demo-{run.Id}-{section}", await picture);
         }
     }
 
@@ -225,7 +246,7 @@ public sealed partial class DemoLoader
         }
 
         if (e.TryGetProperty("photos", out _))
-            await PhotosAsync(e, plan, run);
+            Photograph(e, plan, run);
         if (await FinishedAsync(e, run) is not { } v)
             return;
         var decide = e.GetProperty("decide");

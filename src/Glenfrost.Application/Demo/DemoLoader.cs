@@ -4,6 +4,7 @@ using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Gcode;
+using Glenfrost.Application.Photos;
 using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Application;
@@ -35,6 +36,8 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
     private Findings findings = null!;
     private readonly List<(double DaysAgo, Func<Task> Do)> later = [];
     private readonly AnswerCache answers = new();
+    private readonly List<(DateTimeOffset At, Run Run, int Section, Task<ReadyPicture> Picture)> photos = [];
+    private Task lastDrawn = Task.CompletedTask;
 
     /// <summary>Loads the files of a folder: filaments.json, printers.json, year.json.</summary>
     /// <exception cref="InvalidDataException">A file is missing or can't be read.</exception>
@@ -69,6 +72,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
             await act();
         }
 
+        await KeepPhotosAsync();
         await FilesAsync(Path.Combine(folder, "gcode"));
     }
 

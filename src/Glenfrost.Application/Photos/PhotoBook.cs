@@ -21,8 +21,13 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         if (await bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } already)
             return (already, null);
         var (picture, error) = await Pictures.MakeAsync(file.Path);
-        if (picture is null)
-            return (null, $"{file.Name}: {error}");
+        return picture is null ? (null, $"{file.Name}: {error}") : await AddReadyAsync(run, section, key, picture);
+    }
+
+    /// <summary>Stores a picture that is ready as a photo. The same key is stored once.</summary>
+    /// <returns>The photo, or why it is not taken.</returns>
+    public async Task<(Photo? Photo, string? Error)> AddReadyAsync(Run run, int? section, string key, ReadyPicture picture)
+    {
         var large = place.Files.Put(s => s.Write(picture.Large));
         var small = place.Files.Put(s => s.Write(picture.Small));
         return await bench.AloneAsync(async () =>

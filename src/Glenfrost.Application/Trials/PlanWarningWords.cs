@@ -39,11 +39,11 @@ public static class PlanWarningWords
                     (names[1] == "flow" ? "Damp filament gives a false flow limit." : "Damp filament strings whatever the retraction."),
             PlanWarningKind.DrynessUnknown => "Nobody knows whether the spool is dry: what comes out is suspect until a dry one agrees.",
             PlanWarningKind.Slowed =>
-                $"{N(0)} of {N(1)} layers are slowed, to {(n[2] == n[3] ? N(2) : $"{N(2)} to {N(3)}")} mm/s, by the least layer time of {N(4)} " +
+                $"{N(0)} of {Words.Plural((int)n[1], "layer")} {(n[0] == 1 ? "is" : "are")} slowed, to {(n[2] == n[3] ? N(2) : $"{N(2)} to {N(3)}")} mm/s, by the least layer time of {N(4)} " +
                     $"s{(names is [var from, ..] ? $" ({from})" : "")}: so little plastic a layer would not set. A larger piece or a shorter least " +
                     "time prints " +
                     "nearer the speeds in force.",
-            PlanWarningKind.TooShort => $"{N(0)} layers take less than {N(1)} s even at {N(2)} mm/s: at least {N(3)} s.",
+            PlanWarningKind.TooShort => $"{Words.Plural((int)n[0], "layer takes", "layers take")} less than {N(1)} s even at {N(2)} mm/s: at least {N(3)} s.",
             PlanWarningKind.WaitsAtChanges => "The print waits at each change until the nozzle is there; the waiting is not in the minutes.",
             PlanWarningKind.NoPrimeLine => "The piece leaves no room for a prime line; its brim or skirt primes the nozzle.",
             PlanWarningKind.OpenPrinter =>

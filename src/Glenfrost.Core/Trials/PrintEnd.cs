@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 namespace Glenfrost.Core.Trials;
 
 /// <summary>Where a print ended, as its plan allows.</summary>
@@ -21,6 +22,6 @@ public static class PrintEnd
             return n >= plan.TotalLayers / per
                 ? (null, $"The plan has {plan.TotalLayers / per} pieces; where it ended early, fewer stand whole.")
                 : (Math.Max(1, n * per), null);
-        return n >= plan.TotalLayers ? (null, $"The plan has {plan.TotalLayers} layers; an early end lies below that.") : (n, null);
+        return n >= plan.TotalLayers ? (null, $"The plan has {Say.Plural(plan.TotalLayers, "layer")}; an early end lies below that.") : (n, null);
     }
 }

@@ -797,7 +797,7 @@ namespace Glenfrost.Storage.Migrations
 
                     b.HasKey("Id");
 
-                    b.HasIndex("PrinterId");
+                    b.HasIndex("PrinterId", "ToolheadId", "Kind", "At", "RemovedAt", "Id");
 
                     b.ToTable("Checks");
                 });
@@ -1403,6 +1403,8 @@ namespace Glenfrost.Storage.Migrations
                     b.HasIndex("LinkedRunId");
 
                     b.HasIndex("PairingId");
+
+                    b.HasIndex("PrintedAt");
 
                     b.HasIndex("Stage");
 

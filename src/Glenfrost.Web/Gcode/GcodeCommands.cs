@@ -186,7 +186,7 @@ public static class GcodeCommands
         {
             var model = f.Model.ToList();
             say.WriteLine(
-                $"{f.Request.Name}: {model.Count} layers{(f.Objects > 1 ? $" in {f.Objects} objects" : "")}, {f.Box.MaxZ:0.##} mm high, " +
+                $"{f.Request.Name}: {Words.Plural(model.Count, "layer")}{(f.Objects > 1 ? $" in {f.Objects} objects" : "")}, {f.Box.MaxZ:0.##} mm high, " +
                         $"{f.Bytes / 1e6:0.0} MB, {f.Lines} lines");
             say.WriteLine(
                 $"time      {Words.Clock(f.Seconds)} {(f.Request.Motion is null ? "at the speeds of the file" : "with acceleration")}, heating not counted");

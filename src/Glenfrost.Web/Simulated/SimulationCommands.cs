@@ -86,7 +86,7 @@ public static class SimulationCommands
             TakenOff = piece =>
             {
                 var text =
-                    $"taken off: {piece.Trace.Layers.Count} layers, {piece.Piece().HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} " +
+                    $"taken off: {Words.Plural(piece.Trace.Layers.Count, "layer")}, {piece.Piece().HeightMm().ToString("0.0", CultureInfo.InvariantCulture)} " +
                         $"mm{(piece.Trace.EndedBecause is { } b ? $" ({b})" : "")}";
                 if (pieces is not null)
                 {

@@ -61,7 +61,7 @@ internal static class TowerOffers
         var floor = decimal.Truncate(r.SectionHeightMm!.Value / layer);
         var heights = new[] { floor * layer, (floor + 1) * layer }
             .Where(h => quantity.Check(h).Error is null)
-            .Select(h => new Offer($"{Say.N(h, 3)} mm a section, {Say.N(h / layer, 3)} layers", Map(("sectionHeightMm", h))));
+            .Select(h => new Offer($"{Say.N(h, 3)} mm a section, {Say.Plural((int)(h / layer), "layer")}", Map(("sectionHeightMm", h))));
         return [.. LayerHeights(r).Take(2), .. heights];
     }
 
@@ -72,7 +72,7 @@ internal static class TowerOffers
         var n = Math.Max(0, decimal.Truncate((r.BaseHeightMm!.Value - first) / layer));
         return new[] { first + n * layer, first + (n + 1) * layer }
             .Where(b => b != r.BaseHeightMm && TowerFields.All["baseHeightMm"].Check(b).Error is null)
-            .Select(b => new Offer($"base {Say.N(b, 3)} mm, {Say.N(1 + (b - first) / layer, 3)} layers", Map(("baseHeightMm", b)))).ToList();
+            .Select(b => new Offer($"base {Say.N(b, 3)} mm, {Say.Plural((int)(1 + (b - first) / layer), "layer")}", Map(("baseHeightMm", b)))).ToList();
     }
 
     internal static IReadOnlyList<Offer> ForHeight(TowerRequest r, int count, decimal bed)

@@ -120,7 +120,7 @@ public static class TowerPlanning
             errors.Add(
                 new(
                     "sectionHeightMm",
-                    $"{Say.N(section, 3)} mm is {Say.N(decimal.Truncate(perSection), 3)} layers of {Say.N(layer, 3)} mm with " +
+                    $"{Say.N(section, 3)} mm is {Say.Plural((int)perSection, "layer")} of {Say.N(layer, 3)} mm with " +
                     $"{Say.N(section % layer, 3)} mm left over. Sections must " +
                         $"be whole layers.",
                     TowerOffers.ForSectionHeight(r)));
@@ -131,7 +131,7 @@ public static class TowerPlanning
                 new(
                     "baseHeightMm",
                     $"{Say.N(baseHeight, 3)} mm is a first layer of {Say.N(first, 3)} and " +
-                    $"{Say.N(decimal.Truncate((baseHeight - first) / layer), 3)} layers of {Say.N(layer, 3)} mm " +
+                    $"{Say.Plural((int)((baseHeight - first) / layer), "layer")} of {Say.N(layer, 3)} mm " +
                         $"with {Say.N((baseHeight - first) % layer, 3)} mm left over. The base must be whole layers.",
                     TowerOffers.ForBase(r)));
         return errors.Count > before ? null : (1 + (int)((baseHeight - first) / layer), (int)perSection);

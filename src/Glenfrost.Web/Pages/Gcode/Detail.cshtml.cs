@@ -254,7 +254,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     public static string SlowWords(SlowDowns s) =>
         s.Layers == 0
             ? $"The file states a least layer time of {Words.N(s.MinimumS, 1)} s; every layer lasts longer by itself."
-            : $"{s.Layers} layers are slowed"
+            : $"{Words.Plural(s.Layers, "layer is", "layers are")} slowed"
                 + (double.IsNaN(s.MinimumS) ? ""
                     : s.Stated ? $" to the {Words.N(s.MinimumS, 1)} s that the file states"
                     : $" to about {Words.N(s.MinimumS, 1)} s")

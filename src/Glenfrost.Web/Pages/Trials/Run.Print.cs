@@ -125,7 +125,7 @@ internal sealed partial class RunModel
         var value = Sheet.Double("turnedTo", d.Quantity, true);
         var layer = (int?)Sheet.Number("turnedLayer", BenchFields.Layer);
         if (layer > V.Plan.TotalLayers && V.Plan.TotalLayers > 0)
-            Sheet.Refuse("turnedLayer", $"The plan has {V.Plan.TotalLayers} layers.");
+            Sheet.Refuse("turnedLayer", $"The plan has {Words.Plural(V.Plan.TotalLayers, "layer")}.");
         return value is { } v ? new(key, FactorValue.Of(v, FactorSource.Live), layer) : null;
     }
 }
