@@ -24,7 +24,8 @@ public static class ApplicationServices
         typeof(Profiles),
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
-        typeof(SideBySide), typeof(PairingRoutes), typeof(LedgerBook), typeof(RunsSideBySide), typeof(GoalBook), typeof(PulseBook), typeof(SameAgain),
+        typeof(SideBySide), typeof(PairingRoutes), typeof(LedgerBook), typeof(RunsSideBySide),
+        typeof(PairingsSideBySide), typeof(OwnFiles), typeof(PartSuspects), typeof(TallyBook), typeof(GoalBook), typeof(PulseBook), typeof(SameAgain),
         typeof(RunBook), typeof(Upgrade), typeof(Practice), typeof(Paces), typeof(Stamps),
         typeof(SimulatedRuns), typeof(Today), typeof(DemoLoader),
     ];

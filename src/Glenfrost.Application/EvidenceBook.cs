@@ -71,6 +71,13 @@ public sealed class EvidenceBook(Bench bench)
     public async Task DoubtAsync(Guid pairing, IEnumerable<string> keys, Guid cause, string why) =>
         await RecordAsync(pairing, [.. keys.Select(k => Of(pairing, k, EvidenceKind.Doubted, cause, why))]);
 
+    /// <summary>True where what a cause said counts on some pairing: it was not taken back since.</summary>
+    public async Task<bool> IsInForceAsync(Guid cause)
+    {
+        var said = await bench.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).Select(e => new { e.PairingId, e.Kind, e.At }).ToListAsync();
+        return said.GroupBy(e => e.PairingId).Any(g => g.MaxBy(e => e.At)!.Kind != EvidenceKind.Withdrawn);
+    }
+
     /// <summary>Takes a cause back on every pairing that it touched.</summary>
     /// <returns>The pairings.</returns>
     public async Task<IReadOnlyList<Guid>> WithdrawAsync(Guid cause)

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Costs;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Filaments;
@@ -21,6 +22,16 @@ public static class Facts
     public static HotendLimits LimitsOf(Toolhead t) => HotendLimits.Of(
         t.Liner == "ptfe" ? HotendLiner.PtfeLined : HotendLiner.AllMetal, t.HeaterMaxC, t.NozzleMaxC, t.LinerContinuousC, t.LinerHardC,
         t.OvershootC, t.Printer?.ColdExtrusionC);
+
+    /// <summary>What a pairing's filament costs, in minor units a gram; null where its price or mass is not known.</summary>
+    public static double? MinorPerGram(Filament? f) => f is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) : null;
+
+    /// <summary>What a print on a pairing costs, with its filament, toolhead and printer loaded.</summary>
+    public static PrintCost PrintCost(Pairing p, double? grams, double? minutes) =>
+        Core.Costs.PrintCost.Of(grams, MinorPerGram(p.Filament), minutes, PowerOf(p.Toolhead?.Printer));
+
+    /// <summary>What a printer draws, as far as it was noted.</summary>
+    public static Electricity PowerOf(Printer? printer) => printer is null ? Electricity.Unknown : new(printer.PowerW, printer.MinorPerKwh);
 
     /// <summary>What is said where the toolhead carries another nozzle than the one that a pairing is of; null where it carries that one.</summary>
     public static string? OtherNozzle(Pairing p) =>

@@ -57,7 +57,7 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
     public static FindingList Of(IEnumerable<Finding> findings, IReadOnlyList<PlanPart> parts, bool removable) =>
         new(
             [
-                .. findings.Where(f => f.RemovedAt is null).OrderBy(f => f.At)
+                .. findings.Where(f => f.RemovedAt is null && !TallyBook.IsPress(f)).OrderBy(f => f.At)
                     .Select(f => (f, f.Section is { } i && i >= 0 && i < parts.Count ? parts[i].Label : null, (string?)null)),
             ],
             removable);

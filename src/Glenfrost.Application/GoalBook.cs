@@ -42,7 +42,7 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         // What was scored and spent is a function of what was written.
         var key = $"goal {p.Id} {gate.Writes}";
         var (pieces, spent) = answers.TryGet(key, out (List<GoalPiece>, Spent) made) ? made
-            : answers.Put(key, 10, (await PiecesAsync(p, profile), await SpentAsync(p)), Remembered);
+            : answers.Put(key, 10, (await PiecesAsync(p, profile?["nozzleTemperatureC"]), await SpentAsync(p)), Remembered);
         var gain = route.Steps.Where(s => s.State != StepState.Skipped).Max(s => s.Gain);
         return new(
             goal, p.GoalJson is not null && goal.Targets.Count > 0, GoalStanding.Of(goal, p.Use, pieces, found, spent, gain), spent, gain,
@@ -59,9 +59,8 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         var plans = (await bench.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.PlanJson }).ToListAsync())
             .ToDictionary(r => r.Id, r => Planned(r.Kind, r.PlanJson));
         var grams = runs.Sum(r => r.MassUg is { } mass ? mass / 1e6 : plans[r.Id]?.MassG ?? 0);
-        return new(
-            runs.Count, runs.Sum(r => r.Minutes ?? plans[r.Id]?.Minutes ?? 0), grams,
-            p.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) * grams : null);
+        var minutes = runs.Sum(r => r.Minutes ?? plans[r.Id]?.Minutes ?? 0);
+        return new(runs.Count, minutes, grams, Facts.PrintCost(p, grams, minutes).SumMinor);
     }
 
     private static TrialEstimate? Planned(string kind, string json)
@@ -78,10 +77,10 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
     }
 
     /// <summary>What was scored with the temperature in force: that section of a tower, and check pieces that were printed since it stands.</summary>
-    private async Task<List<GoalPiece>> PiecesAsync(Pairing p, ProfileView? profile)
+    public async Task<List<GoalPiece>> PiecesAsync(Pairing p, ProfileSetting? nozzle)
     {
         string[] scored = [TrialCatalogue.TemperatureTower, "quick-check"];
-        if (profile?["nozzleTemperatureC"] is not { IsEvidence: true } nozzle)
+        if (nozzle is not { IsEvidence: true })
             return [];
         var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == p.Id && r.RemovedAt == null && scored.Contains(r.Kind) && r.Stage != RunStages.Planned && r.Stage != RunStages.Printed)

@@ -45,6 +45,20 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
         ];
     }
 
+    /// <summary>A pairing with those beside it: of its filament first, then of its toolhead, the newest first; at most <paramref name="most"/>.</summary>
+    public async Task<IReadOnlyList<Guid>> BesideAsync(Guid id, int most)
+    {
+        var p = await bench.Db.Pairings.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        return p is null ? [] :
+        [
+            id,
+            .. await bench.Db.Pairings.AsNoTracking()
+                .Where(x => x.Id != id && x.RemovedAt == null && x.World == p.World
+                    && (x.FilamentId == p.FilamentId || x.ToolheadId == p.ToolheadId))
+                .OrderByDescending(x => x.FilamentId == p.FilamentId).ThenByDescending(x => x.CreatedAt).Take(most - 1).Select(x => x.Id).ToListAsync(),
+        ];
+    }
+
     /// <summary>What was recorded as changed on a pairing, newest first.</summary>
     public Task<List<Part>> ChangesAsync(Guid pairing) =>
         bench.Db.Parts.AsNoTracking().Where(x => x.PairingId == pairing && x.RemovedAt == null).OrderByDescending(x => x.FittedAt).ToListAsync();

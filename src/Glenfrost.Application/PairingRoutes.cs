@@ -103,7 +103,6 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
         if (trial.Plan(trial.Propose(context), context).Plan?.Estimate is not { } estimate)
             return null;
         var grams = estimate.MassG ?? 0;
-        return new(
-            estimate.Minutes, grams, p.Filament is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) * grams : null, 1);
+        return new(estimate.Minutes, grams, Facts.PrintCost(p, grams, estimate.Minutes).SumMinor, 1);
     }
 }

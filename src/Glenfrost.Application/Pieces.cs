@@ -261,7 +261,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     /// The G-code that a run is printed from: the newest of a plan that has one; null where the plan has none, whatever an earlier plan left.
     /// </summary>
     public static RunFile? StandingFile(Run run, ITrialPlan plan) =>
-        plan.WritesFile ? run.Files.Where(f => f.Kind == "gcode" && f.RetiredAt is null).MaxBy(f => f.CreatedAt) : null;
+        plan.WritesFile || plan.HasOwnFile ? run.Files.Where(f => f.Kind == "gcode" && f.RetiredAt is null).MaxBy(f => f.CreatedAt) : null;
 
     /// <summary>Opens a stored file; null where it is gone.</summary>
     public Stream? Open(RunFile file) => place.Files.Open(file.Sha256);

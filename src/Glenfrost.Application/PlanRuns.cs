@@ -43,9 +43,17 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         return [.. standings.Where(c => c.State != "good" && (ofHead ? c.Kind.Key is "nozzle" or "grip" : c.Kind.Key is not "versions"))];
     }
 
+    /// <summary>A file that lies by its hash already, as a run's own.</summary>
+    private RunFile OwnRow(Run run, RunFile own, Guid person) => new()
+    {
+        RunId = run.Id, Kind = "gcode", Name = own.Name, Sha256 = own.Sha256, Bytes = own.Bytes, CreatedAt = bench.Now, PersonId = person,
+    };
+
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
+    /// <param name="own">Somebody's own file, kept by its hash, that is printed in place of one of ours; null for none.</param>
     public async Task<Run> CreateAsync(
-        Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows")
+        Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows",
+        RunFile? own = null)
     {
         var person = await bench.PersonAsync();
         var draft = FactorBook.Draft(trial, plan, file).ToJson();
@@ -78,6 +86,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             bench.Db.Runs.Add(run);
             if (stored is not null)
                 bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person.Id));
+            if (own is not null)
+                bench.Db.RunFiles.Add(OwnRow(run, own, person.Id));
             await bench.LogAsync(
                 "run", $"{trial.Name} {run.Number} planned: {(p is null ? head.FullName : Facts.NameOf(p))}, {trial.Extent(plan)}", $"/runs/{run.Id}");
             await bench.Db.SaveChangesAsync();
@@ -94,6 +104,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
     public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file)
     {
+        // A file of somebody's own stays with the run: the plan only says how it is read.
+        var stays = plan.HasOwnFile;
         var person = (await bench.PersonAsync()).Id;
         var stored = file is null ? null : pieces.Store(file);
         await bench.AloneAsync(async () =>
@@ -105,7 +117,7 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
             run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
             // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.
-            foreach (var old in stored is not null
+            foreach (var old in stored is not null || stays
                     ? []
                     : await bench.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
                 old.RetiredAt = bench.Now;

@@ -80,6 +80,7 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
             (p.MaxSpeedMmPerS, p.MaxAccelerationMmPerS2, p.ColdExtrusionC, p.ScrewStepMm) = (
                 typed.MaxSpeedMmPerS, typed.MaxAccelerationMmPerS2, typed.ColdExtrusionC, typed.ScrewStepMm);
             (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (typed.OriginInMiddle, typed.AbsoluteE, typed.ClearanceMm, typed.GantryHeightMm);
+            (p.PowerW, p.MinorPerKwh) = (typed.PowerW, typed.MinorPerKwh);
             (p.StartCode, p.EndCode, p.Notes) = (typed.StartCode, typed.EndCode, typed.Notes);
             bench.Touch(p);
             await bench.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
@@ -184,29 +185,8 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     /// <summary>Notes an own check: found wanting, it makes doubtful what was said of it; found in order again, that counts no more.</summary>
     private Task<MachineCheck> OwnAsync(Printer p, CheckKind kind, MachineCheck check) => bench.AloneAsync(async () =>
     {
-        var evidence = new EvidenceBook(bench);
         bench.Db.Checks.Add(check);
-        // Found wanting twice is doubted twice: taking one back leaves the other.
-        var wanting = check.Passed
-            ? await bench.Db.Checks.Where(c => c.PrinterId == p.Id && c.Kind == kind.Key && !c.Passed && c.RemovedAt == null).Select(c => c.Id).ToListAsync()
-            : [];
-        foreach (var id in wanting)
-            await evidence.WithdrawAsync(id);
-        var doubtful = 0;
-        if (!check.Passed && kind.Doubts.Count > 0)
-        {
-            var keys = kind.Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct().ToList();
-            var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == p.Id && x.RemovedAt == null).Select(x => x.Id)
-                .ToListAsync();
-            foreach (var (pairing, profile) in await bench.Db.ProfilesAsync(pairings))
-            {
-                if (profile.Rows.Where(r => r.IsEvidence && keys.Contains(r.Key)).Select(r => r.Key).Distinct().ToList() is not { Count: > 0 } touched)
-                    continue;
-                doubtful++;
-                await evidence.DoubtAsync(pairing, touched, check.Id, $"{kind.Label} found wanting {Words.Day(bench.Now)}");
-            }
-        }
-
+        var doubtful = await OwnCheckDoubts.RefreshAsync(bench, p, kind);
         await bench.LogAsync(
             "printer", $"{kind.Label} checked on {p.Name}: {(check.Passed ? "in order" : "wanting")}{(check.Note is null ? "" : $", {check.Note}")}" +
                 $"{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}", $"/printers/{p.Id}/checks", $"check:{check.Id}");
@@ -283,6 +263,14 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         return await bench.Db.SaveChangesAsync();
     });
 
+    /// <summary>The own check that a note is of, with its printer; null where it is none of the tester's own.</summary>
+    internal static async Task<(Printer Printer, CheckKind Kind)?> KindAsync(Bench bench, MachineCheck check) =>
+        check.Kind.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal)
+        && await bench.Db.Printers.AsNoTracking().FirstOrDefaultAsync(p => p.Id == check.PrinterId) is { } of
+        && MachineBook.OwnOf(of).FirstOrDefault(o => o.Kind.Key == check.Kind) is { } own
+            ? (of, own.Kind)
+            : null;
+
     /// <summary>Removes a check that was typed; null where there is none.</summary>
     public async Task<MachineCheck?> RemoveCheckAsync(Guid printer, Guid? id)
     {
@@ -290,8 +278,11 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         if (check is null)
             return null;
         check.RemovedAt = bench.Now;
-        // What it made doubtful goes with it.
-        await new EvidenceBook(bench).WithdrawAsync(check.Id);
+        // What it made doubtful goes with it, and what it lifted comes back.
+        if (await KindAsync(bench, check) is var (of, kind))
+            await OwnCheckDoubts.RefreshAsync(bench, of, kind);
+        else
+            await new EvidenceBook(bench).WithdrawAsync(check.Id);
         await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}",
             $"/printers/{printer}/checks", $"check:{check.Id}");
         await bench.SaveAsync();

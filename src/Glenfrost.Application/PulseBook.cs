@@ -122,6 +122,22 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
             Marks(), due);
     }
 
+    /// <summary>Printers whose reference piece is due, with the days since the last one (null for none yet) and how often it was asked for.</summary>
+    public static async Task<IReadOnlyList<(Printer Printer, int? Days, int Every)>> DueAsync(Bench bench)
+    {
+        var due = new List<(Printer, int?, int)>();
+        foreach (var p in await bench.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real && p.PulseJson != null).ToListAsync())
+        {
+            if (Json.Read<PulseOf>(p.PulseJson!) is not { EveryDays: { } every } pulse)
+                continue;
+            var last = await bench.Db.Runs.Where(r => r.PairingId == pulse.PairingId && r.Kind == Kind && r.RemovedAt == null).MaxAsync(r => r.PrintedAt);
+            if (!(last >= bench.Now.AddDays(-every)))
+                due.Add((p, last is { } at ? (int)(bench.Now - at).TotalDays : null, every));
+        }
+
+        return due;
+    }
+
     /// <summary>Mean wall and mean score of a piece; nulls where they were not read, or its plan can't be.</summary>
     private static (double? Wall, double? Score) MeansOf(Run run, Pairing pairing)
     {

@@ -36,7 +36,8 @@ public sealed class RunFileBook(Bench bench, Pieces pieces)
             return (FileAnswer.Missing, null, null, null);
         if (run.Stage == RunStages.Planned
             && file.Kind == "gcode"
-            && (file.RetiredAt is not null || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson).WritesFile == false))
+            && (file.RetiredAt is not null
+                || TrialCatalogue.Find(run.Kind)?.ReadPlan(run.PlanJson) is { WritesFile: false, HasOwnFile: false }))
             return (FileAnswer.Replaced, file, null, null);
         if (run.Stage == RunStages.Planned && await RefusedAsync(run, file) is { } refused)
             return (FileAnswer.Refused, file, null, refused);
@@ -57,8 +58,10 @@ public sealed class RunFileBook(Bench bench, Pieces pieces)
         var machine = await pieces.MachineOfAsync(head, pairing?.NozzleDiameterMm);
         await using var stream = content;
         return GcodeGuard.Check(stream, machine) is { Count: > 0 } wrong
-            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; plan the {trial.Noun} anew, then " +
-                $"its file is made within them."
+            ? $"This file leaves the limits of {machine.Name}: {string.Join("; ", wrong.Take(3))}. It was not handed out; " +
+                (trial.ReadPlan(run.PlanJson).HasOwnFile
+                ? "slice it anew for this machine."
+                : $"plan the {trial.Noun} anew, then its file is made within them.")
             : null;
     }
 }

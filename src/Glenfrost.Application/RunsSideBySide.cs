@@ -166,7 +166,7 @@ public sealed class RunsSideBySide(RunComparison comparison)
         if (filled)
             link += $"&{d.Factor.Key}={was!.Number!.Value.ToString(System.Globalization.CultureInfo.InvariantCulture)}";
         var (minutes, mass) = (first.Plan.Estimate.Minutes, first.Plan.Estimate.MassG ?? 0);
-        var price = first.Pairing?.Filament is { PriceMinor: { } minor, NetMassUg: > 0 and var net } ? minor / (net / 1e6) * mass : (double?)null;
+        var price = first.Pairing is { } priced ? Facts.PrintCost(priced, mass, minutes).SumMinor : null;
         return new(
             d.Factor, $"{first.Called} again with {d.Factor.Label} {(was is null ? $"as in {all.Called(i)}" : FactorWords.Value(d.Factor, was))}", link, filled,
             new(minutes, mass, price, 1));

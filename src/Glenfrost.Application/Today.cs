@@ -28,7 +28,8 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
         var runs = await db.Runs.AsNoTracking().Where(r => open.Contains(r.Stage) && r.RemovedAt == null && r.World == Worlds.Real)
             .OrderByDescending(r => r.CreatedAt).Take(60).ToListAsync();
-        var all = await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Select(p => new { p.Id, p.CreatedAt }).ToListAsync();
+        var all = await db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Select(p => new { p.Id, p.CreatedAt })
+            .ToListAsync();
         var standings = db.Standings.AsNoTracking().Where(s => s.Key != null && s.State == EvidenceState.Doubtful);
         var doubtfulOnes = (await standings.Select(s => s.PairingId).Distinct().ToListAsync()).ToHashSet();
         var busy = runs.Where(r => r.PairingId != null).Select(r => r.PairingId!.Value).ToHashSet();
@@ -157,6 +158,13 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                         $"{Span(f.OpenHours * 50 / (room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent))}.",
                     $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
         }
+
+        foreach (var (printer, days, every) in await PulseBook.DueAsync(bench))
+            rows.Add(
+                new(
+                    "Check", "Reference piece", printer.Name,
+                    $"{(days is { } d ? $"Last printed {Words.Plural(d, "day")} ago" : "None printed yet")}; every {Words.Plural(every, "day")} was asked for.",
+                    "15 min", "Check", $"/printers/{printer.Id}/pulse"));
 
         // A spool that a route wants dry and that the shelf does not speak of yet.
         rows.AddRange(wet.DistinctBy(w => w.Spool).Where(w => rows.All(r => r.Link != w.Row.Link)).Select(w => w.Row));

@@ -150,7 +150,9 @@ public sealed class UndoChange(Bench bench, Profiles profiles, MachineBook machi
             return null;
         var back = check.RemovedAt is not null;
         check.RemovedAt = back ? null : bench.Now;
-        if (!back)
+        if (await PrinterBook.KindAsync(bench, check) is var (of, kind))
+            await OwnCheckDoubts.RefreshAsync(bench, of, kind);
+        else if (!back)
             await new EvidenceBook(bench).WithdrawAsync(id);
         return (back ? "The check is back." : "The check is not noted any more.", $"/printers/{check.PrinterId}/checks");
     }

@@ -206,6 +206,7 @@ public sealed class Program
         SwapApi.Map(all);
         RouteApi.Map(all);
         CompareApi.Map(all);
+        PairingsCompareApi.Map(all);
         RunFiles.Map(all);
         PhotoDoor.Map(all);
         ReadingApi.Map(all);

@@ -10,6 +10,40 @@ namespace Glenfrost.Web.Tests;
 /// <summary>A hunt: its ledger, runs side by side, and when it is good enough.</summary>
 public class HuntTests(House house) : IClassFixture<House>
 {
+    [Fact]
+    public async Task Pairings_side_by_side_say_what_each_is_best_for_what_is_missing_and_draw_what_was_measured_alike()
+    {
+        var v = house.Visit();
+        var ids = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.World == Worlds.Real && p.RemovedAt == null)
+            .OrderBy(p => p.CreatedAt).Select(p => p.Id).ToListAsync());
+        Assert.True(ids.Count >= 3);
+        await v.Go($"/compare?{string.Join("&", ids.Take(4).Select(i => $"id={i}"))}");
+        var said = v.Text("[aria-label='Best for']");
+        foreach (var question in Enum.GetValues<Core.Routes.BestForQuestion>())
+            Assert.Contains(BestForWords.Of(question), said, StringComparison.Ordinal);
+        // Nobody broke a bar: no tower's bond claims strength.
+        Assert.Contains("Nothing that was measured answers this", said, StringComparison.Ordinal);
+        Assert.Contains("Whimbrel 300 (about 24 mm³/s)", said, StringComparison.Ordinal);
+        var drawn = v.Page.QuerySelector("[aria-label='Temperature tower'] svg")!;
+        Assert.Contains("at 205", drawn.GetAttribute("aria-label"), StringComparison.Ordinal);
+        Assert.True(v.Page.QuerySelectorAll("[aria-label='Temperature tower'] path.curve").Length >= 2);
+        // What is the same everywhere is folded, what differs stands.
+        Assert.Contains("same on all", v.Text("[aria-label=Settings] details summary"));
+        Assert.NotEmpty(v.Page.QuerySelectorAll("[aria-label=Settings] td a[href^='/runs/']"));
+        await v.Go($"/compare?beside={ids[0]}");
+        Assert.Contains(ids[0].ToString(), v.Page.QuerySelector("main p.sub a")!.GetAttribute("href"), StringComparison.Ordinal);
+
+        var api = System.Text.Json.JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/pairings/compare?ids={ids[0]},{ids[1]}")).RootElement;
+        var fastest = api.GetProperty("bestFor").EnumerateArray().Single(b => b.GetProperty("question").GetString() == "fastestAtLooks");
+        Assert.Equal(2, fastest.GetProperty("known").GetArrayLength());
+        Assert.False(string.IsNullOrEmpty(fastest.GetProperty("sentence").GetString()));
+        Assert.Equal(422, (int)(await v.Client.GetAsync($"/api/v1/pairings/compare?ids={ids[0]}")).StatusCode);
+        Assert.Equal(422, (int)(await v.Client.GetAsync("/api/v1/pairings/compare?ids=x,y")).StatusCode);
+        Assert.Equal(404, (int)(await v.Client.GetAsync($"/api/v1/pairings/compare?ids={ids[0]},{Guid.NewGuid()}")).StatusCode);
+        await v.Go($"/compare?id={Guid.NewGuid()}&id={ids[0]}");
+        Assert.Contains("Mark two to four pairings", v.Text("main"));
+    }
+
     private readonly Visitor v = house.Visit();
 
     private Task<Guid> Heath() => house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")

@@ -47,9 +47,61 @@ public class MachineTests(House house) : IClassFixture<House>
         Assert.Equal(Core.Evidence.EvidenceState.Doubtful, await TemperatureOf(pairing));
         await v.Submit("#own-beltofthefeeder details form", ("note", "tightened"));
         Assert.Equal(before, await TemperatureOf(pairing));
+        // In order by mistake: undo brings the doubt back that it had lifted, and undoing the undo lifts it again.
+        await v.Submit("form[action='/undo']");
+        Assert.Equal(Core.Evidence.EvidenceState.Doubtful, await TemperatureOf(pairing));
+        await v.Go(page);
+        await v.Submit("#own-beltofthefeeder details form", ("note", "tightened"));
+        Assert.Equal(before, await TemperatureOf(pairing));
         await v.Submit("#own-beltofthefeeder form[action*='OwnOut']");
         Assert.Null(v.Page.QuerySelector("#own-beltofthefeeder"));
         Assert.Contains("tightened", v.Text("main"));
+    }
+
+    [Fact]
+    public async Task A_reference_piece_that_is_due_stands_on_today()
+    {
+        var (p, pairing) = (await Dunnock(), await Heath());
+        await using var scope = house.Services.CreateAsyncScope();
+        var printers = scope.ServiceProvider.GetRequiredService<PrinterBook>();
+        async Task<TodayRow?> Row() => (await scope.ServiceProvider.GetRequiredService<Today>().ListAsync(200)).Rows
+            .SingleOrDefault(r => r.Title == "Reference piece");
+        Assert.Null(await Row());
+        await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(
+            x => x.PulseJson, Json.Write(new PulseOf(pairing, 30)))));
+        var last = await house.WithDb(db => db.Runs.Where(r => r.PairingId == pairing && r.Kind == "quick-check" && r.RemovedAt == null).MaxAsync(r => r.PrintedAt));
+        var row = await Row();
+        if (last >= DateTime.UtcNow.AddDays(-30))
+            Assert.Null(row);
+        else
+            Assert.Equal((p.Name, $"/printers/{p.Id}/pulse"), (row!.Where, row.Link));
+        house.Clock.Ahead = TimeSpan.FromDays(45);
+        Assert.Contains("every 30 days", (await Row())!.Reason);
+        house.Clock.Ahead = TimeSpan.Zero;
+        await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.PulseJson, (string?)null)));
+    }
+
+    [Fact]
+    public async Task What_a_printer_draws_is_typed_checked_and_counted_in_what_prints_cost()
+    {
+        var (p, pairing) = (await Dunnock(), await Heath());
+        await using var scope = house.Services.CreateAsyncScope();
+        async Task<double> MoneyOf() => System.Text.Json.JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/pairings/{pairing}/route")).RootElement
+            .GetProperty("steps").EnumerateArray().Where(s => s.TryGetProperty("costs", out _)).Select(s => s.GetProperty("costs"))
+            .Sum(c => c.GetProperty("moneyMinor").GetDouble());
+        await v.Go($"/printers/{p.Id}/edit");
+        Assert.Equal(("95", "0.32"), (v.Value("powerW"), v.Value("kwhPrice")));
+        await v.Submit("form.sheet", ("powerW", "1 MW"), ("kwhPrice", "-1"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(("1 MW", "-1"), (v.Value("powerW"), v.Value("kwhPrice")));
+        var with = await MoneyOf();
+        await v.Go($"/printers/{p.Id}/edit");
+        await v.Submit("form.sheet", ("powerW", ""), ("kwhPrice", "0.32"));
+        var without = await MoneyOf();
+        Assert.True(with > without, $"{with} {without}");
+        await v.Go($"/printers/{p.Id}/edit");
+        await v.Submit("form.sheet", ("powerW", "95"), ("kwhPrice", "0.32"));
+        Assert.Equal(with, await MoneyOf(), 6);
     }
 
     [Fact]

@@ -104,6 +104,8 @@ public sealed partial class DemoLoader
             Dialect = Str(e, "dialect")!,
             Firmware = Str(e, "firmware"),
             ChamberMaxC = Num(e, "chamberMaxC") ?? 0,
+            PowerW = Num(e, "powerW"),
+            MinorPerKwh = Num(e, "kwhPrice") * 100,
             StartCode = Str(e, "startCode"),
             EndCode = Str(e, "endCode"),
         };

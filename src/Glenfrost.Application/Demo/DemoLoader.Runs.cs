@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Glenfrost.Core.Factors;
+using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Simulation.Instruments;
@@ -26,13 +27,14 @@ public sealed partial class DemoLoader
         var of = e.GetProperty("of");
         var pairing = trial.Subject == TrialSubject.Pairing ? await FindAsync(of) : null;
         var head = pairing?.Toolhead ?? (await db.Toolheads.AsNoTracking().Include(t => t.Printer).ToListAsync()).First(t => t.FullName == of[0].GetString());
-        var (plan, file) = await PlannedAsync(e, trial, pairing, head);
+        var own = Str(e, "ownFile") is { } named ? Own(named) : null;
+        var (plan, file) = await PlannedAsync(e, trial, pairing, head, own);
         var (pairingId, headId) = (pairing?.Id, pairing is null ? head.Id : (Guid?)null);
         Guid? before = e.TryGetProperty("follows", out _)
             ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt)
                 .Select(r => (Guid?)r.Id).FirstOrDefaultAsync()
             : null;
-        var run = await CreateAsync(trial, pairing, head, plan, file, before);
+        var run = await CreateAsync(trial, pairing, head, plan, file, before, own?.File);
         if (Read is not null && e.TryGetProperty("bench", out _))
             Read(
                 e,
@@ -49,7 +51,11 @@ public sealed partial class DemoLoader
                     int.Parse(section.Name, System.Globalization.CultureInfo.InvariantCulture), cell.Name,
                     cell.Value.ValueKind == JsonValueKind.Number ? cell.Value.GetRawText() : cell.Value.GetString()!))));
         if (await FinishedAsync(e, run) is not { } view)
+        {
+            await TalliedAsync(e, run);
             return;
+        }
+
         var decide = e.GetProperty("decide");
         if (decide.GetString() == "leave")
             await decisions.LeaveAsync(view, null);
@@ -67,10 +73,34 @@ public sealed partial class DemoLoader
                 false, null);
     }
 
-    /// <summary>The plan that a trial proposes, with what the file changes, and its G-code.</summary>
-    private async Task<(ITrialPlan Plan, TrialFile? File)> PlannedAsync(JsonElement e, Trial trial, Pairing? pairing, Toolhead head)
+    /// <summary>A sliced file of the demo as a run's own.</summary>
+    private OwnFileOfRun Own(string name)
     {
-        var context = await pieces.ContextAsync(trial, pairing, head);
+        using var content = File.OpenRead(Path.Combine(gcodeFolder, name));
+        var stored = place.Files.Put(content);
+        content.Position = 0;
+        var facts = OwnFile.Of(Inspector.Inspect(content, new() { Name = name })) ?? throw new InvalidDataException($"the demo's file {name} lays nothing");
+        return new(facts, new() { Kind = "gcode", Name = name, Sha256 = stored.Sha256, Bytes = stored.Bytes });
+    }
+
+    /// <summary>Further prints of a part, one after the other: 1 for a good one, else what was wrong with it.</summary>
+    private async Task TalliedAsync(JsonElement e, Run run)
+    {
+        if (!e.TryGetProperty("tally", out var presses))
+            return;
+        db.ChangeTracker.Clear();
+        var (v, tally) = ((await runs.LoadAsync(run.Id))!, new TallyBook(findings));
+        foreach (var (p, i) in presses.EnumerateArray().Select((p, i) => (p, i)))
+        {
+            past.At = past.At.AddMinutes(40);
+            await tally.PressAsync(v, p.ValueKind == JsonValueKind.Number, p.ValueKind == JsonValueKind.String ? p.GetString() : null, $"{run.Id}-{i}");
+        }
+    }
+
+    /// <summary>The plan that a trial proposes, with what the file changes, and its G-code.</summary>
+    private async Task<(ITrialPlan Plan, TrialFile? File)> PlannedAsync(JsonElement e, Trial trial, Pairing? pairing, Toolhead head, OwnFileOfRun? own)
+    {
+        var context = await pieces.ContextAsync(trial, pairing, head) with { OwnFile = own?.Facts };
         var values = trial.Propose(context);
         if (e.TryGetProperty("plan", out var changes))
         {
@@ -95,9 +125,9 @@ public sealed partial class DemoLoader
     }
 
     /// <summary>A run with the seed of its place in the year, so that the year is the same each time.</summary>
-    private async Task<Run> CreateAsync(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, Guid? before)
+    private async Task<Run> CreateAsync(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, Guid? before, RunFile? own = null)
     {
-        var run = await plans.CreateAsync(trial, p, head, plan, file, before);
+        var run = await plans.CreateAsync(trial, p, head, plan, file, before, own: own);
         run.Seed = 1000 + ++runsSoFar;
         await bench.SaveAsync();
         return run;

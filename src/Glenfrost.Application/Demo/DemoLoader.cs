@@ -35,6 +35,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
     private ReadingStore store = null!;
     private Findings findings = null!;
     private readonly List<(double DaysAgo, Func<Task> Do)> later = [];
+    private string gcodeFolder = "";
     private readonly AnswerCache answers = new();
     private readonly List<(DateTimeOffset At, Run Run, int Section, Task<ReadyPicture> Picture)> photos = [];
     private Task lastDrawn = Task.CompletedTask;
@@ -54,6 +55,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         machines = new MachineBook(bench, profiles, decisions);
         store = new ReadingStore(bench, new(clock));
         findings = new Findings(bench);
+        gcodeFolder = Path.Combine(folder, "gcode");
         Go(330);
         (await bench.PersonAsync()).Name = "Isla";
         foreach (var f in Events(folder, "filaments.json"))
@@ -73,7 +75,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         }
 
         await KeepPhotosAsync();
-        await FilesAsync(Path.Combine(folder, "gcode"));
+        await FilesAsync(gcodeFolder);
     }
 
     /// <summary>Two sliced files for the G-code room, one of them stepped there.</summary>

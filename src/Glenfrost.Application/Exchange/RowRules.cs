@@ -46,6 +46,8 @@ public static class RowRules
                 ?? Between(p.ClearanceMm, "clearanceMm", 0, 500)
                 ?? Between(p.GantryHeightMm, "gantryHeightMm", 0, 2000)
                 ?? Between(p.ChamberMaxC, "chamberMaxC", 0, 300)
+                ?? Between(p.PowerW ?? 100, "powerW", 0, 100_000)
+                ?? Between(p.MinorPerKwh ?? 0, "minorPerKwh", 0, 1_000_000)
                 ?? Own(p),
             Toolhead t => OneOf(t.Drive, "drive", ["direct", "long-tube"])
                 ?? OneOf(t.Liner, "liner", ["ptfe", "metal"])

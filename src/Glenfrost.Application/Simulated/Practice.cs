@@ -14,7 +14,8 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
     /// <returns>The run, or what is wrong.</returns>
     public async Task<(Run? Run, string? Error)> TryAsync(TrialRunView v)
     {
-        if (!v.Plan.WritesFile)
+        var own = v.Plan.HasOwnFile ? Pieces.StandingFile(v.Run, v.Plan) : null;
+        if (!v.Plan.WritesFile && own is null)
             return (null, "Somebody's own model has no file here that the simulated printer could run.");
         var twin = v.Pairing is null ? null : await PairingAsync(v.Pairing);
         var headId = twin?.ToolheadId ?? await HeadAsync(v.Toolhead);
@@ -25,6 +26,8 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
                 is { } waiting
             && waiting.PlanJson == v.Run.PlanJson)
             return (waiting, null);
+        if (own is not null)
+            return (await plans.CreateAsync(v.Trial, twin, head, v.Plan, null, v.Run.Id, "simulates", own), null);
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
         if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");

@@ -39,7 +39,8 @@ public static class PlanWarningWords
                     (names[1] == "flow" ? "Damp filament gives a false flow limit." : "Damp filament strings whatever the retraction."),
             PlanWarningKind.DrynessUnknown => "Nobody knows whether the spool is dry: what comes out is suspect until a dry one agrees.",
             PlanWarningKind.Slowed =>
-                $"{N(0)} of {Words.Plural((int)n[1], "layer")} {(n[0] == 1 ? "is" : "are")} slowed, to {(n[2] == n[3] ? N(2) : $"{N(2)} to {N(3)}")} mm/s, by the least layer time of {N(4)} " +
+                $"{N(0)} of {Words.Plural((int)n[1], "layer")} {(n[0] == 1 ? "is" : "are")} slowed, to " +
+                    $"{(n[2] == n[3] ? N(2) : $"{N(2)} to {N(3)}")} mm/s, by the least layer time of {N(4)} " +
                     $"s{(names is [var from, ..] ? $" ({from})" : "")}: so little plastic a layer would not set. A larger piece or a shorter least " +
                     "time prints " +
                     "nearer the speeds in force.",

@@ -55,6 +55,10 @@ public static class BenchFields
     public static Quantity HeaterMaxC { get; } = new("Heater limit", "°C", 180m, 550m, "what heater, thermistor and firmware bear");
     /// <summary>Liner limit, °C: as its maker says.</summary>
     public static Quantity LinerC { get; } = new("Liner limit", "°C", 180m, 550m, "as its maker says");
+    /// <summary>Power, W: mean of a whole print by a plug that measures, nozzle and bed together.</summary>
+    public static Quantity PowerW { get; } = new("Power", "W", 5m, 5000m, "mean of a whole print by a plug that measures: nozzle, bed and motors together");
+    /// <summary>Price of a kilowatt hour, in the filaments' currency.</summary>
+    public static Quantity KwhPrice { get; } = new("Price of a kilowatt hour", "", 0m, 10m, "in the currency of your filaments, for example 0.32");
     /// <summary>Heater overshoot, °C: seen when heating; more needs tuning first.</summary>
     public static Quantity OvershootC { get; } = new("Heater overshoot", "°C", 0m, 40m, "seen when heating; more needs tuning first");
     /// <summary>Nozzle diameter, mm: nozzles lie between 0.1 and 2 mm.</summary>

@@ -77,6 +77,9 @@ public interface ITrialPlan
     /// <summary>True where Glenfrost writes its file.</summary>
     bool WritesFile { get; }
 
+    /// <summary>True where a file of somebody's own is kept with the run and printed.</summary>
+    bool HasOwnFile => false;
+
     /// <summary>Hottest nozzle that it asks for, °C.</summary>
     double HottestC { get; }
 

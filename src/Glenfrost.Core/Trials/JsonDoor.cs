@@ -200,6 +200,18 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         return null;
     }
 
+    /// <summary>A list of texts; empty where it is missing or refused.</summary>
+    public IReadOnlyList<string> TextList(string name, int most, int longest)
+    {
+        if (Get(name) is not { } e)
+            return [];
+        if (e.ValueKind == JsonValueKind.Array && e.GetArrayLength() <= most
+            && e.EnumerateArray().All(x => x.ValueKind == JsonValueKind.String && x.GetString()!.Length <= longest))
+            return [.. e.EnumerateArray().Select(x => x.GetString()!)];
+        Refuse(At(name), $"{name} must be a list of at most {most} texts of up to {longest} characters; {Short(e)} is not.");
+        return [];
+    }
+
     /// <summary>An object's own fields; null where it is missing or refused.</summary>
     public JsonDoor? Object(string name)
     {

@@ -250,6 +250,9 @@ public abstract class Trial
     /// <summary>True where its plan leans on earlier runs of it on the same subject, so that they are loaded for it.</summary>
     public virtual bool LooksBack => false;
 
+    /// <summary>True where a file of somebody's own is printed in it.</summary>
+    public virtual bool TakesOwnFile => false;
+
     /// <summary>True where a damp spool spoils it, so that its plan asks for the spool's state.</summary>
     public virtual bool AsksDryness => false;
 

@@ -3,6 +3,7 @@ using Glenfrost.Core.Trials.FirstLayer;
 using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.Part;
 using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.QuickCheck;
 using Glenfrost.Core.Trials.RetractionSweep;
@@ -36,6 +37,7 @@ public static class TrialCatalogue
         new FlowRisingTrial(),
         new FlowStepsTrial(),
         new QuickCheckTrial(),
+        new PartTrial(),
     ];
 
     /// <summary>The trial of that word, or null.</summary>

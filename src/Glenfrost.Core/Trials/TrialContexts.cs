@@ -53,6 +53,9 @@ public sealed record PlanContext
     /// <summary>Where pieces and lines are remembered from one plan to the next; nowhere unless who plans says so.</summary>
     public PieceMemory Memory { get; init; } = PieceMemory.None;
 
+    /// <summary>The file of somebody's own that is to be printed; null where there is none.</summary>
+    public Gcode.Inspection.OwnFile? OwnFile { get; init; }
+
     /// <summary>What the pairing's profile is for.</summary>
     public string Use { get; init; } = "balanced";
 

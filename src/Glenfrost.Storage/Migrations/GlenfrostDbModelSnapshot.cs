@@ -1127,6 +1127,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<double>("MaxSpeedMmPerS")
                         .HasColumnType("REAL");
 
+                    b.Property<double?>("MinorPerKwh")
+                        .HasColumnType("REAL");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("TEXT");
@@ -1139,6 +1142,9 @@ namespace Glenfrost.Storage.Migrations
 
                     b.Property<string>("OwnChecksJson")
                         .HasColumnType("TEXT");
+
+                    b.Property<double?>("PowerW")
+                        .HasColumnType("REAL");
 
                     b.Property<string>("PulseJson")
                         .HasColumnType("TEXT");

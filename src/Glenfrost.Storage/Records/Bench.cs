@@ -53,6 +53,10 @@ public sealed class Printer : EditableRecord
     public string? EndCode { get; set; }
     /// <summary>In the tester's words; null for none.</summary>
     public string? Notes { get; set; }
+    /// <summary>What it draws, mean of a whole print, W; null where nobody measured or typed it.</summary>
+    public double? PowerW { get; set; }
+    /// <summary>What a kilowatt hour costs there, in minor units of the filaments' currency; null where nobody typed it.</summary>
+    public double? MinorPerKwh { get; set; }
     /// <summary>Checks that the tester added, as JSON; null for none.</summary>
     public string? OwnChecksJson { get; set; }
     /// <summary>Firmware and slicer as they were used together, as JSON; null for none.</summary>

@@ -90,6 +90,7 @@ public static class RightsTable
         pairings/{id:guid}/profile.txt
         api/v1/pairings/{id:guid}/route
         api/v1/runs/compare
+        api/v1/pairings/compare
         photos/{id:guid}/{size:regex(^(large|small)$)}
         printers
         printers/new

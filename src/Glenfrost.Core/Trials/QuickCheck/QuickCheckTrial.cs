@@ -62,7 +62,8 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
     [
-        Number(r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The kept one.", ThePiece),
+        Number(r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
+            "The profile's, unless another one is held.", ThePiece),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePiece),
         Number(
             r => r.WallMm, "Side of the walls", "mm", 15, MostWallMm, "shorter gives the calliper no straight, longer wastes filament", "Outside; one line thick.",

@@ -99,7 +99,7 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         Number(r => r.RetractionSpeedMmPerS, "its speed", "mm/s", 1, 200, "per second, not per minute", "", Stays),
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
-            "The kept one: strings belong to their temperature.", Stays),
+            "The profile's, unless another one is held: strings belong to their temperature.", Stays),
         OneOf(
             r => r.SpoolState, "The spool", "", Stays, ("as logged", "as its log says"), ("dried just now", "dried just now"), ("not known", "nobody knows")),
         Number(r => r.PostMm, "Reed", "mm", 2, 10, "3 to 5: wide ones hide fine strings", "3 to 5: wide ones hide fine strings.", TheReeds),

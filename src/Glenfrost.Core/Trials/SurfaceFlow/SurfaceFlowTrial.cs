@@ -61,7 +61,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, Surfac
             whole: true),
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
-            "The kept one: flow belongs to its temperature.", TheSteps),
+            "The profile's, unless another one is held: flow belongs to its temperature.", TheSteps),
         Number(
             r => r.ResidualFlowPercent, "Flow override in the start code", "%", 10, 300, "what an override leaves, 100 for none", "", TheSteps, false),
         OneOf(

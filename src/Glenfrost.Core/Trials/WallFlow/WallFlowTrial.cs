@@ -62,7 +62,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheWall),
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
-            "The kept one: flow belongs to its temperature.", TheWall),
+            "The profile's, unless another one is held: flow belongs to its temperature.", TheWall),
         Number(
             r => r.TolerancePercent, "Tolerance", "%", 0.5m, 10, "finer can't be measured, coarser keeps anything",
             "How far the wall may be off and still be right. Proposed: what that many readings can tell of a wall this thin.", TheWall),

@@ -66,6 +66,8 @@ internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(b
         fresh.AbsoluteE = s.Choice("feedMode", "Filament in files", [.. FeedModes.Select(o => o.Key)], "relative") == "absolute";
         fresh.ClearanceMm = s.Double("clearanceMm", BenchFields.ClearanceMm) ?? 40;
         fresh.GantryHeightMm = s.Double("gantryHeightMm", BenchFields.GantryHeightMm) ?? 25;
+        fresh.PowerW = s.Double("powerW", BenchFields.PowerW);
+        fresh.MinorPerKwh = s.Double("kwhPrice", BenchFields.KwhPrice) is { } kwh ? kwh * 100 : null;
         fresh.StartCode = s.LongText("startCode", "Start code");
         fresh.EndCode = s.LongText("endCode", "End code");
         foreach (var (field, code) in new[] { ("startCode", fresh.StartCode), ("endCode", fresh.EndCode) })
@@ -122,6 +124,8 @@ internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(b
         s["feedMode"] = p.AbsoluteE ? "absolute" : "relative";
         s.Put("clearanceMm", p.ClearanceMm);
         s.Put("gantryHeightMm", p.GantryHeightMm);
+        s.Put("powerW", p.PowerW);
+        s.Put("kwhPrice", p.MinorPerKwh / 100);
         s.Put("startCode", p.StartCode);
         s.Put("endCode", p.EndCode);
         s.Put("notes", p.Notes);

@@ -14,8 +14,8 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again) : BenchPage(bench),
-    IPlanForm
+internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again, OwnFiles ownFiles)
+    : BenchPage(bench), IPlanForm
 {
     private readonly Pieces files = pieces;
 
@@ -48,6 +48,9 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     public string Mode { get; private set; } = "";
 
     public Guid? RunId { get; private set; }
+
+    /// <summary>The file of somebody's own that is printed; null for none.</summary>
+    public OwnFileOfRun? Own { get; private set; }
 
     /// <summary>The run that is printed again here, with all but what is exchanged held; null for none.</summary>
     public TrialRunView? Like { get; private set; }
@@ -235,10 +238,10 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (RunId is null)
         {
             var run = Like is null
-                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"))
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"), own: Own?.File)
                 : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
             Tell(
-                Made is null
+                Made is null && Own is null
                     ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
                     : $"{Trial.Name} {run.Number} is planned and its file is ready.");
             return Redirect($"/runs/{run.Id}#print");
@@ -309,6 +312,14 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         }
 
         Context = await files.ContextAsync(trial, Pairing, Head, Held);
+        if (trial.TakesOwnFile && Pairing is not null)
+        {
+            Guid? Named(string name) => Guid.TryParse(Sheet[name].Length > 0 ? Sheet[name] : Request.Query[name].ToString(), out var asked) ? asked : null;
+            Own = await ownFiles.FindAsync(Pairing.Id, Named("file"), Named("run") ?? Named("after"));
+            Sheet["file"] = Named("file")?.ToString() ?? "";
+            Context = Context with { OwnFile = Own?.Facts };
+        }
+
         usual = Trial.Propose(Context);
         if (trial.AsksDryness && Pairing is not null)
             Dry = await files.SpoolInUseAsync(Pairing);

@@ -15,7 +15,8 @@ namespace Glenfrost.Web.Pages.Trials;
 internal sealed partial class RunModel(
     Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
     Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated,
-    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book, AnchorBook anchors) : BenchPage(bench)
+    PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book, AnchorBook anchors,
+    PartSuspects partSuspects, TallyBook tally) : BenchPage(bench)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -32,6 +33,9 @@ internal sealed partial class RunModel(
 
     /// <summary>Where it stands: what was decided, what keeping would do.</summary>
     public RunStanding Now { get; private set; } = null!;
+
+    /// <summary>What may be behind what was seen on a part; empty for other trials.</summary>
+    public IReadOnlyList<PartSuspect> Suspects { get; private set; } = [];
 
     public bool OpenRead { get; private set; }
 
@@ -117,6 +121,8 @@ internal sealed partial class RunModel(
             Offers = await reports.OffersAsync(v);
         if (v.Run.Stage is RunStages.Printed || Request.Query["open"] == "read")
             Own = await anchors.OfAsync(v.Grid);
+        if (v.Trial.TakesOwnFile && v.Run.Stage is not (RunStages.Planned or RunStages.Printed))
+            Suspects = await partSuspects.OfAsync(v);
         Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
         return true;
     }

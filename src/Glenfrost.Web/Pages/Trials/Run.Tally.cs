@@ -1,0 +1,36 @@
+using Glenfrost.Application.Trials;
+using Glenfrost.Storage.Records;
+using Microsoft.AspNetCore.Mvc;
+
+namespace Glenfrost.Web.Pages.Trials;
+
+/// <content>Repeats of a part: one press each.</content>
+internal sealed partial class RunModel
+{
+    public async Task<IActionResult> OnPostTallyAsync(Guid id)
+    {
+        if (!await LoadAsync(id) || !V.Trial.TakesOwnFile)
+            return NotFound();
+        ReadForm();
+        var why = Sheet.Text("tallyWhy", "What was wrong", 200);
+        if (V.Run.Stage == RunStages.Planned)
+            Sheet.Refuse("tallyWhy", "Say first how this print ended; then its repeats are counted.");
+        if (Sheet["good"] is not ("0" or "1"))
+            Sheet.Refuse("good", "Good or not good?");
+        if (!Sheet.IsGood)
+            return Refused();
+        await tally.PressAsync(V, Sheet["good"] == "1", why, Sheet["key"]);
+        Tell(Sheet["good"] == "1" ? "Counted as good." : "Counted as not good.");
+        return Redirect($"/runs/{id}#tally");
+    }
+
+    public async Task<IActionResult> OnPostUntallyAsync(Guid id)
+    {
+        if (!await LoadAsync(id))
+            return NotFound();
+        ReadForm();
+        var gone = Sheet.Id("press", "a print") is { } press && await tally.TakeBackAsync(V, press);
+        Tell(gone ? "That print is not counted any more." : "That print is not there.");
+        return Redirect($"/runs/{id}#tally");
+    }
+}

@@ -1,0 +1,157 @@
+using System.Net;
+using Glenfrost.Application;
+using Glenfrost.Core.Factors;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>A file of somebody's own from the G-code room to a run that is read, suspected, counted and paid for.</summary>
+public class PartRunTests(House house) : IClassFixture<House>
+{
+    private readonly Visitor v = house.Visit();
+
+    private Task<Run> RunOf(Guid id) => house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).Include(r => r.Readings).Include(r => r.Findings)
+        .FirstAsync(r => r.Id == id));
+
+    private async Task<GcodeFile> Ring() => await house.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Name == "gauge-ring.gcode" && f.PairingId != null));
+
+    private async Task<Guid> PlannedAsync()
+    {
+        var ring = await Ring();
+        await v.Go($"/gcode/{ring.Id}");
+        var link = v.Page.QuerySelectorAll("a.btn").Single(a => a.TextContent == "Print this as a run").GetAttribute("href")!;
+        Assert.Equal($"/pairings/{ring.PairingId}/part?file={ring.Id}", link);
+        await v.Go(link);
+        await v.Submit("#plan");
+        return v.Planned();
+    }
+
+    private async Task PrintedAsync(Guid run)
+    {
+        await v.Submit("form[action*='handler=Printed']", ("outcome", "whole"));
+        Assert.Equal(RunStages.Printed, (await RunOf(run)).Stage);
+    }
+
+    private async Task ReadAsync(Guid run, int section, string aspect, string text)
+    {
+        await v.Go($"/runs/{run}?open=read");
+        await v.Press("form[method=post]", $"/runs/{run}?handler=Reading", ("key", Guid.NewGuid().ToString()), ("section", $"{section}"), ("aspect", aspect),
+            ("text", text));
+        Assert.True(v.Last.IsSuccessStatusCode, await v.Last.Content.ReadAsStringAsync(TestContext.Current.CancellationToken));
+    }
+
+    [Fact]
+    public async Task A_file_of_the_room_becomes_a_run_with_its_own_values_and_the_same_content()
+    {
+        var ring = await Ring();
+        await v.Go($"/pairings/{ring.PairingId}/part?file={ring.Id}");
+        // Nothing is typed twice: what the file says stands in the form, and the drawing shows its zones.
+        Assert.Equal("210", v.Value("nozzleTemperatureC"));
+        Assert.NotEqual("40", v.Value("heightMm"));
+        Assert.Contains("gauge-ring.gcode is kept with the run", v.Text("#preview"));
+        await v.Submit("#plan", ("zone1Mm", "999"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("is not below the top", v.Text("#err-zone1Mm"));
+        Assert.Equal(("999", ring.Id.ToString()), (v.Value("zone1Mm"), v.Value("file")));
+        await v.Submit("#plan", ("zone1Mm", "3"));
+        var id = v.Planned();
+        var run = await RunOf(id);
+        var file = Assert.Single(run.Files);
+        Assert.Equal((ring.Sha256, ring.Name, "part"), (file.Sha256, file.Name, run.Kind));
+        Assert.True(run.ForeseenMinutes > 0 && run.MassUg > 0);
+        using var content = await v.Client.GetAsync($"/runs/{id}/files/{file.Id}", TestContext.Current.CancellationToken);
+        using var kept = await v.Client.GetAsync($"/gcode/{ring.Id}/file?as=came", TestContext.Current.CancellationToken);
+        Assert.Equal(HttpStatusCode.OK, content.StatusCode);
+        // Other zones, the same file.
+        await v.Go($"/pairings/{ring.PairingId}/part?run={id}");
+        Assert.Equal("3", v.Value("zone1Mm"));
+        await v.Submit("#plan", ("zone1Mm", "4"));
+        var again = await RunOf(id);
+        Assert.Equal(("4", ring.Sha256), (System.Text.Json.JsonDocument.Parse(again.PlanJson).RootElement.GetProperty("request").GetProperty("zone1Mm").ToString(),
+            Assert.Single(again.Files, f => f.RetiredAt is null).Sha256));
+        // Printed again: the new run has the file too.
+        await v.Go($"/pairings/{ring.PairingId}/part?after={id}");
+        await v.Submit("#plan");
+        Assert.Equal(ring.Sha256, Assert.Single((await RunOf(v.Planned())).Files).Sha256);
+        // Without a file it is planned, and says so.
+        await v.Go($"/pairings/{ring.PairingId}/part");
+        Assert.Contains("No file is kept with it", v.Text("#preview"));
+        await v.Go($"/pairings/{ring.PairingId}/part?file={Guid.NewGuid()}");
+        Assert.Contains("No file is kept with it", v.Text("#preview"));
+    }
+
+    [Fact]
+    public async Task What_did_not_pass_has_suspects_in_the_order_of_the_record_and_its_settings_come_off_the_file()
+    {
+        var id = await PlannedAsync();
+        await PrintedAsync(id);
+        var parts = (await RunOf(id)).PlanJson;
+        await v.Go($"/runs/{id}?open=read");
+        var zones = v.Page.QuerySelectorAll("table.scores tbody tr").Length;
+        Assert.True(zones >= 1, parts);
+        for (var i = 0; i < zones; i++)
+            await ReadAsync(id, i, "part", i == 0 ? "2" : "4");
+        await ReadAsync(id, 0, "defect.1", "strings");
+        await ReadAsync(id, 0, "failedAtLayer", "9");
+        await v.Go($"/runs/{id}?open=read");
+        await v.Press("form[method=post]", $"/runs/{id}?handler=Finish");
+        await v.Go($"/runs/{id}");
+        Assert.Contains("Not passed: it failed at layer 9", v.Text("#verdict"));
+        // It settles nothing: nobody has to leave it.
+        Assert.Equal(RunStages.Left, (await RunOf(id)).Stage);
+        var rows = v.Page.QuerySelectorAll("#suspects tbody tr").Select(r => r.TextContent).ToList();
+        Assert.Contains(rows, r => r.Contains("Retraction length", StringComparison.Ordinal));
+        Assert.All(v.Page.QuerySelectorAll("#suspects td:last-child a"), a => Assert.StartsWith("/", a.GetAttribute("href")));
+        // What is confirmed stands last.
+        var confirmed = rows.FindIndex(r => r.Contains("ruled out", StringComparison.Ordinal));
+        Assert.True(confirmed < 0 || rows.Skip(confirmed).All(r => r.Contains("ruled out", StringComparison.Ordinal)), string.Join("\n", rows));
+        var factors = FactorSet.Read((await RunOf(id)).FactorsJson!);
+        Assert.Equal(FactorSource.File, factors.Values["file"].Source);
+        Assert.True(factors.Values.Count(f => f.Value.Source == FactorSource.File || f.Value.Proven) > 5);
+        await v.Go($"/ledger?id={(await RunOf(id)).PairingId}");
+        Assert.Contains("Own part", v.Text("main"));
+    }
+
+    [Fact]
+    public async Task Repeats_are_one_press_each_and_a_good_part_is_paid_for_with_the_bad_ones()
+    {
+        var id = await PlannedAsync();
+        await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", "1"), ("key", "early"), ("tallyWhy", ""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        await v.Go($"/runs/{id}");
+        await PrintedAsync(id);
+        await v.Go($"/runs/{id}");
+        for (var i = 0; i < 10; i++)
+        {
+            // The line was slow, and the press was sent twice.
+            for (var sent = 0; sent < (i == 3 ? 2 : 1); sent++)
+                await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", i < 8 ? "1" : "0"), ("key", $"{id}-{i}"), ("tallyWhy", i == 9 ? "came off" : ""));
+        }
+
+        await v.Go($"/runs/{id}");
+        Assert.Contains("8 of 10 good (49 to 94 %", v.Text("#tally"));
+        Assert.Contains("EUR a good part", v.Text("#tally"));
+        Assert.Contains("electricity", v.Text("#tally"));
+        Assert.Contains("not good: came off", v.Text("#tally"));
+        // Presses are no findings of the piece.
+        Assert.DoesNotContain("good print", v.Text("#findings"));
+        var last = (await RunOf(id)).Findings.Single(f => f.Text == "came off");
+        await v.Press("form[method=post]", $"/runs/{id}?handler=Untally", ("press", last.Id.ToString()));
+        await v.Go($"/runs/{id}");
+        Assert.Contains("8 of 9 good", v.Text("#tally"));
+        await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", "perhaps"), ("key", "x"), ("tallyWhy", new string('a', 300)));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(9, (await RunOf(id)).Findings.Count(f => f.RemovedAt is null));
+    }
+
+    [Fact]
+    public async Task An_own_file_goes_to_the_simulated_printer_as_it_is()
+    {
+        var ring = await Ring();
+        var id = await PlannedAsync();
+        await v.Press("form[method=post]", $"/runs/{id}/simulated?handler=Try");
+        var twin = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).FirstOrDefaultAsync(r => r.LinkedRunId == id && r.LinkKind == "simulates"));
+        Assert.Equal((Worlds.Practice, ring.Sha256), (twin!.World, Assert.Single(twin.Files).Sha256));
+    }
+}
