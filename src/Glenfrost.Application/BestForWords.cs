@@ -27,7 +27,7 @@ public static class BestForWords
         return question switch
         {
             BestForQuestion.FastestAtLooks => With(Words.N(value, 1), " mm³/s", 1, 1),
-            BestForQuestion.Cheapest => With(FormattableString.Invariant($"{value / 100:0.000}"), $" {currency}/cm³", 0.01, 3),
+            BestForQuestion.Cheapest => With(FormattableString.Invariant($"{value / 100:0.0000}"), $" {currency}/cm³", 0.01, 4),
             _ => With(Words.N(value, 1), "", 1, 1),
         };
     }

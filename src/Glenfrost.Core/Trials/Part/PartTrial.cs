@@ -90,8 +90,15 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         decimal? At(int i) => i < own.TopsMm.Count ? (decimal)own.TopsMm[i] : null;
         return usual with
         {
-            NozzleTemperatureC = own.NozzleC is { } nozzle ? (decimal)nozzle : usual.NozzleTemperatureC, LayerHeightMm = (decimal)own.LayerHeightMm,
-            HeightMm = (decimal)own.HeightMm, Zone1Mm = At(0), Zone2Mm = At(1), Zone3Mm = At(2), Zone4Mm = At(3), Zone5Mm = At(4), Zone6Mm = At(5),
+            NozzleTemperatureC = own.NozzleC is { } nozzle ? (decimal)nozzle : usual.NozzleTemperatureC,
+            LayerHeightMm = (decimal)own.LayerHeightMm,
+            HeightMm = (decimal)own.HeightMm,
+            Zone1Mm = At(0),
+            Zone2Mm = At(1),
+            Zone3Mm = At(2),
+            Zone4Mm = At(3),
+            Zone5Mm = At(4),
+            Zone6Mm = At(5),
         };
     }
 
