@@ -61,6 +61,10 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         var stored = file is null ? null : pieces.Store(file);
         return await bench.AloneAsync(async () =>
         {
+            // Erased in this moment: nothing is stored that names what is gone.
+            using var there = own is null ? null : pieces.Open(own);
+            if (own is not null && there is null)
+                throw new ChangedMeanwhileException(new FileNotFoundException($"{own.Name} is not there any more."));
             var number = await (p is null ? bench.Db.Runs.Where(r => r.ToolheadId == head.Id) : bench.Db.Runs.Where(r => r.PairingId == p.Id))
                 .Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number)
                 ?? 0;

@@ -74,6 +74,14 @@ public class PartRunTests(House house) : IClassFixture<House>
         await v.Go($"/pairings/{ring.PairingId}/part?after={id}");
         await v.Submit("#plan");
         Assert.Equal(ring.Sha256, Assert.Single((await RunOf(v.Planned())).Files).Sha256);
+        // A file that is gone by the time the plan is taken is said, once.
+        await v.Go($"/pairings/{ring.PairingId}/part?file={ring.Id}");
+        await v.Submit("#plan", ("file", Guid.NewGuid().ToString()));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Contains("is not there any more", v.Text("main"));
+        Assert.Equal("", v.Value("file"));
+        await v.Submit("#plan");
+        Assert.Empty((await RunOf(v.Planned())).Files);
         // Without a file it is planned, and says so.
         await v.Go($"/pairings/{ring.PairingId}/part");
         Assert.Contains("No file is kept with it", v.Text("#preview"));

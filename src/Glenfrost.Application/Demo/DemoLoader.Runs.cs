@@ -42,7 +42,9 @@ public sealed partial class DemoLoader
         if (e.TryGetProperty("plannedOnly", out _))
             return;
         past.At = past.At.AddMinutes(plan.Estimate.Minutes + 20);
-        await reports.ReportAsync((await runs.LoadAsync(run.Id))!, new("whole", null, (int?)Num(e, "minutes"), null, plan.HasOwnFile ? null : true), await ConditionsAsync(e));
+        // Who prints a file of somebody's own has no table that the display could follow.
+        await reports.ReportAsync(
+            (await runs.LoadAsync(run.Id))!, new("whole", null, (int?)Num(e, "minutes"), null, plan.HasOwnFile ? null : true), await ConditionsAsync(e));
         past.At = past.At.AddMinutes(30);
         if (e.TryGetProperty("cells", out var cells))
             await ReadAsync(

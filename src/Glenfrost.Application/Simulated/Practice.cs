@@ -27,7 +27,17 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
             && waiting.PlanJson == v.Run.PlanJson)
             return (waiting, null);
         if (own is not null)
-            return (await plans.CreateAsync(v.Trial, twin, head, v.Plan, null, v.Run.Id, "simulates", own), null);
+        {
+            try
+            {
+                return (await plans.CreateAsync(v.Trial, twin, head, v.Plan, null, v.Run.Id, "simulates", own), null);
+            }
+            catch (ChangedMeanwhileException)
+            {
+                return (null, "Its file is not there any more.");
+            }
+        }
+
         var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head);
         if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");

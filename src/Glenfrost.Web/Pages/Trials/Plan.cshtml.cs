@@ -218,6 +218,9 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (!await ReadAsync(id, kind))
             return NotFound();
         Compute();
+        if (Trial.TakesOwnFile && Own is null && Sheet["file"].Length > 0)
+            return Gone();
+
         if (Plan is null)
             return Refused();
         try
@@ -231,6 +234,18 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             Made = null;
             return Refused();
         }
+        catch (ChangedMeanwhileException) when (Own is not null)
+        {
+            return Gone();
+        }
+    }
+
+    /// <summary>The own file is not there any more: said once, and the same form sent again plans without one.</summary>
+    private IActionResult Gone()
+    {
+        Sheet["file"] = "";
+        Sheet.Notice = "The file that this is planned from is not there any more. Put it in the G-code room again, or save once more to plan without it.";
+        return Refused();
     }
 
     private async Task<IActionResult> SaveAsync(ITrialPlan plan)

@@ -1,0 +1,44 @@
+// A part of one's own: from its file in the G-code room to a run that failed, its suspects, and its repeats counted.
+import { expect, test } from '@playwright/test';
+import { Server } from './server.mjs';
+
+const server = new Server();
+test.beforeAll(() => server.start());
+test.afterAll(() => server.end());
+
+const cell = (page, s, a) => page.locator(`[data-section="${s}"][data-aspect="${a}"]`);
+
+test('an own file is printed as a run, fails at a layer, and its repeats are counted', async ({ page }) => {
+  await page.goto(`${server.url}/gcode`);
+  await page.getByRole('link', { name: 'gauge-ring.gcode' }).first().click();
+  await page.getByRole('link', { name: 'Print this as a run' }).click();
+  // Nothing is typed twice: the file says how high it is and how warm it prints.
+  await expect(page.getByLabel('Height', { exact: true })).toHaveValue('7.2');
+  await expect(page.getByLabel('Nozzle')).toHaveValue('210');
+  await page.getByLabel('First zone ends at').fill('9');
+  await expect(page.getByText('is not below the top of the part')).toBeVisible();
+  await page.getByLabel('First zone ends at').fill('3');
+  await expect(page.locator('#elevation')).toContainText('3 to 7.2 mm');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await expect(page.getByText('is planned and its file is ready')).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Download the G-code' })).toBeVisible();
+  await page.getByRole('button', { name: 'It is printed: read it' }).click();
+  await cell(page, 0, 'part').fill('4');
+  await page.keyboard.press('Enter');
+  await cell(page, 1, 'part').fill('2');
+  await page.keyboard.press('Enter');
+  await cell(page, 1, 'defect.1').selectOption('strings');
+  await cell(page, 1, 'failedAtLayer').fill('30');
+  await page.keyboard.press('Enter');
+  await expect(page.locator('#sofar')).toContainText('failed at layer 30');
+  await page.locator('#finish').click();
+  await expect(page.locator('#verdict')).toContainText('Not passed: it failed at layer 30');
+  await expect(page.locator('#suspects')).toContainText('Retraction length');
+  await expect(page.locator('#suspects tbody tr').first().getByRole('link', { name: /^Plan / })).toBeVisible();
+  // The same part again, one press each.
+  await page.getByRole('button', { name: 'Good', exact: true }).click();
+  await page.getByLabel('What was wrong').fill('came off');
+  await page.getByRole('button', { name: 'Not good' }).click();
+  await expect(page.locator('#tally')).toContainText('1 of 2 good');
+  await expect(page.locator('#tally')).toContainText('a good part');
+});
