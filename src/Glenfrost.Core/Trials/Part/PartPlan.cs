@@ -39,9 +39,8 @@ public sealed record PartRequest
     /// <summary>Layer of the whole part that a cut-down file begins at; null for the whole part.</summary>
     public decimal? BeginsAtLayer { get; init; }
 
-    /// <summary>The tops that were given, as they stand.</summary>
-    [JsonIgnore]
-    public IReadOnlyList<decimal?> Tops => [Zone1Mm, Zone2Mm, Zone3Mm, Zone4Mm, Zone5Mm, Zone6Mm];
+    /// <summary>Tops of the zones as they were given, the lowest first; nulls where none was.</summary>
+    public IReadOnlyList<decimal?> Tops() => [Zone1Mm, Zone2Mm, Zone3Mm, Zone4Mm, Zone5Mm, Zone6Mm];
 }
 
 /// <summary>A run of somebody's own part. Version 2 of the stored form: fields are only added.</summary>
@@ -59,7 +58,7 @@ public sealed record PartPlan : PlanRecord, ITrialPlan
     {
         get
         {
-            decimal[] edges = [0, .. Request.Tops.OfType<decimal>(), Request.HeightMm];
+            decimal[] edges = [0, .. Request.Tops().OfType<decimal>(), Request.HeightMm];
             return [.. edges.Zip(edges.Skip(1))];
         }
     }

@@ -115,7 +115,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (c.Machine is { } m && r.HeightMm > (decimal)m.HeightMm)
             errors.Add(new("heightMm", $"{m.Name} prints up to {Say.N(m.HeightMm)} mm; the part is {Say.N(r.HeightMm)} mm high."));
-        var (under, tops) = (0m, r.Tops);
+        var (under, tops) = (0m, r.Tops());
         for (var i = 0; i < tops.Count; i++)
         {
             if (tops[i] is not { } top)
