@@ -15,6 +15,8 @@ const byColour = { runOnly: ['color-contrast', 'link-in-text-block'] };
 const laptop = { width: 1280, height: 800 }, tablet = { width: 820, height: 1180 };
 
 async function look(page, name) {
+  // A press waits until another page is begun, not until all of it is there.
+  await page.waitForLoadState('load');
   await judged(page, name, {});
   await whole(page, name);
   await page.setViewportSize(tablet);
