@@ -41,8 +41,8 @@ public static class FileZones
     /// <summary>A smaller change is none: walls that slope and infill that alternates stay below it.</summary>
     private const double LeastChange = 0.35;
 
-    /// <summary>Zones are at least that high, mm: lower ones can't be looked at by themselves.</summary>
-    private const double LeastMm = 2;
+    /// <summary>Zones are at least that high, mm: lower ones can't be looked at by themselves. Of a low part less is enough.</summary>
+    private const double LeastMm = 2, LeastShare = 0.15;
 
     /// <summary>The heights, mm, the lowest first.</summary>
     /// <param name="layers">Height of the nozzle, mm, and plastic, mm³, of each layer of one object, from the bed up.</param>
@@ -59,11 +59,12 @@ public static class FileZones
         }
 
         var tops = new List<double>();
+        var least = layers.Count == 0 ? LeastMm : Math.Min(LeastMm, LeastShare * layers[^1].ZMm);
         // The clearest change first, and of one change its clearest layer.
         foreach (var (below, _) in changes.OrderByDescending(c => Math.Round(c.Change, 1)).ThenByDescending(c => Step(c.Below)).ThenBy(c => c.Below))
         {
             var top = layers[below].ZMm;
-            if (tops.Count < Most && top >= LeastMm && layers[^1].ZMm - top >= LeastMm && tops.All(t => Math.Abs(t - top) >= LeastMm))
+            if (tops.Count < Most && top >= least && layers[^1].ZMm - top >= least && tops.All(t => Math.Abs(t - top) >= least))
                 tops.Add(Math.Round(top, 3));
         }
 
