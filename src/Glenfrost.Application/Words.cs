@@ -122,7 +122,7 @@ public static class Words
     public static string Unit(string key) => SettingRegistry.Find(key)?.Quantity.Unit ?? "";
 
     /// <summary>How a time stands to another, before "files foresee": 1.2 times what.</summary>
-    public static string Times(double ratio) => N(ratio, 3) is "1" ? "just what" : $"{N(ratio, 3)} times what";
+    public static string Times(double ratio) => N(ratio, 3) is "1" ? "1.0 times what" : $"{N(ratio, 3)} times what";
 
     /// <summary>One thing, or several.</summary>
     public static string Plural(int n, string one, string? many = null) => n == 1 ? $"1 {one}" : $"{n} {many ?? one + "s"}";
