@@ -50,7 +50,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
         {
             var setting = (await bench.Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
             var bond = aspect == TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
-            var chosen = setting is not null && await IsOwnChoiceAsync(pairing.Id, setting.Key);
+            var chosen = setting is not null && await IsOwnChoiceAsync(bench, pairing.Id, setting.Key);
             var said = chosen && setting!.State != SettingState.Doubtful ? "own choice" : setting?.State.ToString().ToLowerInvariant();
             // What was copied from another pairing, or chosen without a verdict, rules nothing out on this one.
             return (
@@ -66,7 +66,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
         [EvidenceKind.Kept, EvidenceKind.KeptUnproven, EvidenceKind.OwnChoice, EvidenceKind.Confirmed, EvidenceKind.Passed, EvidenceKind.Stood];
 
     /// <summary>True where a value stands because somebody chose it, and nothing has shown it since.</summary>
-    private async Task<bool> IsOwnChoiceAsync(Guid pairing, string key)
+    internal static async Task<bool> IsOwnChoiceAsync(Bench bench, Guid pairing, string key)
     {
         var all = (await new EvidenceBook(bench).EventsAsync(pairing)).OrderBy(e => e.At).ThenBy(e => e.Id).ToList();
         var withdrawn = all.Where(e => e.Kind == EvidenceKind.Withdrawn).Select(e => e.CauseId).ToHashSet();

@@ -111,6 +111,9 @@ public class PartRunTests(House house) : IClassFixture<House>
         var rows = v.Page.QuerySelectorAll("#suspects tbody tr").Select(r => r.TextContent).ToList();
         Assert.Contains(rows, r => r.Contains("Retraction length", StringComparison.Ordinal));
         Assert.All(v.Page.QuerySelectorAll("#suspects td:last-child a"), a => Assert.StartsWith("/", a.GetAttribute("href")));
+        // A value from an old notebook was never measured by a run: it is not ruled out, though it is confirmed.
+        Assert.Contains(rows, r => r.Contains("Retraction length", StringComparison.Ordinal) && r.Contains("no run here measured it", StringComparison.Ordinal));
+        Assert.All(v.Page.QuerySelectorAll("#suspects tr.soft"), r => Assert.NotNull(r.QuerySelector("td a[href^='/runs/']")));
         // What is confirmed stands last.
         var confirmed = rows.FindIndex(r => r.Contains("ruled out", StringComparison.Ordinal));
         Assert.True(confirmed < 0 || rows.Skip(confirmed).All(r => r.Contains("ruled out", StringComparison.Ordinal)), string.Join("\n", rows));
