@@ -16,9 +16,9 @@ public static class ApplicationServices
     // One of each for a request; they share its database and its person.
     private static readonly Type[] OfARequest =
     [
-        typeof(Caller), typeof(Bench), typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceBook), typeof(DeviceAccess),
-        typeof(PrinterBook), typeof(MachineBook), typeof(PairingBook), typeof(PairingTable), typeof(NameSearch), typeof(LogBook), typeof(SittingBook),
-        typeof(DiskProbe), typeof(Erasure),
+        typeof(Caller), typeof(WorkContext), typeof(FilamentBook), typeof(SpoolBook), typeof(RoomBook), typeof(PeopleBook), typeof(DeviceBook),
+        typeof(DeviceAccess), typeof(PrinterBook), typeof(MachineBook), typeof(PairingBook), typeof(PairingTable), typeof(NameSearch), typeof(LogBook),
+        typeof(SittingBook), typeof(DiskProbe), typeof(Erasure),
         typeof(ScoreNoises), typeof(PhotoBook), typeof(AnchorBook), typeof(Instruments), typeof(Findings), typeof(Exports), typeof(Imports),
         typeof(NotesImport),
         typeof(Profiles),
@@ -26,7 +26,7 @@ public static class ApplicationServices
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
         typeof(SideBySide), typeof(PairingRoutes), typeof(LedgerBook), typeof(RunsSideBySide),
         typeof(PairingsSideBySide), typeof(OwnFiles), typeof(PartSuspects), typeof(TallyBook), typeof(GoalBook), typeof(PulseBook), typeof(SameAgain),
-        typeof(RunBook), typeof(Upgrade), typeof(Practice), typeof(Paces), typeof(Stamps),
+        typeof(RunBook), typeof(Upgrade), typeof(PracticeWorld), typeof(Paces), typeof(Stamps),
         typeof(SimulatedRuns), typeof(Today), typeof(DemoLoader),
     ];
 
@@ -46,8 +46,8 @@ public static class ApplicationServices
         services.AddSingleton(GcodeLimit.Of(gcodeMb));
         foreach (var type in OfARequest)
             services.AddScoped(type);
-        services.AddSingleton<PrintHall>();
-        services.AddSingleton<IHostedService>(s => s.GetRequiredService<PrintHall>());
+        services.AddSingleton<PrintJobs>();
+        services.AddSingleton<IHostedService>(s => s.GetRequiredService<PrintJobs>());
     }
 
     /// <summary>Makes the data folder ready: brings its database to this version, fills what older ones lack, lays out the demo in an empty one.</summary>

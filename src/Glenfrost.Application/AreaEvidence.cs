@@ -5,9 +5,9 @@ using Glenfrost.Storage.Records;
 namespace Glenfrost.Application;
 
 /// <summary>What is known of areas that have no setting: bond, warp, top surface, verification, quick check.</summary>
-public sealed class AreaEvidence(Bench bench)
+public sealed class AreaEvidence(WorkContext work)
 {
-    private readonly EvidenceBook evidence = new(bench);
+    private readonly EvidenceBook evidence = new(work);
 
     /// <summary>
     /// Says that an area passed, failed, is left out or taken up again. A passed verification confirms nothing by itself: its piece says what it shows.
@@ -21,9 +21,9 @@ public sealed class AreaEvidence(Bench bench)
     /// <returns>The cause, which takes it back.</returns>
     public async Task<Guid> SayAsync(Pairing p, string area, string what, string? text, Guid? spool = null, IReadOnlyList<string>? doubts = null)
     {
-        await bench.PersonAsync();
+        await work.PersonAsync();
         var cause = Guid.CreateVersion7();
-        await bench.AloneAsync(async () =>
+        await work.AloneAsync(async () =>
         {
             var kind = what switch
             {
@@ -33,10 +33,10 @@ public sealed class AreaEvidence(Bench bench)
                 _ => EvidenceKind.Resumed,
             };
             await RecordAsync(p.Id, area, kind, cause, text, spool, doubts ?? []);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "profile", $"{Words.Lower(AgeingRules.Area(area).Label)}: {what}{(text is null ? "" : $", {text}")} · {Facts.NameOf(p)}", $"/pairings/{p.Id}",
                 $"evidence:{cause}");
-            return await bench.Db.SaveChangesAsync();
+            return await work.Db.SaveChangesAsync();
         });
         return cause;
     }

@@ -10,9 +10,9 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Decides on runs: finishes reading, keeps values in the profile, leaves it as it is.</summary>
-public sealed class Decisions(Bench bench, Profiles profiles)
+public sealed class Decisions(WorkContext work, Profiles profiles)
 {
-    private readonly EvidenceBook evidence = new(bench);
+    private readonly EvidenceBook evidence = new(work);
 
     /// <summary>Says that everything is read.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
@@ -20,10 +20,10 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     {
         // A question that settles no value is answered by being read.
         v.Run.Stage = v.Trial.Decides(v.Plan) ? RunStages.Read : RunStages.Left;
-        v.Run.ReadAt = bench.Now;
-        bench.Touch(v.Run);
-        await bench.LogAsync("run", $"{v.Title} read: {v.Name}. {v.Verdict.Sentence}", $"/runs/{v.Run.Id}");
-        await bench.SaveAsync();
+        v.Run.ReadAt = work.Now;
+        work.Touch(v.Run);
+        await work.LogAsync("run", $"{v.Title} read: {v.Name}. {v.Verdict.Sentence}", $"/runs/{v.Run.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Keeps values in the profile: a revision linked to the run, its evidence, and what the moves make doubtful.</summary>
@@ -36,8 +36,8 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     public async Task<Decision> KeepAsync(
         TrialRunView v, IReadOnlyList<SettingValue> values, bool ownChoice, string? why, IReadOnlyList<Companion>? beside = null)
     {
-        var person = await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var pairing = v.Pairing!;
             var profile = await profiles.LatestAsync(pairing.Id);
@@ -50,8 +50,8 @@ public sealed class Decisions(Bench bench, Profiles profiles)
                     $"{(values.Count > 1 || x.Key != "nozzleTemperatureC" ? SettingRegistry.Get(x.Key).Label.InSentence() + " " : "")}" +
                         $"{Words.Value(x.Key, x.Value)}"
                 ));
-            var rows = values.Select(x => Row(v, values, x, ownChoice, bench.Now)).ToList();
-            var besides = (beside ?? []).Select(b => Row(v, b, bench.Now)).ToList();
+            var rows = values.Select(x => Row(v, values, x, ownChoice, work.Now)).ToList();
+            var besides = (beside ?? []).Select(b => Row(v, b, work.Now)).ToList();
             var next = rows.Concat(besides).Aggregate(profile?.Rows ?? [], ConditionedValues.Put);
             if (besides.Count > 0)
                 text += $", with it {string.Join(", ", besides.Select(Words.Named))}";
@@ -68,9 +68,9 @@ public sealed class Decisions(Bench bench, Profiles profiles)
             foreach (var (other, keys, touchWhy) in await OthersAsync(v, profile, values, true))
                 await evidence.DoubtAsync(other.Id, keys, decision.Id, touchWhy);
             Decide(v, decision, RunStages.Decided);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "profile", $"Kept {text} for {v.Name}{(ownChoice ? $", own choice: {why}" : "")}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return decision;
         });
     }
@@ -79,14 +79,14 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> KeepElsewhereAsync(TrialRunView v, FoundElsewhere found)
     {
-        var person = await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var pairing = v.Pairing!;
             var profile = await profiles.LatestAsync(pairing.Id);
             var decision = Of(v, person, DecisionChoices.Elsewhere, null);
             (decision.SettingKey, decision.Value) = (found.Value.Key, found.Value.Value);
-            var row = Row(v, [found.Value], found.Value, false, bench.Now) with { AtC = found.AtC };
+            var row = Row(v, [found.Value], found.Value, false, work.Now) with { AtC = found.AtC };
             var text = $"{Words.Named(row)} at {Words.N(found.AtC)} °C";
             var revision = await profiles.AddRevisionAsync(
                 pairing.Id, ConditionedValues.Put(profile?.Rows ?? [], row), $"Kept {text} from {v.Called}", v.Run.Id, decision.Id);
@@ -101,10 +101,10 @@ public sealed class Decisions(Bench bench, Profiles profiles)
                         row),
                 ]);
             // The run's own value is decided upon by itself.
-            bench.Db.Decisions.Add(decision);
-            bench.Touch(v.Run);
-            await bench.LogAsync("profile", $"Kept {text} for {v.Name}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
-            await bench.Db.SaveChangesAsync();
+            work.Db.Decisions.Add(decision);
+            work.Touch(v.Run);
+            await work.LogAsync("profile", $"Kept {text} for {v.Name}", $"/pairings/{pairing.Id}", $"keep:{decision.Id}");
+            await work.Db.SaveChangesAsync();
             return decision;
         });
     }
@@ -165,7 +165,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     public async Task<(IReadOnlyList<EvidenceItem> Kept, IReadOnlyList<EvidenceItem> Doubtful)> WouldBeAsync(TrialRunView v, IReadOnlyList<SettingValue> values)
     {
         var profile = await profiles.LatestAsync(v.Pairing!.Id);
-        var rows = values.Select(x => Row(v, values, x, false, bench.Now)).ToList();
+        var rows = values.Select(x => Row(v, values, x, false, work.Now)).ToList();
         var (before, after) = (
             await evidence.EventsAsync(v.Pairing.Id), Events(v, profile, values, rows, false, Guid.NewGuid()).Select(e => e.ToCore()).ToList());
         var (was, will) = (EvidenceFold.States(before), EvidenceFold.States([.. before, .. after]));
@@ -191,8 +191,8 @@ public sealed class Decisions(Bench bench, Profiles profiles)
         if (touches.Count == 0 || !v.Trial.TellsOfTheMachine)
             return [];
         var (self, head) = (v.Pairing!.Id, v.Toolhead.Id);
-        var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();
-        var latest = await bench.Db.ProfilesAsync([.. others.Select(p => p.Id)]);
+        var others = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.ToolheadId == head && p.Id != self && p.RemovedAt == null).ToListAsync();
+        var latest = await work.Db.ProfilesAsync([.. others.Select(p => p.Id)]);
         return
         [
             .. from t in touches
@@ -221,19 +221,19 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     {
         if (MissingFor(v, finding) is { } missing)
             throw new InvalidOperationException(missing);
-        var person = await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var decision = Of(v, person, finding.Passed ? DecisionChoices.Passed : DecisionChoices.Failed, null);
             var spool = finding.OfSpool ? v.Factors[FactorRegistry.Spool] : null;
             var text = $"{(spool?.Text is { } name ? $"spool {name}, " : "")}{v.Called}: {(finding.Passed ? "passed" : "shown worse")}";
-            await new AreaEvidence(bench).RecordAsync(
+            await new AreaEvidence(work).RecordAsync(
                 v.Pairing!.Id, finding.Area, finding.Passed ? EvidenceKind.Passed : EvidenceKind.Failed, decision.Id, text, spool?.Thing, finding.Doubts,
                 v.Run.Id);
             Decide(v, decision, RunStages.Decided);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "profile", $"{AgeingRules.Area(finding.Area).Label}: {text} · {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return decision;
         });
     }
@@ -242,10 +242,10 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <exception cref="ChangedMeanwhileException">Another tab decided in the same moment; nothing is written.</exception>
     public async Task<Decision> LeaveAsync(TrialRunView v, string? why)
     {
-        var decision = Of(v, await bench.PersonAsync(), "left", why);
+        var decision = Of(v, await work.PersonAsync(), "left", why);
         Decide(v, decision, RunStages.Left);
-        await bench.LogAsync("run", $"{v.Title} left without keeping: {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
-        await bench.SaveAsync();
+        await work.LogAsync("run", $"{v.Title} left without keeping: {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
+        await work.SaveAsync();
         return decision;
     }
 
@@ -253,7 +253,7 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     public Decision Of(TrialRunView v, Person person, string choice, string? why) => new()
     {
         RunId = v.Run.Id,
-        At = bench.Now,
+        At = work.Now,
         PersonId = person.Id,
         Choice = choice,
         Why = why,
@@ -266,11 +266,11 @@ public sealed class Decisions(Bench bench, Profiles profiles)
     /// <summary>Adds a decision and moves the run on; the caller saves.</summary>
     public void Decide(TrialRunView v, Decision decision, string stage)
     {
-        bench.Db.Decisions.Add(decision);
+        work.Db.Decisions.Add(decision);
         v.Run.Stage = stage;
-        v.Run.DecidedAt = bench.Now;
-        v.Run.ReadAt ??= bench.Now;
-        bench.Touch(v.Run);
+        v.Run.DecidedAt = work.Now;
+        v.Run.ReadAt ??= work.Now;
+        work.Touch(v.Run);
     }
 }
 

@@ -8,31 +8,31 @@ namespace Glenfrost.Application;
 /// Takes the content of a photo or file off the disk for good, where somebody asks for it. The row stays, removed, so that what leans on it can say so; content
 /// that something else stands on stays.
 /// </summary>
-public sealed class Erasure(Bench bench, DataPlace place)
+public sealed class Erasure(WorkContext work, DataPlace place)
 {
     /// <summary>Erases a photo of a run.</summary>
     /// <returns>What was done, in a sentence; null where there is no such photo.</returns>
     public async Task<string?> PhotoAsync(Guid run, Guid photo)
     {
-        if (await bench.Db.Photos.FirstOrDefaultAsync(p => p.Id == photo && p.RunId == run && p.RemovedAt == null) is not { } p)
+        if (await work.Db.Photos.FirstOrDefaultAsync(p => p.Id == photo && p.RunId == run && p.RemovedAt == null) is not { } p)
             return null;
-        p.RemovedAt = bench.Now;
+        p.RemovedAt = work.Now;
         p.Note = null;
-        await bench.LogAsync("photo", "A photo was erased for good", $"/runs/{run}/photos");
-        await bench.SaveAsync();
-        return await bench.AloneAsync(() => GoneAsync("The photo", [p.Sha256, p.SmallSha256]));
+        await work.LogAsync("photo", "A photo was erased for good", $"/runs/{run}/photos");
+        await work.SaveAsync();
+        return await work.AloneAsync(() => GoneAsync("The photo", [p.Sha256, p.SmallSha256]));
     }
 
     /// <summary>Erases a file of the G-code room.</summary>
     /// <returns>What was done, in a sentence; null where there is no such file.</returns>
     public async Task<string?> FileAsync(Guid file)
     {
-        if (await bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == file && f.RemovedAt == null) is not { } f)
+        if (await work.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == file && f.RemovedAt == null) is not { } f)
             return null;
-        f.RemovedAt = bench.Now;
-        await bench.LogAsync("gcode", $"{f.Name} was erased for good", "/gcode");
-        await bench.SaveAsync();
-        return await bench.AloneAsync(() => GoneAsync(f.Name, [f.Sha256]));
+        f.RemovedAt = work.Now;
+        await work.LogAsync("gcode", $"{f.Name} was erased for good", "/gcode");
+        await work.SaveAsync();
+        return await work.AloneAsync(() => GoneAsync(f.Name, [f.Sha256]));
     }
 
     /// <summary>True where the content of something that was removed is still there, so that it can come back.</summary>
@@ -52,9 +52,9 @@ public sealed class Erasure(Bench bench, DataPlace place)
         var shared = false;
         foreach (var hash in hashes.Distinct())
         {
-            if (await bench.Db.Photos.AnyAsync(p => p.RemovedAt == null && (p.Sha256 == hash || p.SmallSha256 == hash))
-                || await bench.Db.GcodeFiles.AnyAsync(f => f.RemovedAt == null && f.Sha256 == hash)
-                || await bench.Db.RunFiles.AnyAsync(f => f.Sha256 == hash))
+            if (await work.Db.Photos.AnyAsync(p => p.RemovedAt == null && (p.Sha256 == hash || p.SmallSha256 == hash))
+                || await work.Db.GcodeFiles.AnyAsync(f => f.RemovedAt == null && f.Sha256 == hash)
+                || await work.Db.RunFiles.AnyAsync(f => f.Sha256 == hash))
                 shared = true;
             else
                 place.Files.Delete(hash);

@@ -5,7 +5,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Appends events to what is known of a pairing, and writes what their fold says beside them. The caller saves; inside the gate only.</summary>
-public sealed class EvidenceBook(Bench bench)
+public sealed class EvidenceBook(WorkContext work)
 {
     /// <summary>An event of a setting.</summary>
     public EvidenceEntry Of(Guid pairing, string key, EvidenceKind kind, Guid cause, string? text = null) =>
@@ -13,15 +13,15 @@ public sealed class EvidenceBook(Bench bench)
 
     /// <summary>An event of an area.</summary>
     public EvidenceEntry OfArea(Guid pairing, string area, EvidenceKind kind, Guid cause, string? text = null, string? key = null) =>
-        new() { Id = EventIds.Next(bench.Now), PairingId = pairing, Area = area, Key = key, Kind = kind, CauseId = cause, At = bench.Now, Text = text };
+        new() { Id = EventIds.Next(work.Now), PairingId = pairing, Area = area, Key = key, Kind = kind, CauseId = cause, At = work.Now, Text = text };
 
     /// <summary>Adds events of one pairing.</summary>
     public async Task RecordAsync(Guid pairing, IReadOnlyCollection<EvidenceEntry> events)
     {
         if (events.Count == 0)
             return;
-        var person = (await bench.PersonAsync()).Id;
-        var newest = await bench.Db.Evidence.Where(e => e.PairingId == pairing).MaxAsync(e => (DateTime?)e.At) ?? DateTime.MinValue;
+        var person = (await work.PersonAsync()).Id;
+        var newest = await work.Db.Evidence.Where(e => e.PairingId == pairing).MaxAsync(e => (DateTime?)e.At) ?? DateTime.MinValue;
         foreach (var e in events)
         {
             e.PersonId = person;
@@ -30,15 +30,15 @@ public sealed class EvidenceBook(Bench bench)
                 e.At = newest.AddMilliseconds(1);
         }
 
-        bench.Db.Evidence.AddRange(events);
+        work.Db.Evidence.AddRange(events);
         await ProjectAsync(pairing);
     }
 
     /// <summary>What is known of a pairing, events that wait to be saved included.</summary>
     public async Task<IReadOnlyList<EvidenceEvent>> EventsAsync(Guid pairing)
     {
-        var stored = await bench.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing).ToListAsync();
-        var waiting = bench.Db.ChangeTracker.Entries<EvidenceEntry>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing)
+        var stored = await work.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing).ToListAsync();
+        var waiting = work.Db.ChangeTracker.Entries<EvidenceEntry>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing)
             .Select(e => e.Entity);
         return [.. stored.Concat(waiting).Select(e => e.ToCore())];
     }
@@ -46,14 +46,14 @@ public sealed class EvidenceBook(Bench bench)
     /// <summary>States as the projection has them, areas without a setting included.</summary>
     public async Task<IReadOnlyList<EvidenceItem>> ItemsAsync(Guid pairing) =>
         [
-            .. (await bench.Db.Standings.AsNoTracking().Where(s => s.PairingId == pairing).ToListAsync()).Select(s => new EvidenceItem(
+            .. (await work.Db.Standings.AsNoTracking().Where(s => s.PairingId == pairing).ToListAsync()).Select(s => new EvidenceItem(
                 s.Area, s.Key, s.AtC, s.State, s.Why, s.RunId, s.At)),
         ];
 
     /// <summary>Writes the projection of a pairing anew.</summary>
     public async Task ProjectAsync(Guid pairing)
     {
-        var db = bench.Db;
+        var db = work.Db;
         foreach (var added in db.ChangeTracker.Entries<EvidenceStanding>().Where(e => e.State == EntityState.Added && e.Entity.PairingId == pairing).ToList())
             added.State = EntityState.Detached;
         db.Standings.RemoveRange(await db.Standings.Where(s => s.PairingId == pairing).ToListAsync());
@@ -74,7 +74,7 @@ public sealed class EvidenceBook(Bench bench)
     /// <summary>True where what a cause said counts on some pairing: it was not taken back since.</summary>
     public async Task<bool> IsInForceAsync(Guid cause)
     {
-        var said = await bench.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).Select(e => new { e.PairingId, e.Kind, e.At }).ToListAsync();
+        var said = await work.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).Select(e => new { e.PairingId, e.Kind, e.At }).ToListAsync();
         return said.GroupBy(e => e.PairingId).Any(g => g.MaxBy(e => e.At)!.Kind != EvidenceKind.Withdrawn);
     }
 
@@ -82,7 +82,7 @@ public sealed class EvidenceBook(Bench bench)
     /// <returns>The pairings.</returns>
     public async Task<IReadOnlyList<Guid>> WithdrawAsync(Guid cause)
     {
-        var touched = await bench.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).GroupBy(e => e.PairingId)
+        var touched = await work.Db.Evidence.AsNoTracking().Where(e => e.CauseId == cause).GroupBy(e => e.PairingId)
             .Select(g => new
             {
                 g.Key, Last = g.Max(e => e.At), Taken = g.Where(e => e.Kind == EvidenceKind.Withdrawn).Max(e => (DateTime?)e.At),
@@ -97,7 +97,7 @@ public sealed class EvidenceBook(Bench bench)
     public async Task<IReadOnlySet<Guid>> CheckedSpoolsAsync(Guid pairing) =>
         EvidenceOf.CheckedSpools([
             .. (
-                await bench.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing && (e.Area == "quick-check" || e.Kind == EvidenceKind.Withdrawn))
+                await work.Db.Evidence.AsNoTracking().Where(e => e.PairingId == pairing && (e.Area == "quick-check" || e.Kind == EvidenceKind.Withdrawn))
                     .ToListAsync()).Select(e => e.ToCore()),
         ]);
 }

@@ -18,7 +18,7 @@ public sealed record RoomThen(double TemperatureC, double? HumidityPercent, Date
 /// Puts together what a run is made with: from the plan as our writer used it, proven by reading the file back; from log and part history at that moment; from
 /// what is typed.
 /// </summary>
-public sealed class FactorBook(Bench bench, DataPlace? place = null)
+public sealed class FactorBook(WorkContext work, DataPlace? place = null)
 {
     /// <summary>A room value counts for a print when it was logged so near to it.</summary>
     public static readonly TimeSpan RoomCounts = TimeSpan.FromHours(2);
@@ -125,7 +125,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     private async Task<Dictionary<string, FactorValue>> RecordedAsync(Pairing? p, Toolhead head, Guid? person, DateTime at, bool past = false)
     {
         var (printer, record) = (head.Printer!, new Dictionary<string, FactorValue>());
-        var parts = await bench.Db.Parts.AsNoTracking()
+        var parts = await work.Db.Parts.AsNoTracking()
             .Where(x =>
                 x.PrinterId == head.PrinterId
                 && x.RemovedAt == null
@@ -153,7 +153,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         Say(
             FactorRegistry.Nozzle, $"{Words.N(p?.NozzleDiameterMm ?? head.NozzleDiameterMm)} {p?.NozzleFlow ?? head.NozzleFlow} {head.NozzleMaterial}", "nozzle"
         );
-        var feeds = await bench.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync();
+        var feeds = await work.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync();
         var feed = Core.Equipment.MachineValueFold.Standing(
             feeds.Where(v => v.At <= at || v.Withdraws)
                 .Select(v => new Core.Equipment.MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }));
@@ -166,7 +166,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
                 record[FactorRegistry.HumidityPercent] = FactorValue.Of(rh, FactorSource.Record);
         }
 
-        if (person is { } who && await bench.Db.People.AsNoTracking().Where(x => x.Id == who).Select(x => x.Name).FirstOrDefaultAsync() is { } name)
+        if (person is { } who && await work.Db.People.AsNoTracking().Where(x => x.Id == who).Select(x => x.Name).FirstOrDefaultAsync() is { } name)
             record[FactorRegistry.Person] = FactorValue.Of(who, name, FactorSource.Record);
         return record;
     }
@@ -175,7 +175,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     public async Task<RoomThen?> RoomAtAsync(DateTime at)
     {
         var (from, to) = (at - RoomCounts, at + RoomCounts);
-        var near = await bench.Db.Room.AsNoTracking().Where(r => r.At >= from && r.At <= to).ToListAsync();
+        var near = await work.Db.Room.AsNoTracking().Where(r => r.At >= from && r.At <= to).ToListAsync();
         return near.MinBy(r => (r.At - at).Duration()) is { } entry ? new(entry.TemperatureC, entry.HumidityPercent, entry.At) : null;
     }
 
@@ -184,7 +184,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     /// </summary>
     public async Task<IReadOnlyDictionary<string, FactorValue>> DrynessAsync(Guid spoolId, Pairing? p, DateTime at, double? humidityPercent)
     {
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+        var spool = await work.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
             .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .FirstOrDefaultAsync(s => s.Id == spoolId);
         if (spool is null)
@@ -213,7 +213,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
     /// <summary>Adds what was typed or learned; only what differs from what stands is an entry. The caller saves.</summary>
     public async Task<IReadOnlyList<FactorEntry>> NoteAsync(Run run, FactorSet standing, IEnumerable<KeyValuePair<string, FactorValue>> values)
     {
-        var person = (await bench.PersonAsync()).Id;
+        var person = (await work.PersonAsync()).Id;
         var list = new List<FactorEntry>();
         foreach (var (key, value) in values)
         {
@@ -223,13 +223,13 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
             list.Add(
                 new FactorEntry
                 {
-                    Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing,
-                    Source = value.Source, At = bench.Now, PersonId = person,
+                    Id = EventIds.Next(work.Now), RunId = run.Id, Factor = key, Number = value.Number, Text = value.Text, ThingId = value.Thing,
+                    Source = value.Source, At = work.Now, PersonId = person,
                     SupersedesId = run.FactorEntries.Where(e => e.Factor == key && e.Section is null && e.Source != FactorSource.Live).MaxBy(e => e.At)?.Id,
                 });
         }
 
-        bench.Db.FactorEntries.AddRange(list);
+        work.Db.FactorEntries.AddRange(list);
         return list;
     }
 
@@ -242,7 +242,7 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
         var key = FactorRegistry.PartPrefix + part.Slot;
         if (!FactorRegistry.PartSlots.Contains(part.Slot))
             return;
-        var before = await bench.Db.Parts.AsNoTracking()
+        var before = await work.Db.Parts.AsNoTracking()
             .Where(x =>
                 x.PrinterId == part.PrinterId
                 && x.ToolheadId == part.ToolheadId
@@ -251,11 +251,11 @@ public sealed class FactorBook(Bench bench, DataPlace? place = null)
                 && x.RemovedAt == null
                 && x.FittedAt <= part.FittedAt)
             .OrderByDescending(x => x.FittedAt).FirstOrDefaultAsync();
-        var printed = await bench
+        var printed = await work
             .Db.Runs.Where(r =>
                 r.PrintedAt >= part.FittedAt
                 && r.FactorsJson != null
-                && (r.Pairing!.Toolhead!.PrinterId == part.PrinterId || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == part.PrinterId)))
+                && (r.Pairing!.Toolhead!.PrinterId == part.PrinterId || work.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == part.PrinterId)))
             .Include(r => r.FactorEntries).ToListAsync();
         foreach (var (run, frozen) in printed.Select(r => (r, FactorSet.Read(r.FactorsJson!))).Where(x => x.Item2[key]?.Thing == part.Id))
             await NoteAsync(

@@ -12,37 +12,37 @@ public sealed record FilamentView(
     Filament Filament, IReadOnlyList<Pairing> Pairings, IReadOnlyDictionary<Guid, ProfileView> Profiles, double? HumidityPercent);
 
 /// <summary>Filaments: products with their sources and colours.</summary>
-public sealed class FilamentBook(Bench bench)
+public sealed class FilamentBook(WorkContext work)
 {
     /// <summary>True where none was ever registered.</summary>
-    public async Task<bool> IsEmptyAsync() => !await bench.Db.Filaments.AnyAsync();
+    public async Task<bool> IsEmptyAsync() => !await work.Db.Filaments.AnyAsync();
 
     /// <summary>All filaments by maker and line, with sources, colours and real spools.</summary>
     public Task<List<Filament>> ListAsync() =>
-        bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Include(f => f.Sources).Include(f => f.Variants)
+        work.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).Include(f => f.Sources).Include(f => f.Variants)
             .Include(f => f.Spools.Where(s => s.World == Worlds.Real)).AsSplitQuery().OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync();
 
     /// <summary>A filament with all that its page shows; null where there is none.</summary>
     public async Task<FilamentView?> ViewAsync(Guid id)
     {
-        var f = await bench.Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants)
+        var f = await work.Db.Filaments.AsNoTracking().Include(x => x.Sources).Include(x => x.Variants)
             .Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Dryings)
             .Include(x => x.Spools.Where(s => s.World == Worlds.Real)).ThenInclude(s => s.Stays).AsSplitQuery()
             .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return null;
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real)
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.FilamentId == id && p.RemovedAt == null && p.World == Worlds.Real)
             .ToListAsync();
-        return new(f, pairings, await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]), (await bench.RoomAsync())?.HumidityPercent);
+        return new(f, pairings, await work.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]), (await work.RoomAsync())?.HumidityPercent);
     }
 
     /// <summary>A filament to be edited, with sources and colours; null where there is none.</summary>
     public Task<Filament?> ToEditAsync(Guid? id) =>
-        bench.Db.Filaments.Include(x => x.Sources).Include(x => x.Variants).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        work.Db.Filaments.Include(x => x.Sources).Include(x => x.Variants).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>True where another filament has that maker, line and additive.</summary>
     public Task<bool> IsTakenAsync(string maker, string line, string? additive, Guid? except) =>
-        bench.Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != except && x.Maker == maker && x.Line == line && x.Additive == additive);
+        work.Db.Filaments.AnyAsync(x => x.RemovedAt == null && x.Id != except && x.Maker == maker && x.Line == line && x.Additive == additive);
 
     /// <summary>Saves a new or edited filament with its colours and sources: colours that are gone are removed, sources are put anew.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
@@ -50,44 +50,44 @@ public sealed class FilamentBook(Bench bench)
     {
         foreach (var v in f.Variants.Where(v => v.RemovedAt is null && !colours.Contains(v.Colour, StringComparer.OrdinalIgnoreCase)))
         {
-            v.RemovedAt = bench.Now;
-            await bench.LogAsync("filament", $"{f.Name}: colour {v.Colour} removed", $"/filaments/{f.Id}", $"variant:{v.Id}");
+            v.RemovedAt = work.Now;
+            await work.LogAsync("filament", $"{f.Name}: colour {v.Colour} removed", $"/filaments/{f.Id}", $"variant:{v.Id}");
         }
 
         foreach (var c in colours.Where(c => !f.Variants.Any(v => v.RemovedAt is null && string.Equals(v.Colour, c, StringComparison.OrdinalIgnoreCase))))
-            bench.Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
+            work.Db.Add(new FilamentVariant { FilamentId = f.Id, Colour = c });
         foreach (var old in f.Sources.Where(x => x.RemovedAt is null))
-            old.RemovedAt = bench.Now;
+            old.RemovedAt = work.Now;
         foreach (var source in sources)
         {
             source.FilamentId = f.Id;
-            bench.Db.Add(source);
+            work.Db.Add(source);
         }
 
         if (isNew)
         {
-            f.ChangedAt = bench.Now;
-            bench.Db.Add(f);
+            f.ChangedAt = work.Now;
+            work.Db.Add(f);
         }
         else
         {
-            bench.Touch(f);
+            work.Touch(f);
         }
 
-        await bench.LogAsync("filament", $"{f.Name} {(isNew ? "registered" : "edited")}", $"/filaments/{f.Id}");
-        await bench.SaveAsync();
+        await work.LogAsync("filament", $"{f.Name} {(isNew ? "registered" : "edited")}", $"/filaments/{f.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Removes a filament; its pairings and runs stay. Null where there is none.</summary>
     public async Task<Filament?> RemoveAsync(Guid id)
     {
-        var f = await bench.Db.Filaments.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var f = await work.Db.Filaments.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return null;
-        f.RemovedAt = bench.Now;
-        bench.Touch(f);
-        await bench.LogAsync("filament", $"{f.Name} removed", null, $"filament:{f.Id}");
-        await bench.SaveAsync();
+        f.RemovedAt = work.Now;
+        work.Touch(f);
+        await work.LogAsync("filament", $"{f.Name} removed", null, $"filament:{f.Id}");
+        await work.SaveAsync();
         return f;
     }
 }

@@ -64,13 +64,13 @@ public sealed record FindingList(IReadOnlyList<(Finding Finding, string? Where, 
 }
 
 /// <summary>Adds and removes findings, with their line in the log.</summary>
-public sealed class Findings(Bench bench)
+public sealed class Findings(WorkContext work)
 {
     /// <summary>What was tried on a pairing, oldest first.</summary>
     public Task<List<Finding>> TriesAsync(Guid pairing)
     {
         var tried = FindingWords.Tried("");
-        return bench.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith(tried)).OrderBy(f => f.At)
+        return work.Db.Findings.AsNoTracking().Where(f => f.RemovedAt == null && f.PairingId == pairing && f.Tag.StartsWith(tried)).OrderBy(f => f.At)
             .ToListAsync();
     }
 
@@ -85,36 +85,36 @@ public sealed class Findings(Bench bench)
     {
         if (key.Length is 0 or > 80)
             key = Guid.CreateVersion7().ToString();
-        var person = await bench.PersonAsync();
-        await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        await work.AloneAsync(async () =>
         {
-            if (await bench.Db.Findings.AnyAsync(f => f.Key == key))
+            if (await work.Db.Findings.AnyAsync(f => f.Key == key))
                 return 0;
-            bench.Db.Findings.Add(
+            work.Db.Findings.Add(
                 new Finding
                 {
                     Key = key, RunId = runId, PairingId = pairingId, Section = section, PhotoId = photoId, Tag = tag, Text = text, SettingKey = practice?.Key,
-                    SettingValue = practice?.Value, AtC = practice?.AtC, At = bench.Now, PersonId = person.Id,
+                    SettingValue = practice?.Value, AtC = practice?.AtC, At = work.Now, PersonId = person.Id,
                 });
             var outcome = FindingWords.OutcomeOf(tag);
-            await bench.LogAsync(
+            await work.LogAsync(
                 outcome is null ? "finding" : "tried", outcome is null ? $"{tag}{(text is null ? "" : $": {text}")} · {where}" : $"{outcome}: {text} · {where}",
                 link);
-            return await bench.Db.SaveChangesAsync();
+            return await work.Db.SaveChangesAsync();
         });
     }
 
     /// <summary>Removes a finding that fits; null where there is none.</summary>
     public async Task<Finding?> RemoveAsync(Guid id, Expression<Func<Finding, bool>> fits)
     {
-        var f = await bench.Db.Findings.Where(fits).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var f = await work.Db.Findings.Where(fits).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (f is null)
             return null;
-        f.RemovedAt = bench.Now;
+        f.RemovedAt = work.Now;
         var back = f.RunId is { } run ? $"/runs/{run}?open=read#findings" : $"/pairings/{f.PairingId}#findings";
-        await bench.LogAsync(
+        await work.LogAsync(
             FindingWords.OutcomeOf(f.Tag) is null ? "finding" : "tried", $"Removed: {f.Tag}{(f.Text is null ? "" : $", {f.Text}")}", back, $"finding:{id}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return f;
     }
 }

@@ -22,7 +22,7 @@ public sealed record GoalView(Goal Goal, bool Said, GoalStanding Standing, Spent
 }
 
 /// <summary>When a pairing is good enough, and what it cost so far.</summary>
-public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answers, WriteGate gate)
+public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache answers, WriteGate gate)
 {
     private const int MostPieces = 8;
 
@@ -52,11 +52,11 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
     /// <summary>What was printed on a pairing, whatever came of it.</summary>
     public async Task<Spent> SpentAsync(Pairing p)
     {
-        var runs = await bench.Db.Runs.AsNoTracking().Where(r => r.PairingId == p.Id && r.RemovedAt == null && r.Stage != RunStages.Planned)
+        var runs = await work.Db.Runs.AsNoTracking().Where(r => r.PairingId == p.Id && r.RemovedAt == null && r.Stage != RunStages.Planned)
             .Select(r => new { r.Id, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes }).ToListAsync();
         // Runs of earlier versions keep neither: their plans say both.
         var ids = runs.Where(r => r.MassUg is null || r.Minutes is null).Select(r => r.Id).ToList();
-        var plans = (await bench.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.PlanJson }).ToListAsync())
+        var plans = (await work.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.PlanJson }).ToListAsync())
             .ToDictionary(r => r.Id, r => Planned(r.Kind, r.PlanJson));
         var grams = runs.Sum(r => r.MassUg is { } mass ? mass / 1e6 : plans[r.Id]?.MassG ?? 0);
         var minutes = runs.Sum(r => r.Minutes ?? plans[r.Id]?.Minutes ?? 0);
@@ -82,13 +82,13 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
         string[] scored = [TrialCatalogue.TemperatureTower, "quick-check"];
         if (nozzle is not { IsEvidence: true })
             return [];
-        var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+        var runs = await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == p.Id && r.RemovedAt == null && scored.Contains(r.Kind) && r.Stage != RunStages.Planned && r.Stage != RunStages.Printed)
             .OrderByDescending(r => r.PrintedAt).Take(MostPieces).ToListAsync();
         // From when the temperature stands: its print, or the day that it was typed.
         var since = nozzle.RunId is { } found
-            ? await bench.Db.Runs.Where(r => r.Id == found).Select(r => r.PrintedAt).FirstOrDefaultAsync()
-            : await bench.Db.Standings.Where(x => x.PairingId == p.Id && x.Key == "nozzleTemperatureC").Select(x => (DateTime?)x.At).FirstOrDefaultAsync();
+            ? await work.Db.Runs.Where(r => r.Id == found).Select(r => r.PrintedAt).FirstOrDefaultAsync()
+            : await work.Db.Standings.Where(x => x.PairingId == p.Id && x.Key == "nozzleTemperatureC").Select(x => (DateTime?)x.At).FirstOrDefaultAsync();
         var pieces = new List<GoalPiece>();
         foreach (var run in runs)
         {
@@ -130,13 +130,13 @@ public sealed class GoalBook(Bench bench, ScoreNoises noises, AnswerCache answer
 
     /// <summary>Notes that somebody read that the budget is spent: it is not said again.</summary>
     public Task SeenAsync(Guid pairing) =>
-        ChangeAsync(pairing, before => (before ?? new()) with { OverSeenAt = bench.Now }, p => $"The budget for {Facts.NameOf(p)} is spent; read", false);
+        ChangeAsync(pairing, before => (before ?? new()) with { OverSeenAt = work.Now }, p => $"The budget for {Facts.NameOf(p)} is spent; read", false);
 
-    private Task ChangeAsync(Guid pairing, Func<Goal?, Goal> to, Func<Pairing, string> said, bool undo) => bench.AloneAsync(async () =>
+    private Task ChangeAsync(Guid pairing, Func<Goal?, Goal> to, Func<Pairing, string> said, bool undo) => work.AloneAsync(async () =>
     {
-        var p = await bench.Db.Pairings.Full().FirstAsync(x => x.Id == pairing);
+        var p = await work.Db.Pairings.Full().FirstAsync(x => x.Id == pairing);
         p.GoalJson = Json.Write(to(p.GoalJson is { } json ? Json.Read<Goal>(json) : null));
-        await bench.LogAsync("profile", said(p), $"/pairings/{pairing}#goal", undo ? $"goal:{pairing}" : null);
-        return await bench.Db.SaveChangesAsync();
+        await work.LogAsync("profile", said(p), $"/pairings/{pairing}#goal", undo ? $"goal:{pairing}" : null);
+        return await work.Db.SaveChangesAsync();
     });
 }

@@ -12,16 +12,16 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>What the record says of the steps of a guide, for the run that led to it.</summary>
-public sealed class GuideRecord(Bench bench, TrialRuns runs)
+public sealed class GuideRecord(WorkContext work, TrialRuns runs)
 {
     /// <summary>Whether the record rules a cause out, and what it says; null where it says nothing.</summary>
     public async Task<(bool Done, string? Said)> KnownAsync(TrialRunView v, string aspect)
     {
         if (CheckKind.Find(aspect) is not null)
         {
-            var checks = await bench.Db.Checks.AsNoTracking().Where(c => c.PrinterId == v.Toolhead.PrinterId).ToListAsync();
-            var parts = await bench.Db.Parts.AsNoTracking().Where(p => p.PrinterId == v.Toolhead.PrinterId).ToListAsync();
-            var standing = MachineBook.Standings(v.Toolhead, checks, parts, v.Plan.HottestC, bench.Now).First(s => s.Kind.Key == aspect);
+            var checks = await work.Db.Checks.AsNoTracking().Where(c => c.PrinterId == v.Toolhead.PrinterId).ToListAsync();
+            var parts = await work.Db.Parts.AsNoTracking().Where(p => p.PrinterId == v.Toolhead.PrinterId).ToListAsync();
+            var standing = MachineBook.Standings(v.Toolhead, checks, parts, v.Plan.HottestC, work.Now).First(s => s.Kind.Key == aspect);
             return (standing.State == "good", $"{Words.Lower(standing.Kind.Label)}: {standing.Text}.");
         }
 
@@ -30,7 +30,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
             // What a pair of prints showed stands beside hours and humidity; alone where no spool is known.
             var pair = v.Pairing is { } own ? await PairedAsync(own.Id) : null;
             var spoolId = v.Factors[FactorRegistry.Spool]?.Thing;
-            var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+            var spool = await work.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
                 .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
                 .FirstOrDefaultAsync(s => s.Id == spoolId);
             if (spool is null)
@@ -38,7 +38,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
                     pair?.Verdict == RetractionVerdict.NoDifference,
                     pair?.Sentence ?? (v.Factors[FactorRegistry.Dryness]?.Text is { } dry ? $"the spool {v.Factors[FactorRegistry.Spool]?.Text} was " +
                         $"{dry}." : null));
-            var facts = Facts.DrynessFactsOf(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number, null, v.Run.PrintedAt ?? bench.Now);
+            var facts = Facts.DrynessFactsOf(spool, v.Factors[FactorRegistry.HumidityPercent]?.Number, null, v.Run.PrintedAt ?? work.Now);
             var advice = DrynessAdvice.Of(facts);
             // Damp is ruled out only where the answer does not hang on a humidity that nobody measured.
             return (
@@ -48,9 +48,9 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
 
         if (TrialCatalogue.Find(aspect) is { } trial && trial.Settles.Count > 0 && v.Pairing is { } pairing)
         {
-            var setting = (await bench.Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
+            var setting = (await work.Db.ProfileAsync(pairing.Id))?[trial.Settles[0]];
             var bond = aspect == TemperatureTowerTrial.Word ? await BondAsync(pairing.Id, setting?.Value) : "";
-            var chosen = setting is not null && await IsOwnChoiceAsync(bench, pairing.Id, setting.Key);
+            var chosen = setting is not null && await IsOwnChoiceAsync(work, pairing.Id, setting.Key);
             var said = chosen && setting!.State != SettingState.Doubtful ? "own choice" : setting?.State.ToString().ToLowerInvariant();
             // What was copied from another pairing, or chosen without a verdict, rules nothing out on this one.
             return (
@@ -66,9 +66,9 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
         [EvidenceKind.Kept, EvidenceKind.KeptUnproven, EvidenceKind.OwnChoice, EvidenceKind.Confirmed, EvidenceKind.Passed, EvidenceKind.Stood];
 
     /// <summary>True where a value stands because somebody chose it, and nothing has shown it since.</summary>
-    internal static async Task<bool> IsOwnChoiceAsync(Bench bench, Guid pairing, string key)
+    internal static async Task<bool> IsOwnChoiceAsync(WorkContext work, Guid pairing, string key)
     {
-        var all = (await new EvidenceBook(bench).EventsAsync(pairing)).OrderBy(e => e.At).ThenBy(e => e.Id).ToList();
+        var all = (await new EvidenceBook(work).EventsAsync(pairing)).OrderBy(e => e.At).ThenBy(e => e.Id).ToList();
         var withdrawn = all.Where(e => e.Kind == EvidenceKind.Withdrawn).Select(e => e.CauseId).ToHashSet();
         return all.LastOrDefault(e =>
             e.Key == key && !withdrawn.Contains(e.CauseId) && Stands.Contains(e.Kind)) is { Kind: EvidenceKind.OwnChoice };
@@ -78,7 +78,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
     private async Task<TrialVerdict?> PairedAsync(Guid pairing)
     {
         var trial = TrialCatalogue.Get(RetractionTrial.Word);
-        var plans = await bench.Db.Runs.AsNoTracking()
+        var plans = await work.Db.Runs.AsNoTracking()
             .Where(r => r.PairingId == pairing && r.Kind == RetractionTrial.Word && r.RemovedAt == null && r.Stage != RunStages.Planned)
             .OrderByDescending(r => r.CreatedAt).Select(r => new { r.Id, r.PlanJson }).ToListAsync();
         var pair = plans.FirstOrDefault(r => trial.ReadPlan(r.PlanJson) is RetractionPlan { Request.Mode: RetractionTrial.Dried });
@@ -88,7 +88,7 @@ public sealed class GuideRecord(Bench bench, TrialRuns runs)
     /// <summary>What is known of the layer bond near the kept temperature: colder until the strings stop costs it.</summary>
     private async Task<string> BondAsync(Guid pairing, double? keptC)
     {
-        var towers = await bench.Db.Runs.AsNoTracking()
+        var towers = await work.Db.Runs.AsNoTracking()
             .Where(r =>
                 r.PairingId == pairing
                 && r.Kind == TemperatureTowerTrial.Word

@@ -69,7 +69,7 @@ public sealed record Ledger(IReadOnlyList<Pairing> Pairings, IReadOnlyList<Ledge
 }
 
 /// <summary>The ledger of a hunt: everything that was tried on a pairing, or on several for one complaint.</summary>
-public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, AnswerCache answers, WriteGate gate)
+public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns runs, AnswerCache answers, WriteGate gate)
 {
     /// <summary>Kind of what was noted as tried without a run.</summary>
     public const string TriedKind = "tried";
@@ -97,7 +97,7 @@ public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, 
 
     private async Task<Ledger?> MakeAsync(IReadOnlyList<Guid> ids, int? most)
     {
-        var db = bench.Db;
+        var db = work.Db;
         var pairings = await db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id) && p.RemovedAt == null).ToListAsync();
         if (pairings.Count == 0 || pairings.Count != ids.Distinct().Count() || pairings.Count > MostPairings || pairings.Any(p => p.World != pairings[0].World))
             return null;
@@ -225,7 +225,7 @@ public sealed class LedgerBook(Bench bench, FactorBook factors, TrialRuns runs, 
     private async Task<Dictionary<(Guid Revision, string Key), HuntValue?>> StoodAsync(IReadOnlyList<Guid> pairings)
     {
         var keys = TrialCatalogue.All.SelectMany(t => t.Settles.Take(1)).Distinct().ToList();
-        var revisions = await bench.Db.Revisions.AsNoTracking().Where(r => pairings.Contains(r.PairingId)).OrderBy(r => r.Number)
+        var revisions = await work.Db.Revisions.AsNoTracking().Where(r => pairings.Contains(r.PairingId)).OrderBy(r => r.Number)
             .Select(r => new
             {
                 r.Id, r.PairingId, r.RunId,

@@ -12,7 +12,7 @@ namespace Glenfrost.Application;
 public sealed record LogFilter(string? Kind, string? Words, DateTime? From, DateTime? To, (DateTime At, Guid Id)? Before);
 
 /// <summary>Everything that happened, the newest first.</summary>
-public sealed class LogBook(Bench bench)
+public sealed class LogBook(WorkContext work)
 {
     /// <summary>So many lines.</summary>
     public Task<List<LogEntry>> ListAsync(LogFilter filter, int most) => Query(filter).Take(most).ToListAsync();
@@ -22,7 +22,7 @@ public sealed class LogBook(Bench bench)
 
     private IQueryable<LogEntry> Query(LogFilter filter)
     {
-        var q = bench.Db.Log.AsNoTracking().AsQueryable();
+        var q = work.Db.Log.AsNoTracking().AsQueryable();
         if (filter.Kind is { } kind)
             q = q.Where(l => l.Kind == kind);
         if (filter.Words is { } words)

@@ -13,9 +13,9 @@ namespace Glenfrost.Application;
 public sealed record CarryRow(Guid PairingId, string Name, IReadOnlyList<Carried> Values);
 
 /// <summary>A machine's own values and checks: the feed with its history, dated checks, and what a new feed does to profiles.</summary>
-public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisions)
+public sealed class MachineBook(WorkContext work, Profiles profiles, Decisions decisions)
 {
-    private readonly EvidenceBook evidence = new(bench);
+    private readonly EvidenceBook evidence = new(work);
 
     /// <summary>From how much change of the feed on the flow found before is doubtful, per cent.</summary>
     private const double FeedMovePercent = 0.3;
@@ -38,10 +38,10 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <summary>Writes a feed that a run found within tolerance: the toolhead's value, its history, and what it makes doubtful.</summary>
     public async Task<(Decision Decision, int Doubtful)> KeepFeedAsync(TrialRunView v, SettingValue value)
     {
-        var person = await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
-            var head = await bench.Db.Toolheads.FirstAsync(t => t.Id == v.Toolhead.Id);
+            var head = await work.Db.Toolheads.FirstAsync(t => t.Id == v.Toolhead.Id);
             var before = Standing(head, value.Key);
             var decision = decisions.Of(v, person, "kept", null);
             (decision.SettingKey, decision.Value) = (value.Key, value.Value);
@@ -51,16 +51,16 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             };
             if (before is { } was)
                 values["before"] = was;
-            bench.Db.Checks.Add(
+            work.Db.Checks.Add(
                 new MachineCheck
                 {
-                    PrinterId = head.PrinterId, ToolheadId = head.Id, Kind = "feed", At = bench.Now, PersonId = person.Id, ValuesJson = Json.Write(values),
+                    PrinterId = head.PrinterId, ToolheadId = head.Id, Kind = "feed", At = work.Now, PersonId = person.Id, ValuesJson = Json.Write(values),
                     RunId = v.Run.Id, DecisionId = decision.Id,
                 });
             if (before is not null && before != value.Value)
                 head.FirstFeedValue ??= before;
-            bench.Touch(head);
-            await SetAsync(head, value.Key, value.Value, bench.Now, decision.Id, v.Run.Id);
+            work.Touch(head);
+            await SetAsync(head, value.Key, value.Value, work.Now, decision.Id, v.Run.Id);
             var doubtful = 0;
             foreach (var (pairing, keys) in await TouchedAsync(head.Id, before, value.Value))
             {
@@ -69,12 +69,12 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
             }
 
             decisions.Decide(v, decision, RunStages.Decided);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "printer",
                 $"{InWords(value.Key, value.Value)} kept on {v.Toolhead.FullName}{(before is { } b && b != value.Value ? $", before {Words.N(b, 3)}" : "")}" +
                     $"{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}",
                 $"/printers/{head.PrinterId}", $"keep:{decision.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return (decision, doubtful);
         });
     }
@@ -82,14 +82,14 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <summary>Takes a kept feed back, with what it made doubtful and what was carried over for it.</summary>
     public async Task TakeBackFeedAsync(Decision decision)
     {
-        if (await bench.Db.Checks.FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
+        if (await work.Db.Checks.FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
             return;
-        check.RemovedAt = bench.Now;
-        var head = await bench.Db.Toolheads.FirstAsync(t => t.Id == check.ToolheadId);
-        bench.Touch(head);
+        check.RemovedAt = work.Now;
+        var head = await work.Db.Toolheads.FirstAsync(t => t.Id == check.ToolheadId);
+        work.Touch(head);
         await WithdrawAsync(head, decision.Id);
         await profiles.UndoCauseAsync(check.Id, "Undone: the feed is as it was, so nothing is carried over");
-        await bench.Db.SaveChangesAsync();
+        await work.Db.SaveChangesAsync();
         await profiles.UndoCauseAsync(decision.Id, "Undone: the feed is as it was");
     }
 
@@ -102,11 +102,11 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <param name="run">The run.</param>
     public async Task SetAsync(Toolhead head, string key, double? number, DateTime? provenAt, Guid cause, Guid? run = null)
     {
-        bench.Db.MachineValues.Add(
+        work.Db.MachineValues.Add(
             new MachineValue
             {
-                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run,
-                At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+                Id = EventIds.Next(work.Now), ToolheadId = head.Id, Key = key, Number = number, ProvenAt = provenAt, CauseId = cause, RunId = run,
+                At = work.Now, PersonId = (await work.PersonAsync()).Id,
             });
         await ShowAsync(head);
     }
@@ -120,22 +120,22 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
                 ? head.StepsPerMm is null && head.RotationDistanceMm is null
                 : (before.StepsPerMm, before.RotationDistanceMm, before.FeedCheckedAt) == (head.StepsPerMm, head.RotationDistanceMm, head.FeedCheckedAt))
             return;
-        bench.Db.MachineValues.Add(
+        work.Db.MachineValues.Add(
             new MachineValue
             {
-                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm",
-                Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = bench.Now,
-                PersonId = (await bench.PersonAsync()).Id,
+                Id = EventIds.Next(work.Now), ToolheadId = head.Id, Key = head.RotationDistanceMm is null ? "stepsPerMm" : "rotationDistanceMm",
+                Number = head.StepsPerMm ?? head.RotationDistanceMm, ProvenAt = head.FeedCheckedAt, CauseId = Guid.CreateVersion7(), At = work.Now,
+                PersonId = (await work.PersonAsync()).Id,
             });
     }
 
     private async Task WithdrawAsync(Toolhead head, Guid cause)
     {
-        bench.Db.MachineValues.Add(
+        work.Db.MachineValues.Add(
             new MachineValue
             {
-                Id = EventIds.Next(bench.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = bench.Now,
-                PersonId = (await bench.PersonAsync()).Id,
+                Id = EventIds.Next(work.Now), ToolheadId = head.Id, Withdraws = true, CauseId = cause, At = work.Now,
+                PersonId = (await work.PersonAsync()).Id,
             });
         await ShowAsync(head);
     }
@@ -143,9 +143,9 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <summary>What the toolhead says is the newest value that was not taken back.</summary>
     private async Task ShowAsync(Toolhead head)
     {
-        var waiting = bench.Db.ChangeTracker.Entries<MachineValue>().Where(e => e.State == EntityState.Added && e.Entity.ToolheadId == head.Id)
+        var waiting = work.Db.ChangeTracker.Entries<MachineValue>().Where(e => e.State == EntityState.Added && e.Entity.ToolheadId == head.Id)
             .Select(e => e.Entity);
-        var events = (await bench.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync()).Concat(waiting)
+        var events = (await work.Db.MachineValues.AsNoTracking().Where(v => v.ToolheadId == head.Id).ToListAsync()).Concat(waiting)
             .Select(v => new MachineValueEvent(v.Id, v.At, v.CauseId, v.Key, v.Number, v.ProvenAt) { Withdraws = v.Withdraws }).ToList();
         var standing = MachineValueFold.Standing(events);
         (head.StepsPerMm, head.RotationDistanceMm) = standing?.Key == "rotationDistanceMm" ? (null, standing.Number) : (standing?.Number, (double?)null);
@@ -167,14 +167,14 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     public async Task<IReadOnlyList<CarryRow>> CarriesAsync(TrialRunView v, Decision? decision)
     {
         if (decision is null
-            || await bench.Db.Checks.AsNoTracking().FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
+            || await work.Db.Checks.AsNoTracking().FirstOrDefaultAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null) is not { } check)
             return [];
         if (RatioOf(check, decision) is not { } ratio)
             return [];
         var list = new List<CarryRow>();
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == v.Toolhead.Id).ToListAsync();
-        var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]);
-        var done = await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == check.Id).GroupBy(r => r.PairingId)
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == v.Toolhead.Id).ToListAsync();
+        var latest = await work.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]);
+        var done = await work.Db.Revisions.AsNoTracking().Where(r => r.CauseId == check.Id).GroupBy(r => r.PairingId)
             .Select(g => new { g.Key, Undone = g.Any(r => r.UndoesId != null) }).ToDictionaryAsync(x => x.Key, x => x.Undone);
         foreach (var p in pairings.Where(p => !done.TryGetValue(p.Id, out var undone) || undone))
         {
@@ -189,7 +189,7 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     public async Task<IReadOnlyList<(DateTime At, string Text, Guid? Run)>> HistoryAsync(Guid toolhead)
     {
         var list = new List<(DateTime, string, Guid?)>();
-        foreach (var c in await bench.Db.Checks.AsNoTracking().Where(c => c.ToolheadId == toolhead && c.Kind == "feed" && c.RemovedAt == null)
+        foreach (var c in await work.Db.Checks.AsNoTracking().Where(c => c.ToolheadId == toolhead && c.Kind == "feed" && c.RemovedAt == null)
                 .OrderByDescending(c => c.At)
                 .ToListAsync())
         {
@@ -208,11 +208,11 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     /// <returns>The cause, which takes it back.</returns>
     public async Task<Guid> CarryAsync(TrialRunView v, IReadOnlyList<CarryRow> chosen)
     {
-        await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var decision = v.Run.Decisions.Where(d => d.UndoneAt is null).MaxBy(d => d.At)!;
-            var check = await bench.Db.Checks.FirstAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null);
+            var check = await work.Db.Checks.FirstAsync(c => c.DecisionId == decision.Id && c.RemovedAt == null);
             var ratio = RatioOf(check, decision)!.Value;
             var why = $"carried over from the feed before {v.Called}";
             foreach (var row in chosen)
@@ -228,10 +228,10 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
                     ]);
             }
 
-            await bench.LogAsync(
+            await work.LogAsync(
                 "profile", $"{Words.Plural(chosen.Count, "profile")} carried over to the new feed of {v.Toolhead.FullName}", $"/runs/{v.Run.Id}#judge",
                 $"carry:{check.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return check.Id;
         });
     }
@@ -270,8 +270,8 @@ public sealed class MachineBook(Bench bench, Profiles profiles, Decisions decisi
     {
         if (before is not { } was || Math.Abs(after / was - 1) * 100 < FeedMovePercent)
             return [];
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == head).ToListAsync();
-        var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], AgeingRules.AfterFeed);
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.ToolheadId == head).ToListAsync();
+        var latest = await work.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], AgeingRules.AfterFeed);
         return
         [
             .. pairings

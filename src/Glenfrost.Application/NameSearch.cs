@@ -12,7 +12,7 @@ namespace Glenfrost.Application;
 public sealed record Hit(string Kind, string Name, string More, string Link);
 
 /// <summary>Finds things by their names.</summary>
-public sealed class NameSearch(Bench bench)
+public sealed class NameSearch(WorkContext work)
 {
     /// <summary>What fits every word, so many at most.</summary>
     public async Task<List<Hit>> FindAsync(string? typed, int most)
@@ -24,19 +24,19 @@ public sealed class NameSearch(Bench bench)
         var parts = words[..Math.Min(80, words.Length)].Split(' ', StringSplitOptions.RemoveEmptyEntries).Take(6).ToArray();
         bool Fits(string text) => parts.All(p => text.Contains(p, StringComparison.OrdinalIgnoreCase));
         // A bench holds hundreds of names, not millions: they are compared in memory, word by word.
-        var filaments = await bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync();
+        var filaments = await work.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync();
         hits.AddRange(filaments.Where(f => Fits($"{f.Name} {f.Family} {f.Additive}")).Select(f => new Hit("filament", f.Name, f.Family, $"/filaments/{f.Id}")));
-        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Where(s => s.RemovedAt == null && s.World == Worlds.Real).ToListAsync();
+        var spools = await work.Db.Spools.AsNoTracking().Include(s => s.Filament).Where(s => s.RemovedAt == null && s.World == Worlds.Real).ToListAsync();
         hits.AddRange(
             spools.Where(s => Fits($"{s.Name} {s.Lot} {s.Filament!.Name}")).Select(s => new Hit("spool", s.Name, s.Filament!.Name, $"/spools/{s.Id}")));
-        var printers = await bench.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
+        var printers = await work.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
         hits.AddRange(printers.Where(p => Fits($"{p.Name} {p.Maker}")).Select(p => new Hit("printer", p.Name, p.Maker ?? "", $"/printers/{p.Id}")));
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == Worlds.Real).ToListAsync();
         var fitting = pairings.Where(p => Fits($"{Facts.SubjectOf(p)} {p.Filament!.Family}")).ToList();
         hits.AddRange(fitting.Select(p => new Hit("pairing", Facts.NameOf(p), p.NozzleName, $"/pairings/{p.Id}")));
         // Runs by the name of their trial, of pairings and of toolheads; which kinds can fit at all is asked first, so that only those are looked through.
         var heads = (
-            await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+            await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
                 .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real)
                 .ToListAsync()).ToDictionary(t => t.Id);
         var subjects = pairings.ToDictionary(p => p.Id);
@@ -54,7 +54,7 @@ public sealed class NameSearch(Bench bench)
         {
             runs.AddRange(
                 (
-                    await bench.Db.Runs.AsNoTracking()
+                    await work.Db.Runs.AsNoTracking()
                         .Where(r =>
                             r.RemovedAt == null
                             && r.Kind == trial.Kind
@@ -75,7 +75,7 @@ public sealed class NameSearch(Bench bench)
                 .Select(r => new Hit(
                     "run", $"{TrialCatalogue.Get(r.Kind).Name} {r.Number}",
                     $"{(r.PairingId is { } p ? Facts.NameOf(subjects[p]) : heads[r.ToolheadId!.Value].FullName)}, {Words.Day(r.At)}", $"/runs/{r.Id}")));
-        var files = await bench.Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).Take(2000)
+        var files = await work.Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).Take(2000)
             .Select(f => new { f.Id, f.Name, f.At }).ToListAsync();
         hits.AddRange(files.Where(f => Fits($"{f.Name} G-code")).Select(f => new Hit("G-code", f.Name, Words.Day(f.At), $"/gcode/{f.Id}")));
         return [.. hits.Take(most)];

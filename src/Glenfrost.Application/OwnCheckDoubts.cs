@@ -12,17 +12,17 @@ namespace Glenfrost.Application;
 internal static class OwnCheckDoubts
 {
     /// <summary>Doubts what stands wanting, and takes back what does not. Within the caller's write; checks that are not saved yet count.</summary>
-    /// <param name="bench">The bench.</param>
+    /// <param name="work">The context of the work.</param>
     /// <param name="printer">The printer, with its own checks.</param>
     /// <param name="kind">Which check.</param>
     /// <returns>Profiles that became doubtful.</returns>
-    public static async Task<int> RefreshAsync(Bench bench, Printer printer, CheckKind kind)
+    public static async Task<int> RefreshAsync(WorkContext work, Printer printer, CheckKind kind)
     {
-        var db = bench.Db;
+        var db = work.Db;
         await db.Checks.Where(c => c.PrinterId == printer.Id && c.Kind == kind.Key).LoadAsync();
         var all = db.Checks.Local.Where(c => c.PrinterId == printer.Id && c.Kind == kind.Key).ToList();
         var inOrder = all.Where(c => c is { Passed: true, RemovedAt: null }).Max(c => (DateTime?)c.At);
-        var evidence = new EvidenceBook(bench);
+        var evidence = new EvidenceBook(work);
         var doubtful = 0;
         // Found wanting twice is doubted twice: taking one back leaves the other.
         foreach (var check in all.Where(c => !c.Passed))
@@ -30,7 +30,7 @@ internal static class OwnCheckDoubts
             var stands = check.RemovedAt is null && !(inOrder >= check.At);
             var counts = await evidence.IsInForceAsync(check.Id);
             if (stands && !counts)
-                doubtful += await DoubtAsync(bench, evidence, printer, kind, check);
+                doubtful += await DoubtAsync(work, evidence, printer, kind, check);
             else if (!stands && counts)
                 await evidence.WithdrawAsync(check.Id);
         }
@@ -38,15 +38,15 @@ internal static class OwnCheckDoubts
         return doubtful;
     }
 
-    private static async Task<int> DoubtAsync(Bench bench, EvidenceBook evidence, Printer printer, CheckKind kind, MachineCheck check)
+    private static async Task<int> DoubtAsync(WorkContext work, EvidenceBook evidence, Printer printer, CheckKind kind, MachineCheck check)
     {
         if (kind.Doubts.Count == 0)
             return 0;
         var keys = kind.Doubts.SelectMany(a => AgeingRules.Area(a).Settings).Distinct().ToList();
-        var pairings = await bench.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == printer.Id && x.RemovedAt == null).Select(x => x.Id)
+        var pairings = await work.Db.Pairings.AsNoTracking().Where(x => x.Toolhead!.PrinterId == printer.Id && x.RemovedAt == null).Select(x => x.Id)
             .ToListAsync();
         var doubtful = 0;
-        foreach (var (pairing, profile) in await bench.Db.ProfilesAsync(pairings))
+        foreach (var (pairing, profile) in await work.Db.ProfilesAsync(pairings))
         {
             if (profile.Rows.Where(r => r.IsEvidence && keys.Contains(r.Key)).Select(r => r.Key).Distinct().ToList() is not { Count: > 0 } touched)
                 continue;

@@ -17,27 +17,27 @@ public sealed record PairingRecord(
     IReadOnlyList<EvidenceEntry> Doubts);
 
 /// <summary>Pairings: a filament on a toolhead, with its profile.</summary>
-public sealed class PairingBook(Bench bench, Profiles profiles, Findings findings)
+public sealed class PairingBook(WorkContext work, Profiles profiles, Findings findings)
 {
     /// <summary>A pairing with filament, toolhead and printer; null where there is none.</summary>
-    public Task<Pairing?> FindAsync(Guid id) => bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+    public Task<Pairing?> FindAsync(Guid id) => work.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
 
     /// <summary>Real pairings by id with their names, in the order of those.</summary>
     public async Task<IReadOnlyList<KeyValuePair<string, string>>> NamesAsync() =>
         [
-            .. (await bench.Db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Full().ToListAsync())
+            .. (await work.Db.Pairings.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real).Full().ToListAsync())
                 .Select(p => new KeyValuePair<string, string>(p.Id.ToString(), Facts.NameOf(p))).OrderBy(p => p.Value, StringComparer.Ordinal),
         ];
 
     /// <summary>True for a real pairing that stands.</summary>
-    public Task<bool> IsRealAsync(Guid id) => bench.Db.Pairings.AnyAsync(p => p.Id == id && p.RemovedAt == null && p.World == Worlds.Real);
+    public Task<bool> IsRealAsync(Guid id) => work.Db.Pairings.AnyAsync(p => p.Id == id && p.RemovedAt == null && p.World == Worlds.Real);
 
     /// <summary>Some pairings side by side with their newest profiles, in the order asked for; worlds never mix, the first one's counts.</summary>
     public async Task<IReadOnlyList<(Pairing Pairing, IReadOnlyDictionary<string, ProfileSetting> Settings)>> SideBySideAsync(IReadOnlyList<Guid> wanted)
     {
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && wanted.Contains(p.Id)).ToListAsync();
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && wanted.Contains(p.Id)).ToListAsync();
         var ordered = pairings.OrderBy(p => wanted.ToList().IndexOf(p.Id)).ToList();
-        var latest = await bench.Db.ProfilesAsync([.. wanted]);
+        var latest = await work.Db.ProfilesAsync([.. wanted]);
         return
         [
             .. ordered.Where(p => p.World == ordered[0].World)
@@ -48,11 +48,11 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     /// <summary>A pairing with those beside it: of its filament first, then of its toolhead, the newest first; at most <paramref name="most"/>.</summary>
     public async Task<IReadOnlyList<Guid>> BesideAsync(Guid id, int most)
     {
-        var p = await bench.Db.Pairings.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await work.Db.Pairings.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         return p is null ? [] :
         [
             id,
-            .. await bench.Db.Pairings.AsNoTracking()
+            .. await work.Db.Pairings.AsNoTracking()
                 .Where(x => x.Id != id && x.RemovedAt == null && x.World == p.World
                     && (x.FilamentId == p.FilamentId || x.ToolheadId == p.ToolheadId))
                 .OrderByDescending(x => x.FilamentId == p.FilamentId).ThenByDescending(x => x.CreatedAt).Take(most - 1).Select(x => x.Id).ToListAsync(),
@@ -61,19 +61,19 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
 
     /// <summary>What was recorded as changed on a pairing, newest first.</summary>
     public Task<List<Part>> ChangesAsync(Guid pairing) =>
-        bench.Db.Parts.AsNoTracking().Where(x => x.PairingId == pairing && x.RemovedAt == null).OrderByDescending(x => x.FittedAt).ToListAsync();
+        work.Db.Parts.AsNoTracking().Where(x => x.PairingId == pairing && x.RemovedAt == null).OrderByDescending(x => x.FittedAt).ToListAsync();
 
     /// <summary>What a new pairing may be made of: filaments with sources and colours, and real toolheads.</summary>
     public async Task<(List<Filament> Filaments, List<Toolhead> Heads)> ChoicesAsync() => (
-        await bench.Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null)
+        await work.Db.Filaments.AsNoTracking().Include(f => f.Sources).Include(f => f.Variants).AsSplitQuery().Where(f => f.RemovedAt == null)
             .OrderBy(f => f.Maker).ThenBy(f => f.Line).ToListAsync(),
-        await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+        await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
             .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
             .ToListAsync());
 
     /// <summary>The pairing that is there already for the same filament, colour, toolhead and nozzle; null where there is none.</summary>
     public Task<Pairing?> SameAsync(Pairing p) =>
-        bench.Db.Pairings.AsNoTracking().FirstOrDefaultAsync(x =>
+        work.Db.Pairings.AsNoTracking().FirstOrDefaultAsync(x =>
             x.RemovedAt == null
             && x.FilamentId == p.FilamentId
             && x.ToolheadId == p.ToolheadId
@@ -84,9 +84,9 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     /// <summary>Real pairings of a family with their newest profiles: what a new one may start from.</summary>
     public async Task<(List<Pairing> Pairings, Dictionary<Guid, ProfileView> Latest)> OfFamilyAsync(string family)
     {
-        var others = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == family && p.World == Worlds.Real)
+        var others = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.Filament!.Family == family && p.World == Worlds.Real)
             .ToListAsync();
-        return (others, await bench.Db.ProfilesAsync([.. others.Select(o => o.Id)]));
+        return (others, await work.Db.ProfilesAsync([.. others.Select(o => o.Id)]));
     }
 
     /// <summary>What a pairing starts with from label and family.</summary>
@@ -94,8 +94,8 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     public async Task<IReadOnlyList<ProfileSetting>> FamilyStartAsync(Pairing p) =>
         Profiles.Starting(
             p,
-            await bench.Db.SpoolDiameters.AsNoTracking()
-                .Where(d => bench.Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
+            await work.Db.SpoolDiameters.AsNoTracking()
+                .Where(d => work.Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
 
     /// <summary>Pairs.</summary>
     /// <param name="p">With filament and toolhead; they are let go of.</param>
@@ -105,27 +105,27 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     {
         var name = Facts.NameOf(p);
         (p.Filament, p.Toolhead, p.Variant) = (null, null, null);
-        p.CreatedAt = p.ChangedAt = bench.Now;
-        await bench.PersonAsync();
-        await bench.AloneAsync(async () =>
+        p.CreatedAt = p.ChangedAt = work.Now;
+        await work.PersonAsync();
+        await work.AloneAsync(async () =>
         {
-            bench.Db.Pairings.Add(p);
+            work.Db.Pairings.Add(p);
             await profiles.BeginAsync(p, settings, why);
-            await bench.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
-            return await bench.Db.SaveChangesAsync();
+            await work.LogAsync("pairing", $"{name} paired: {char.ToLowerInvariant(why[0])}{why[1..]}", $"/pairings/{p.Id}");
+            return await work.Db.SaveChangesAsync();
         });
     }
 
     /// <summary>Removes a pairing with its profile; its runs are kept. False where there is none.</summary>
     public async Task<bool> RemoveAsync(Guid id)
     {
-        var p = await bench.Db.Pairings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var p = await work.Db.Pairings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)
             return false;
-        p.RemovedAt = bench.Now;
-        bench.Touch(p);
-        await bench.LogAsync("pairing", "A pairing was removed", null, $"pairing:{id}");
-        await bench.SaveAsync();
+        p.RemovedAt = work.Now;
+        work.Touch(p);
+        await work.LogAsync("pairing", "A pairing was removed", null, $"pairing:{id}");
+        await work.SaveAsync();
         return true;
     }
 
@@ -136,28 +136,28 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     /// <param name="passed">The part that passed with them and confirms them; null for an own choice.</param>
     public async Task TypeAsync(Pairing p, IReadOnlyList<ProfileSetting> typed, string reason, string? passed = null)
     {
-        await bench.PersonAsync();
-        await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        await work.AloneAsync(async () =>
         {
             var defined = typed.Select(t => (Value: t, Is: Core.Settings.SettingRegistry.Get(t.Key))).ToList();
             await profiles.TypeAsync(p.Id, typed, $"{string.Join(", ", defined.Select(d => d.Is.Label))} typed: {reason}", passed);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "profile", $"{string.Join(", ", defined.Select(d => $"{d.Is.Label} {d.Value.ValueText} {d.Is.Quantity.Unit}".TrimEnd()))} typed for " +
                     $"{Facts.NameOf(p)}: {reason}", $"/pairings/{p.Id}");
-            return await bench.Db.SaveChangesAsync();
+            return await work.Db.SaveChangesAsync();
         });
     }
 
     /// <summary>What the hottest dryer reaches, °C; null where there is none.</summary>
     public async Task<double?> DryerMaxAsync() =>
-        (await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers
+        (await work.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync()) is { Count: > 0 } dryers
             ? dryers.Max()
             : null;
 
     /// <summary>Removes a finding of a pairing or of one of its runs; null where there is none.</summary>
     public async Task<Finding?> RemoveFindingAsync(Guid id, Guid finding)
     {
-        var runs = await bench.Db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync();
+        var runs = await work.Db.Runs.Where(r => r.PairingId == id).Select(r => r.Id).ToListAsync();
         return await findings.RemoveAsync(finding, f => f.PairingId == id || (f.RunId != null && runs.Contains(f.RunId.Value)));
     }
 
@@ -167,7 +167,7 @@ public sealed class PairingBook(Bench bench, Profiles profiles, Findings finding
     /// <summary>A pairing with what its page shows; null where there is none.</summary>
     public async Task<PairingRecord?> ViewAsync(Guid id)
     {
-        var db = bench.Db;
+        var db = work.Db;
         var p = await db.Pairings.AsNoTracking().Full().Include(x => x.Filament!.Spools).Include(x => x.Toolhead!.Printer!.Parts)
             .AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (p is null)

@@ -9,7 +9,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Routes of pairings: the one place that pages and the API ask what comes next.</summary>
-public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces pieces)
+public sealed class PairingRoutes(WorkContext work, PairingBook pairings, Pieces pieces)
 {
     /// <summary>The route of a pairing; null where there is no such pairing.</summary>
     public async Task<PairingRoute?> OfAsync(Guid id) => await pairings.ViewAsync(id) is { } record ? await OfAsync(record) : null;
@@ -19,7 +19,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     {
         var p = record.Pairing;
         var settings = record.Revisions.FirstOrDefault() is { } newest ? ProfileViews.Of(newest, record.Known).Settings : [];
-        var gains = await VerdictGains.OfAsync(bench.Db, [p.Id]);
+        var gains = await VerdictGains.OfAsync(work.Db, [p.Id]);
         return Of(p, settings, record.Known, p.Toolhead!.Printer!, await pieces.SpoolInUseAsync(p), gains, t => CostOf(t, p));
     }
 
@@ -27,7 +27,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     /// <param name="of">With filament, toolhead and printer; their runs are loaded here.</param>
     public async Task<IReadOnlyList<PairingRoute>> OfManyAsync(IReadOnlyList<Pairing> of)
     {
-        var db = bench.Db;
+        var db = work.Db;
         var (ids, filaments) = (of.Select(p => p.Id).ToList(), of.Select(p => p.FilamentId).Distinct().ToList());
         var heads = of.Select(p => p.Toolhead!.PrinterId).Distinct().ToList();
         var profiles = await db.ProfilesAsync(ids, [.. RouteMap.Stations.Select(s => s.SettingKey).OfType<string>()]);
@@ -47,7 +47,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
         // What comes next asks it of the tower alone, and only where its value rests on one run.
         var resting = ids.Where(i => profiles.GetValueOrDefault(i)?["nozzleTemperatureC"] is { State: SettingState.Provisional }).ToList();
         var gains = await VerdictGains.OfAsync(db, resting, [TrialCatalogue.TemperatureTower]);
-        var room = await bench.RoomAsync();
+        var room = await work.RoomAsync();
         var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
         return
@@ -58,7 +58,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
                 var spool = Pieces.InUse(spools[p.FilamentId].Where(s => s.World == p.World), p);
                 return Of(
                     p, profiles.GetValueOrDefault(p.Id)?.Settings ?? [], [.. standings[p.Id]], printers[p.Toolhead!.PrinterId],
-                    spool is null ? null : (spool, Facts.Advise(spool, room?.HumidityPercent, dryerMaxC, bench.Now)), gains, null);
+                    spool is null ? null : (spool, Facts.Advise(spool, room?.HumidityPercent, dryerMaxC, work.Now)), gains, null);
             }),
         ];
     }
@@ -73,7 +73,7 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
             p, settings, known, new(machine, why)
             {
                 // The feed is a station of its own.
-                Checks = [.. MachineBook.Standings(p.Toolhead!, printer.Checks, printer.Parts, nozzle, bench.Now).Where(c => c.Kind.Key != "feed")],
+                Checks = [.. MachineBook.Standings(p.Toolhead!, printer.Checks, printer.Parts, nozzle, work.Now).Where(c => c.Kind.Key != "feed")],
                 Spool = spool,
                 Gains = gains[p.Id].ToDictionary(g => g.Kind, g => g.Gain),
                 Cost = cost,
@@ -85,14 +85,14 @@ public sealed class PairingRoutes(Bench bench, PairingBook pairings, Pieces piec
     /// <param name="route">Word of a school, or keys of stations with commas.</param>
     public async Task SetAsync(Guid pairing, string route)
     {
-        await bench.AloneAsync(async () =>
+        await work.AloneAsync(async () =>
         {
-            var p = await bench.Db.Pairings.FirstAsync(x => x.Id == pairing);
+            var p = await work.Db.Pairings.FirstAsync(x => x.Id == pairing);
             var (school, _) = RouteMap.Read(route);
             p.RouteBefore = p.Route ?? "";
             p.Route = school == RouteSchool.MachineFirst ? null : school == RouteSchool.Own ? string.Join(',', RouteMap.Whole(route.Split(','))) : route;
-            await bench.LogAsync("profile", $"Route: {RouteWords.Of(school)}", $"/pairings/{pairing}", $"route:{pairing}");
-            return await bench.Db.SaveChangesAsync();
+            await work.LogAsync("profile", $"Route: {RouteWords.Of(school)}", $"/pairings/{pairing}", $"route:{pairing}");
+            return await work.Db.SaveChangesAsync();
         });
     }
 

@@ -33,17 +33,17 @@ public sealed record PairingTableView(
     IReadOnlyList<Toolhead> Heads, IReadOnlyList<PairingRow> Rows, int Profiled, int Doubtful, int UnderWay, int Practised);
 
 /// <summary>Filaments over toolheads.</summary>
-public sealed class PairingTable(Bench bench)
+public sealed class PairingTable(WorkContext work)
 {
     // What the table shows of each profile: its stones, and nothing else.
-    private static readonly string[] Keys = [.. Cairn.Keys];
+    private static readonly string[] Keys = [.. ProfileProgress.Keys];
 
     /// <summary>The table of a world.</summary>
     /// <param name="world">real or practice.</param>
     /// <param name="onlyDoubtful">True for filaments with something doubtful only.</param>
     public async Task<PairingTableView> ViewAsync(string world, bool onlyDoubtful)
     {
-        var db = bench.Db;
+        var db = work.Db;
         var heads = await db.Toolheads.AsNoTracking().Include(t => t.Printer)
             .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == world).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
             .ToListAsync();
@@ -81,7 +81,7 @@ public sealed class PairingTable(Bench bench)
         p.Toolhead = head;
         var settings = latest.GetValueOrDefault(p.Id)?.Settings ?? [];
         var (machine, machineWhy) = Facts.MachineStone(head, parts);
-        var stones = Cairn.Of(settings, machine, machineWhy);
+        var stones = ProfileProgress.Of(settings, machine, machineWhy);
         return new(
             head, p, stones, settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC"),
             settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS") is { } limit ? Words.Value(limit) : null,

@@ -43,7 +43,7 @@ public sealed record PairingComparison(
 }
 
 /// <summary>Sets pairings side by side on what was measured on them, and answers from it what each is best for.</summary>
-public sealed class PairingsSideBySide(Bench bench, PairingBook pairings, GoalBook goals, TrialRuns runs, ScoreNoises noises)
+public sealed class PairingsSideBySide(WorkContext work, PairingBook pairings, GoalBook goals, TrialRuns runs, ScoreNoises noises)
 {
     /// <summary>Most pairings of one comparison.</summary>
     public const int Most = 4;
@@ -71,7 +71,7 @@ public sealed class PairingsSideBySide(Bench bench, PairingBook pairings, GoalBo
         foreach (var (p, settings) in side)
         {
             var from = settings.Values.Select(s => s.RunId).OfType<Guid>().Distinct().ToList();
-            var called = await bench.Db.Runs.AsNoTracking().Where(r => from.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.Number }).ToListAsync();
+            var called = await work.Db.Runs.AsNoTracking().Where(r => from.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.Number }).ToListAsync();
             columns.Add(
                 new(
                     p, settings, await goals.PiecesAsync(p, settings.GetValueOrDefault("nozzleTemperatureC")),
@@ -90,7 +90,7 @@ public sealed class PairingsSideBySide(Bench bench, PairingBook pairings, GoalBo
         var drawn = new List<(string Kind, string X, string Y, ComparedCurve Curve)>();
         foreach (var (c, i) in columns.Select((c, i) => (c, i)))
         {
-            var newest = (await bench.Db.Runs.AsNoTracking()
+            var newest = (await work.Db.Runs.AsNoTracking()
                     .Where(r => r.PairingId == c.Pairing.Id && r.RemovedAt == null && CurveKinds.Contains(r.Kind)
                         && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
                     .Select(r => new { r.Id, r.Kind, r.DecidedAt }).ToListAsync())

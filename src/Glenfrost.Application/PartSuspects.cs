@@ -16,7 +16,7 @@ namespace Glenfrost.Application;
 public sealed record PartSuspect(string Title, string Says, bool RuledOut, Guid? RunId, string Link, string Action, string Cost);
 
 /// <summary>Orders what may be behind the defects of a part by what the record of its pairing makes likely.</summary>
-public sealed class PartSuspects(Bench bench, Profiles profiles, Pieces pieces)
+public sealed class PartSuspects(WorkContext work, Profiles profiles, Pieces pieces)
 {
     /// <summary>The suspects of a run of a part, the likeliest first; none where it passed or nothing was ticked.</summary>
     public async Task<IReadOnlyList<PartSuspect>> OfAsync(TrialRunView v)
@@ -41,7 +41,7 @@ public sealed class PartSuspects(Bench bench, Profiles profiles, Pieces pieces)
             if (found.Any(f => f.Suspect.Title == label))
                 continue;
             // What no run measured, and what somebody chose against the verdict, rules nothing out.
-            var ruledOut = setting is { State: SettingState.Confirmed, RunId: not null } && !await GuideRecord.IsOwnChoiceAsync(bench, p.Id, key!);
+            var ruledOut = setting is { State: SettingState.Confirmed, RunId: not null } && !await GuideRecord.IsOwnChoiceAsync(work, p.Id, key!);
             var (rank, says) = setting switch
             {
                 { State: SettingState.Doubtful } s => (0, $"{Words.Value(s)}, doubtful{(s.StateWhy is null ? "" : $": {s.StateWhy}")}"),

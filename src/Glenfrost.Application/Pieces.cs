@@ -24,7 +24,7 @@ namespace Glenfrost.Application;
 public sealed record TrialFile(PieceJob? Job, IReadOnlyList<string>? Lines, Machine Machine);
 
 /// <summary>Turns pairings into machines and settings, plans into jobs, and jobs into files that are kept.</summary>
-public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, AnswerCache answers)
+public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place, AnswerCache answers)
 {
     /// <summary>Looking through layers, or changing what doesn't touch the piece, makes nothing anew for so long.</summary>
     private static readonly TimeSpan Kept = TimeSpan.FromMinutes(10);
@@ -38,7 +38,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     /// <summary>The machine of a toolhead; needs its printer loaded.</summary>
     public async Task<Machine> MachineOfAsync(Toolhead head, double? nozzleMm = null)
     {
-        var heads = await bench.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == head.PrinterId && t.RemovedAt == null).OrderBy(t => t.Id)
+        var heads = await work.Db.Toolheads.AsNoTracking().Where(t => t.PrinterId == head.PrinterId && t.RemovedAt == null).OrderBy(t => t.Id)
             .Select(t => t.Id).ToListAsync();
         return MachineOf(head, nozzleMm) with { Tool = Math.Max(0, heads.IndexOf(head.Id)), Tools = heads.Count };
     }
@@ -95,11 +95,11 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
         if (p is null)
             return new()
             {
-                Memory = new LeavingMemory(answers, bench.Left), Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm,
+                Memory = new LeavingMemory(answers, work.Left), Machine = m, StepsPerMm = head.StepsPerMm, RotationDistanceMm = head.RotationDistanceMm,
                 Subject = head.FullName,
             };
         // A diameter is of the spool that it was measured on: one that was opened since is never taken for it.
-        var spool = (await bench.Db.Spools.AsNoTracking().Include(s => s.Diameters)
+        var spool = (await work.Db.Spools.AsNoTracking().Include(s => s.Diameters)
             .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World && (s.OpenedAt != null || s.Diameters.Any()))
             .ToListAsync()).OrderByDescending(s => s.OpenedAt ?? DateTime.MinValue).FirstOrDefault();
         if (spool?.Diameters.Any(d => d.RemovedAt is null) is not true)
@@ -124,7 +124,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
             };
         return LightContext(p) with
         {
-            Memory = new LeavingMemory(answers, bench.Left),
+            Memory = new LeavingMemory(answers, work.Left),
             Dryness = trial.AsksDryness ? (await SpoolInUseAsync(p))?.Advice : null,
             Machine = m,
             Settings = settings,
@@ -149,7 +149,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     /// <summary>Read runs of a trial on a pairing, the oldest first.</summary>
     private async Task<IReadOnlyList<EarlierRun>> EarlierAsync(Trial trial, Pairing p)
     {
-        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+        var rows = await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == p.Id && r.Kind == trial.Kind && r.World == p.World && r.RemovedAt == null && r.ReadAt != null)
             .OrderBy(r => r.Number).Take(MostEarlier).ToListAsync();
         return
@@ -162,15 +162,15 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
     public async Task<(Spool Spool, DrynessAdvice Advice)?> SpoolInUseAsync(Pairing p)
     {
-        var spools = await bench.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
+        var spools = await work.Db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
             .Include(s => s.Stays).Include(s => s.Weighings).AsSplitQuery()
             .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
         if (InUse(spools, p) is not { } spool)
             return null;
-        var room = await bench.RoomAsync();
+        var room = await work.RoomAsync();
         // SQLite has no maximum of what it keeps as text; dryers are few.
-        var dryers = await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
-        return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, bench.Now));
+        var dryers = await work.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, work.Now));
     }
 
     /// <summary>Of a filament's spools the one that a pairing is printed from: of its colour before others, the one that was opened last.</summary>
@@ -273,7 +273,7 @@ public sealed class Pieces(Bench bench, Profiles profiles, DataPlace place, Answ
     public string Text(PieceJob job)
     {
         var to = new StringWriter(new StringBuilder(1 << 20), CultureInfo.InvariantCulture);
-        GcodeWriter.Write(job, new(Version, bench.Now), to);
+        GcodeWriter.Write(job, new(Version, work.Now), to);
         return to.ToString();
     }
 

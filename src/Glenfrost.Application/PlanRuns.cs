@@ -6,14 +6,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Plans runs, and plans them anew while nothing is printed.</summary>
-public sealed class PlanRuns(Bench bench, Pieces pieces)
+public sealed class PlanRuns(WorkContext work, Pieces pieces)
 {
     /// <summary>What a trial is planned for: the pairing with its toolhead, or the toolhead; nulls where it is not there.</summary>
     public async Task<(Pairing? Pairing, Toolhead? Head)> SubjectAsync(Trial trial, Guid id)
     {
         if (trial.Subject == TrialSubject.Toolhead)
-            return (null, await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == id && t.RemovedAt == null));
-        var pairing = await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
+            return (null, await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == id && t.RemovedAt == null));
+        var pairing = await work.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id && p.RemovedAt == null);
         return (pairing, pairing?.Toolhead);
     }
 
@@ -26,8 +26,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
     {
         var (kind, pairing, toolhead) = (trial.Kind, p?.Id, head.Id);
         return pairing is null
-            ? bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.ToolheadId == toolhead)
-            : bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.PairingId == pairing);
+            ? work.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.ToolheadId == toolhead)
+            : work.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.Kind == kind && r.PairingId == pairing);
     }
 
     /// <summary>Checks of the machine that a trial leans on and that are missing, bad or doubtful: of a toolhead's trial, nozzle and grip alone.</summary>
@@ -38,15 +38,15 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
     {
         var ofHead = trial.Subject == TrialSubject.Toolhead;
         var standings = MachineBook.Standings(
-            head, await bench.Db.Checks.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(),
-            await bench.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(), ofHead ? null : context.NozzleC, bench.Now);
+            head, await work.Db.Checks.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(),
+            await work.Db.Parts.AsNoTracking().Where(x => x.PrinterId == head.PrinterId).ToListAsync(), ofHead ? null : context.NozzleC, work.Now);
         return [.. standings.Where(c => c.State != "good" && (ofHead ? c.Kind.Key is "nozzle" or "grip" : c.Kind.Key is not "versions"))];
     }
 
     /// <summary>A file that lies by its hash already, as a run's own.</summary>
     private RunFile OwnRow(Run run, RunFile own, Guid person) => new()
     {
-        RunId = run.Id, Kind = "gcode", Name = own.Name, Sha256 = own.Sha256, Bytes = own.Bytes, CreatedAt = bench.Now, PersonId = person,
+        RunId = run.Id, Kind = "gcode", Name = own.Name, Sha256 = own.Sha256, Bytes = own.Bytes, CreatedAt = work.Now, PersonId = person,
     };
 
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
@@ -55,17 +55,17 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
         Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows",
         RunFile? own = null)
     {
-        var person = await bench.PersonAsync();
+        var person = await work.PersonAsync();
         var draft = FactorBook.Draft(trial, plan, file).ToJson();
         // The file is written before the gate: nothing large is done inside it.
         var stored = file is null ? null : pieces.Store(file);
-        return await bench.AloneAsync(async () =>
+        return await work.AloneAsync(async () =>
         {
             // Erased in this moment: nothing is stored that names what is gone.
             using var there = own is null ? null : pieces.Open(own);
             if (own is not null && there is null)
                 throw new ChangedMeanwhileException(new FileNotFoundException($"{own.Name} is not there any more."));
-            var number = await (p is null ? bench.Db.Runs.Where(r => r.ToolheadId == head.Id) : bench.Db.Runs.Where(r => r.PairingId == p.Id))
+            var number = await (p is null ? work.Db.Runs.Where(r => r.ToolheadId == head.Id) : work.Db.Runs.Where(r => r.PairingId == p.Id))
                 .Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number)
                 ?? 0;
             var run = new Run
@@ -75,8 +75,8 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
                 PairingId = p?.Id,
                 ToolheadId = p is null ? head.Id : null,
                 World = p?.World ?? head.Printer!.World,
-                CreatedAt = bench.Now,
-                ChangedAt = bench.Now,
+                CreatedAt = work.Now,
+                ChangedAt = work.Now,
                 PersonId = person.Id,
                 PlanVersion = StoredPlan.Version,
                 PlanJson = StoredPlan.Write(plan),
@@ -87,14 +87,14 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
                 FactorsJson = draft,
             };
             run.Seed = Math.Abs(BitConverter.ToInt32(run.Id.ToByteArray(), 12));
-            bench.Db.Runs.Add(run);
+            work.Db.Runs.Add(run);
             if (stored is not null)
-                bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person.Id));
+                work.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person.Id));
             if (own is not null)
-                bench.Db.RunFiles.Add(OwnRow(run, own, person.Id));
-            await bench.LogAsync(
+                work.Db.RunFiles.Add(OwnRow(run, own, person.Id));
+            await work.LogAsync(
                 "run", $"{trial.Name} {run.Number} planned: {(p is null ? head.FullName : Facts.NameOf(p))}, {trial.Extent(plan)}", $"/runs/{run.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return run;
         });
     }
@@ -110,9 +110,9 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
     {
         // A file of somebody's own stays with the run: the plan only says how it is read.
         var stays = plan.HasOwnFile;
-        var person = (await bench.PersonAsync()).Id;
+        var person = (await work.PersonAsync()).Id;
         var stored = file is null ? null : pieces.Store(file);
-        await bench.AloneAsync(async () =>
+        await work.AloneAsync(async () =>
         {
             run.PlanVersion = StoredPlan.Version;
             run.PlanJson = StoredPlan.Write(plan);
@@ -123,13 +123,13 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.
             foreach (var old in stored is not null || stays
                     ? []
-                    : await bench.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
-                old.RetiredAt = bench.Now;
+                    : await work.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
+                old.RetiredAt = work.Now;
             if (stored is not null)
-                bench.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), bench.Now, person));
-            bench.Touch(run);
-            await bench.LogAsync("run", $"{trial.Name} {run.Number} planned anew: {(p is null ? head.FullName : Facts.NameOf(p))}", $"/runs/{run.Id}");
-            return await bench.Db.SaveChangesAsync();
+                work.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person));
+            work.Touch(run);
+            await work.LogAsync("run", $"{trial.Name} {run.Number} planned anew: {(p is null ? head.FullName : Facts.NameOf(p))}", $"/runs/{run.Id}");
+            return await work.Db.SaveChangesAsync();
         });
     }
 
@@ -151,18 +151,18 @@ public sealed class PlanRuns(Bench bench, Pieces pieces)
             return e.Errors;
         }
 
-        var person = (await bench.PersonAsync()).Id;
-        await bench.AloneAsync(async () =>
+        var person = (await work.PersonAsync()).Id;
+        await work.AloneAsync(async () =>
         {
-            bench.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), bench.Now, person));
+            work.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), work.Now, person));
             v.Run.PlanVersion = StoredPlan.Version;
             v.Run.PlanJson = StoredPlan.Write(plan);
             v.Run.FactorsJson = FactorBook.Draft(v.Trial, plan, file).ToJson();
             v.Run.ForeseenMinutes = plan.Estimate.Minutes;
             v.Run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
-            bench.Touch(v.Run);
-            await bench.LogAsync("run", $"G-code of {v.Called} made: {v.Name}", $"/runs/{v.Run.Id}");
-            return await bench.Db.SaveChangesAsync();
+            work.Touch(v.Run);
+            await work.LogAsync("run", $"G-code of {v.Called} made: {v.Name}", $"/runs/{v.Run.Id}");
+            return await work.Db.SaveChangesAsync();
         });
         return [];
     }

@@ -26,7 +26,7 @@ public sealed record LiveTurn(string Factor, FactorValue Value, int? FromLayer);
 public sealed record ConditionOffer(FactorDefinition Factor, FactorValue Value, string From);
 
 /// <summary>Records how runs were printed, and under which conditions.</summary>
-public sealed class PrintReports(Bench bench, FactorBook factors)
+public sealed class PrintReports(WorkContext work, FactorBook factors)
 {
     /// <summary>Conditions that a person can note, in the order of the form.</summary>
     public static IReadOnlyList<string> Keys { get; } =
@@ -63,11 +63,11 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment.</exception>
     public async Task StartAsync(TrialRunView v, int? reestimated)
     {
-        v.Run.PrintStartedAt ??= bench.Now;
+        v.Run.PrintStartedAt ??= work.Now;
         v.Run.ReestimatedMinutes ??= reestimated;
-        bench.Touch(v.Run);
-        await bench.LogAsync("run", $"{v.Title} printing: {v.Name}", $"/runs/{v.Run.Id}");
-        await bench.SaveAsync();
+        work.Touch(v.Run);
+        await work.LogAsync("run", $"{v.Title} printing: {v.Name}", $"/runs/{v.Run.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Says how a print ended, and freezes what it was made with.</summary>
@@ -80,28 +80,28 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     {
         var run = v.Run;
         // Reading the file back is no work for the gate.
-        var set = await factors.FreezeAsync(run, v.Trial, v.Plan, v.Pairing, v.Toolhead, bench.Now);
+        var set = await factors.FreezeAsync(run, v.Trial, v.Plan, v.Pairing, v.Toolhead, work.Now);
         (run.Outcome, run.EndedAtLayer, run.ActualMinutes, run.DisplayFollowed) = (report.Outcome, report.EndedAtLayer, report.Minutes, report.DisplayFollowed);
         if (report.MassG is { } g)
             run.MassUg = (long)(g * 1_000_000);
         run.Stage = RunStages.Printed;
-        run.PrintedAt = bench.Now;
+        run.PrintedAt = work.Now;
         run.FactorsJson = set.ToJson();
         await NoteAsync(v, set, typed ?? new Dictionary<string, FactorValue>());
         if (turned is not null)
-            bench.Db.FactorEntries.Add(
+            work.Db.FactorEntries.Add(
                 new FactorEntry
                 {
-                    Id = EventIds.Next(bench.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text,
-                    Source = FactorSource.Live, FromLayer = turned.FromLayer, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+                    Id = EventIds.Next(work.Now), RunId = run.Id, Factor = turned.Factor, Number = turned.Value.Number, Text = turned.Value.Text,
+                    Source = FactorSource.Live, FromLayer = turned.FromLayer, At = work.Now, PersonId = (await work.PersonAsync()).Id,
                 });
-        bench.Touch(run);
-        await bench.LogAsync(
+        work.Touch(run);
+        await work.LogAsync(
             "run",
             $"{v.Title} {(v.Plan.TotalLayers == 0 ? "under way" : "printed")}: " +
                 $"{v.Name}{(report.EndedAtLayer is null ? "" : $", ended at layer {report.EndedAtLayer}")}",
             $"/runs/{run.Id}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
     }
 
     /// <summary>Notes conditions of a printed run.</summary>
@@ -111,9 +111,9 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
         var noted = await NoteAsync(v, v.Factors, typed);
         if (noted == 0)
             return 0;
-        bench.Touch(v.Run);
-        await bench.LogAsync("run", $"Conditions of {v.Called} noted: {v.Name}", $"/runs/{v.Run.Id}");
-        await bench.SaveAsync();
+        work.Touch(v.Run);
+        await work.LogAsync("run", $"Conditions of {v.Called} noted: {v.Name}", $"/runs/{v.Run.Id}");
+        await work.SaveAsync();
         return noted;
     }
 
@@ -124,7 +124,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
         if (typed.TryGetValue(FactorRegistry.Spool, out var spool) && spool.Thing is { } id)
         {
             foreach (var (key, value) in await factors.DrynessAsync(
-                    id, v.Pairing, v.Run.PrintedAt ?? bench.Now,
+                    id, v.Pairing, v.Run.PrintedAt ?? work.Now,
                     (typed.GetValueOrDefault(FactorRegistry.HumidityPercent) ?? standing[FactorRegistry.HumidityPercent])?.Number))
                 all.TryAdd(key, value);
         }
@@ -150,11 +150,11 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
                         (d.Now ?? d.Before)?.Number, (d.Now ?? d.Before)?.Text ?? (d.Now is null && d.Before is null ? "as then" : null), FactorSource.Memory
                     )
                     { Thing = other })));
-        bench.Touch(v.Run);
-        await bench.LogAsync(
+        work.Touch(v.Run);
+        await work.LogAsync(
             "run", $"{v.Called}: {string.Join(", ", unknown.Select(d => d.Factor.Label))} probably as in run {apart.Run.Number}, from memory",
             $"/runs/{v.Run.Id}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return unknown.Count;
     }
 
@@ -162,14 +162,14 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
     public async Task<IReadOnlyList<ConditionOffer>> OffersAsync(TrialRunView v)
     {
         var (printer, filament, self) = (v.Toolhead.PrinterId, v.Pairing?.FilamentId, v.Run.Id);
-        var runs = bench.Db.Runs.AsNoTracking().Include(r => r.FactorEntries).Include(r => r.Pairing)
+        var runs = work.Db.Runs.AsNoTracking().Include(r => r.FactorEntries).Include(r => r.Pairing)
             .Where(r =>
                 r.Id != self
                 && r.RemovedAt == null
                 && r.Stage != RunStages.Planned
                 && r.FactorsJson != null
                 && r.World == v.Run.World
-                && (r.Pairing!.Toolhead!.PrinterId == printer || bench.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == printer)));
+                && (r.Pairing!.Toolhead!.PrinterId == printer || work.Db.Toolheads.Any(t => t.Id == r.ToolheadId && t.PrinterId == printer)));
         var last = await runs.OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
         var same =
             filament is null || last?.Pairing?.FilamentId == filament
@@ -177,7 +177,7 @@ public sealed class PrintReports(Bench bench, FactorBook factors)
                 : await runs.Where(r => r.Pairing!.FilamentId == filament).OrderByDescending(r => r.PrintedAt).FirstOrDefaultAsync();
         // A spool that was opened after that run may be the one now: it is named beside the old one, so that nobody takes one for the other.
         var since = same is { PrintedAt: { } printed }
-            ? (await bench.Db.Spools.AsNoTracking().Where(s =>
+            ? (await work.Db.Spools.AsNoTracking().Where(s =>
                 s.FilamentId == filament && s.RemovedAt == null && s.World == v.Run.World && s.OpenedAt > printed).ToListAsync()).MaxBy(s => s.OpenedAt)
             : null;
         var offers = new List<ConditionOffer>();

@@ -7,48 +7,48 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Printers with their toolheads, parts and checks.</summary>
-public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles profiles)
+public sealed class PrinterBook(WorkContext work, MachineBook machines, Profiles profiles)
 {
     /// <summary>All printers with their toolheads, practised ones last.</summary>
     public Task<List<Printer>> ListAsync() =>
-        bench.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Include(p => p.Toolheads).OrderBy(p => p.World == Worlds.Practice)
+        work.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null).Include(p => p.Toolheads).OrderBy(p => p.World == Worlds.Practice)
             .ThenBy(p => p.Name).ToListAsync();
 
     /// <summary>A printer with toolheads, parts and checks; null where there is none.</summary>
     public Task<Printer?> ViewAsync(Guid id) =>
-        bench.Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
+        work.Db.Printers.AsNoTracking().Include(x => x.Toolheads).Include(x => x.Parts).Include(x => x.Checks).AsSplitQuery()
             .FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>A printer to be edited; null where there is none.</summary>
     public async Task<Printer?> ToEditAsync(Guid? id) =>
-        id is null ? null : await bench.Db.Printers.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        id is null ? null : await work.Db.Printers.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>A toolhead to be edited; null where there is none.</summary>
     public async Task<Toolhead?> HeadToEditAsync(Guid? id) =>
-        id is null ? null : await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        id is null ? null : await work.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>A printer as it stands, not to be edited; null where there is none.</summary>
     public async Task<Printer?> FindAsync(Guid? id) =>
-        id is null ? null : await bench.Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        id is null ? null : await work.Db.Printers.AsNoTracking().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>True where another printer has that name.</summary>
     public Task<bool> IsTakenAsync(string name, Guid? except) =>
-        bench.Db.Printers.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != except);
+        work.Db.Printers.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.Id != except);
 
     /// <summary>True where another toolhead of the printer has that name.</summary>
     public Task<bool> IsHeadTakenAsync(Guid printer, string name, Guid? except) =>
-        bench.Db.Toolheads.AnyAsync(x => x.PrinterId == printer && x.RemovedAt == null && x.Id != except && x.Name == name);
+        work.Db.Toolheads.AnyAsync(x => x.PrinterId == printer && x.RemovedAt == null && x.Id != except && x.Name == name);
 
     /// <summary>Adds a printer with its first toolhead.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
     public async Task AddAsync(Printer p, Toolhead head)
     {
-        p.ChangedAt = head.ChangedAt = bench.Now;
+        p.ChangedAt = head.ChangedAt = work.Now;
         head.PrinterId = p.Id;
-        bench.Db.AddRange(p, head);
+        work.Db.AddRange(p, head);
         await machines.TypedAsync(head, null);
-        await bench.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
-        await bench.SaveAsync();
+        await work.LogAsync("printer", $"{p.Name} added", $"/printers/{p.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>What an edit makes doubtful, in a sentence, so that it can be said before.</summary>
@@ -71,8 +71,8 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     public async Task SaveAsync(Printer p, Printer typed)
     {
         var edits = AgeingEdit.Of(p, typed);
-        var person = (await bench.PersonAsync()).Id;
-        await bench.AloneAsync(async () =>
+        var person = (await work.PersonAsync()).Id;
+        await work.AloneAsync(async () =>
         {
             (p.Name, p.Maker, p.Enclosure, p.ChamberMaxC, p.Firmware, p.Dialect) = (
                 typed.Name, typed.Maker, typed.Enclosure, typed.ChamberMaxC, typed.Firmware, typed.Dialect);
@@ -82,17 +82,17 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
             (p.OriginInMiddle, p.AbsoluteE, p.ClearanceMm, p.GantryHeightMm) = (typed.OriginInMiddle, typed.AbsoluteE, typed.ClearanceMm, typed.GantryHeightMm);
             (p.PowerW, p.MinorPerKwh) = (typed.PowerW, typed.MinorPerKwh);
             (p.StartCode, p.EndCode, p.Notes) = (typed.StartCode, typed.EndCode, typed.Notes);
-            bench.Touch(p);
-            await bench.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
+            work.Touch(p);
+            await work.LogAsync("printer", $"{p.Name} edited", $"/printers/{p.Id}");
             foreach (var e in edits)
                 await profiles.FitWithinAsync(
                     new Part
                     {
-                        PrinterId = p.Id, Slot = e.Slot, Description = e.Now, FittedAt = bench.Now, Why = $"before: {e.Before}", PersonId = person,
+                        PrinterId = p.Id, Slot = e.Slot, Description = e.Now, FittedAt = work.Now, Why = $"before: {e.Before}", PersonId = person,
                         ChangedJson = Json.Write(e.Facts),
                     },
                     p.Name);
-            return await bench.Db.SaveChangesAsync();
+            return await work.Db.SaveChangesAsync();
         });
     }
 
@@ -106,28 +106,28 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
         if (before is null)
         {
             t.PrinterId = of.Id;
-            t.ChangedAt = bench.Now;
-            bench.Db.Add(t);
+            t.ChangedAt = work.Now;
+            work.Db.Add(t);
         }
         else
         {
-            bench.Touch(t);
+            work.Touch(t);
         }
 
         await machines.TypedAsync(t, before);
-        await bench.LogAsync("printer", $"Toolhead {t.Name} of {of.Name} {(before is null ? "added" : "edited")}", $"/printers/{of.Id}");
-        await bench.SaveAsync();
+        await work.LogAsync("printer", $"Toolhead {t.Name} of {of.Name} {(before is null ? "added" : "edited")}", $"/printers/{of.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Takes a part out of the history; what it made doubtful stays so. Null where there is none.</summary>
     public async Task<Part?> RemovePartAsync(Guid printer, Guid? id)
     {
-        var part = await bench.Db.Parts.FirstOrDefaultAsync(x => x.Id == id && x.PrinterId == printer && x.RemovedAt == null);
+        var part = await work.Db.Parts.FirstOrDefaultAsync(x => x.Id == id && x.PrinterId == printer && x.RemovedAt == null);
         if (part is null)
             return null;
-        part.RemovedAt = bench.Now;
-        await bench.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{printer}", $"parthistory:{part.Id}");
-        await bench.SaveAsync();
+        part.RemovedAt = work.Now;
+        await work.LogAsync("printer", $"Part removed from the history: {part.Description}", $"/printers/{printer}", $"parthistory:{part.Id}");
+        await work.SaveAsync();
         return part;
     }
 
@@ -136,18 +136,18 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     {
         if (await ToEditAsync(id) is not { } p)
             return null;
-        p.RemovedAt = bench.Now;
-        bench.Touch(p);
-        await bench.LogAsync("printer", $"{p.Name} removed", null, $"printer:{p.Id}");
-        await bench.SaveAsync();
+        p.RemovedAt = work.Now;
+        work.Touch(p);
+        await work.LogAsync("printer", $"{p.Name} removed", null, $"printer:{p.Id}");
+        await work.SaveAsync();
         return p;
     }
 
     /// <summary>The temperature that most profiles of a toolhead print at, °C; what is usual within its limit where there is none.</summary>
     public async Task<double> UsualTemperatureAsync(Toolhead head)
     {
-        var pairings = await bench.Db.Pairings.AsNoTracking().Where(p => p.ToolheadId == head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync();
-        var kept = await bench.Db.ProfilesAsync(pairings);
+        var pairings = await work.Db.Pairings.AsNoTracking().Where(p => p.ToolheadId == head.Id && p.RemovedAt == null).Select(p => p.Id).ToListAsync();
+        var kept = await work.Db.ProfilesAsync(pairings);
         return kept.Values.SelectMany(r => r.Settings).Where(s => s.Key == "nozzleTemperatureC").Select(s => s.Value).Order().ToList()
             is { Count: > 0 } temperatures
             ? Math.Round(temperatures[temperatures.Count / 2])
@@ -167,30 +167,30 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     {
         var check = new MachineCheck
         {
-            PrinterId = p.Id, ToolheadId = kind.OnToolhead ? head.Id : null, Kind = kind.Key, At = bench.Now, PersonId = (await bench.PersonAsync()).Id,
+            PrinterId = p.Id, ToolheadId = kind.OnToolhead ? head.Id : null, Kind = kind.Key, At = work.Now, PersonId = (await work.PersonAsync()).Id,
             ValuesJson = Json.Write(values), Note = note, Passed = passed,
         };
         if (kind.IsOwn)
             return await OwnAsync(p, kind, check);
-        bench.Db.Checks.Add(check);
-        await bench.LogAsync(
+        work.Db.Checks.Add(check);
+        await work.LogAsync(
             "printer",
             $"{kind.Label} checked on {(kind.OnToolhead ? head.FullName : p.Name)}: {(passed ? "in order" : "wanting")}{inWords(check)}" +
                 $"{(note is null ? "" : $", {note}")}",
             $"/printers/{p.Id}/checks", $"check:{check.Id}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return check;
     }
 
     /// <summary>Notes an own check: found wanting, it makes doubtful what was said of it; found in order again, that counts no more.</summary>
-    private Task<MachineCheck> OwnAsync(Printer p, CheckKind kind, MachineCheck check) => bench.AloneAsync(async () =>
+    private Task<MachineCheck> OwnAsync(Printer p, CheckKind kind, MachineCheck check) => work.AloneAsync(async () =>
     {
-        bench.Db.Checks.Add(check);
-        var doubtful = await OwnCheckDoubts.RefreshAsync(bench, p, kind);
-        await bench.LogAsync(
+        work.Db.Checks.Add(check);
+        var doubtful = await OwnCheckDoubts.RefreshAsync(work, p, kind);
+        await work.LogAsync(
             "printer", $"{kind.Label} checked on {p.Name}: {(check.Passed ? "in order" : "wanting")}{(check.Note is null ? "" : $", {check.Note}")}" +
                 $"{(doubtful > 0 ? $"; {Words.Plural(doubtful, "profile")} doubtful" : "")}", $"/printers/{p.Id}/checks", $"check:{check.Id}");
-        await bench.Db.SaveChangesAsync();
+        await work.Db.SaveChangesAsync();
         return check;
     });
 
@@ -224,14 +224,14 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     /// <returns>How many profiles it makes doubtful.</returns>
     public async Task<int> AddVersionAsync(Guid id, VersionPair pair)
     {
-        var person = (await bench.PersonAsync()).Id;
-        return await bench.AloneAsync(async () =>
+        var person = (await work.PersonAsync()).Id;
+        return await work.AloneAsync(async () =>
         {
-            var p = await bench.Db.Printers.FirstAsync(x => x.Id == id);
+            var p = await work.Db.Printers.FirstAsync(x => x.Id == id);
             var pairs = VersionsOf(p);
             var before = pairs.Any(v => v.At > pair.At) ? null : VersionPair.InUse(pairs, pair.At);
             p.VersionsJson = Json.Write(pairs.Where(v => v.At != pair.At).Append(pair).OrderByDescending(v => v.At).Take(VersionPair.Most));
-            await bench.LogAsync(
+            await work.LogAsync(
                 "printer", $"{p.Name}: {pair.Firmware}{(pair.Slicer is null ? "" : $" with {pair.Slicer}")} from {Words.Day(pair.At)}", $"/printers/{id}");
             var doubtful = 0;
             Part Of(string slot, string now, string? was) =>
@@ -241,7 +241,7 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
                     Of("firmware", pair.Firmware, before.Firmware), p.Name, new MachineFacts { Firmware = pair.Firmware });
             if (before is not null && pair.Slicer is { } slicer && slicer != before.Slicer)
                 doubtful += await profiles.FitWithinAsync(Of("slicer", slicer, before.Slicer), p.Name);
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return doubtful;
         });
     }
@@ -255,18 +255,18 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     public Task SetPulseAsync(Guid id, PulseOf? pulse) => NoteAsync(
         id, p => p.PulseJson = pulse is null ? null : Json.Write(pulse), p => $"Reference piece of {p.Name} {(pulse is null ? "given up" : "chosen")}");
 
-    private Task NoteAsync(Guid id, Action<Printer> change, Func<Printer, string> said) => bench.AloneAsync(async () =>
+    private Task NoteAsync(Guid id, Action<Printer> change, Func<Printer, string> said) => work.AloneAsync(async () =>
     {
-        var p = await bench.Db.Printers.FirstAsync(x => x.Id == id);
+        var p = await work.Db.Printers.FirstAsync(x => x.Id == id);
         change(p);
-        await bench.LogAsync("printer", said(p), $"/printers/{id}");
-        return await bench.Db.SaveChangesAsync();
+        await work.LogAsync("printer", said(p), $"/printers/{id}");
+        return await work.Db.SaveChangesAsync();
     });
 
     /// <summary>The own check that a note is of, with its printer; null where it is none of the tester's own.</summary>
-    internal static async Task<(Printer Printer, CheckKind Kind)?> KindAsync(Bench bench, MachineCheck check) =>
+    internal static async Task<(Printer Printer, CheckKind Kind)?> KindAsync(WorkContext work, MachineCheck check) =>
         check.Kind.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal)
-        && await bench.Db.Printers.AsNoTracking().FirstOrDefaultAsync(p => p.Id == check.PrinterId) is { } of
+        && await work.Db.Printers.AsNoTracking().FirstOrDefaultAsync(p => p.Id == check.PrinterId) is { } of
         && MachineBook.OwnOf(of).FirstOrDefault(o => o.Kind.Key == check.Kind) is { } own
             ? (of, own.Kind)
             : null;
@@ -274,18 +274,18 @@ public sealed class PrinterBook(Bench bench, MachineBook machines, Profiles prof
     /// <summary>Removes a check that was typed; null where there is none.</summary>
     public async Task<MachineCheck?> RemoveCheckAsync(Guid printer, Guid? id)
     {
-        var check = await bench.Db.Checks.FirstOrDefaultAsync(c => c.Id == id && c.PrinterId == printer && c.RemovedAt == null && c.RunId == null);
+        var check = await work.Db.Checks.FirstOrDefaultAsync(c => c.Id == id && c.PrinterId == printer && c.RemovedAt == null && c.RunId == null);
         if (check is null)
             return null;
-        check.RemovedAt = bench.Now;
+        check.RemovedAt = work.Now;
         // What it made doubtful goes with it, and what it lifted comes back.
-        if (await KindAsync(bench, check) is var (of, kind))
-            await OwnCheckDoubts.RefreshAsync(bench, of, kind);
+        if (await KindAsync(work, check) is var (of, kind))
+            await OwnCheckDoubts.RefreshAsync(work, of, kind);
         else
-            await new EvidenceBook(bench).WithdrawAsync(check.Id);
-        await bench.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}",
+            await new EvidenceBook(work).WithdrawAsync(check.Id);
+        await work.LogAsync("printer", $"Check removed: {CheckKind.Find(check.Kind)?.Label ?? check.Kind[OwnCheck.Prefix.Length..]}",
             $"/printers/{printer}/checks", $"check:{check.Id}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return check;
     }
 }

@@ -10,12 +10,12 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Writes profile revisions. Every change of a value is a new revision; nothing is overwritten. States are the evidence's.</summary>
-public sealed class Profiles(Bench bench)
+public sealed class Profiles(WorkContext work)
 {
-    private readonly EvidenceBook evidence = new(bench);
+    private readonly EvidenceBook evidence = new(work);
 
     /// <summary>The profile of a pairing as it stands; null before its first revision.</summary>
-    public Task<ProfileView?> LatestAsync(Guid pairingId) => bench.Db.ProfileAsync(pairingId);
+    public Task<ProfileView?> LatestAsync(Guid pairingId) => work.Db.ProfileAsync(pairingId);
 
     /// <summary>The first settings of a new pairing.</summary>
     public static IReadOnlyList<ProfileSetting> Starting(Pairing p, IReadOnlyCollection<SpoolDiameter> measured)
@@ -69,26 +69,26 @@ public sealed class Profiles(Bench bench)
     public async Task<ProfileRevision> AddRevisionAsync(
         Guid pairingId, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null) =>
         await AddRevisionAsync(
-            bench.Db.Pairings.Local.FirstOrDefault(p => p.Id == pairingId) ?? await bench.Db.Pairings.FirstAsync(p => p.Id == pairingId), settings, why, runId,
+            work.Db.Pairings.Local.FirstOrDefault(p => p.Id == pairingId) ?? await work.Db.Pairings.FirstAsync(p => p.Id == pairingId), settings, why, runId,
             causeId, undoesId);
 
     private async Task<ProfileRevision> AddRevisionAsync(
         Pairing pairing, IEnumerable<ProfileSetting> settings, string why, Guid? runId = null, Guid? causeId = null, Guid? undoesId = null)
     {
-        var last = await bench.Db.Revisions.Where(r => r.PairingId == pairing.Id).MaxAsync(r => (int?)r.Number) ?? 0;
+        var last = await work.Db.Revisions.Where(r => r.PairingId == pairing.Id).MaxAsync(r => (int?)r.Number) ?? 0;
         var revision = new ProfileRevision
         {
             PairingId = pairing.Id,
             Number = last + 1,
-            At = bench.Now,
-            PersonId = (await bench.PersonAsync()).Id,
+            At = work.Now,
+            PersonId = (await work.PersonAsync()).Id,
             Why = why,
             RunId = runId,
             CauseId = causeId,
             UndoesId = undoesId,
             Settings = [.. settings.Select(SettingRow.From)],
         };
-        bench.Db.Revisions.Add(revision);
+        work.Db.Revisions.Add(revision);
         pairing.NewestRevisionId = revision.Id;
         return revision;
     }
@@ -157,7 +157,7 @@ public sealed class Profiles(Bench bench)
     {
         var keys = AgeingRules.AfterFitting(change.Slot);
         var (printer, head, pairing, filament) = (change.PrinterId, change.ToolheadId, change.PairingId, change.FilamentId);
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full()
+        var pairings = await work.Db.Pairings.AsNoTracking().Full()
             .Where(p =>
                 p.RemovedAt == null
                 && p.Toolhead!.PrinterId == printer
@@ -165,7 +165,7 @@ public sealed class Profiles(Bench bench)
                 && (pairing == null || p.Id == pairing)
                 && (filament == null || p.FilamentId == filament))
             .ToListAsync();
-        var latest = await bench.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], keys);
+        var latest = await work.Db.ProfilesAsync([.. pairings.Select(p => p.Id)], keys);
         return [.. pairings.Select(p => (p, (IReadOnlyList<string>)(latest.GetValueOrDefault(p.Id)?.Rows
             .Where(s => s.State is SettingState.Provisional or SettingState.Confirmed || (doubtfulToo && s.State == SettingState.Doubtful))
             .Select(s => s.Key).Distinct().ToList() ?? []))).Where(x => x.Item2.Count > 0)];
@@ -180,11 +180,11 @@ public sealed class Profiles(Bench bench)
     /// <returns>How many profiles it makes doubtful.</returns>
     public async Task<int> FitAsync(Part part, string name, MachineFacts? says = null)
     {
-        await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var touched = await FitWithinAsync(part, name, says);
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return touched;
         });
     }
@@ -196,10 +196,10 @@ public sealed class Profiles(Bench bench)
         var why = $"{Words.Lower(label)}{(PartSlot.Find(part.Slot) is null ? "," : " changed")} {Words.Day(part.FittedAt)}";
         var touched = (await ChangeTouchesAsync(part)).Count;
         await ChangeMachineAsync(part, says);
-        bench.Db.Parts.Add(part);
+        work.Db.Parts.Add(part);
         foreach (var (pairing, keys) in await ChangeTouchesAsync(part, true))
             await evidence.DoubtAsync(pairing.Id, keys, part.Id, why);
-        await bench.LogAsync(
+        await work.LogAsync(
             "printer",
             $"{label}{(PartSlot.Find(part.Slot) is null ? "" : " fitted")} on {name}: " +
                 $"{part.Description}{(touched > 0 ? $"; {Words.Plural(touched, "profile")} doubtful" : "")}",
@@ -210,11 +210,11 @@ public sealed class Profiles(Bench bench)
     /// <summary>Lets the machine say what a part changed of it, unless a later one stands in that place already.</summary>
     private async Task ChangeMachineAsync(Part part, MachineFacts? says)
     {
-        if (says is null || await bench.Db.Parts.AnyAsync(x =>
+        if (says is null || await work.Db.Parts.AnyAsync(x =>
             x.PrinterId == part.PrinterId && x.ToolheadId == part.ToolheadId && x.Slot == part.Slot && x.RemovedAt == null && x.FittedAt > part.FittedAt))
             return;
-        var printer = await bench.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
-        var head = await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
+        var printer = await work.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
+        var head = await work.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
         if (FittedParts.Of(part.Slot, printer, head) is not { } before)
             return;
         FittedParts.Put(part.Slot, says, printer, head);
@@ -222,9 +222,9 @@ public sealed class Profiles(Bench bench)
         if (after == before)
             return;
         part.ChangedJson = Json.Write(new FittedChange(before, after));
-        bench.Touch(printer);
+        work.Touch(printer);
         if (head is not null)
-            bench.Touch(head);
+            work.Touch(head);
     }
 
     /// <summary>Lets the machine say again what it said before a part was fitted, where nothing changed it since. False where it stays.</summary>
@@ -232,15 +232,15 @@ public sealed class Profiles(Bench bench)
     {
         if (part.ChangedJson is null)
             return true;
-        var printer = await bench.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
-        var head = await bench.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
+        var printer = await work.Db.Printers.FirstAsync(x => x.Id == part.PrinterId);
+        var head = await work.Db.Toolheads.FirstOrDefaultAsync(x => x.Id == part.ToolheadId);
         var change = Json.Read<FittedChange>(part.ChangedJson);
         if (FittedParts.Of(part.Slot, printer, head) != change.After)
             return false;
         FittedParts.Put(part.Slot, change.Before, printer, head);
-        bench.Touch(printer);
+        work.Touch(printer);
         if (head is not null)
-            bench.Touch(head);
+            work.Touch(head);
         return true;
     }
 
@@ -251,9 +251,9 @@ public sealed class Profiles(Bench bench)
     /// </summary>
     public async Task UndoCauseAsync(Guid causeId, string why)
     {
-        foreach (var revision in await bench.Db.Revisions.AsNoTracking().Where(r => r.CauseId == causeId && r.UndoesId == null).ToListAsync())
+        foreach (var revision in await work.Db.Revisions.AsNoTracking().Where(r => r.CauseId == causeId && r.UndoesId == null).ToListAsync())
         {
-            var all = await bench.Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == revision.PairingId).ToListAsync();
+            var all = await work.Db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == revision.PairingId).ToListAsync();
             var undone = all.Where(r => r.UndoesId is not null).Select(r => all.FirstOrDefault(x => x.Id == r.UndoesId)?.CauseId).OfType<Guid>().Append(causeId)
                 .ToHashSet();
             var steps = all.Select(r => new RevisionStep(

@@ -78,7 +78,7 @@ public sealed record PulseView(
 }
 
 /// <summary>The reference piece of a printer, and whether the machine is as it was.</summary>
-public sealed class PulseBook(Bench bench, PrinterBook printers)
+public sealed class PulseBook(WorkContext work, PrinterBook printers)
 {
     private const int MostRuns = 60;
 
@@ -92,13 +92,13 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
             return null;
         var marks = p.Parts.Where(x => x.RemovedAt is null && x.PairingId is null && x.FilamentId is null).OrderBy(x => x.FittedAt).ToList();
         var pulse = p.PulseJson is { } json ? Json.Read<PulseOf>(json) : null;
-        var pairing = pulse is null ? null : await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == pulse.PairingId
+        var pairing = pulse is null ? null : await work.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(x => x.Id == pulse.PairingId
             && x.RemovedAt == null);
         IReadOnlyList<(DateTime, string)> Marks() =>
             [.. marks.Select(m => (m.FittedAt, $"{PartSlot.Find(m.Slot)?.Label ?? AgeingRules.Find(m.Slot)?.Label ?? m.Slot}: {m.Description}"))];
         if (pairing is null)
             return new(p, null, null, [], [], PulseSays.NotChosen, [], Marks(), false);
-        var runs = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings)
+        var runs = await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == pairing.Id && r.Kind == Kind && r.RemovedAt == null && r.PrintedAt != null && r.ReadAt != null)
             .OrderByDescending(r => r.PrintedAt).Take(MostRuns).ToListAsync();
         var (walls, strings) = (new List<(DateTime, double)>(), new List<(DateTime, double)>());
@@ -115,7 +115,7 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
         var newest = charts.Select(c => c.Chart.Points is [.., var last] ? last.Outside : null).ToList();
         var says = newest.Any(o => o == true) ? PulseSays.Changed : newest.Any(o => o == false) ? PulseSays.AsItWas : PulseSays.TooFew;
         var within = runs.Skip(1).FirstOrDefault(r => charts.All(c => c.Chart.Points.FirstOrDefault(x => x.At == r.PrintedAt)?.Outside is not true))?.PrintedAt;
-        var due = pulse!.EveryDays is { } every && (bench.Now - (runs.FirstOrDefault()?.PrintedAt ?? DateTime.MinValue)).TotalDays > every;
+        var due = pulse!.EveryDays is { } every && (work.Now - (runs.FirstOrDefault()?.PrintedAt ?? DateTime.MinValue)).TotalDays > every;
         return new(
             p, pulse, pairing, runs, charts, says, says == PulseSays.Changed ? [.. marks.Where(m => m.FittedAt > within && m.FittedAt <= runs[0].PrintedAt)]
                 : [],
@@ -123,16 +123,16 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
     }
 
     /// <summary>Printers whose reference piece is due, with the days since the last one (null for none yet) and how often it was asked for.</summary>
-    public static async Task<IReadOnlyList<(Printer Printer, int? Days, int Every)>> DueAsync(Bench bench)
+    public static async Task<IReadOnlyList<(Printer Printer, int? Days, int Every)>> DueAsync(WorkContext work)
     {
         var due = new List<(Printer, int?, int)>();
-        foreach (var p in await bench.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real && p.PulseJson != null).ToListAsync())
+        foreach (var p in await work.Db.Printers.AsNoTracking().Where(p => p.RemovedAt == null && p.World == Worlds.Real && p.PulseJson != null).ToListAsync())
         {
             if (Json.Read<PulseOf>(p.PulseJson!) is not { EveryDays: { } every } pulse)
                 continue;
-            var last = await bench.Db.Runs.Where(r => r.PairingId == pulse.PairingId && r.Kind == Kind && r.RemovedAt == null).MaxAsync(r => r.PrintedAt);
-            if (!(last >= bench.Now.AddDays(-every)))
-                due.Add((p, last is { } at ? (int)(bench.Now - at).TotalDays : null, every));
+            var last = await work.Db.Runs.Where(r => r.PairingId == pulse.PairingId && r.Kind == Kind && r.RemovedAt == null).MaxAsync(r => r.PrintedAt);
+            if (!(last >= work.Now.AddDays(-every)))
+                due.Add((p, last is { } at ? (int)(work.Now - at).TotalDays : null, every));
         }
 
         return due;
@@ -158,7 +158,7 @@ public sealed class PulseBook(Bench bench, PrinterBook printers)
     /// <summary>Pairings that the piece may be printed with.</summary>
     public async Task<IReadOnlyList<KeyValuePair<string, string>>> PairingsAsync(Guid printer) =>
         [
-            .. (await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.Toolhead!.PrinterId == printer && p.RemovedAt == null).ToListAsync())
+            .. (await work.Db.Pairings.AsNoTracking().Full().Where(p => p.Toolhead!.PrinterId == printer && p.RemovedAt == null).ToListAsync())
                 .Where(p => TrialCatalogue.Get(Kind).Suits(p.Filament!.Family)).Select(p => KeyValuePair.Create(p.Id.ToString(), Facts.NameOf(p)))
                 .OrderBy(p => p.Value, StringComparer.Ordinal),
         ];

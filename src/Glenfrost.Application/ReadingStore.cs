@@ -31,7 +31,7 @@ public sealed record CellEntry(string Key, int Section, string Aspect, string Te
 }
 
 /// <summary>Stores readings, one cell at a time.</summary>
-public sealed class ReadingStore(Bench bench, SlipMinute slips)
+public sealed class ReadingStore(WorkContext work, SlipMinute slips)
 {
     /// <summary>
     /// Stores one reading. The same key is stored once; a cell that changed meanwhile is a conflict and nothing is written;
@@ -39,9 +39,9 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
     /// </summary>
     public async Task<ReadingOutcome> StoreAsync(Guid runId, CellEntry entry)
     {
-        var person = await bench.PersonAsync();
+        var person = await work.PersonAsync();
         // The cell and its grid: nothing of the run that a reading does not need.
-        var run = await bench.Db.Runs.AsNoTracking().Where(r => r.Id == runId && r.RemovedAt == null)
+        var run = await work.Db.Runs.AsNoTracking().Where(r => r.Id == runId && r.RemovedAt == null)
             .Select(r => new { r.Kind, r.Number, r.PlanJson, r.PairingId, r.ToolheadId }).FirstOrDefaultAsync();
         if (run is null)
             return new("refused", null, "", "This run is not there any more. What you typed is still in the field.");
@@ -51,9 +51,9 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
         var (value, text, error) = Check(trial, parts, grid, entry);
         if (error is not null)
             return new("refused", null, "", error);
-        return await bench.AloneAsync(async () =>
+        return await work.AloneAsync(async () =>
         {
-            var readings = await bench.Db.Readings.AsNoTracking()
+            var readings = await work.Db.Readings.AsNoTracking()
                 .Where(r => r.RunId == runId && (r.Key == entry.Key || (r.Section == entry.Section && r.Aspect == entry.Aspect))).ToListAsync();
             if (readings.FirstOrDefault(r => r.Key == entry.Key) is { } already)
                 return new ReadingOutcome("same", already.Id, already.Entered, null);
@@ -66,30 +66,30 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
                     ? new ReadingOutcome("conflict", null, "", "This cell was emptied meanwhile.")
                     : new ReadingOutcome(
                         "conflict", standing.Id, standing.Entered,
-                        $"{(standing.PersonId != person.Id && await bench.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.TimeIn(standing.At)}. Yours is still in the field: Enter puts it in its place."
+                        $"{(standing.PersonId != person.Id && await work.Db.People.Where(p => p.Id == standing.PersonId).Select(p => p.Name).FirstOrDefaultAsync() is { } other ? other : "Another tab")} put {Show(standing.Entered)} here at {Words.TimeIn(standing.At)}. Yours is still in the field: Enter puts it in its place."
                     );
-            var slip = standing is not null && slips.Holds(standing.Id) && bench.Now - standing.At <= SlipMinute.Lasts;
+            var slip = standing is not null && slips.Holds(standing.Id) && work.Now - standing.At <= SlipMinute.Lasts;
             if (standing is { Entered: not "" } && !slip && string.IsNullOrWhiteSpace(entry.Why))
                 return new ReadingOutcome(
                     "why", standing.Id, standing.Entered,
-                    $"{Show(standing.Entered)} was read {Words.Ago(standing.At, bench.Now)} at {Words.TimeIn(standing.At)}. Why is it {Show(text)} now?");
+                    $"{Show(standing.Entered)} was read {Words.Ago(standing.At, work.Now)} at {Words.TimeIn(standing.At)}. Why is it {Show(text)} now?");
             var reading = Row(runId, person.Id, grid, entry, value, text);
             reading.SupersedesId = standing?.Id;
             reading.Why = string.IsNullOrWhiteSpace(entry.Why) ? null : entry.Why.Trim();
-            bench.Db.Readings.Add(reading);
+            work.Db.Readings.Add(reading);
             // The scale speaks of the whole piece: what the run says of its mass is the newest weighing.
             if (entry.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null && value is { } grams)
-                (await bench.Db.Runs.FirstAsync(r => r.Id == runId)).MassUg = (long)Math.Round(grams * 1e6);
+                (await work.Db.Runs.FirstAsync(r => r.Id == runId)).MassUg = (long)Math.Round(grams * 1e6);
             var link = $"/runs/{runId}";
             if (reading.Why is not null)
-                await bench.LogAsync(
+                await work.LogAsync(
                     "reading",
                     $"{trial.Name} {run.Number}, {Where(parts, entry)}: {Show(standing?.Entered ?? "")} became {Show(text)}, because {reading.Why} · " +
                         $"{await NameOfAsync(run.PairingId, run.ToolheadId)}",
                     link);
             else
                 await LogAsync(runId, trial, run.Number, run.PairingId, run.ToolheadId, 1);
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             slips.Mark(reading.Id);
             var odd = value is { } o ? trial.Question(plan, entry.Section, entry.Aspect, o) : null;
             return new ReadingOutcome("saved", reading.Id, text, odd is null ? null : $"Saved. {odd}", odd is not null);
@@ -105,7 +105,7 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
     /// <returns>Why none is stored; null where all are.</returns>
     public async Task<string?> StoreAllAsync(Run run, IReadOnlyList<CellEntry> entries, TimeSpan every)
     {
-        var person = (await bench.PersonAsync()).Id;
+        var person = (await work.PersonAsync()).Id;
         var trial = TrialCatalogue.Get(run.Kind);
         var plan = trial.ReadPlan(run.PlanJson);
         var (parts, grid) = (plan.Parts, trial.Grid(plan));
@@ -121,15 +121,15 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
 
         if (rows.GroupBy(r => (r.Section, r.Aspect)).FirstOrDefault(g => g.Count() > 1)?.Key is { } twice)
             return $"{twice.Aspect} of section {twice.Section} is read twice.";
-        return await bench.AloneAsync(async () =>
+        return await work.AloneAsync(async () =>
         {
-            if (await bench.Db.Readings.AnyAsync(r => r.RunId == run.Id))
+            if (await work.Db.Readings.AnyAsync(r => r.RunId == run.Id))
                 return "The run is read already.";
-            bench.Db.Readings.AddRange(rows);
+            work.Db.Readings.AddRange(rows);
             if (rows.FirstOrDefault(r => r.Aspect == CellAspects.Mass && grid.Column(CellAspects.Mass) is null)?.Value is { } grams)
                 run.MassUg = (long)Math.Round(grams * 1e6);
             await LogAsync(run.Id, trial, run.Number, run.PairingId, run.ToolheadId, rows.Count);
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return (string?)null;
         });
     }
@@ -142,14 +142,14 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
         Aspect = entry.Aspect,
         Value = value,
         Entered = text,
-        At = bench.Now,
+        At = work.Now,
         PersonId = person,
-        DeviceId = bench.DeviceId,
+        DeviceId = work.DeviceId,
         Resolution = entry.Resolution ?? (grid.Column(entry.Aspect) is { } column ? column.Resolution : entry.Aspect == CellAspects.Mass ? 0.1 : null),
         InstrumentRevisionId = entry.InstrumentRevisionId,
     };
 
-    private Task LogAsync(Guid runId, Trial trial, int number, Guid? pairing, Guid? toolhead, int count) => bench.LogCountAsync(
+    private Task LogAsync(Guid runId, Trial trial, int number, Guid? pairing, Guid? toolhead, int count) => work.LogCountAsync(
         "reading", $"/runs/{runId}", count, n => Words.Plural(n, "reading"),
         async () => $" on {Words.Lower(trial.Name)} {number}: {await NameOfAsync(pairing, toolhead)}");
 
@@ -175,7 +175,7 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
         if (aspect == CellAspects.Mass && grid.Column(aspect) is null)
         {
             var text = typed.Trim().ToLowerInvariant();
-            var weighed = BenchFields.PieceMassG.Parse(text);
+            var weighed = RecordFields.PieceMassG.Parse(text);
             return text.Length == 0 ? (null, "", null)
                 : weighed.Error is null ? ((double)weighed.Value!.Value, Words.N(weighed.Value, 4), null)
                 : (null, "", weighed.Error);
@@ -187,9 +187,9 @@ public sealed class ReadingStore(Bench bench, SlipMinute slips)
     private async Task<string> NameOfAsync(Guid? pairing, Guid? toolhead) =>
         pairing is { } id
             ? Facts.NameOf(
-                await bench.Db.Pairings.AsNoTracking().Include(p => p.Filament).Include(p => p.Variant).Include(p => p.Toolhead!.Printer)
+                await work.Db.Pairings.AsNoTracking().Include(p => p.Filament).Include(p => p.Variant).Include(p => p.Toolhead!.Printer)
                     .FirstAsync(p => p.Id == id))
-            : (await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == toolhead))?.FullName ?? "";
+            : (await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == toolhead))?.FullName ?? "";
 
     private static string Where(IReadOnlyList<PlanPart> parts, CellEntry entry) =>
         $"{(entry.Aspect == CellAspects.Observed ? "display" : entry.Aspect)} at {parts[entry.Section].Label}";

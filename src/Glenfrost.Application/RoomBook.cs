@@ -4,22 +4,22 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>The room's temperature and humidity as they were logged.</summary>
-public sealed class RoomBook(Bench bench)
+public sealed class RoomBook(WorkContext work)
 {
     private const int Most = 60;
 
     /// <summary>The newest entries first.</summary>
-    public Task<List<RoomEntry>> ListAsync() => bench.Db.Room.AsNoTracking().OrderByDescending(r => r.At).Take(Most).ToListAsync();
+    public Task<List<RoomEntry>> ListAsync() => work.Db.Room.AsNoTracking().OrderByDescending(r => r.At).Take(Most).ToListAsync();
 
     /// <summary>Logs the room.</summary>
     /// <returns>What was logged, in words.</returns>
     public async Task<string> LogAsync(double temperatureC, double? humidityPercent)
     {
-        var person = await bench.PersonAsync();
-        bench.Db.Add(new RoomEntry { At = bench.Now, TemperatureC = temperatureC, HumidityPercent = humidityPercent, PersonId = person.Id });
+        var person = await work.PersonAsync();
+        work.Db.Add(new RoomEntry { At = work.Now, TemperatureC = temperatureC, HumidityPercent = humidityPercent, PersonId = person.Id });
         var text = $"{Words.N(temperatureC, 1)} °C{(humidityPercent is null ? "" : $", {Words.N(humidityPercent, 0)} %RH")}";
-        await bench.LogAsync("room", $"Room {text}", "/room");
-        await bench.SaveAsync();
+        await work.LogAsync("room", $"Room {text}", "/room");
+        await work.SaveAsync();
         return text;
     }
 }

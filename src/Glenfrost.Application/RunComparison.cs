@@ -22,7 +22,7 @@ public sealed record ComparedRuns(
     IReadOnlyList<FactorDifference> Same, Attribution? Says);
 
 /// <summary>What a run was made with, alone and beside another one.</summary>
-public sealed class RunComparison(Bench bench, TrialRuns runs)
+public sealed class RunComparison(WorkContext work, TrialRuns runs)
 {
     private const int MostOthers = 60;
 
@@ -54,7 +54,7 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
     {
         var (self, world, pairing, head, filament, printer) = (
             v.Run.Id, v.Run.World, v.Run.PairingId, v.Run.ToolheadId, v.Pairing?.FilamentId, v.Toolhead.PrinterId);
-        var found = await bench.Db.Runs.AsNoTracking().Where(r => r.Id != self && r.World == world && r.RemovedAt == null && r.Stage != RunStages.Planned)
+        var found = await work.Db.Runs.AsNoTracking().Where(r => r.Id != self && r.World == world && r.RemovedAt == null && r.Stage != RunStages.Planned)
             .Where(r =>
                 (r.Pairing != null && (r.Pairing.FilamentId == filament || r.Pairing.Toolhead!.PrinterId == printer))
                 || (r.Pairing == null && r.ToolheadId == head))
@@ -102,8 +102,8 @@ public sealed class RunComparison(Bench bench, TrialRuns runs)
             return v.Cells.Count == 0
                 ? new Dictionary<string, FactorValue>()
                 : new() { [FactorRegistry.Instrument] = FactorValue.Of("typed by hand", FactorSource.Record) };
-        var named = await bench.Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
-            .Join(bench.Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name, r.Resolution, r.Unit }).OrderBy(x => x.Name)
+        var named = await work.Db.InstrumentRevisions.AsNoTracking().Where(r => revisions.Contains(r.Id))
+            .Join(work.Db.Instruments, r => r.InstrumentId, i => i.Id, (r, i) => new { r.Id, i.Name, r.Resolution, r.Unit }).OrderBy(x => x.Name)
             .ToListAsync();
         var text = string.Join(", ", named.Select(n => $"{n.Name} ({Words.N(n.Resolution, 3)}{(n.Unit.Length > 0 ? $" {n.Unit}" : "")})"));
         return new Dictionary<string, FactorValue>

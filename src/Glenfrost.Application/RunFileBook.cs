@@ -22,7 +22,7 @@ public enum FileAnswer
 }
 
 /// <summary>Hands out the kept files of runs.</summary>
-public sealed class RunFileBook(Bench bench, Pieces pieces)
+public sealed class RunFileBook(WorkContext work, Pieces pieces)
 {
     /// <summary>
     /// A kept file of a run, or why it is not handed out. What is still to be printed keeps today's limits, whoever wrote it and wherever it came from; what
@@ -30,8 +30,8 @@ public sealed class RunFileBook(Bench bench, Pieces pieces)
     /// </summary>
     public async Task<(FileAnswer Answer, RunFile? File, Stream? Content, string? Why)> TakeAsync(Guid runId, Guid fileId)
     {
-        var file = await bench.Db.RunFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == fileId && f.RunId == runId);
-        var run = await bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId);
+        var file = await work.Db.RunFiles.AsNoTracking().FirstOrDefaultAsync(f => f.Id == fileId && f.RunId == runId);
+        var run = await work.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == runId);
         if (file is null || run is null)
             return (FileAnswer.Missing, null, null, null);
         if (run.Stage == RunStages.Planned
@@ -46,8 +46,8 @@ public sealed class RunFileBook(Bench bench, Pieces pieces)
 
     private async Task<string?> RefusedAsync(Run run, RunFile file)
     {
-        var pairing = run.PairingId is { } id ? await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id) : null;
-        if ((pairing?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId))
+        var pairing = run.PairingId is { } id ? await work.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id) : null;
+        if ((pairing?.Toolhead ?? await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId))
             is not { } head
             || TrialCatalogue.Find(run.Kind) is not { } trial)
             return null;

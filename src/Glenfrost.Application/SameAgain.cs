@@ -11,7 +11,7 @@ namespace Glenfrost.Application;
 public sealed record AgainOn(Pairing Pairing, IReadOnlyList<string> Exchanged, string Link);
 
 /// <summary>Print the same again on another pairing: what is exchanged, what is held.</summary>
-public sealed class SameAgain(Bench bench, RunComparison comparison)
+public sealed class SameAgain(WorkContext work, RunComparison comparison)
 {
     /// <summary>What a link between such runs is called.</summary>
     public const string Link = "swap of";
@@ -24,7 +24,7 @@ public sealed class SameAgain(Bench bench, RunComparison comparison)
     public async Task<IReadOnlyList<AgainOn>> OnAsync(TrialRunView v)
     {
         var own = v.Pairing!;
-        var all = await bench.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == own.World && p.Id != own.Id).ToListAsync();
+        var all = await work.Db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null && p.World == own.World && p.Id != own.Id).ToListAsync();
         return
         [
             .. all.Where(p => v.Trial.Suits(p.Filament!.Family)).Select(p => new AgainOn(p, Exchanged(own, p),
@@ -36,7 +36,7 @@ public sealed class SameAgain(Bench bench, RunComparison comparison)
     /// <summary>Runs that were made as swaps of one, the oldest first, each as far as it can be read.</summary>
     public async Task<IReadOnlyList<TrialRunView>> SwapsAsync(Guid id)
     {
-        var ids = await bench.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == id && r.LinkKind == Link && r.RemovedAt == null)
+        var ids = await work.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == id && r.LinkKind == Link && r.RemovedAt == null)
             .OrderBy(r => r.CreatedAt).Select(r => r.Id).Take(7).ToListAsync();
         var views = new List<TrialRunView>();
         foreach (var swap in ids)

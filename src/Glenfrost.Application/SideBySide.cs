@@ -61,7 +61,7 @@ public sealed record WaysOf(string Key, IReadOnlyList<OneWay> Ways, double? InFo
 }
 
 /// <summary>Gathers what several trials say of one setting of a pairing.</summary>
-public sealed class SideBySide(Bench bench)
+public sealed class SideBySide(WorkContext work)
 {
     /// <summary>Settings that more than one trial settles first.</summary>
     public static IReadOnlyList<string> Keys { get; } =
@@ -76,7 +76,7 @@ public sealed class SideBySide(Bench bench)
     /// <param name="now">A run that is being judged, with its verdict; null for none.</param>
     public async Task<IReadOnlyList<WaysOf>> OfAsync(Guid pairing, ProfileView? profile, TrialRunView? now = null)
     {
-        var runs = await bench.Db.Runs.AsNoTracking()
+        var runs = await work.Db.Runs.AsNoTracking()
             .Where(r => r.PairingId == pairing && r.RemovedAt == null && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
             .Select(r => new
             {

@@ -38,7 +38,7 @@ public sealed record SittingsOverview(
 }
 
 /// <summary>Sittings: photos scored again without their section or temperature, from which a person's score noise is learned.</summary>
-public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBook anchors)
+public sealed class SittingBook(WorkContext work, ScoreNoises noises, Photos.AnchorBook anchors)
 {
     /// <summary>Photos of one sitting over all runs.</summary>
     public const int Most = 12;
@@ -46,11 +46,11 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
     /// <summary>What is known of the noise of who is here, how many photos wait, and the sittings, newest first.</summary>
     public async Task<SittingsOverview> OverviewAsync()
     {
-        var person = await bench.PersonAsync();
+        var person = await work.PersonAsync();
         return new(
             person.Name, (await noises.AllAsync()).GetValueOrDefault(person.Id) ?? ScoreNoise.Unlearned, Math.Min(Most, (await ReadyAsync(null)).Count),
             (await AnchorsAsync()).Count > 0, (await noises.WithAnchorsAsync()).GetValueOrDefault(person.Id),
-            await bench.Db.Sittings.AsNoTracking().Where(s => s.PersonId == person.Id && s.RemovedAt == null).OrderByDescending(s => s.At).Take(40)
+            await work.Db.Sittings.AsNoTracking().Where(s => s.PersonId == person.Id && s.RemovedAt == null).OrderByDescending(s => s.At).Take(40)
                 .ToListAsync());
     }
 
@@ -63,7 +63,7 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
     /// <param name="withAnchors">True where the person's own photos stand beside the scores, where there are any.</param>
     public async Task<Sitting?> BeginAsync(Guid? run, bool withAnchors)
     {
-        var person = await bench.PersonAsync();
+        var person = await work.PersonAsync();
         var own = withAnchors ? await AnchorsAsync() : new Dictionary<string, IReadOnlyList<Photos.OwnAnchor>>();
         // A photo beside itself would only be recognised.
         var beside = own.Values.SelectMany(a => a).Select(a => a.PhotoId).ToHashSet();
@@ -72,21 +72,21 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
             return null;
         var sitting = new Sitting
         {
-            RunId = run, PersonId = person.Id, At = bench.Now, OrderJson = "[]",
+            RunId = run, PersonId = person.Id, At = work.Now, OrderJson = "[]",
             WithAnchors = own.Count > 0 ? true : null,
         };
         sitting.Seed = Math.Abs(BitConverter.ToInt32(sitting.Id.ToByteArray(), 12));
         var order = BlindOrder.Of(ready.Order(), sitting.Seed);
         sitting.OrderJson = Json.Write(run is null ? order.Take(Most) : order);
-        bench.Db.Sittings.Add(sitting);
-        await bench.SaveAsync();
+        work.Db.Sittings.Add(sitting);
+        await work.SaveAsync();
         return sitting;
     }
 
     /// <summary>The newest photo of each section that this person has scored.</summary>
     private async Task<List<Guid>> ReadyAsync(Guid? run)
     {
-        var (db, person) = (bench.Db, (await bench.PersonAsync()).Id);
+        var (db, person) = (work.Db, (await work.PersonAsync()).Id);
         var photos = await db.Photos.AsNoTracking()
             .Where(p =>
                 p.RemovedAt == null
@@ -102,18 +102,18 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
     /// <summary>A sitting as far as it is; null where there is none.</summary>
     public async Task<SittingView?> ViewAsync(Guid id)
     {
-        var s = await bench.Db.Sittings.AsNoTracking().Include(x => x.Scores).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var s = await work.Db.Sittings.AsNoTracking().Include(x => x.Scores).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return null;
         var order = Json.Read<List<Guid>>(s.OrderJson);
-        var photos = await bench.Db.Photos.AsNoTracking().Where(p => order.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
+        var photos = await work.Db.Photos.AsNoTracking().Where(p => order.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
         var done = s.Scores.Select(x => x.PhotoId).ToHashSet();
         var next = order.FirstOrDefault(o => !done.Contains(o) && photos.ContainsKey(o));
         if (next != Guid.Empty)
             return new(s, order, photos[next], order.IndexOf(next) + 1, [], default);
         var readings = s.Scores.Select(x => x.ReadingId).OfType<Guid>().ToList();
-        var first = await bench.Db.Readings.AsNoTracking().Where(r => readings.Contains(r.Id) && r.Value != null).ToDictionaryAsync(r => r.Id);
-        var runs = await bench.Db.Runs.AsNoTracking().Where(r => photos.Values.Select(p => p.RunId).Contains(r.Id)).ToDictionaryAsync(r => r.Id);
+        var first = await work.Db.Readings.AsNoTracking().Where(r => readings.Contains(r.Id) && r.Value != null).ToDictionaryAsync(r => r.Id);
+        var runs = await work.Db.Runs.AsNoTracking().Where(r => photos.Values.Select(p => p.RunId).Contains(r.Id)).ToDictionaryAsync(r => r.Id);
         List<ScoredTwice> pairs =
         [
             .. s.Scores.Where(x => x.Value is not null && x.ReadingId is { } r && first.ContainsKey(r))
@@ -138,8 +138,8 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
     /// <param name="given">Score by aspect; null for one that can't be told.</param>
     public async Task ScoreAsync(SittingView v, Guid photoId, IReadOnlyDictionary<string, double?> given)
     {
-        var (db, id) = (bench.Db, v.Sitting.Id);
-        await bench.AloneAsync(async () =>
+        var (db, id) = (work.Db, v.Sitting.Id);
+        await work.AloneAsync(async () =>
         {
             var photo = await db.Photos.AsNoTracking().FirstAsync(p => p.Id == photoId);
             var readings = await db.Readings.AsNoTracking().Where(r => r.RunId == photo.RunId && r.Section == photo.Section && Aspects.All.Contains(r.Aspect))
@@ -151,7 +151,7 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
                     db.PhotoScores.Add(
                         new PhotoScore
                         {
-                            SittingId = id, PhotoId = photo.Id, Aspect = aspect, Value = value, At = bench.Now,
+                            SittingId = id, PhotoId = photo.Id, Aspect = aspect, Value = value, At = work.Now,
                             ReadingId = readings.FirstOrDefault(r => r.Aspect == aspect && r.Value is not null && !superseded.Contains(r.Id))?.Id,
                         });
             }
@@ -160,8 +160,8 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
             var sitting = await db.Sittings.FirstAsync(s => s.Id == id);
             if (sitting.FinishedAt is null && v.Order.All(o => done.Contains(o) || o == photo.Id))
             {
-                sitting.FinishedAt = bench.Now;
-                await bench.LogAsync("photo", $"{Words.Plural(v.Order.Count, "photo")} scored again, blind", $"/sittings/{id}");
+                sitting.FinishedAt = work.Now;
+                await work.LogAsync("photo", $"{Words.Plural(v.Order.Count, "photo")} scored again, blind", $"/sittings/{id}");
             }
 
             return await db.SaveChangesAsync();
@@ -172,12 +172,12 @@ public sealed class SittingBook(Bench bench, ScoreNoises noises, Photos.AnchorBo
     /// <summary>Removes a sitting; the noise is learned without it. False where there is none.</summary>
     public async Task<bool> RemoveAsync(Guid id)
     {
-        var s = await bench.Db.Sittings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        var s = await work.Db.Sittings.FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return false;
-        s.RemovedAt = bench.Now;
-        await bench.LogAsync("photo", "A sitting was removed; the score noise is learned without it", "/sittings", $"sitting:{id}");
-        await bench.SaveAsync();
+        s.RemovedAt = work.Now;
+        await work.LogAsync("photo", "A sitting was removed; the score noise is learned without it", "/sittings", $"sitting:{id}");
+        await work.SaveAsync();
         return true;
     }
 }

@@ -16,29 +16,29 @@ public sealed record SpoolView(
     Spool Spool, IReadOnlyList<Pairing> Pairings, double? HumidityPercent, double? HoursLeft, string Dryness, DrynessAdvice Advice, DiameterSummary? Diameter);
 
 /// <summary>Spools with their dryings, weighings and diameters.</summary>
-public sealed class SpoolBook(Bench bench)
+public sealed class SpoolBook(WorkContext work)
 {
     /// <summary>A spool for its label, with filament, sources and colour; null where there is none.</summary>
     public Task<Spool?> ForLabelAsync(Guid id) =>
-        bench.Db.Spools.AsNoTracking().Include(x => x.Filament!)
+        work.Db.Spools.AsNoTracking().Include(x => x.Filament!)
                 .ThenInclude(f => f.Sources)
             .Include(x => x.Variant).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>A spool with all that its page shows; null where there is none.</summary>
     public async Task<SpoolView?> ViewAsync(Guid id)
     {
-        var s = await bench.Db.Spools.AsNoTracking().Include(x => x.Filament).Include(x => x.Variant).Include(x => x.Diameters).Include(x => x.Weighings)
+        var s = await work.Db.Spools.AsNoTracking().Include(x => x.Filament).Include(x => x.Variant).Include(x => x.Diameters).Include(x => x.Weighings)
             .Include(x => x.Dryings).Include(x => x.Stays).AsSplitQuery().FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
         if (s is null)
             return null;
-        var pairings = await bench.Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
+        var pairings = await work.Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
             .Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
-        var humidity = (await bench.RoomAsync())?.HumidityPercent;
-        var (_, left, text) = Facts.Dryness(s, s.Filament!.Family, humidity ?? DrynessFacts.UsualHumidityPercent, bench.Now);
-        var dryers = await bench.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
+        var humidity = (await work.RoomAsync())?.HumidityPercent;
+        var (_, left, text) = Facts.Dryness(s, s.Filament!.Family, humidity ?? DrynessFacts.UsualHumidityPercent, work.Now);
+        var dryers = await work.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         return new(
             s, pairings, humidity, left, char.ToUpperInvariant(text[0]) + text[1..],
-            Facts.Advise(s, humidity, dryers.Count > 0 ? dryers.Max() : null, bench.Now),
+            Facts.Advise(s, humidity, dryers.Count > 0 ? dryers.Max() : null, work.Now),
             DiameterSummary.Of([.. s.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]));
     }
 
@@ -46,39 +46,39 @@ public sealed class SpoolBook(Bench bench)
     public Task<List<Spool>> OfRunAsync(TrialRunView v)
     {
         var (filament, world) = (v.Pairing?.FilamentId, v.Run.World);
-        return bench.Db.Spools.AsNoTracking().Include(s => s.Filament)
+        return work.Db.Spools.AsNoTracking().Include(s => s.Filament)
             .Where(s => (filament == null || s.FilamentId == filament) && s.RemovedAt == null && s.World == world).OrderBy(s => s.Name).ToListAsync();
     }
 
     /// <summary>A spool to be edited; null where there is none.</summary>
-    public Task<Spool?> ToEditAsync(Guid? id) => bench.Db.Spools.FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null);
+    public Task<Spool?> ToEditAsync(Guid? id) => work.Db.Spools.FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null);
 
     /// <summary>The filament of a spool with its colours; null where there is none.</summary>
     public async Task<Filament?> FilamentAsync(Guid? id) =>
-        id is null ? null : await bench.Db.Filaments.AsNoTracking().Include(x => x.Variants).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
+        id is null ? null : await work.Db.Filaments.AsNoTracking().Include(x => x.Variants).FirstOrDefaultAsync(x => x.Id == id && x.RemovedAt == null);
 
     /// <summary>True where another real spool has that name.</summary>
     public Task<bool> IsTakenAsync(string name, Guid? except) =>
-        bench.Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.World == Worlds.Real && x.Id != except);
+        work.Db.Spools.AnyAsync(x => x.Name == name && x.RemovedAt == null && x.World == Worlds.Real && x.Id != except);
 
     /// <summary>Saves a new or edited spool.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
     public async Task SaveAsync(Spool spool, Filament of, bool isNew)
     {
         if (isNew)
-            bench.Db.Add(spool);
+            work.Db.Add(spool);
         else
-            bench.Touch(spool);
-        await bench.LogAsync("spool", $"Spool {spool.Name} of {of.Name} {(isNew ? "added" : "edited")}", $"/spools/{spool.Id}");
-        await bench.SaveAsync();
+            work.Touch(spool);
+        await work.LogAsync("spool", $"Spool {spool.Name} of {of.Name} {(isNew ? "added" : "edited")}", $"/spools/{spool.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Notes a drying.</summary>
     /// <returns>What was noted, in words.</returns>
     public async Task<string> DryAsync(Spool spool, DateTime at, double temperatureC, double hours, string? note)
     {
-        var person = await bench.PersonAsync();
-        bench.Db.Add(new DryingEntry { SpoolId = spool.Id, StartAt = at, TemperatureC = temperatureC, Hours = hours, Note = note, PersonId = person.Id });
+        var person = await work.PersonAsync();
+        work.Db.Add(new DryingEntry { SpoolId = spool.Id, StartAt = at, TemperatureC = temperatureC, Hours = hours, Note = note, PersonId = person.Id });
         return await DoneAsync(spool, $"Spool {spool.Name} dried at {Words.N(temperatureC)} °C for {Words.N(hours)} h");
     }
 
@@ -89,7 +89,7 @@ public sealed class SpoolBook(Bench bench)
     /// <returns>What was noted, in words.</returns>
     public async Task<string> LieAsync(Spool spool, string place, DateTime at)
     {
-        bench.Db.Add(new SpoolStay { SpoolId = spool.Id, Place = place, At = at, PersonId = (await bench.PersonAsync()).Id });
+        work.Db.Add(new SpoolStay { SpoolId = spool.Id, Place = place, At = at, PersonId = (await work.PersonAsync()).Id });
         return await DoneAsync(spool, $"Spool {spool.Name} lies {SpoolPlaces.All.First(p => p.Key == place).Label} since {Words.Day(at)}");
     }
 
@@ -101,11 +101,11 @@ public sealed class SpoolBook(Bench bench)
     /// <returns>What was noted, in words.</returns>
     public async Task<string> WeighAsync(Spool spool, decimal massG, string entered, double hoursAgo)
     {
-        var person = await bench.PersonAsync();
-        bench.Db.Add(
+        var person = await work.PersonAsync();
+        work.Db.Add(
             new SpoolWeighing
             {
-                SpoolId = spool.Id, At = bench.Now.AddHours(-hoursAgo), MassUg = (long)(massG * 1_000_000), Entered = entered, PersonId = person.Id,
+                SpoolId = spool.Id, At = work.Now.AddHours(-hoursAgo), MassUg = (long)(massG * 1_000_000), Entered = entered, PersonId = person.Id,
             });
         return await DoneAsync(spool, $"Spool {spool.Name} weighed: {Words.N(massG)} g");
     }
@@ -114,21 +114,21 @@ public sealed class SpoolBook(Bench bench)
     /// <returns>What was noted, in words.</returns>
     public async Task<string> MeasureAsync(Spool spool, IReadOnlyList<DiameterReading> read)
     {
-        var person = await bench.PersonAsync();
+        var person = await work.PersonAsync();
         var fresh = read.Select(d => new SpoolDiameter
         {
-            SpoolId = spool.Id, At = bench.Now, Place = d.Place, Direction = d.Direction, Mm = d.Mm, PersonId = person.Id,
+            SpoolId = spool.Id, At = work.Now, Place = d.Place, Direction = d.Direction, Mm = d.Mm, PersonId = person.Id,
         }).ToList();
-        foreach (var old in await bench.Db.SpoolDiameters.Where(d => d.SpoolId == spool.Id && d.RemovedAt == null).ToListAsync())
+        foreach (var old in await work.Db.SpoolDiameters.Where(d => d.SpoolId == spool.Id && d.RemovedAt == null).ToListAsync())
         {
             var same = fresh.FirstOrDefault(n => n.Place == old.Place && n.Direction == old.Direction && n.Mm == old.Mm);
             if (same is null)
-                old.RemovedAt = bench.Now;
+                old.RemovedAt = work.Now;
             else
                 fresh.Remove(same);
         }
 
-        bench.Db.AddRange(fresh);
+        work.Db.AddRange(fresh);
         return await DoneAsync(spool, $"Spool {spool.Name}: diameters measured");
     }
 
@@ -139,29 +139,29 @@ public sealed class SpoolBook(Bench bench)
     /// <returns>What was done, in words; null where there is nothing of the kind.</returns>
     public async Task<string?> RemoveAsync(Spool spool, string kind, Guid what)
     {
-        var (id, now) = (spool.Id, bench.Now);
+        var (id, now) = (spool.Id, work.Now);
         var said = kind switch
         {
-            "drying" when await bench.Db.Dryings.FirstOrDefaultAsync(d => d.Id == what && d.SpoolId == id) is { } d => (
+            "drying" when await work.Db.Dryings.FirstOrDefaultAsync(d => d.Id == what && d.SpoolId == id) is { } d => (
                 d.RemovedAt = now, "The drying entry is removed.").Item2,
-            "stay" when await bench.Db.SpoolStays.FirstOrDefaultAsync(x => x.Id == what && x.SpoolId == id) is { } x => (
+            "stay" when await work.Db.SpoolStays.FirstOrDefaultAsync(x => x.Id == what && x.SpoolId == id) is { } x => (
                 x.RemovedAt = now, "Where it lay is removed.").Item2,
-            "weighing" when await bench.Db.SpoolWeighings.FirstOrDefaultAsync(w => w.Id == what && w.SpoolId == id) is { } w => (
+            "weighing" when await work.Db.SpoolWeighings.FirstOrDefaultAsync(w => w.Id == what && w.SpoolId == id) is { } w => (
                 w.RemovedAt = now, "The weighing is removed.").Item2,
-            "spool" when await bench.Db.Spools.FirstOrDefaultAsync(s => s.Id == id) is { } s => (s.RemovedAt = now, $"Spool {s.Name} is removed.").Item2,
+            "spool" when await work.Db.Spools.FirstOrDefaultAsync(s => s.Id == id) is { } s => (s.RemovedAt = now, $"Spool {s.Name} is removed.").Item2,
             _ => null,
         };
         if (said is null)
             return null;
-        await bench.LogAsync("spool", $"Spool {spool.Name}: {said}", kind == "spool" ? null : $"/spools/{id}", $"{kind}:{what}");
-        await bench.SaveAsync();
+        await work.LogAsync("spool", $"Spool {spool.Name}: {said}", kind == "spool" ? null : $"/spools/{id}", $"{kind}:{what}");
+        await work.SaveAsync();
         return said;
     }
 
     private async Task<string> DoneAsync(Spool spool, string text)
     {
-        await bench.LogAsync("spool", text, $"/spools/{spool.Id}");
-        await bench.SaveAsync();
+        await work.LogAsync("spool", text, $"/spools/{spool.Id}");
+        await work.SaveAsync();
         return text;
     }
 }

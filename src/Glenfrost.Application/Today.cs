@@ -16,13 +16,13 @@ public sealed record RunningPrint(string Printer, string What, int Done, int Par
 public sealed record TodayList(IReadOnlyList<TodayRow> Rows, IReadOnlyList<RunningPrint> Running, int KeptThisWeek, double GramsThisWeek, int PiecesThisWeek);
 
 /// <summary>Puts the day together.</summary>
-public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRoutes, Glenfrost.Application.Simulated.PrintHall hall)
+public sealed class Today(WorkContext work, TrialRuns trials, PairingRoutes pairingRoutes, Glenfrost.Application.Simulated.PrintJobs jobs)
 {
     /// <summary>What waits to be done, the most pressing first.</summary>
     public async Task<TodayList> ListAsync(int most = 12)
     {
-        var db = bench.Db;
-        var now = bench.Now;
+        var db = work.Db;
+        var now = work.Now;
         var rows = new List<TodayRow>();
         var running = new List<RunningPrint>();
         string[] open = [RunStages.Planned, RunStages.Printed, RunStages.Read];
@@ -79,7 +79,7 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                         "It should be done: say how it ended, and let the bed cool before you take it off.", "1 min", "It ended", $"/runs/{run.Id}#print"));
         }
 
-        foreach (var live in hall.Prints)
+        foreach (var live in jobs.Prints)
         {
             var print = live.Now();
             running.Add(
@@ -136,7 +136,7 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                 wet.Add((next.Link!, new("Dry", next.Title, Facts.NameOf(p), next.Why, CostOf(step, p), "Log drying", $"{next.Link}#drying")));
         }
 
-        var room = await bench.RoomAsync();
+        var room = await work.RoomAsync();
         var dryers = await db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         double? dryerMaxC = dryers.Count > 0 ? dryers.Max() : null;
         var spools = await db.Spools.AsNoTracking().Include(s => s.Filament).Include(s => s.Dryings)
@@ -159,7 +159,7 @@ public sealed class Today(Bench bench, TrialRuns trials, PairingRoutes pairingRo
                     $"{Words.N(h, 1)} h at {Words.N(c, 0)} °C", "Log drying", $"/spools/{s.Id}#drying"));
         }
 
-        foreach (var (printer, days, every) in await PulseBook.DueAsync(bench))
+        foreach (var (printer, days, every) in await PulseBook.DueAsync(work))
             rows.Add(
                 new(
                     "Check", "Reference piece", printer.Name,

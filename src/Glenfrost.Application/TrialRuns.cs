@@ -8,7 +8,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>Reads runs of every trial: with their readings, what they were made with, which earlier ones are judged along, and today's verdict.</summary>
-public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factors, AnswerCache answers, RunPulse pulse)
+public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook factors, AnswerCache answers, RunPulse pulse)
 {
     /// <summary>Where a plan of a trial is made.</summary>
     public static string PlanAddress(Trial trial, Guid? pairing, Guid toolhead) =>
@@ -22,7 +22,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.
     /// </summary>
     public Task<(string Stage, int Readings)?> SinceAsync(Guid id) => pulse.OfAsync(id, async () =>
-        await bench.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
+        await work.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
             ? (now.Stage, now.Count)
             : null);
 
@@ -30,34 +30,34 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <exception cref="ChangedMeanwhileException">Another tab changed it in the same moment.</exception>
     public async Task RemoveAsync(TrialRunView v)
     {
-        v.Run.RemovedAt = bench.Now;
-        bench.Touch(v.Run);
-        await bench.LogAsync("run", $"{v.Title} removed: {v.Name}", null, $"run:{v.Run.Id}");
-        await bench.SaveAsync();
+        v.Run.RemovedAt = work.Now;
+        work.Touch(v.Run);
+        await work.LogAsync("run", $"{v.Title} removed: {v.Name}", null, $"run:{v.Run.Id}");
+        await work.SaveAsync();
     }
 
     /// <summary>Removes a run whose page can't be drawn: nothing of its plan is read. False where there is none.</summary>
     public async Task<bool> RemoveUnreadAsync(Guid id)
     {
-        if (await bench.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null) is not { } run)
+        if (await work.Db.Runs.FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null) is not { } run)
             return false;
-        run.RemovedAt = bench.Now;
-        bench.Touch(run);
-        await bench.LogAsync("run", $"{TrialCatalogue.Find(run.Kind)?.Name ?? run.Kind} {run.Number} removed: its page could not be drawn", null, $"run:{id}");
-        await bench.SaveAsync();
+        run.RemovedAt = work.Now;
+        work.Touch(run);
+        await work.LogAsync("run", $"{TrialCatalogue.Find(run.Kind)?.Name ?? run.Kind} {run.Number} removed: its page could not be drawn", null, $"run:{id}");
+        await work.SaveAsync();
         return true;
     }
 
     /// <summary>Loads a run with its readings and today's verdict; null where there is none.</summary>
     public async Task<TrialRunView?> LoadAsync(Guid id)
     {
-        var run = await bench.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).Include(r => r.Photos)
+        var run = await work.Db.Runs.Include(r => r.Readings).Include(r => r.Decisions).Include(r => r.Findings).Include(r => r.Files).Include(r => r.Photos)
             .Include(r => r.FactorEntries).AsSplitQuery()
             .FirstOrDefaultAsync(r => r.Id == id);
         if (run is null || TrialCatalogue.Find(run.Kind) is not { } trial)
             return null;
-        var pairing = run.PairingId is { } p ? await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Id == p) : null;
-        var head = pairing?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId);
+        var pairing = run.PairingId is { } p ? await work.Db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Id == p) : null;
+        var head = pairing?.Toolhead ?? await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstOrDefaultAsync(t => t.Id == run.ToolheadId);
         if (head is null)
             return null;
         var plan = trial.ReadPlan(run.PlanJson);
@@ -68,12 +68,12 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     }
 
     /// <summary>Values of a pairing that are known good in daily use.</summary>
-    public async Task<IReadOnlyList<PracticeValue>> PracticeAsync(Guid pairing) =>
+    public async Task<IReadOnlyList<KnownGoodValue>> PracticeAsync(Guid pairing) =>
         [
             .. (
-                await bench.Db.Findings.AsNoTracking()
+                await work.Db.Findings.AsNoTracking()
                     .Where(f => f.PairingId == pairing && f.RemovedAt == null && f.SettingKey != null && f.SettingValue != null).ToListAsync()
-            ).Select(f => new PracticeValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
+            ).Select(f => new KnownGoodValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
         ];
 
     /// <summary>Farther back nothing is taken in.</summary>
@@ -96,7 +96,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var candidates = new List<Run>();
         for (var now = run; candidates.Count < MostEarlier && now is { LinkKind: "follows", LinkedRunId: { } id };)
         {
-            var before = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
+            var before = await work.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
                 .FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
             if (before is null || before.Stage is RunStages.Planned or RunStages.Printed || candidates.Any(r => r.Id == before.Id) || before.Id == run.Id)
                 break;
@@ -107,7 +107,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         if (candidates.Count == 0)
             return RunsAlong.None;
         if (run.Stage is RunStages.Decided or RunStages.Left
-            && await bench.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null && d.Choice != DecisionChoices.Elsewhere)
+            && await work.Db.Decisions.AsNoTracking().Where(d => d.RunId == run.Id && d.UndoneAt == null && d.Choice != DecisionChoices.Elsewhere)
                 .OrderByDescending(d => d.At).Select(d => d.ReadingIdsJson).FirstOrDefaultAsync()
                 is { } ids)
         {
@@ -117,7 +117,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
 
         own ??= await factors.OfAsync(run, trial, pairing, head);
         var rule = trial.Pools(plan, FactorBook.Situation(run, pairing, head, plan));
-        var passed = pairing is null ? new HashSet<Guid>() : await new EvidenceBook(bench).CheckedSpoolsAsync(pairing.Id);
+        var passed = pairing is null ? new HashSet<Guid>() : await new EvidenceBook(work).CheckedSpoolsAsync(pairing.Id);
         var (together, apart, memory) = (new List<Run>(), new List<ApartRun>(), new List<FactorDifference>());
         foreach (var before in candidates)
         {
@@ -164,7 +164,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
         var ids = await Alike(v)
             .Where(r => r.Id != v.Run.Id && r.Id != before.Id && (r.Stage == RunStages.Read || r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
             .OrderByDescending(r => r.Number).Select(r => r.Id).Take(MostRepeats).ToListAsync();
-        var rows = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
+        var rows = await work.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
             .Where(r => ids.Contains(r.Id) || r.Id == before.Id).ToListAsync();
         FoundRun Of(Run r, FactorSet set) =>
             new(
@@ -182,7 +182,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     private IQueryable<Run> Alike(TrialRunView v)
     {
         var (pairing, head, kind, world) = (v.Run.PairingId, v.Run.ToolheadId, v.Run.Kind, v.Run.World);
-        return bench.Db.Runs.AsNoTracking()
+        return work.Db.Runs.AsNoTracking()
             .Where(r =>
                 r.PairingId == pairing && r.ToolheadId == head && r.Kind == kind && r.World == world && r.Stage != RunStages.Planned && r.RemovedAt == null);
     }
@@ -198,7 +198,7 @@ public sealed class TrialRuns(Bench bench, ScoreNoises noises, FactorBook factor
     /// <summary>Puts a view together from loaded records and what is known of how steadily people score.</summary>
     public static TrialRunView View(
         Trial trial, Run run, Pairing? pairing, Toolhead head, IReadOnlyDictionary<Guid, ScoreNoise> noises, RunsAlong? along = null,
-        IReadOnlyList<PracticeValue>? practice = null, FactorSet? factors = null, AnswerCache? answers = null)
+        IReadOnlyList<KnownGoodValue>? practice = null, FactorSet? factors = null, AnswerCache? answers = null)
     {
         List<TrialRunView> before = [.. (along?.Together ?? []).Select(r => View(trial, r, pairing, head, noises, answers: answers))];
         var plan = trial.ReadPlan(run.PlanJson);

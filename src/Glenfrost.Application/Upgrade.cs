@@ -18,21 +18,21 @@ namespace Glenfrost.Application;
 /// </summary>
 public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, DataPlace place)
 {
-    private readonly Bench bench = new(db, gate, clock);
+    private readonly WorkContext work = new(db, gate, clock);
 
     /// <summary>What pages need at once: evidence and machine values. Quick; done before the first page is served, and after each import.</summary>
     public async Task RecordsAsync()
     {
         // An earlier version refused a photo of section -1 and stored it all the same: it shows the whole piece.
         if (await db.Photos.AnyAsync(p => p.Section < 0))
-            await bench.AloneAsync(() => db.Photos.Where(p => p.Section < 0).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, (int?)null)));
+            await work.AloneAsync(() => db.Photos.Where(p => p.Section < 0).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, (int?)null)));
         var newest = await db.Revisions.GroupBy(r => r.PairingId).Select(g => new { g.Key, Number = g.Max(r => r.Number) })
             .Join(db.Revisions, g => new { PairingId = g.Key, g.Number }, r => new { r.PairingId, r.Number }, (g, r) => new { g.Key, r.Id })
             .Join(db.Pairings, x => x.Key, p => p.Id, (x, p) => new { x.Key, x.Id, p.NewestRevisionId })
             .Where(x => x.NewestRevisionId == null || x.NewestRevisionId != x.Id).ToListAsync();
         if (newest.Count > 0)
         {
-            await bench.AloneAsync(async () =>
+            await work.AloneAsync(async () =>
             {
                 await using var transaction = await db.Database.BeginTransactionAsync();
                 foreach (var x in newest)
@@ -49,16 +49,16 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
                 && db.Settings.Any(s => s.State != null && db.Revisions.Any(r => r.Id == s.RevisionId && r.PairingId == p.Id)))
             .Select(p => p.Id).ToListAsync();
         foreach (var pairing in bare)
-            await bench.AloneAsync(() => EvidenceAsync(pairing));
+            await work.AloneAsync(() => EvidenceAsync(pairing));
         // An archive brings events without their projection.
         var unprojected = await db.Pairings.AsNoTracking().Where(p => db.Evidence.Any(e => e.PairingId == p.Id) && !db.Standings.Any(s => s.PairingId == p.Id))
             .Select(p => p.Id).ToListAsync();
         foreach (var pairing in unprojected)
         {
-            await bench.AloneAsync(async () =>
+            await work.AloneAsync(async () =>
             {
                 db.ChangeTracker.Clear();
-                await new EvidenceBook(bench).ProjectAsync(pairing);
+                await new EvidenceBook(work).ProjectAsync(pairing);
                 return await db.SaveChangesAsync();
             });
         }
@@ -66,7 +66,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
         foreach (var head in await db.Toolheads.AsNoTracking()
                 .Where(t => (t.StepsPerMm != null || t.RotationDistanceMm != null) && !db.MachineValues.Any(v => v.ToolheadId == t.Id))
                 .ToListAsync())
-            await bench.AloneAsync(() => MachineValuesAsync(head));
+            await work.AloneAsync(() => MachineValuesAsync(head));
         db.ChangeTracker.Clear();
     }
 
@@ -74,13 +74,13 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
     /// <returns>How many were filled; 0 when nothing is left.</returns>
     public async Task<int> FactorsAsync(int most, CancellationToken stop = default)
     {
-        var factors = new FactorBook(bench, place);
+        var factors = new FactorBook(work, place);
         var runs = await db.Runs.AsNoTracking().Include(r => r.Files).Where(r => r.FactorsJson == null).OrderBy(r => r.Id).Take(most).ToListAsync(stop);
         foreach (var run in runs)
         {
             stop.ThrowIfCancellationRequested();
             var json = await FilledAsync(factors, run);
-            await bench.AloneAsync(() =>
+            await work.AloneAsync(() =>
                 db.Runs.Where(r => r.Id == run.Id && r.FactorsJson == null)
                     .ExecuteUpdateAsync(s => s.SetProperty(r => r.FactorsJson, json), CancellationToken.None));
         }
@@ -138,7 +138,7 @@ public sealed class Upgrade(GlenfrostDb db, WriteGate gate, TimeProvider clock, 
 
         db.ChangeTracker.Clear();
         db.Evidence.AddRange(events);
-        await new EvidenceBook(bench).ProjectAsync(pairing);
+        await new EvidenceBook(work).ProjectAsync(pairing);
         return await db.SaveChangesAsync();
     }
 

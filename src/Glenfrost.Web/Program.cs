@@ -114,7 +114,7 @@ public sealed class Program
         builder.Services.AddSingleton(reach);
         builder.Services.AddSingleton<BenchPin>();
         builder.Services.AddSingleton<Attempts>();
-        builder.Services.AddAuthentication(DoorScheme.Name).AddScheme<AuthenticationSchemeOptions, DoorScheme>(DoorScheme.Name, null);
+        builder.Services.AddAuthentication(CallerScheme.Name).AddScheme<AuthenticationSchemeOptions, CallerScheme>(CallerScheme.Name, null);
         builder.Services.AddAuthorization(RightsTable.AddPolicies);
         builder.Services.AddHostedService<FactorWorker>();
         builder.Services.AddDataProtection().PersistKeysToFileSystem(new DirectoryInfo(place.KeysFolder)).SetApplicationName("glenfrost");
@@ -183,7 +183,7 @@ public sealed class Program
     /// <summary>What each request passes, and the addresses.</summary>
     private static void Map(WebApplication app, DataPlace place, Reach reach)
     {
-        app.UseMiddleware<Door>();
+        app.UseMiddleware<HostGuard>();
         // A disk that is full is no fault of the program, nor is what somebody sent: a sentence, not where in the program it was met.
         app.UseExceptionHandler(new ExceptionHandlerOptions
         {
@@ -208,11 +208,11 @@ public sealed class Program
         CompareApi.Map(all);
         PairingsCompareApi.Map(all);
         RunFiles.Map(all);
-        PhotoDoor.Map(all);
+        PhotoEndpoints.Map(all);
         ReadingApi.Map(all);
-        ExportDoor.Map(all);
-        ImportDoor.Map(all);
-        GcodeDoor.Map(all);
+        ExportEndpoints.Map(all);
+        ImportEndpoints.Map(all);
+        GcodeEndpoints.Map(all);
         GcodeApi.Map(all);
         app.Lifetime.ApplicationStarted.Register(() =>
         {

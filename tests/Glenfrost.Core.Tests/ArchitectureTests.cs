@@ -99,6 +99,25 @@ public partial class ArchitectureTests
         Assert.Empty(found);
     }
 
+    [Fact]
+    public void A_type_is_named_for_what_it_does()
+    {
+        // Words of the screen (the bench that asks for a PIN, the simulated bench, the G-code room) stay; nothing else hides behind a part of a house.
+        var lore = Sources("src").Concat(Sources("tests")).SelectMany(f => TypeName().Matches(File.ReadAllText(f)).Select(m => m.Groups[1].Value))
+            .Where(n => n is "Bench" or "Sheet" or "Practice" or "Cairn" || Lore().IsMatch(n)).Where(n => n is not ("Bench" or "Practice") || !Screen(n));
+        Assert.Empty(lore);
+
+        // A migration of the practice world; the bench of a hidden truth.
+        static bool Screen(string name) => Sources("src").Concat(Sources("tests")).Where(f => TypeName().Matches(File.ReadAllText(f)).Any(m => m.Groups[1].Value == name))
+            .All(f => f.Contains("Migrations") || f.EndsWith("HiddenTruthTests.cs", StringComparison.Ordinal));
+    }
+
+    [GeneratedRegex(@"^\s*(?:public |internal |private |sealed |static |abstract |partial )*(?:class|record|struct|interface|enum) ([A-Z]\w+)", RegexOptions.Multiline)]
+    private static partial Regex TypeName();
+
+    [GeneratedRegex("(Door|Hall|Shelf|House)$")]
+    private static partial Regex Lore();
+
     [GeneratedRegex(@"(?:Glenfrost\.)?Core\.([A-Z][A-Za-z]+)|(?<![\w.])(Equipment|Gcode|TestPieces|Trials|Evidence|Statistics|Factors|Profiles|Guides|Ageing)\.[A-Z]")]
     private static partial Regex Reference();
 

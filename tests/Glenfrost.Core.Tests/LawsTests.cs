@@ -18,7 +18,7 @@ public class LawsTests
     [Fact]
     public void A_number_written_with_comma_point_or_unit_reads_back() => Gen.Int[-2000, 6000].Sample(n =>
     {
-        var quantity = BenchFields.RoomC;
+        var quantity = RecordFields.RoomC;
         var value = n / 100m;
         var text = value.ToString(CultureInfo.InvariantCulture);
         var parsed = quantity.Parse(text);
@@ -31,7 +31,7 @@ public class LawsTests
     [Fact]
     public void Whatever_is_typed_is_either_a_value_in_range_or_a_message() => Gen.String.Sample(text =>
     {
-        foreach (var quantity in TowerFields.All.Values.Append(BenchFields.RoomC))
+        foreach (var quantity in TowerFields.All.Values.Append(RecordFields.RoomC))
         {
             var parsed = quantity.Parse(text);
             Assert.True(parsed.Value is null != parsed.Error is null);

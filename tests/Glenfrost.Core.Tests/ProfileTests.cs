@@ -138,7 +138,7 @@ public class ProfileTests
     [Fact]
     public void Seven_stones_from_the_ground_up()
     {
-        var stones = Cairn.Of(
+        var stones = ProfileProgress.Of(
             [Kept("nozzleTemperatureC", 214, SettingState.Confirmed), Kept("extrusionMultiplier", 1, SettingState.Start)], StoneState.Doubtful, "gear changed");
         Assert.Equal(["machine", "first layer", "temperature", "flow", "strings", "pressure", "flow limit"], stones.Select(s => s.Name));
         Assert.Equal(StoneState.Confirmed, stones[2].State);

@@ -5,7 +5,7 @@ namespace Glenfrost.Core.Tests;
 public class QuantityTests
 {
     private static readonly Quantity Height = TowerFieldsLike.Height;
-    private static readonly Quantity Nozzle = BenchFields.NozzleC;
+    private static readonly Quantity Nozzle = RecordFields.NozzleC;
 
     [Theory]
     [InlineData("0.2", 0.2)]
@@ -59,7 +59,7 @@ public class QuantityTests
     [Fact]
     public void Fahrenheit_is_converted_in_the_room_and_refused_at_the_nozzle()
     {
-        Assert.Equal(20m, BenchFields.RoomC.Parse("68 °F").Value);
+        Assert.Equal(20m, RecordFields.RoomC.Parse("68 °F").Value);
         Assert.Contains("210 °C", Nozzle.Parse("410 F").Error);
     }
 
@@ -67,7 +67,7 @@ public class QuantityTests
     public void Huge_text_is_refused_with_its_length() => Assert.Contains("50000 characters", Height.Parse(new string('9', 50_000)).Error);
 
     [Fact]
-    public void Whole_numbers_are_asked_for_where_only_they_make_sense() => Assert.Contains("whole number", BenchFields.Layer.Parse("2.5").Error);
+    public void Whole_numbers_are_asked_for_where_only_they_make_sense() => Assert.Contains("whole number", RecordFields.Layer.Parse("2.5").Error);
 
     [Fact]
     public void Flow_and_speed_round_down_the_rest_to_the_nearest()
@@ -90,7 +90,7 @@ public class QuantityTests
         get
         {
             var data = new TheoryData<Quantity>();
-            foreach (var property in typeof(BenchFields).GetProperties())
+            foreach (var property in typeof(RecordFields).GetProperties())
                 data.Add((Quantity)property.GetValue(null)!);
             foreach (var quantity in Glenfrost.Core.Trials.TemperatureTower.TowerFields.All.Values)
                 data.Add(quantity);

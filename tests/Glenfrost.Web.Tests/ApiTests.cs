@@ -6,9 +6,9 @@ using Glenfrost.Core.Trials;
 
 namespace Glenfrost.Web.Tests;
 
-public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
+public class ApiTests(EmptyApp site) : IClassFixture<EmptyApp>
 {
-    private readonly HttpClient client = house.CreateClient();
+    private readonly HttpClient client = site.CreateClient();
 
     private async Task<(HttpStatusCode Code, JsonElement Body)> Post(string path, string json, string type = "application/json")
     {
@@ -136,8 +136,8 @@ public class ApiTests(EmptyHouse house) : IClassFixture<EmptyHouse>
             Assert.True(paths.TryGetProperty($"/api/v1/trials/{kind.Kind}/plan", out var plan));
             Assert.True(paths.TryGetProperty($"/api/v1/trials/{kind.Kind}/evaluate", out _));
             Assert.True(plan.GetProperty("post").GetProperty("responses").TryGetProperty("422", out _));
-            Assert.True(Directory.Exists(Path.Combine(House.Root, "src/Glenfrost.Web/Pages/Trials", kind.PageFolder)));
-            Assert.True(Directory.Exists(Path.Combine(House.Root, "src/Glenfrost.Core/Trials", kind.PageFolder.Split('/')[0])));
+            Assert.True(Directory.Exists(Path.Combine(TestApp.Root, "src/Glenfrost.Web/Pages/Trials", kind.PageFolder)));
+            Assert.True(Directory.Exists(Path.Combine(TestApp.Root, "src/Glenfrost.Core/Trials", kind.PageFolder.Split('/')[0])));
         }
     }
 }

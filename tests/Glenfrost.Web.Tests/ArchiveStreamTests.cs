@@ -11,7 +11,7 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>An archive is read as a stream: however it arrives it reads the same, whatever breaks off is told, and little of it stands in memory.</summary>
-public class ArchiveStreamTests(House house, EmptyHouse empty) : IClassFixture<House>, IClassFixture<EmptyHouse>
+public class ArchiveStreamTests(TestApp site, EmptyApp empty) : IClassFixture<TestApp>, IClassFixture<EmptyApp>
 {
     /// <summary>A stream that gives a few bytes at a time, or makes its bytes up while it is read.</summary>
     private sealed class Dripping(IEnumerable<byte[]> parts) : Stream
@@ -68,7 +68,7 @@ public class ArchiveStreamTests(House house, EmptyHouse empty) : IClassFixture<H
     [Fact]
     public async Task However_it_drips_in_the_demos_archive_reads_the_same_and_half_of_it_is_told_as_half()
     {
-        var bytes = await house.Visit().Client.GetByteArrayAsync("/export/archive.json", TestContext.Current.CancellationToken);
+        var bytes = await site.Visit().Client.GetByteArrayAsync("/export/archive.json", TestContext.Current.CancellationToken);
         var whole = Listed(Read(new MemoryStream(bytes)));
         Assert.Contains("runs:", whole, StringComparison.Ordinal);
         Assert.DoesNotContain("runs:0", whole, StringComparison.Ordinal);
@@ -88,7 +88,7 @@ public class ArchiveStreamTests(House house, EmptyHouse empty) : IClassFixture<H
     [Fact]
     public async Task Every_row_is_read_again_where_it_stands_however_the_document_is_laid_out()
     {
-        var bytes = await house.Visit().Client.GetByteArrayAsync("/export/archive.json", TestContext.Current.CancellationToken);
+        var bytes = await site.Visit().Client.GetByteArrayAsync("/export/archive.json", TestContext.Current.CancellationToken);
         var document = JsonNode.Parse(bytes)!;
         // Signs of more than one byte, written as themselves and as escapes.
         document["rows"]!["people"]!.AsArray()[0]!["name"] = "Éabha \u2744 𝄞";

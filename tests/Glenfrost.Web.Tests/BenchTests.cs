@@ -8,12 +8,12 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What testers meet around the journey: stages, limits, decisions, Today, find, compare.</summary>
-public class BenchTests(House house) : IClassFixture<House>
+public class BenchTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private Task<Pairing> PairingOf(string line, string printer) =>
-        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+        site.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<string> NewRun(Pairing p, params (string, string)[] typed)
     {
@@ -69,9 +69,9 @@ public class BenchTests(House house) : IClassFixture<House>
         Assert.Contains("printing since", v.Text("#print"));
         await v.Go("/");
         Assert.Contains("left of", v.Text(".side"));
-        house.Clock.Ahead = TimeSpan.FromHours(9);
+        site.Clock.Ahead = TimeSpan.FromHours(9);
         await v.Go("/");
-        house.Clock.Ahead = TimeSpan.Zero;
+        site.Clock.Ahead = TimeSpan.Zero;
         Assert.StartsWith("Stand by:", v.Text(".lead .w"));
         await v.Go(run);
         await v.Submit("form.quiet");
@@ -168,7 +168,7 @@ public class BenchTests(House house) : IClassFixture<House>
         Assert.Equal("70", v.Value("value2"));
         await v.Submit("form[action$='Type']", ("value3", "40"), ("key3", "bedTemperatureC"));
         Assert.Contains("stands above already", v.Text("#err-key3"));
-        var revisions = await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id));
+        var revisions = await site.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id));
         await v.Submit("form[action$='Type']", ("value3", ""), ("key3", ""));
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
         foreach (var (key, value) in new[] { ("bedTemperatureC", "55"), ("fanPercent", "70"), ("adhesive", "glue stick") })
@@ -177,13 +177,13 @@ public class BenchTests(House house) : IClassFixture<House>
             Assert.Contains("typed: from the cold room", v.Text($"#{key}"));
         }
 
-        Assert.Equal(revisions + 1, await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id)));
+        Assert.Equal(revisions + 1, await site.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id)));
     }
 
     [Fact]
     public async Task The_edge_of_the_range_offers_a_wider_tower_and_no_keep()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.EndedAtLayer != null))).Id;
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.EndedAtLayer != null))).Id;
         await v.Go($"/runs/{run}");
         Assert.Contains("at the cool end", v.Text("#verdict"));
         Assert.Null(v.Page.QuerySelector("form[action$='Keep']"));
@@ -216,13 +216,13 @@ public class BenchTests(House house) : IClassFixture<House>
         var run = await NewRun(p);
         await ReadAndFinish(run, 2, 5);
         await v.Submit("form[action$='Keep']");
-        var before = await house.WithDb(db => db.Decisions.OrderByDescending(d => d.At).FirstAsync());
+        var before = await site.WithDb(db => db.Decisions.OrderByDescending(d => d.At).FirstAsync());
         await v.Go(run + "?open=read");
         await v.Submit("#scores", ("c.2.bridge", "1"), ("why", "cracked after cooling"));
         await v.Go(run);
         Assert.Contains("changed since the decision", v.Text("#read"));
         Assert.Contains("Today's verdict", v.Text(".judge-stage aside"));
-        Assert.Equal(before.VerdictJson, (await house.WithDb(db => db.Decisions.FirstAsync(d => d.Id == before.Id))).VerdictJson);
+        Assert.Equal(before.VerdictJson, (await site.WithDb(db => db.Decisions.FirstAsync(d => d.Id == before.Id))).VerdictJson);
     }
 
     [Fact]
@@ -232,7 +232,7 @@ public class BenchTests(House house) : IClassFixture<House>
         var run = await NewRun(p, ("layerHeightMm", "0.16"), ("firstLayerHeightMm", "0.2"), ("sectionHeightMm", "9.6"), ("baseHeightMm", "1.16"));
         var id = run.Split('/')[^1];
         await v.Go($"/pairings/{p.Id}/temperature-tower?run={id}");
-        var other = house.Visit();
+        var other = site.Visit();
         await other.Go(run);
         await other.Submit("form[action$='Printed']");
         await v.Submit("#plan", ("sectionHeightMm", "8"));
@@ -241,7 +241,7 @@ public class BenchTests(House house) : IClassFixture<House>
         Assert.Equal("8", v.Value("sectionHeightMm"));
         await v.Submit("#plan");
         Assert.NotEqual(run, v.Path.Split('#')[0]);
-        Assert.Equal(Guid.Parse(id), (await house.WithDb(db => db.Runs.OrderByDescending(r => r.Id).FirstAsync())).LinkedRunId);
+        Assert.Equal(Guid.Parse(id), (await site.WithDb(db => db.Runs.OrderByDescending(r => r.Id).FirstAsync())).LinkedRunId);
         await other.Go($"/pairings/{p.Id}/temperature-tower?run={id}");
         Assert.Contains("after=", other.Path);
     }
@@ -302,7 +302,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [InlineData("whole", "200", "ended nowhere early")]
     public async Task How_it_ended_is_checked(string outcome, string layer, string part)
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned && r.Number == 2))).Id;
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned && r.Number == 2))).Id;
         await v.Go($"/runs/{run}");
         await v.Submit("form[action$='Printed']", ("outcome", outcome), ("endedAtLayer", layer));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
@@ -312,7 +312,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_finding_sent_twice_is_stored_once_and_can_be_taken_back()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed && r.Number == 1))).Id;
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed && r.Number == 1))).Id;
         await v.Go($"/runs/{run}");
         for (var i = 0; i < 2; i++)
         {
@@ -320,7 +320,7 @@ public class BenchTests(House house) : IClassFixture<House>
             await v.Submit("form[action$='=Finding']", ("findingKey", "twice"), ("tag", "clicking"), ("section", "8"));
         }
 
-        Assert.Equal(1, await house.WithDb(db => db.Findings.CountAsync(f => f.Key == "twice")));
+        Assert.Equal(1, await site.WithDb(db => db.Findings.CountAsync(f => f.Key == "twice")));
         await v.Submit("form.inl");
         Assert.Contains("is removed", v.Text(".told"));
         await v.Submit("form[action='/undo']");
@@ -383,7 +383,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_spool_that_is_weighed_lighter_than_its_reel_is_refused_and_removals_undo()
     {
-        var spool = (await house.WithDb(db => db.Spools.FirstAsync(s => s.Name == "H-07"))).Id;
+        var spool = (await site.WithDb(db => db.Spools.FirstAsync(s => s.Name == "H-07"))).Id;
         await v.Go($"/spools/{spool}");
         await v.Submit("form[action$='Weigh']", ("massG", "100"));
         Assert.Contains("less than the empty reel", v.Text("#err-massG"));
@@ -400,8 +400,8 @@ public class BenchTests(House house) : IClassFixture<House>
     public async Task Inherited_profiles_keep_the_machines_own_widths()
     {
         var from = await PairingOf("Heath", "Dunnock 180");
-        var right = await house.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right"));
-        var plain = await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Plain"));
+        var right = await site.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right"));
+        var plain = await site.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Plain"));
         await v.Go($"/pairings/new?filament={plain.Id}&toolhead={right.Id}");
         await v.Submit("form.sheet", ("start", from.Id.ToString()));
         Assert.Contains("0.30", v.Text("#layerHeightMm"));
@@ -409,7 +409,7 @@ public class BenchTests(House house) : IClassFixture<House>
         // A retraction of a long tube says nothing of a direct drive.
         Assert.DoesNotContain("copied from", v.Text("#retractionLengthMm"));
         Assert.Contains("copied from", v.Text("#nozzleTemperatureC"));
-        var settings = (await house.WithDb(db => db.ProfileAsync(Guid.Parse(v.Path.Split('/')[^1]))))!;
+        var settings = (await site.WithDb(db => db.ProfileAsync(Guid.Parse(v.Path.Split('/')[^1]))))!;
         Assert.All(settings.Settings, s => Assert.True(s.State is SettingState.Start or SettingState.Inherited, s.Key));
         Assert.DoesNotContain(settings.Settings, s => s.Key is "pressureAdvance" or "maxVolumetricFlowMm3PerS" or "nozzleOffsetMm");
         Assert.Equal(["inherited"], v.Page.QuerySelectorAll(".cairn .stone.inherited").Select(e => e.ClassList[1]).Distinct());
@@ -418,7 +418,7 @@ public class BenchTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_toolhead_needs_one_way_to_say_its_feed_and_a_name_of_its_own()
     {
-        var printer = await house.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Ptarmigan 350"));
+        var printer = await site.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Ptarmigan 350"));
         await v.Go($"/toolheads/new?printer={printer.Id}");
         await v.Submit("form.sheet", ("headName", "third"), ("stepsPerMm", "400"), ("rotationDistanceMm", "20"));
         Assert.Contains("Either steps per mm or rotation distance", v.Text("#err-rotationDistanceMm"));

@@ -6,7 +6,7 @@ using Glenfrost.Core.Trials;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What the typed contract promises of every trial, and the words of their verdicts.</summary>
-public class ContractTests(EmptyHouse house) : IClassFixture<EmptyHouse>
+public class ContractTests(EmptyApp site) : IClassFixture<EmptyApp>
 {
     private static Type Contract(Trial trial)
     {
@@ -76,8 +76,8 @@ public class ContractTests(EmptyHouse house) : IClassFixture<EmptyHouse>
     [InlineData("wall-flow")]
     public async Task The_words_of_a_verdict_are_those_that_it_had_before_they_were_moved(string kind)
     {
-        var cases = JsonDocument.Parse(await File.ReadAllTextAsync(Path.Combine(House.Root, "tests", "Glenfrost.Web.Tests", "golden", $"{kind}-words.json")));
-        var client = house.CreateClient();
+        var cases = JsonDocument.Parse(await File.ReadAllTextAsync(Path.Combine(TestApp.Root, "tests", "Glenfrost.Web.Tests", "golden", $"{kind}-words.json")));
+        var client = site.CreateClient();
         var outcomes = new HashSet<string>();
         foreach (var c in cases.RootElement.EnumerateArray())
         {
@@ -105,7 +105,7 @@ public class ContractTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         "Differs. The wall is 7.9 % thicker and the strings are 2 scores worse: flow and retraction and strings are doubtful")]
     public async Task A_quick_check_says_what_came_out_and_what_is_missing(string sent, string verdict, string begins)
     {
-        var reply = await house.CreateClient().PostAsync(
+        var reply = await site.CreateClient().PostAsync(
             "/api/v1/trials/quick-check/evaluate", new StringContent(sent, System.Text.Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
         var said = await reply.Content.ReadFromJsonAsync<JsonElement>();
         Assert.Equal(verdict, said.GetProperty("verdict").GetString());

@@ -202,7 +202,7 @@ public sealed class DataPlaceTests : IDisposable
     [Fact]
     public void A_stored_plan_of_version_one_is_read_as_it_was_written()
     {
-        var plan = Json.Read<TowerPlan>(File.ReadAllText(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/temperature-tower-v1.json")));
+        var plan = Json.Read<TowerPlan>(File.ReadAllText(Path.Combine(TestApp.Root, "tests/Glenfrost.Web.Tests/golden/temperature-tower-v1.json")));
         Assert.Equal(StoredPlan.Version, plan.Version);
         Assert.Equal(9, plan.Sections.Count);
         Assert.Equal(230, plan.Request.HottestC);

@@ -21,7 +21,7 @@ public sealed partial class DemoTests : IDisposable
         await using (var db = new GlenfrostDb(DataPlace.Options(place.DatabasePath)))
         {
             await place.MigrateAsync(db);
-            await new DemoLoader(db, new WriteGate(), new StandingClock(), place).LoadAsync(Path.Combine(House.Root, "demo"));
+            await new DemoLoader(db, new WriteGate(), new StandingClock(), place).LoadAsync(Path.Combine(TestApp.Root, "demo"));
         }
 
         var rows = new Dictionary<string, List<string>>();

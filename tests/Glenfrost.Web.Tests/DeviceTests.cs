@@ -17,7 +17,7 @@ using Microsoft.Extensions.Hosting;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>The bench open to a network: requests that carry the header come from the tablet's address.</summary>
-public sealed class LanHouse : House
+public sealed class LanApp : TestApp
 {
     public const string Remote = "X-Test-Remote";
 
@@ -60,17 +60,17 @@ public sealed class LanHouse : House
     }
 }
 
-public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
+public class DeviceTests(LanApp site) : IClassFixture<LanApp>
 {
-    private readonly Visitor bench = house.Visit();
+    private readonly Visitor bench = site.Visit();
 
-    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
+    private Task<Run> HalfRead() => site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
 
     private async Task<Visitor> LetIn(string name, string person = "Isla")
     {
-        var tablet = house.Tablet();
+        var tablet = site.Tablet();
         await tablet.Go("/");
-        await tablet.Submit("form.narrow", ("code", house.Code.ToLowerInvariant().Replace("-", " ")), ("name", name), ("person", person));
+        await tablet.Submit("form.narrow", ("code", site.Code.ToLowerInvariant().Replace("-", " ")), ("name", name), ("person", person));
         return tablet;
     }
 
@@ -94,22 +94,22 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     public async Task A_tablet_types_the_code_once_and_lands_where_it_wanted_to()
     {
         var run = (await HalfRead()).Id;
-        var tablet = house.Tablet();
+        var tablet = site.Tablet();
         await tablet.Go($"/runs/{run}");
         Assert.StartsWith("/device?to=", tablet.Path);
-        Assert.DoesNotContain(house.Code, tablet.Page.DocumentElement.OuterHtml);
+        Assert.DoesNotContain(site.Code, tablet.Page.DocumentElement.OuterHtml);
         await tablet.Submit("form.narrow", ("code", "WRONG-42"), ("name", "tablet"), ("person", "Ruan"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, tablet.Last.StatusCode);
         Assert.Contains("not the code on the console", tablet.Text("#err-code"));
         Assert.Equal("tablet", tablet.Value("name"));
-        var code = house.Code;
+        var code = site.Code;
         await tablet.Submit("form.narrow", ("code", code), ("name", "tablet"), ("person", "Ruan"));
         Assert.Equal($"/runs/{run}", tablet.Path);
         await tablet.Go("/");
         Assert.Equal(HttpStatusCode.OK, tablet.Last.StatusCode);
         Assert.Equal("/", tablet.Path);
         // Used up: the next device needs the next code.
-        var phone = house.Tablet("192.0.2.45");
+        var phone = site.Tablet("192.0.2.45");
         await phone.Go("/");
         await phone.Submit("form.narrow", ("code", code), ("name", "phone"), ("person", "Ruan"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, phone.Last.StatusCode);
@@ -118,7 +118,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public async Task Without_the_code_nothing_is_reached_and_foreign_names_are_refused()
     {
-        var tablet = house.Tablet();
+        var tablet = site.Tablet();
         foreach (var path in new[] { "/", "/pairings", "/export/archive.zip", "/photos/" + Guid.NewGuid() + "/large", "/devices", "/openapi/v1.json" })
         {
             await tablet.Go(path);
@@ -133,24 +133,24 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         Assert.Equal(HttpStatusCode.BadRequest, foreign.StatusCode);
         Assert.Contains("hut.example", await foreign.Content.ReadAsStringAsync());
         await bench.Go("/devices");
-        Assert.Equal(house.Code, bench.Text(".device-code"));
+        Assert.Equal(site.Code, bench.Text(".device-code"));
         Assert.Contains("http://hut.example:5099", bench.Page.Body!.TextContent);
     }
 
     [Fact]
     public async Task Wrong_codes_make_their_sender_wait_and_keep_nobody_else_out()
     {
-        var stranger = house.Tablet("192.0.2.99");
+        var stranger = site.Tablet("192.0.2.99");
         await stranger.Go("/device");
-        var code = house.Code;
+        var code = site.Code;
         for (var i = 0; i < 6; i++)
             await stranger.Submit("form.narrow", ("code", "ABCD-9999"), ("name", "x"), ("person", "y"));
         Assert.Contains("wait ", stranger.Text("#err-code"));
         // Not even the right one is taken from there now; from elsewhere it is, and it is the same one.
         await stranger.Submit("form.narrow", ("code", code), ("name", "x"), ("person", "y"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, stranger.Last.StatusCode);
-        Assert.Equal(code, house.Code);
-        var friend = house.Tablet("192.0.2.98");
+        Assert.Equal(code, site.Code);
+        var friend = site.Tablet("192.0.2.98");
         await friend.Go("/device");
         await friend.Submit("form.narrow", ("code", code), ("name", "friend's phone"), ("person", "Isla"));
         Assert.Equal("/", friend.Path);
@@ -159,18 +159,18 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public async Task Who_was_not_let_in_is_told_nobodys_name_and_a_device_that_was_away_for_a_month_types_a_code_again()
     {
-        var names = await house.WithDb(db => db.People.Select(p => p.Name).ToListAsync());
-        var stranger = house.Tablet("192.0.2.97");
+        var names = await site.WithDb(db => db.People.Select(p => p.Name).ToListAsync());
+        var stranger = site.Tablet("192.0.2.97");
         await stranger.Go("/device");
         Assert.All(names.Where(n => n.Length > 2), n => Assert.DoesNotContain(n, stranger.Page.DocumentElement.OuterHtml, StringComparison.Ordinal));
         Assert.Equal("", stranger.Value("person"));
         var tablet = await LetIn("summer tablet");
         Assert.Equal("/", tablet.Path);
-        await house.WithDb(db => db.Devices.Where(d => d.Name == "summer tablet")
+        await site.WithDb(db => db.Devices.Where(d => d.Name == "summer tablet")
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.LastSeenAt, DateTime.UtcNow.AddDays(-29))));
         await tablet.Go("/");
         Assert.Equal("/", tablet.Path);
-        await house.WithDb(db => db.Devices.Where(d => d.Name == "summer tablet")
+        await site.WithDb(db => db.Devices.Where(d => d.Name == "summer tablet")
             .ExecuteUpdateAsync(s => s.SetProperty(d => d.LastSeenAt, DateTime.UtcNow.AddDays(-31))));
         await tablet.Go("/");
         Assert.StartsWith("/device", tablet.Path, StringComparison.Ordinal);
@@ -184,7 +184,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         var tablet = await LetIn("lost tablet");
         Assert.Equal("/", tablet.Path);
         await bench.Go("/devices");
-        var id = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "lost tablet"))).Id;
+        var id = (await site.WithDb(db => db.Devices.FirstAsync(d => d.Name == "lost tablet"))).Id;
         await bench.Submit("form[action*='Withdraw']", ("device", id.ToString()));
         await tablet.Go("/");
         Assert.Contains("This device was withdrawn", tablet.Text(".lead-text"));
@@ -192,7 +192,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         await bench.Submit(".told form");
         await tablet.Go("/");
         Assert.Equal("/", tablet.Path);
-        var log = await house.WithDb(db => db.Log.Where(l => l.Kind == "device").Select(l => l.Text).ToListAsync());
+        var log = await site.WithDb(db => db.Log.Where(l => l.Kind == "device").Select(l => l.Text).ToListAsync());
         Assert.Contains("lost tablet was withdrawn", log);
         Assert.Contains("Undone: The device is back.", log);
     }
@@ -203,7 +203,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         var run = (await HalfRead()).Id;
         var tablet = await LetIn("reading tablet", "Ruan");
         await tablet.Go($"/runs/{run}");
-        var seen = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
+        var seen = await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
         Assert.Equal(HttpStatusCode.NoContent, (await bench.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed")).StatusCode);
         var request = new HttpRequestMessage(HttpMethod.Post, $"/runs/{run}?handler=Reading")
         {
@@ -216,8 +216,8 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         var cell = now.GetProperty("cells").EnumerateArray()
             .Single(c => c.GetProperty("section").GetInt32() == 1 && c.GetProperty("aspect").GetString() == "observedC");
         Assert.Equal(("224", "Ruan"), (cell.GetProperty("text").GetString(), cell.GetProperty("who").GetString()));
-        var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "tab-1"));
-        Assert.Equal("reading tablet", (await house.WithDb(db => db.Devices.FirstAsync(d => d.Id == reading.DeviceId))).Name);
+        var reading = await site.WithDb(db => db.Readings.FirstAsync(r => r.Key == "tab-1"));
+        Assert.Equal("reading tablet", (await site.WithDb(db => db.Devices.FirstAsync(d => d.Id == reading.DeviceId))).Name);
         await bench.Go("/log?kind=reading");
         Assert.Contains("Ruan", bench.Text(".log"));
     }
@@ -239,8 +239,8 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         var display = await Post(run, token, new { key = "s3", text = "191,5 °C", aspect = "observedC" });
         Assert.Equal((8, "191.5"), (display.Body.GetProperty("section").GetInt32(), display.Body.GetProperty("text").GetString()));
         Assert.Equal(7, (await Post(run, token, new { key = "s4", value = 196, aspect = "observedC" })).Body.GetProperty("section").GetInt32());
-        var reading = await house.WithDb(db => db.Readings.FirstAsync(r => r.Key == "s1"));
-        Assert.Equal("Ruan", (await house.WithDb(db => db.People.FirstAsync(p => p.Id == reading.PersonId))).Name);
+        var reading = await site.WithDb(db => db.Readings.FirstAsync(r => r.Key == "s1"));
+        Assert.Equal("Ruan", (await site.WithDb(db => db.People.FirstAsync(p => p.Id == reading.PersonId))).Name);
 
         // Ten devices at once: ten cells, none twice, none lost.
         var open = (await Post(run, token, new { key = "s4", value = 1 })).Body.GetProperty("open").GetInt32();
@@ -254,7 +254,7 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     public async Task A_bad_reading_is_told_by_field_and_stored_nowhere()
     {
         var (run, token) = ((await HalfRead()).Id, await Token("bad scale"));
-        var before = await house.WithDb(db => db.Readings.CountAsync());
+        var before = await site.WithDb(db => db.Readings.CountAsync());
         foreach (var (body, field) in new (object, string)[]
             {
                 (new { value = 3 }, "key"), (new { key = "x" }, "value"), (new { key = "x", value = 9 }, "value"), (new { key = "x", text = "soft" }, "text"),
@@ -274,9 +274,9 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         Assert.Equal(HttpStatusCode.Conflict, filled.Code);
         Assert.True(filled.Body.TryGetProperty("standing", out _));
         Assert.Equal(HttpStatusCode.NotFound, (await Post(Guid.NewGuid(), token, new { key = "x", value = 3 })).Code);
-        var planned = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
+        var planned = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
         Assert.Contains("not printed yet", (await Post(planned, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
-        var decided = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Decided))).Id;
+        var decided = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Decided))).Id;
         Assert.Contains("decided", (await Post(decided, token, new { key = "x", value = 3 })).Body.GetProperty("detail").GetString());
         var text = new HttpRequestMessage(HttpMethod.Post, $"/api/v1/runs/{run}/readings")
         {
@@ -284,32 +284,32 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         };
         text.Headers.Authorization = new("Bearer", token);
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await bench.Client.SendAsync(text)).StatusCode);
-        Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync()));
+        Assert.Equal(before, await site.WithDb(db => db.Readings.CountAsync()));
     }
 
     [Fact]
     public async Task A_stolen_guessed_or_withdrawn_token_posts_nothing()
     {
         var (run, token) = ((await HalfRead()).Id, await Token("withdrawn scale"));
-        var before = await house.WithDb(db => db.Readings.CountAsync());
+        var before = await site.WithDb(db => db.Readings.CountAsync());
         foreach (var bad in new[] { null, "", "gfr_" + new string('0', 48), token[..^1] + (token[^1] == '0' ? '1' : '0') })
             Assert.Equal(HttpStatusCode.Unauthorized, (await Post(run, bad, new { key = "y", value = 3 })).Code);
         // A tablet's cookie opens pages only, a device's token posts only.
         var tablet = await LetIn("cookie thief");
-        var cookie = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "cookie thief"))).TokenHash;
+        var cookie = (await site.WithDb(db => db.Devices.FirstAsync(d => d.Name == "cookie thief"))).TokenHash;
         Assert.Equal(HttpStatusCode.Unauthorized, (await Post(run, cookie, new { key = "y", value = 3 })).Code);
-        var thief = house.Tablet("192.0.2.66");
+        var thief = site.Tablet("192.0.2.66");
         thief.Client.DefaultRequestHeaders.Add("Cookie", $"{DeviceBook.Cookie}={token}");
         await thief.Go("/");
         Assert.StartsWith("/device", thief.Path);
-        var id = (await house.WithDb(db => db.Devices.FirstAsync(d => d.Name == "withdrawn scale"))).Id;
+        var id = (await site.WithDb(db => db.Devices.FirstAsync(d => d.Name == "withdrawn scale"))).Id;
         await bench.Go("/devices");
         await bench.Submit("form[action*='Withdraw']", ("device", id.ToString()));
         var gone = await Post(run, token, new { key = "y", value = 3 });
         Assert.Equal(HttpStatusCode.Unauthorized, gone.Code);
         Assert.Contains("was withdrawn", gone.Body.GetProperty("detail").GetString());
-        Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync()));
-        Assert.DoesNotContain(token, (await house.WithDb(db => db.Devices.Select(d => d.TokenHash).ToListAsync())));
+        Assert.Equal(before, await site.WithDb(db => db.Readings.CountAsync()));
+        Assert.DoesNotContain(token, (await site.WithDb(db => db.Devices.Select(d => d.TokenHash).ToListAsync())));
         Assert.DoesNotContain("tokenHash", await bench.Client.GetStringAsync("/export/archive.json"));
     }
 
@@ -339,8 +339,8 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public async Task Who_works_here_changes_by_name_and_is_renamed_only_where_it_is_meant()
     {
-        using var house = new EmptyHouse();
-        var (here, there) = (house.Visit(), house.Visit());
+        using var site = new EmptyApp();
+        var (here, there) = (site.Visit(), site.Visit());
         async Task Be(Visitor v, string name, bool other = false)
         {
             await v.Go("/preferences");
@@ -361,13 +361,13 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
         await Be(there, "Ruan");
         await Be(there, "Ruan Bell");
         Assert.Equal(("Isla", "Ruan Bell"), (await Who(here), await Who(there)));
-        Assert.Equal(["Isla", "Ruan Bell"], await house.WithDb(db => db.People.OrderBy(p => p.Name).Select(p => p.Name).ToListAsync()));
+        Assert.Equal(["Isla", "Ruan Bell"], await site.WithDb(db => db.People.OrderBy(p => p.Name).Select(p => p.Name).ToListAsync()));
     }
 
     [Fact]
     public async Task Codes_to_open_a_spool_or_a_run_carry_the_address_of_the_network()
     {
-        var spool = (await house.WithDb(db => db.Spools.FirstAsync())).Id;
+        var spool = (await site.WithDb(db => db.Spools.FirstAsync())).Id;
         await bench.Go($"/spools/{spool}/label");
         Assert.Contains($"http://hut.example:5099/spools/{spool}", bench.Page.Body!.TextContent);
         var run = (await HalfRead()).Id;
@@ -379,8 +379,8 @@ public class DeviceTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public void The_script_in_the_docs_has_ten_lines_and_is_the_one_that_ships()
     {
-        var script = File.ReadAllText(Path.Combine(House.Root, "docs/post-readings.mjs"));
+        var script = File.ReadAllText(Path.Combine(TestApp.Root, "docs/post-readings.mjs"));
         Assert.InRange(script.Trim().Split('\n').Length, 1, 11);
-        Assert.Contains(script, File.ReadAllText(Path.Combine(House.Root, "docs/devices.md")));
+        Assert.Contains(script, File.ReadAllText(Path.Combine(TestApp.Root, "docs/devices.md")));
     }
 }

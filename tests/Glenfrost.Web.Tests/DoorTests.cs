@@ -6,9 +6,9 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Tests;
 
-public class DoorTests(House house) : IClassFixture<House>
+public class DoorTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     [Theory]
     [InlineData("/")]
@@ -62,21 +62,21 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_form_without_its_ticket_shows_what_was_typed_and_saves_nothing()
     {
-        var before = await house.WithDb(db => db.Filaments.CountAsync());
+        var before = await site.WithDb(db => db.Filaments.CountAsync());
         var reply = await v.Client.PostAsync(
             "/filaments/new", new FormUrlEncodedContent([new("maker", "Nimbleby"), new("line", "Quartz"), new("family", "PLA")]));
         var html = await reply.Content.ReadAsStringAsync();
         Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
         Assert.Contains("Nimbleby", html);
         Assert.Contains("Nothing was saved", html);
-        Assert.Equal(before, await house.WithDb(db => db.Filaments.CountAsync()));
+        Assert.Equal(before, await site.WithDb(db => db.Filaments.CountAsync()));
     }
 
     [Fact]
     public async Task A_stale_form_says_so_keeps_what_was_typed_and_takes_the_second_save()
     {
-        var id = (await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Tarn"))).Id;
-        var other = house.Visit();
+        var id = (await site.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Tarn"))).Id;
+        var other = site.Visit();
         await v.Go($"/filaments/{id}/edit");
         await other.Go($"/filaments/{id}/edit");
         await other.Submit("form.sheet", ("notes", "theirs"));
@@ -86,7 +86,7 @@ public class DoorTests(House house) : IClassFixture<House>
         Assert.Contains("Now saved as: theirs", v.Text("#err-notes"));
         Assert.Equal("mine", v.Page.QuerySelector("textarea[name=notes]")!.TextContent.Trim());
         await v.Submit("form.sheet");
-        Assert.Equal("mine", (await house.WithDb(db => db.Filaments.FirstAsync(f => f.Id == id))).Notes);
+        Assert.Equal("mine", (await site.WithDb(db => db.Filaments.FirstAsync(f => f.Id == id))).Notes);
     }
 
     [Theory]
@@ -124,10 +124,10 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Every_form_survives_garbage()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Read))).Id;
-        var pairing = (await house.WithDb(db => db.Pairings.FirstAsync())).Id;
-        var printer = (await house.WithDb(db => db.Printers.FirstAsync())).Id;
-        var spool = (await house.WithDb(db => db.Spools.FirstAsync())).Id;
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Read))).Id;
+        var pairing = (await site.WithDb(db => db.Pairings.FirstAsync())).Id;
+        var printer = (await site.WithDb(db => db.Printers.FirstAsync())).Id;
+        var spool = (await site.WithDb(db => db.Spools.FirstAsync())).Id;
         string[] pages =
         [
             $"/runs/{run}", $"/pairings/{pairing}", $"/pairings/{pairing}/temperature-tower", $"/pairings/{pairing}/temperature-tower?mode=own",
@@ -162,7 +162,7 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_removal_offers_undo_and_undo_brings_it_back()
     {
-        var id = (await house.WithDb(db => db.Spools.FirstAsync(s => s.Name == "C-01"))).Id;
+        var id = (await site.WithDb(db => db.Spools.FirstAsync(s => s.Name == "C-01"))).Id;
         await v.Go($"/spools/{id}");
         await v.Submit("form.quiet");
         Assert.Contains("C-01 is removed", v.Text(".told"));
@@ -174,8 +174,8 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_spool_in_a_dry_box_hardly_ages_its_hours_of_drying_are_the_same_everywhere_and_a_new_one_is_no_old_one()
     {
-        var old = await house.WithDb(db => db.Spools.Include(s => s.Filament).FirstAsync(s => s.Filament!.Family == "PLA" && s.World == Worlds.Real));
-        await house.WithDb(async db =>
+        var old = await site.WithDb(db => db.Spools.Include(s => s.Filament).FirstAsync(s => s.Filament!.Family == "PLA" && s.World == Worlds.Real));
+        await site.WithDb(async db =>
         {
             var spool = await db.Spools.Include(s => s.Dryings).FirstAsync(s => s.Id == old.Id);
             spool.OpenedAt = DateTime.UtcNow.AddDays(-60);
@@ -202,8 +202,8 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Fitting_a_part_says_before_what_it_makes_doubtful_and_undo_puts_it_back()
     {
-        var printer = await house.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Whimbrel 300"));
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Sill" && p.Toolhead!.PrinterId == printer.Id));
+        var printer = await site.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Whimbrel 300"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Sill" && p.Toolhead!.PrinterId == printer.Id));
         await v.Go($"/printers/{printer.Id}");
         await v.Press("form.tight", "?handler=Preview", ("slot", "nozzle"), ("description", "0.4 steel"));
         Assert.Contains("makes doubtful", v.Text(".notice"));
@@ -219,7 +219,7 @@ public class DoorTests(House house) : IClassFixture<House>
         await v.Go($"/pairings/{pairing.Id}");
         Assert.Equal("doubtful", v.Text("#nozzleTemperatureC .state"));
         await v.Go($"/printers/{printer.Id}");
-        var part = await house.WithDb(db => db.Parts.OrderByDescending(p => p.Id).FirstAsync());
+        var part = await site.WithDb(db => db.Parts.OrderByDescending(p => p.Id).FirstAsync());
         await v.Press("form.tight", "/undo", ("what", $"part:{part.Id}"));
         Assert.Equal("provisional", await State());
     }
@@ -227,8 +227,8 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_new_pairing_proposes_the_most_alike_and_says_why()
     {
-        var f = await house.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Tarn"));
-        var t = await house.WithDb(db => db.Toolheads.FirstAsync(x => x.Name == "left"));
+        var f = await site.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Tarn"));
+        var t = await site.WithDb(db => db.Toolheads.FirstAsync(x => x.Name == "left"));
         await v.Go($"/pairings/new?filament={f.Id}&toolhead={t.Id}");
         Assert.Contains("Copy of Ninepin Tarn on Whimbrel 300", v.Text("form.sheet"));
         Assert.Contains("The most alike: same product", v.Text("form.sheet"));
@@ -243,7 +243,7 @@ public class DoorTests(House house) : IClassFixture<House>
     {
         await v.Go("/pairings");
         Assert.Equal(7, v.Page.QuerySelectorAll("#pairings tbody tr").Length);
-        var runs = await house.WithDb(db =>
+        var runs = await site.WithDb(db =>
             db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Pairing!.Filament!.Sources).Include(r => r.Pairing!.Toolhead!.Printer)
                 .Where(r => r.Kind == "temperature-tower")
                 .ToListAsync());
@@ -257,7 +257,7 @@ public class DoorTests(House house) : IClassFixture<House>
         Assert.Contains(views, x => x.Run.EndedAtLayer is not null && x.States.Contains(Core.Trials.SectionState.Lost));
         Assert.Contains(views, x => x.States[^1] == Core.Trials.SectionState.Failed);
         Assert.Contains(views, x => x.Run.Stage == RunStages.Printed && x.Empty.Count > 0);
-        var heath = await house.WithDb(db =>
+        var heath = await site.WithDb(db =>
             db.Settings.Where(s =>
                     s.Key == "nozzleTemperatureC"
                     && db.Revisions.Any(r => r.Id == s.RevisionId && db.Pairings.Any(p => p.Id == r.PairingId && p.Filament!.Line == "Heath")))
@@ -270,7 +270,7 @@ public class DoorTests(House house) : IClassFixture<House>
     public async Task The_log_exports_as_csv_that_no_table_program_runs()
     {
         // A line that a table program would run, with all that could end its field.
-        await house.WithDb(async db =>
+        await site.WithDb(async db =>
         {
             db.Log.Add(new() { At = DateTime.UtcNow, Kind = "run", Text = "=HYPERLINK(\"x\",1), \"two\"\nlines" });
             db.Log.Add(new() { At = DateTime.UtcNow, Kind = "run", Text = "+1" });
@@ -293,7 +293,7 @@ public class DoorTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_profile_exports_as_json_and_as_text()
     {
-        var id = (await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath"))).Id;
+        var id = (await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath"))).Id;
         var json = System.Text.Json.JsonDocument.Parse(await v.Client.GetStringAsync($"/pairings/{id}/profile.json")).RootElement;
         Assert.Equal(("glenfrost-archive", "profile"), (json.GetProperty("format").GetString(), json.GetProperty("scope").GetString()));
         Assert.Contains(json.GetProperty("readable").GetProperty("settings").EnumerateArray(), s => s.GetProperty("key").GetString() == "nozzleTemperatureC");

@@ -12,14 +12,14 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What goes out comes back the same, once; what is wrong is told and changes nothing.</summary>
-public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>, IClassFixture<EmptyHouse>, IDisposable
+public class ExchangeTests(TestApp site, EmptyApp empty) : IClassFixture<TestApp>, IClassFixture<EmptyApp>, IDisposable
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     /// <summary>What a test leaves waiting takes no place in the quota of the next, whichever runs first.</summary>
     public void Dispose()
     {
-        foreach (var imports in new[] { house.Folder, empty.Folder }.Select(f => Path.Combine(f, "imports")).Where(Directory.Exists))
+        foreach (var imports in new[] { site.Folder, empty.Folder }.Select(f => Path.Combine(f, "imports")).Where(Directory.Exists))
             Directory.Delete(imports, true);
         GC.SuppressFinalize(this);
     }
@@ -62,7 +62,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     public async Task A_preview_is_made_once_until_something_is_written_and_leaves_nothing_beside_what_was_sent()
     {
         var w = empty.Visit();
-        await Send(w, Encoding.UTF8.GetBytes(await house.Visit().Client.GetStringAsync("/export/archive.json")), "year.json");
+        await Send(w, Encoding.UTF8.GetBytes(await site.Visit().Client.GetStringAsync("/export/archive.json")), "year.json");
         var id = Guid.Parse(w.Path["/import/".Length..]);
         async Task<ImportPreview> Preview()
         {
@@ -75,7 +75,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         Assert.Same(first, await Preview());
         // What passes the gate counts, and everything that is saved passes it.
         await using (var scope = empty.Services.CreateAsyncScope())
-            await scope.ServiceProvider.GetRequiredService<Bench>().AloneAsync(() => Task.FromResult(0));
+            await scope.ServiceProvider.GetRequiredService<WorkContext>().AloneAsync(() => Task.FromResult(0));
         var second = await Preview();
         Assert.NotSame(first, second);
         Assert.Equal(first.Plan.NewCount, second.Plan.NewCount);
@@ -103,11 +103,11 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
 
     private async Task<Guid> RunWithPhotos() =>
         (
-            await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))
+            await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Number == 1 && r.Photos.Any() && r.Stage == RunStages.Decided))
         ).Id;
 
     private async Task<long> RowCount() =>
-        await house.WithDb(async db =>
+        await site.WithDb(async db =>
             (long)await db.Runs.CountAsync()
             + await db.Readings.CountAsync()
             + await db.Filaments.CountAsync()
@@ -149,7 +149,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     [Fact]
     public async Task A_run_carries_all_that_it_needs_to_be_read_elsewhere()
     {
-        using var fresh = new EmptyHouse();
+        using var fresh = new EmptyApp();
         var there = fresh.Visit();
         var run = await RunWithPhotos();
         await Send(there, await v.Client.GetByteArrayAsync($"/runs/{run}/run.zip"), "run.zip");
@@ -160,7 +160,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         // Somebody else's run does not change who is at this bench.
         await there.Go("/preferences");
         Assert.NotEqual("Isla", there.Value("person"));
-        var pairing = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).PairingId;
+        var pairing = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).PairingId;
         await Send(there, await v.Client.GetByteArrayAsync($"/pairings/{pairing}/pairing.json"), "pairing.json");
         Assert.Matches(@"\d+ new rows, \d\d+ the same, 0 different", there.Text(".lead-text"));
         await there.Submit("form[action*='Take']");
@@ -180,9 +180,9 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         await v.Submit("form[action*='Take']", ("take", (string)filament["id"]!));
         Assert.Contains("1 replaced", v.Text(".told"));
         var (f, s, r) = (Guid.Parse((string)filament["id"]!), Guid.Parse((string)spool["id"]!), Guid.Parse((string)reading["id"]!));
-        Assert.Equal("from the other hut", (await house.WithDb(db => db.Filaments.FirstAsync(x => x.Id == f))).Notes);
-        Assert.NotEqual("X-99", (await house.WithDb(db => db.Spools.FirstAsync(x => x.Id == s))).Name);
-        Assert.NotNull((await house.WithDb(db => db.Readings.FirstAsync(x => x.Id == r))).Key);
+        Assert.Equal("from the other hut", (await site.WithDb(db => db.Filaments.FirstAsync(x => x.Id == f))).Notes);
+        Assert.NotEqual("X-99", (await site.WithDb(db => db.Spools.FirstAsync(x => x.Id == s))).Name);
+        Assert.NotNull((await site.WithDb(db => db.Readings.FirstAsync(x => x.Id == r))).Key);
     }
 
     [Fact]
@@ -271,7 +271,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
         foreach (
             var (content, says) in new[] { ("not it"u8.ToArray(), "does not hold what its name says"), (new byte[60_000_000], "no file of Glenfrost does") })
         {
-            using var fresh = new EmptyHouse();
+            using var fresh = new EmptyApp();
             var there = fresh.Visit();
             var json = JsonNode.Parse(await v.Client.GetStringAsync($"/runs/{await RunWithPhotos()}/run.json"))!;
             json["rows"]!["photos"]![0]!["sha256"] = hash;
@@ -286,7 +286,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     [Fact]
     public async Task A_file_that_came_in_is_read_before_it_is_handed_out_to_be_printed()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Planned))).Id;
         var good = await v.Client.GetByteArrayAsync($"/runs/{run}/run.zip");
         using var zip = new ZipArchive(new MemoryStream(good));
         using var reader = new StreamReader(zip.GetEntry("glenfrost.json")!.Open());
@@ -300,7 +300,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
                 (text.Replace("; print ends", "M104 S400\n; print ends"), HttpStatusCode.Conflict, "sets 400 \u00B0C, above the nozzle"),
             })
         {
-            using var fresh = new EmptyHouse();
+            using var fresh = new EmptyApp();
             var there = fresh.Visit();
             var hash = Convert.ToHexStringLower(System.Security.Cryptography.SHA256.HashData(Encoding.ASCII.GetBytes(content)));
             file["sha256"] = hash;
@@ -330,7 +330,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     {
         // Fields of a good export are changed at random; what is then taken in must not break any page.
         var random = new Random(20261123);
-        using var fresh = new EmptyHouse();
+        using var fresh = new EmptyApp();
         var there = fresh.Visit();
         var text = await v.Client.GetStringAsync("/export/archive.json");
         JsonNode?[] odd = [null, "", "x", -1, 0, 1e9, 0.5, true, "2026-01-01T00:00:00Z", Guid.NewGuid().ToString(), new JsonObject(), new JsonArray(1)];
@@ -372,7 +372,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     public async Task No_table_asks_for_a_field_that_an_archive_of_an_earlier_version_lacks()
     {
         // What a landed version asked for, by table. A table that came later may ask for what it likes; an old one for nothing more.
-        var golden = Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/golden/archive-required.json");
+        var golden = Path.Combine(TestApp.Root, "tests/Glenfrost.Web.Tests/golden/archive-required.json");
         var asked = JsonSerializer.Deserialize<Dictionary<string, string[]>>(await File.ReadAllTextAsync(golden, TestContext.Current.CancellationToken))!;
         foreach (var table in ArchiveTables.All.Where(t => asked.ContainsKey(t.Name)))
             Assert.Empty(table.Columns.Where(c => !c.Nullable).Select(c => c.Name).Except(asked[table.Name]));
@@ -382,11 +382,11 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     [Fact]
     public async Task Every_table_is_in_the_archive_and_the_published_schema_is_the_one_that_is_written()
     {
-        var types = await house.WithDb(db => Task.FromResult(db.Model.GetEntityTypes().Select(t => t.ClrType).ToList()));
+        var types = await site.WithDb(db => Task.FromResult(db.Model.GetEntityTypes().Select(t => t.ClrType).ToList()));
         Assert.Equal(
             types.Where(t => t != typeof(Device) && t != typeof(Job) && t != typeof(EvidenceStanding)).OrderBy(t => t.Name),
             ArchiveTables.All.Select(t => t.Type).OrderBy(t => t.Name));
-        var published = Path.Combine(House.Root, "docs/archive-1.schema.json");
+        var published = Path.Combine(TestApp.Root, "docs/archive-1.schema.json");
         // Set to publish it anew: tables and fields are only added.
         if (Environment.GetEnvironmentVariable("GLENFROST_RENEW_GOLDEN") == "1")
             await File.WriteAllTextAsync(published, ArchiveSchema.Text());
@@ -401,7 +401,7 @@ public class ExchangeTests(House house, EmptyHouse empty) : IClassFixture<House>
     [Fact]
     public async Task A_profile_goes_out_as_csv_and_text_and_formulas_stay_text()
     {
-        var pairing = (await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath"))).Id;
+        var pairing = (await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath"))).Id;
         await v.Go($"/pairings/{pairing}");
         await v.Submit("form[action*='Tried']", ("tried", "=1+1 on the plate"), ("outcome", "worse"));
         Assert.Contains("−", v.Text(".finds .tried.worse"));

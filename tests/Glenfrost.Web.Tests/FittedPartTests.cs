@@ -5,11 +5,11 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>A part that is fitted changes what the printer says of itself everywhere, and what plans are made for; undo takes it back.</summary>
-public class FittedPartTests(House house) : IClassFixture<House>
+public class FittedPartTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private Task<Printer> PrinterOf(string name) => house.WithDb(db => db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == name));
+    private Task<Printer> PrinterOf(string name) => site.WithDb(db => db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == name));
 
     private async Task FitAsync(Printer p, params (string, string)[] typed)
     {
@@ -19,7 +19,7 @@ public class FittedPartTests(House house) : IClassFixture<House>
 
     private async Task UndoAsync()
     {
-        var part = await house.WithDb(db => db.Parts.OrderByDescending(p => p.Id).FirstAsync());
+        var part = await site.WithDb(db => db.Parts.OrderByDescending(p => p.Id).FirstAsync());
         await v.Press("form.tight", "/undo", ("what", $"part:{part.Id}"));
     }
 
@@ -31,13 +31,13 @@ public class FittedPartTests(House house) : IClassFixture<House>
     public async Task What_a_part_changes_is_asked_with_it_and_nothing_typed_is_lost(string slot, string asked)
     {
         var p = await PrinterOf("Whimbrel 300");
-        var parts = await house.WithDb(db => db.Parts.CountAsync());
+        var parts = await site.WithDb(db => db.Parts.CountAsync());
         await FitAsync(p, ("slot", slot), ("description", "another one"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         foreach (var field in asked.Split(' '))
             Assert.NotEqual("", v.Text($"#err-{field}"));
         Assert.Equal("another one", v.Value("description"));
-        Assert.Equal(parts, await house.WithDb(db => db.Parts.CountAsync()));
+        Assert.Equal(parts, await site.WithDb(db => db.Parts.CountAsync()));
     }
 
     [Fact]
@@ -51,7 +51,7 @@ public class FittedPartTests(House house) : IClassFixture<House>
         Assert.Contains("0.6 mm standard, hardened steel", v.Text("main"));
         await v.Go("/printers");
         Assert.Contains("0.6 standard, hardened steel", v.Text("main"));
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(x => x.ToolheadId == before.Id && x.Filament!.Line == "Sill"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(x => x.ToolheadId == before.Id && x.Filament!.Line == "Sill"));
         foreach (var page in new[] { "", "/temperature-tower", "/retraction-sweep" })
         {
             await v.Go($"/pairings/{pairing.Id}{page}");
@@ -78,7 +78,7 @@ public class FittedPartTests(House house) : IClassFixture<House>
     public async Task Another_hotend_brings_its_limits_and_what_nobody_tried_is_planned_within_them()
     {
         var p = await PrinterOf("Whimbrel 300");
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(x => x.Toolhead!.PrinterId == p.Id && x.Filament!.Line == "Tarn"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(x => x.Toolhead!.PrinterId == p.Id && x.Filament!.Line == "Tarn"));
         await v.Go($"/pairings/{pairing.Id}/temperature-tower");
         Assert.True(int.Parse(v.Value("hottestC")) > 230);
         await FitAsync(p, ("slot", "hotend"), ("description", "the old lined one"), ("fitLiner", "ptfe"), ("fitHeaterMaxC", "260"));
@@ -104,7 +104,7 @@ public class FittedPartTests(House house) : IClassFixture<House>
         Assert.Contains("ribbed glass, up to", v.Text("main"));
         await FitAsync(p, ("slot", "firmware"), ("description", "Tarnfirm 9"));
         Assert.Contains("Tarnfirm 9", v.Text(".head"));
-        await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.Firmware, "Tarnfirm 10")));
+        await site.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.Firmware, "Tarnfirm 10")));
         await UndoAsync();
         Assert.Contains("was changed since and stays", v.Text(".told"));
         Assert.Equal("Tarnfirm 10", (await PrinterOf("Dunnock 180")).Firmware);

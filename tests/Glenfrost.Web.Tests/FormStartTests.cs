@@ -12,9 +12,9 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What forms begin with is a rule of the use case: a plan's from what is usual and what a link asks, a file's from the file.</summary>
-public class FormStartTests(House house) : IClassFixture<House>
+public class FormStartTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     public static TheoryData<string> Trials => [.. TrialCatalogue.All.Select(t => t.Kind)];
 
@@ -149,31 +149,31 @@ public class FormStartTests(House house) : IClassFixture<House>
     [Fact]
     public async Task An_edit_that_ages_is_said_first_then_saved_with_its_doubts_or_not_at_all()
     {
-        var p = await house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Name == "Dunnock 180"));
-        var parts = await house.WithDb(db => db.Parts.CountAsync());
+        var p = await site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Name == "Dunnock 180"));
+        var parts = await site.WithDb(db => db.Parts.CountAsync());
         await v.Go($"/printers/{p.Id}/edit");
         await v.Submit("form.sheet", ("bedSurface", "ribbed glass"), ("notes", "by the window"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains("It makes doubtful", v.Text("#err-bedSurface"));
         Assert.Equal("by the window", v.Text("textarea[name=notes]").Trim());
-        Assert.Equal(p.BedSurface, (await house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == p.Id))).BedSurface);
+        Assert.Equal(p.BedSurface, (await site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == p.Id))).BedSurface);
 
         // A save that loses the race leaves no part behind: the edit and its doubts are one write.
-        await using (var scope = house.Services.CreateAsyncScope())
+        await using (var scope = site.Services.CreateAsyncScope())
         {
             var book = scope.ServiceProvider.GetRequiredService<PrinterBook>();
             var tracked = (await book.ToEditAsync(p.Id))!;
-            await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.Version, x => x.Version + 1)));
+            await site.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.Version, x => x.Version + 1)));
             var typed = (await book.FindAsync(p.Id))!;
             typed.BedSurface = "ribbed glass";
             await Assert.ThrowsAsync<ChangedMeanwhileException>(() => book.SaveAsync(tracked, typed));
         }
 
-        Assert.Equal(parts, await house.WithDb(db => db.Parts.CountAsync()));
+        Assert.Equal(parts, await site.WithDb(db => db.Parts.CountAsync()));
         await v.Submit("form.sheet");
         if (v.Last.StatusCode == HttpStatusCode.Conflict)
             await v.Submit("form.sheet");
-        Assert.Equal("ribbed glass", (await house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == p.Id))).BedSurface);
-        Assert.Equal(parts + 1, await house.WithDb(db => db.Parts.CountAsync()));
+        Assert.Equal("ribbed glass", (await site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == p.Id))).BedSurface);
+        Assert.Equal(parts + 1, await site.WithDb(db => db.Parts.CountAsync()));
     }
 }

@@ -13,9 +13,9 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>The G-code room: files come in, are looked at, stepped and mended; the API and the command line do the same.</summary>
-public class GcodeRoomTests(House house) : IClassFixture<House>
+public class GcodeRoomTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private async Task<string> Drop(byte[] bytes, string name = "ring.gcode", Guid? pairing = null)
     {
@@ -38,8 +38,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
             text.Append(FormattableString.Invariant($"G0 Z{layer * 0.2:0.0} F600\nG1 X40 E1.5 F1800\nG1 Y40 E1.5\nG1 X0 E1.5\nG1 Y0 E1.5\n"));
         var page = await Drop(System.Text.Encoding.ASCII.GetBytes(text.ToString()), "erase.gcode");
         var id = Guid.Parse(page[7..43]);
-        var row = await house.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Id == id));
-        var file = Path.Combine(house.Folder, "files", row.Sha256[..2], row.Sha256);
+        var row = await site.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Id == id));
+        var file = Path.Combine(site.Folder, "files", row.Sha256[..2], row.Sha256);
         Assert.True(File.Exists(file));
         await v.Submit("form[action*='Erase']");
         Assert.Equal("/gcode", v.Path);
@@ -52,7 +52,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     }
 
     private Task<Guid> Dunnock() =>
-        house.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
+        site.WithDb(db => db.Pairings.Where(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock")).OrderBy(p => p.Id).Select(p => p.Id).FirstAsync());
 
     [Fact]
     public async Task A_dropped_file_says_what_it_is_and_what_is_odd()
@@ -155,10 +155,10 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
             "binary" => [.. Enumerable.Range(0, 9000).Select(i => (byte)(i * 7))],
             _ => Encoding.ASCII.GetBytes("solid clip\nfacet normal 0 0 1\n"),
         };
-        var before = await house.WithDb(db => db.GcodeFiles.CountAsync());
+        var before = await site.WithDb(db => db.GcodeFiles.CountAsync());
         Assert.Equal("/gcode", await Drop(bytes, "odd.gcode"));
         Assert.Contains(says, v.Text(".notice"), StringComparison.Ordinal);
-        Assert.Equal(before, await house.WithDb(db => db.GcodeFiles.CountAsync()));
+        Assert.Equal(before, await site.WithDb(db => db.GcodeFiles.CountAsync()));
         using var api = new ByteArrayContent(bytes);
         var reply = await v.Client.PostAsync("/api/v1/gcode/inspect", api);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, reply.StatusCode);
@@ -184,7 +184,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         var path = await Drop(bytes, "hot.gcode");
         // Looked at for no printer there is no limit to leave.
         Assert.Equal(bytes, await v.Client.GetByteArrayAsync(path + "/file"));
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go(path);
         await v.Press(".for-pairing", "?handler=Pairing", ("pairing", pairing.Id.ToString()));
         var held = await v.Client.GetAsync(path + "/file");
@@ -304,7 +304,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
 
         Assert.Contains("file is missing", await (await Ask(Plan, withFile: false)).Content.ReadAsStringAsync(), StringComparison.Ordinal);
         Assert.Equal(HttpStatusCode.UnsupportedMediaType, (await v.Client.PostAsync("/api/v1/gcode/step", new StringContent("x"))).StatusCode);
-        Assert.Empty(Directory.EnumerateFiles(Path.Combine(house.Folder, "incoming")));
+        Assert.Empty(Directory.EnumerateFiles(Path.Combine(site.Folder, "incoming")));
     }
 
     [Fact]
@@ -397,7 +397,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     public async Task Two_send_the_same_file_at_once_and_both_have_it()
     {
         var bytes = new SlicedFile { Layers = 30 }.ToBytes();
-        var visitors = Enumerable.Range(0, 4).Select(_ => house.Visit()).ToList();
+        var visitors = Enumerable.Range(0, 4).Select(_ => site.Visit()).ToList();
         var paths = await Task.WhenAll(
             visitors.Select(async x =>
             {
@@ -413,7 +413,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Equal(4, paths.Distinct().Count());
         Assert.All(visitors, x => Assert.True(x.Text(".gsum").Contains("30 layers", StringComparison.Ordinal), $"{x.Last.StatusCode} {x.Path}: " +
             $"{x.Text("main")}"));
-        Assert.Single(await house.WithDb(db => db.GcodeFiles.Where(f => f.Name == "same.gcode").Select(f => f.Sha256).Distinct().ToListAsync()));
+        Assert.Single(await site.WithDb(db => db.GcodeFiles.Where(f => f.Name == "same.gcode").Select(f => f.Sha256).Distinct().ToListAsync()));
         // And four step them at once.
         await Task.WhenAll(visitors.Select(x => x.Press("#step-form", "?handler=Step", ("from", "220"), ("to", "200"), ("by", "10"), ("section", "2"))));
         Assert.All(visitors, x => Assert.Contains("It does what was planned", x.Text(".proof"), StringComparison.Ordinal));
@@ -423,8 +423,8 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
     public async Task A_file_whose_content_is_gone_says_so()
     {
         var path = await Drop(new SlicedFile { Layers = 3, Title = "soon gone" }.ToBytes(), "gone.gcode");
-        var hash = await house.WithDb(db => db.GcodeFiles.Where(f => f.Name == "gone.gcode").Select(f => f.Sha256).FirstAsync());
-        File.Delete(Path.Combine(house.Folder, "files", hash[..2], hash));
+        var hash = await site.WithDb(db => db.GcodeFiles.Where(f => f.Name == "gone.gcode").Select(f => f.Sha256).FirstAsync());
+        File.Delete(Path.Combine(site.Folder, "files", hash[..2], hash));
         Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync(path + "/file")).StatusCode);
         // What is remembered is shown still; looked at for another pairing it is missed, in words.
         await v.Go(path);
@@ -443,14 +443,14 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
         Assert.Equal("/gcode", v.Path);
         Assert.Contains("first of two.gcode", v.Text("main table"), StringComparison.Ordinal);
         Assert.Contains("second of two.gcode", v.Text("main table"), StringComparison.Ordinal);
-        var before = await house.WithDb(db => db.GcodeFiles.CountAsync());
+        var before = await site.WithDb(db => db.GcodeFiles.CountAsync());
         var broken = new ByteArrayContent(
             Encoding.ASCII.GetBytes("--b\r\nContent-Disposition: form-data; name=\"file\"; filename=\"x.gcode\"\r\n\r\nG28\nG1 X")
         )
         { Headers = { ContentType = MediaTypeHeaderValue.Parse("multipart/form-data; boundary=b") } };
         await v.Take(await v.Client.PostAsync("/gcode/files", broken));
-        Assert.Equal(before, await house.WithDb(db => db.GcodeFiles.CountAsync()));
-        Assert.Empty(Directory.EnumerateFiles(Path.Combine(house.Folder, "incoming")));
+        Assert.Equal(before, await site.WithDb(db => db.GcodeFiles.CountAsync()));
+        Assert.Empty(Directory.EnumerateFiles(Path.Combine(site.Folder, "incoming")));
     }
 
     [Fact]
@@ -508,7 +508,7 @@ public class GcodeRoomTests(House house) : IClassFixture<House>
 }
 
 /// <summary>The same with a limit of 1 MB.</summary>
-public sealed class SmallHouse : House
+public sealed class SmallApp : TestApp
 {
     protected override bool WithDemo => false;
 
@@ -519,12 +519,12 @@ public sealed class SmallHouse : House
     }
 }
 
-public class GcodeLimitTests(SmallHouse house) : IClassFixture<SmallHouse>
+public class GcodeLimitTests(SmallApp site) : IClassFixture<SmallApp>
 {
     [Fact]
     public async Task What_is_too_large_is_said_before_and_after()
     {
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go("/gcode");
         Assert.Contains("At most 1 MB", v.Text("body"), StringComparison.Ordinal);
         var large = new byte[1_200_000];
@@ -547,6 +547,6 @@ public class GcodeLimitTests(SmallHouse house) : IClassFixture<SmallHouse>
             HttpStatusCode.RequestEntityTooLarge,
             (await v.Client.PostAsync("/api/v1/gcode/step", new MultipartFormDataContent { { new ByteArrayContent(large), "file", "large.gcode" } })).StatusCode
         );
-        Assert.Equal(0, await house.WithDb(db => db.GcodeFiles.CountAsync()));
+        Assert.Equal(0, await site.WithDb(db => db.GcodeFiles.CountAsync()));
     }
 }

@@ -13,14 +13,14 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What comes in and is not as it should be: told at its place, stored nowhere, and never an answer of 500.</summary>
-public class HostileTests(House house) : IClassFixture<House>
+public class HostileTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
     private Task<Run> HalfRead() =>
-        house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop));
+        site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop));
 
     private async Task<string> Token()
     {
@@ -48,7 +48,7 @@ public class HostileTests(House house) : IClassFixture<House>
         var (run, token) = ((await HalfRead()).Id, await Token());
         var path = $"/api/v1/runs/{run}/readings";
         var watch = Stopwatch.StartNew();
-        var some = (await house.WithDb(db => db.Readings.Where(r => r.RunId == run).Select(r => r.Id).FirstAsync(Stop))).ToString();
+        var some = (await site.WithDb(db => db.Readings.Where(r => r.RunId == run).Select(r => r.Id).FirstAsync(Stop))).ToString();
         foreach (var (json, field) in new[]
             {
                 ($$"""{"key":"s1","value":3,"supersedes":"{{some}}"}""", "section"),
@@ -73,7 +73,7 @@ public class HostileTests(House house) : IClassFixture<House>
     public async Task Half_characters_and_bytes_that_are_no_text_are_told_at_their_field_at_every_door_of_json()
     {
         var (run, token) = ((await HalfRead()).Id, await Token());
-        var before = await house.WithDb(db => db.Readings.CountAsync(Stop));
+        var before = await site.WithDb(db => db.Readings.CountAsync(Stop));
         byte[] Bad(string json) => [.. Encoding.UTF8.GetBytes(json).SelectMany(b => b == (byte)'~' ? new byte[] { 0xC3, 0x28 } : [b])];
         foreach (var path in TrialCatalogue.All.SelectMany(t => new[] { "plan", "gcode", "evaluate" }.Select(x => $"/api/v1/trials/{t.Kind}/{x}"))
             .Append($"/api/v1/runs/{run}/readings"))
@@ -92,7 +92,7 @@ public class HostileTests(House house) : IClassFixture<House>
             }
         }
 
-        Assert.Equal(before, await house.WithDb(db => db.Readings.CountAsync(Stop)));
+        Assert.Equal(before, await site.WithDb(db => db.Readings.CountAsync(Stop)));
     }
 
     [Fact]
@@ -147,8 +147,8 @@ public class HostileTests(House house) : IClassFixture<House>
     [InlineData("health", "health at once")]
     public void What_costs_much_is_done_a_few_at_a_time(string route, string limit)
     {
-        _ = house.Services;
-        var endpoint = house.Services.GetRequiredService<Microsoft.AspNetCore.Routing.EndpointDataSource>().Endpoints
+        _ = site.Services;
+        var endpoint = site.Services.GetRequiredService<Microsoft.AspNetCore.Routing.EndpointDataSource>().Endpoints
             .OfType<Microsoft.AspNetCore.Routing.RouteEndpoint>().First(e => e.RoutePattern.RawText!.Trim('/') == route);
         Assert.Equal(limit, endpoint.Metadata.GetMetadata<Microsoft.AspNetCore.RateLimiting.EnableRateLimitingAttribute>()?.PolicyName);
     }
@@ -171,7 +171,7 @@ public class HostileTests(House house) : IClassFixture<House>
             return await v.Client.PostAsync("/gcode/files", form, Stop);
         }
 
-        var before = await house.WithDb(db => db.GcodeFiles.CountAsync(Stop));
+        var before = await site.WithDb(db => db.GcodeFiles.CountAsync(Stop));
         foreach (var (first, fields, length) in new[] { (false, 1, 1), (true, 101, 1), (true, 5, 99_000), (true, 1, 100_001), (false, 500, 99_000) })
         {
             using var answer = await Send(first, fields, length);
@@ -180,7 +180,7 @@ public class HostileTests(House house) : IClassFixture<House>
             Assert.Contains(first ? "Nothing was stored" : "ticket is missing", v.Text("main"));
         }
 
-        Assert.Equal(before, await house.WithDb(db => db.GcodeFiles.CountAsync(Stop)));
+        Assert.Equal(before, await site.WithDb(db => db.GcodeFiles.CountAsync(Stop)));
     }
 
     [Fact]
@@ -209,7 +209,7 @@ public class HostileTests(House house) : IClassFixture<House>
         await v.Go("/filaments");
         foreach (var (back, to) in new[] { ("/log?kind=run", "/log"), ("/log?,\u202e", "/"), ("/a\r\nX: 1", "/"), ("//evil.example", "/"), ("", "/"), ("/ä", "/") })
         {
-            var id = await house.WithDb(async db =>
+            var id = await site.WithDb(async db =>
             {
                 var f = new Finding
                 {
@@ -231,7 +231,7 @@ public class HostileTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_file_whose_content_is_gone_is_not_here_at_any_of_its_addresses()
     {
-        var file = await house.WithDb(async db =>
+        var file = await site.WithDb(async db =>
         {
             var row = new GcodeFile
             {
@@ -269,7 +269,7 @@ public class HostileTests(House house) : IClassFixture<House>
         var trial = TrialCatalogue.Get("temperature-tower");
         using var soon = new CancellationTokenSource();
         var laid = 0;
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var run = (await scope.ServiceProvider.GetRequiredService<TrialRuns>().LoadAsync((await HalfRead()).Id))!;
         var c = await scope.ServiceProvider.GetRequiredService<Pieces>().ContextAsync(trial, run.Pairing, run.Toolhead) with
         {
@@ -299,7 +299,7 @@ public class HostileTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_run_whose_page_can_not_be_drawn_says_so_goes_out_and_is_removed()
     {
-        var run = await house.WithDb(async db =>
+        var run = await site.WithDb(async db =>
         {
             var whole = await db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop);
             var broken = new Run
@@ -321,13 +321,13 @@ public class HostileTests(House house) : IClassFixture<House>
         Assert.Equal("/", v.Path);
         await v.Go("/log");
         Assert.Contains("900 removed: its page could not be drawn", v.Text("main"));
-        Assert.NotNull((await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Id == run, Stop))).RemovedAt);
+        Assert.NotNull((await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Id == run, Stop))).RemovedAt);
     }
 
     [Fact]
     public async Task An_archive_with_one_number_changed_tells_the_row_and_takes_the_others_and_ours_comes_in_whole()
     {
-        using var other = new EmptyHouse();
+        using var other = new EmptyApp();
         var w = other.Visit();
         var archive = JsonNode.Parse(await v.Client.GetStringAsync("/export/archive.json", Stop))!;
         async Task<string> Preview(JsonNode document)
@@ -343,7 +343,7 @@ public class HostileTests(House house) : IClassFixture<House>
             return w.Text("main");
         }
 
-        // What other tests of this house put in to break it is none of the demo's.
+        // What other tests of this class put in to break it is none of the demo's.
         var broken = archive["rows"]!["runs"]!.AsArray().Where(r => (int?)r!["number"] == 900).ToList();
         broken.ForEach(r => archive["rows"]!["runs"]!.AsArray().Remove(r));
         // Every run of the demo's year is taken as it is.
@@ -385,7 +385,7 @@ public class HostileTests(House house) : IClassFixture<House>
         // A look that failed is not remembered.
         await Assert.ThrowsAsync<InvalidOperationException>(() => pulse.OfAsync(Guid.NewGuid(), () => throw new InvalidOperationException()));
         await v.Go($"/runs/{run}");
-        var seen = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run, Stop));
+        var seen = await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run, Stop));
         using var still = await v.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed", Stop);
         Assert.Equal(HttpStatusCode.NoContent, still.StatusCode);
         await v.Press("form[method=post]", $"/runs/{run}?handler=Reading", ("key", $"p{seen}"), ("section", "2"), ("aspect", "bond"), ("text", "2"));

@@ -8,13 +8,13 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>A hunt: its ledger, runs side by side, and when it is good enough.</summary>
-public class HuntTests(House house) : IClassFixture<House>
+public class HuntTests(TestApp site) : IClassFixture<TestApp>
 {
     [Fact]
     public async Task Pairings_side_by_side_say_what_each_is_best_for_what_is_missing_and_draw_what_was_measured_alike()
     {
-        var v = house.Visit();
-        var ids = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.World == Worlds.Real && p.RemovedAt == null)
+        var v = site.Visit();
+        var ids = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.World == Worlds.Real && p.RemovedAt == null)
             .OrderBy(p => p.CreatedAt).Select(p => p.Id).ToListAsync());
         Assert.True(ids.Count >= 3);
         await v.Go($"/compare?{string.Join("&", ids.Take(4).Select(i => $"id={i}"))}");
@@ -44,12 +44,12 @@ public class HuntTests(House house) : IClassFixture<House>
         Assert.Contains("Mark two to four pairings", v.Text("main"));
     }
 
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private Task<Guid> Heath() => house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
+    private Task<Guid> Heath() => site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
         .Select(p => p.Id).FirstAsync());
 
-    private Task<List<Run>> Runs(Guid pairing, string kind) => house.WithDb(db => db.Runs.AsNoTracking()
+    private Task<List<Run>> Runs(Guid pairing, string kind) => site.WithDb(db => db.Runs.AsNoTracking()
         .Where(r => r.PairingId == pairing && r.Kind == kind && r.RemovedAt == null && r.Stage != RunStages.Planned).OrderBy(r => r.Number).ToListAsync());
 
     [Fact]
@@ -57,7 +57,7 @@ public class HuntTests(House house) : IClassFixture<House>
     {
         var id = await Heath();
         await v.Go($"/ledger?id={id}");
-        var (runs, tries, files) = await house.WithDb(async db => (
+        var (runs, tries, files) = await site.WithDb(async db => (
             await db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null),
             await db.Findings.CountAsync(f => f.PairingId == id && f.RemovedAt == null && f.Tag.StartsWith("tried: ")),
             await db.GcodeFiles.CountAsync(f => f.PairingId == id && f.RemovedAt == null)));
@@ -92,8 +92,8 @@ public class HuntTests(House house) : IClassFixture<House>
         Assert.Equal("descending", v.Page.QuerySelectorAll("th[aria-sort]").Single(t => t.GetAttribute("aria-sort")!.Length > 0).GetAttribute("aria-sort"));
         var csv = await v.Client.GetStringAsync($"/ledger?id={id}&sort=minutes&handler=Csv");
         var minutes = csv.Split('\n').Skip(1).Where(l => l.Contains("/runs/")).Count();
-        Assert.Equal(await house.WithDb(db => db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null)), minutes);
-        var other = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
+        Assert.Equal(await site.WithDb(db => db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null)), minutes);
+        var other = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
         await v.Go($"/ledger?id={id}&id={other}");
         Assert.Contains("Sill", v.Text("table.ledger"));
         Assert.Contains("Heath", v.Text("table.ledger"));
@@ -107,7 +107,7 @@ public class HuntTests(House house) : IClassFixture<House>
     [InlineData("not json")]
     public async Task A_run_that_cannot_be_drawn_keeps_nobody_from_the_others(string plan)
     {
-        var id = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Plain" && p.Toolhead!.Printer!.Name == "Whimbrel 300")
+        var id = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Plain" && p.Toolhead!.Printer!.Name == "Whimbrel 300")
             .Select(p => p.Id).FirstAsync());
         var made = new List<Guid>();
         foreach (var kind in new[] { "temperature-tower", "quick-check" })
@@ -118,7 +118,7 @@ public class HuntTests(House house) : IClassFixture<House>
                 ReadAt = DateTime.UtcNow,
             };
             made.Add(run.Id);
-            await house.WithDb(db =>
+            await site.WithDb(db =>
             {
                 db.Runs.Add(run);
                 return db.SaveChangesAsync();
@@ -131,13 +131,13 @@ public class HuntTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
         Assert.Contains("can't be read", v.Text("table.ledger"));
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"/ledger?id={id}")).StatusCode);
-        await house.WithDb(db => db.Runs.Where(r => made.Contains(r.Id)).ExecuteDeleteAsync());
+        await site.WithDb(db => db.Runs.Where(r => made.Contains(r.Id)).ExecuteDeleteAsync());
     }
 
     [Fact]
     public async Task A_reading_that_comes_is_in_the_ledger_at_once()
     {
-        var id = await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
+        var id = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
         await v.Go($"/pairings/{id}");
         await v.Submit("form[action*='Tried']", ("tried", "a brim of 5 mm"), ("outcome", "helped"));
         await v.Go($"/ledger?id={id}");
@@ -234,18 +234,18 @@ public class HuntTests(House house) : IClassFixture<House>
         var id = await Heath();
         await v.Go($"/pairings/{id}");
         await v.Submit("form[action*='School']", ("school", "speed-first"));
-        Assert.Equal("speed-first", await house.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
+        Assert.Equal("speed-first", await site.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
         await v.Submit("form[action='/undo']");
-        Assert.Null(await house.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
+        Assert.Null(await site.WithDb(db => db.Pairings.Where(p => p.Id == id).Select(p => p.Route).FirstAsync()));
     }
 
     [Fact]
     public async Task What_a_verdict_says_that_another_print_gains_stands_on_the_route()
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var routes = scope.ServiceProvider.GetRequiredService<PairingRoutes>();
         var id = await Heath();
-        var decided = await house.WithDb(db => db.Decisions.Where(d => d.UndoneAt == null && db.Runs.Any(r =>
+        var decided = await site.WithDb(db => db.Decisions.Where(d => d.UndoneAt == null && db.Runs.Any(r =>
             r.Id == d.RunId && r.PairingId == id && r.Kind == "temperature-tower")).OrderByDescending(d => d.At).Select(d => d.VerdictJson).FirstAsync());
         using var json = JsonDocument.Parse(decided);
         double? said = json.RootElement.GetProperty("next") is { ValueKind: JsonValueKind.Object } next && next.TryGetProperty("gain", out var g)

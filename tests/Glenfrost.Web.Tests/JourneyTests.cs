@@ -5,12 +5,12 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Tests;
 
-public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
+public class JourneyTests(EmptyApp site) : IClassFixture<EmptyApp>
 {
     [Fact]
     public async Task From_a_spool_label_to_a_kept_temperature()
     {
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go("/");
         Assert.Contains("The bench is empty", v.Text("body"));
 
@@ -91,7 +91,7 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         await v.Go(pairing);
         Assert.Contains("temperature tower 1", v.Text("#nozzleTemperatureC"));
         Assert.Contains("provisional", v.Text("#nozzleTemperatureC"));
-        var kept = await house.WithDb(db => db.Decisions.SingleAsync(d => d.Choice == "kept"));
+        var kept = await site.WithDb(db => db.Decisions.SingleAsync(d => d.Choice == "kept"));
         Assert.Contains("winProbability", kept.VerdictJson);
         Assert.NotEqual("[]", kept.ReadingIdsJson);
         Assert.NotNull(kept.RevisionId);
@@ -116,7 +116,7 @@ public class JourneyTests(EmptyHouse house) : IClassFixture<EmptyHouse>
         Assert.Contains("Kept 212 °C", v.Text("main"));
         await v.Go("/pairings");
         Assert.Contains("212 °C", v.Text("#pairings"));
-        Assert.Equal(4, await house.WithDb(db => db.Revisions.CountAsync()));
-        Assert.Equal(SettingState.Provisional, (await house.WithDb(db => db.ProfileAsync(Guid.Parse(pairing.Split('/')[^1]))))!["nozzleTemperatureC"]!.State);
+        Assert.Equal(4, await site.WithDb(db => db.Revisions.CountAsync()));
+        Assert.Equal(SettingState.Provisional, (await site.WithDb(db => db.ProfileAsync(Guid.Parse(pairing.Split('/')[^1]))))!["nozzleTemperatureC"]!.State);
     }
 }

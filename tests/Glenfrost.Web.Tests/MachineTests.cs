@@ -8,16 +8,16 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What a tester adds to a machine: own checks, versions that were used together, its reference piece.</summary>
-public class MachineTests(House house) : IClassFixture<House>
+public class MachineTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private Task<Printer> Dunnock() => house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(p => p.Name == "Dunnock 180"));
+    private Task<Printer> Dunnock() => site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(p => p.Name == "Dunnock 180"));
 
-    private Task<Guid> Heath() => house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
+    private Task<Guid> Heath() => site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
         .Select(p => p.Id).FirstAsync());
 
-    private Task<Core.Evidence.EvidenceState> TemperatureOf(Guid pairing) => house.WithDb(db => db.Standings.AsNoTracking()
+    private Task<Core.Evidence.EvidenceState> TemperatureOf(Guid pairing) => site.WithDb(db => db.Standings.AsNoTracking()
         .Where(s => s.PairingId == pairing && s.Key == "nozzleTemperatureC").Select(s => s.State).FirstAsync());
 
     [Fact]
@@ -62,30 +62,30 @@ public class MachineTests(House house) : IClassFixture<House>
     public async Task A_reference_piece_that_is_due_stands_on_today()
     {
         var (p, pairing) = (await Dunnock(), await Heath());
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var printers = scope.ServiceProvider.GetRequiredService<PrinterBook>();
         async Task<TodayRow?> Row() => (await scope.ServiceProvider.GetRequiredService<Today>().ListAsync(200)).Rows
             .SingleOrDefault(r => r.Title == "Reference piece");
         Assert.Null(await Row());
-        await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(
+        await site.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(
             x => x.PulseJson, Json.Write(new PulseOf(pairing, 30)))));
-        var last = await house.WithDb(db => db.Runs.Where(r => r.PairingId == pairing && r.Kind == "quick-check" && r.RemovedAt == null).MaxAsync(r => r.PrintedAt));
+        var last = await site.WithDb(db => db.Runs.Where(r => r.PairingId == pairing && r.Kind == "quick-check" && r.RemovedAt == null).MaxAsync(r => r.PrintedAt));
         var row = await Row();
         if (last >= DateTime.UtcNow.AddDays(-30))
             Assert.Null(row);
         else
             Assert.Equal((p.Name, $"/printers/{p.Id}/pulse"), (row!.Where, row.Link));
-        house.Clock.Ahead = TimeSpan.FromDays(45);
+        site.Clock.Ahead = TimeSpan.FromDays(45);
         Assert.Contains("every 30 days", (await Row())!.Reason);
-        house.Clock.Ahead = TimeSpan.Zero;
-        await house.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.PulseJson, (string?)null)));
+        site.Clock.Ahead = TimeSpan.Zero;
+        await site.WithDb(db => db.Printers.Where(x => x.Id == p.Id).ExecuteUpdateAsync(s => s.SetProperty(x => x.PulseJson, (string?)null)));
     }
 
     [Fact]
     public async Task What_a_printer_draws_is_typed_checked_and_counted_in_what_prints_cost()
     {
         var (p, pairing) = (await Dunnock(), await Heath());
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         async Task<double> MoneyOf() => System.Text.Json.JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/pairings/{pairing}/route")).RootElement
             .GetProperty("steps").EnumerateArray().Where(s => s.TryGetProperty("costs", out _)).Select(s => s.GetProperty("costs"))
             .Sum(c => c.GetProperty("moneyMinor").GetDouble());
@@ -113,16 +113,16 @@ public class MachineTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Submit("form.sheet[action*='handler=Version']", ("verFirmware", "4.1"), ("verSlicer", "2.0"), ("verAt", "2026-02-01"), ("verStable", "yes"));
         Assert.Contains("4.1 with 2.0", v.Text("main"));
-        var parts = await house.WithDb(db => db.Parts.CountAsync(x => x.PrinterId == p.Id && x.Slot == "firmware"));
+        var parts = await site.WithDb(db => db.Parts.CountAsync(x => x.PrinterId == p.Id && x.Slot == "firmware"));
         await v.Submit("form.sheet[action*='handler=Version']", ("verFirmware", "4.2"), ("verSlicer", "2.0"), ("verStable", ""));
         Assert.Contains("doubtful", v.Text(".told"));
-        Assert.Equal(parts + 1, await house.WithDb(db => db.Parts.CountAsync(x => x.PrinterId == p.Id && x.Slot == "firmware")));
+        Assert.Equal(parts + 1, await site.WithDb(db => db.Parts.CountAsync(x => x.PrinterId == p.Id && x.Slot == "firmware")));
         Assert.Equal("4.2", (await Dunnock()).Firmware);
         var pairs = PrinterBook.VersionsOf(await Dunnock());
         Assert.Equal("4.1", VersionPair.InUse(pairs, new DateTime(2026, 5, 1, 0, 0, 0, DateTimeKind.Utc))!.Firmware);
         Assert.Null(VersionPair.InUse(pairs, new DateTime(2026, 1, 1, 0, 0, 0, DateTimeKind.Utc)));
         // A run says which pair it was made with.
-        var run = await house.WithDb(db => db.Runs.Where(r => r.Pairing!.Toolhead!.PrinterId == p.Id && r.PrintedAt > new DateTime(2026, 4, 1) && r.RemovedAt == null)
+        var run = await site.WithDb(db => db.Runs.Where(r => r.Pairing!.Toolhead!.PrinterId == p.Id && r.PrintedAt > new DateTime(2026, 4, 1) && r.RemovedAt == null)
             .Select(r => r.Id).FirstAsync());
         await v.Go($"/runs/{run}/made-with");
         Assert.Contains("4.1 with 2.0, stable together", v.Text("main"));
@@ -141,9 +141,9 @@ public class MachineTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Submit("main form.sheet", ("pairing", pairing.ToString()), ("every", "30"));
         Assert.Contains("limits need 5", v.Text("#says"));
-        var like = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings)
+        var like = await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings)
             .FirstAsync(r => r.PairingId == pairing && r.Kind == "quick-check" && r.ReadAt != null));
-        async Task Print(int number, DateTime at, double by) => await house.WithDb(db =>
+        async Task Print(int number, DateTime at, double by) => await site.WithDb(db =>
         {
             var run = new Run
             {
@@ -164,7 +164,7 @@ public class MachineTests(House house) : IClassFixture<House>
         await v.Go($"/printers/{p.Id}/pulse");
         Assert.Contains("as it was", v.Text("#says"));
         Assert.Contains("a wall would have to differ by", v.Text("#says"));
-        await house.WithDb(db =>
+        await site.WithDb(db =>
         {
             db.Parts.Add(new Part { PrinterId = p.Id, Slot = "extruder", Description = "new idler", FittedAt = day.AddMinutes(7) });
             return db.SaveChangesAsync();
@@ -180,18 +180,18 @@ public class MachineTests(House house) : IClassFixture<House>
     public async Task The_same_is_printed_again_on_another_pairing_with_all_else_held_and_stands_as_a_row_of_what_is_to_blame()
     {
         var pairing = await Heath();
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == "quick-check" && r.PrintedAt != null)
+        var run = await site.WithDb(db => db.Runs.AsNoTracking().Where(r => r.PairingId == pairing && r.Kind == "quick-check" && r.PrintedAt != null)
             .FirstAsync());
         await v.Go($"/runs/{run.Id}/again");
         var on = v.Page.QuerySelectorAll("table.list tbody tr").First(r => r.TextContent.Contains("Heath on Whimbrel"));
         Assert.Contains("printer", on.TextContent);
         await v.Go(on.QuerySelector("a.btn")!.GetAttribute("href")!);
         Assert.Contains("The same as", v.Text("#like"));
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var factors = (await scope.ServiceProvider.GetRequiredService<SameAgain>().OfAsync(run.Id))!;
         var held = HeldSettings.Of(factors);
         await v.Submit("#plan");
-        var made = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.LinkedRunId == run.Id && r.LinkKind == SameAgain.Link));
+        var made = await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.LinkedRunId == run.Id && r.LinkKind == SameAgain.Link));
         Assert.NotEqual(pairing, made.PairingId);
         // What was held is what the new plan's factors say.
         var planned = Core.Factors.FactorSet.Read(made.FactorsJson!);
@@ -201,7 +201,7 @@ public class MachineTests(House house) : IClassFixture<House>
         await v.Go($"/pairings/{made.PairingId}/quick-check?run={made.Id}");
         Assert.Contains("The same as", v.Text("#like"));
         await v.Submit("#plan");
-        var anew = Core.Factors.FactorSet.Read((await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Id == made.Id))).FactorsJson!);
+        var anew = Core.Factors.FactorSet.Read((await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Id == made.Id))).FactorsJson!);
         Assert.NotEmpty(anew.Values);
         Assert.Equal(planned.Values.Select(f => (f.Key, f.Value.Number)), anew.Values.Select(f => (f.Key, f.Value.Number)));
         await v.Go($"/blame?run={run.Id}");

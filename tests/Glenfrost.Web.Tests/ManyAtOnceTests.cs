@@ -12,12 +12,12 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>Many writers, large bodies, drawings and files that are not what they should be.</summary>
-public class ManyAtOnceTests(House house) : IClassFixture<House>
+public class ManyAtOnceTests(TestApp site) : IClassFixture<TestApp>
 {
     private async Task<(Guid Run, string Ticket, HttpClient Client)> OpenAsync()
     {
-        var v = house.Visit();
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
+        var v = site.Visit();
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
         await v.Go($"/runs/{run}");
         return (run, v.Value("__RequestVerificationToken"), v.Client);
     }
@@ -38,10 +38,10 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
     public async Task Readings_from_many_hands_at_once_are_all_kept()
     {
         var (run, ticket, client) = await OpenAsync();
-        var before = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
+        var before = await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run));
         var replies = await Task.WhenAll(Enumerable.Range(0, 9).Select(s => Post(client, run, ticket, $"many-{s}", s, "bond", (s % 5).ToString())));
         Assert.All(replies, r => Assert.Equal(HttpStatusCode.OK, r.Code));
-        Assert.Equal(before + 9, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run)));
+        Assert.Equal(before + 9, await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run)));
     }
 
     [Fact]
@@ -51,7 +51,7 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
         var replies = await Task.WhenAll(Enumerable.Range(0, 10).Select(_ => Post(client, run, ticket, "hammered", 2, "observedC", "221")));
         Assert.All(replies, r => Assert.Equal(HttpStatusCode.OK, r.Code));
         Assert.Single(replies.Select(r => r.Body.GetProperty("id").GetGuid()).Distinct());
-        Assert.Equal(1, await house.WithDb(db => db.Readings.CountAsync(r => r.Key == "hammered")));
+        Assert.Equal(1, await site.WithDb(db => db.Readings.CountAsync(r => r.Key == "hammered")));
     }
 
     [Fact]
@@ -61,13 +61,13 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
         var replies = await Task.WhenAll(Enumerable.Range(0, 10).Select(i => Post(client, run, ticket, $"race-{i}", 3, "observedC", (210 + i).ToString())));
         Assert.Single(replies, r => r.Code == HttpStatusCode.OK);
         Assert.All(replies.Where(r => r.Code != HttpStatusCode.OK), r => Assert.Equal("conflict", r.Body.GetProperty("status").GetString()));
-        Assert.Equal(1, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 3 && r.Aspect == "observedC")));
+        Assert.Equal(1, await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 3 && r.Aspect == "observedC")));
     }
 
     [Fact]
     public async Task A_form_of_three_megabytes_is_no_server_error()
     {
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go("/filaments/new");
         await v.Submit("form.sheet", ("notes", new string('x', 3_000_000)));
         Assert.InRange((int)v.Last.StatusCode, 400, 499);
@@ -83,24 +83,24 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
     {
         var content = new ByteArrayContent(Encoding.UTF8.GetBytes("--x\r\n\0%%%"));
         content.Headers.TryAddWithoutValidation("Content-Type", type);
-        var reply = await house.CreateClient().PostAsync("/filaments/new", content);
+        var reply = await site.CreateClient().PostAsync("/filaments/new", content);
         Assert.InRange((int)reply.StatusCode, 400, 499);
     }
 
     [Fact]
     public async Task The_plan_over_the_api_is_the_plan_on_the_page()
     {
-        var p = await house.WithDb(db =>
+        var p = await site.WithDb(db =>
             db.Pairings.AsNoTracking().Full().FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
         var request = TemperatureTowerTrial.ProposeRequest(Pieces.LightContext(p));
-        var reply = await house.CreateClient()
+        var reply = await site.CreateClient()
             .PostAsync("/api/v1/trials/temperature-tower/plan", new StringContent(Json.Write(request), Encoding.UTF8, "application/json"));
         Assert.Equal(HttpStatusCode.OK, reply.StatusCode);
         var body = await reply.Content.ReadFromJsonAsync<JsonElement>();
         var plan = TowerPlanning.Plan(request).Plan!;
         Assert.Equal(
             plan.Sections.Select(s => s.FirstLayer), body.GetProperty("sections").EnumerateArray().Select(s => s.GetProperty("firstLayer").GetInt32()));
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         Assert.Equal($"{plan.Sections.Count} sections", v.Text("#preview .big"));
         Assert.Equal(plan.Sections.Count, v.Page.QuerySelectorAll("#preview svg .strong").Length);
@@ -109,7 +109,7 @@ public class ManyAtOnceTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_demo_file_that_is_broken_is_named()
     {
-        var folder = Path.Combine(house.Folder, "broken");
+        var folder = Path.Combine(site.Folder, "broken");
         Directory.CreateDirectory(folder);
         await File.WriteAllTextAsync(Path.Combine(folder, "filaments.json"), "[{");
         var place = new DataPlace(Path.Combine(folder, "place"));

@@ -11,15 +11,15 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>Readings that come as one: all of them or none, each through the same door as a single one.</summary>
-public class ManyReadingsTests(House house) : IClassFixture<House>
+public class ManyReadingsTests(TestApp site) : IClassFixture<TestApp>
 {
     private async Task<(string? Why, List<Reading> Stored)> Store(params IReadOnlyList<CellEntry> entries)
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<Storage.GlenfrostDb>();
         var run = await db.Runs.OrderBy(r => r.CreatedAt).FirstAsync(r => r.Stage == RunStages.Planned && r.Kind == "temperature-tower");
         var why = await scope.ServiceProvider.GetRequiredService<ReadingStore>().StoreAllAsync(run, entries, TimeSpan.FromSeconds(3));
-        return (why, await house.WithDb(d => d.Readings.AsNoTracking().Where(r => r.RunId == run.Id).OrderBy(r => r.At).ToListAsync()));
+        return (why, await site.WithDb(d => d.Readings.AsNoTracking().Where(r => r.RunId == run.Id).OrderBy(r => r.At).ToListAsync()));
     }
 
     private static CellEntry Cell(int section, string aspect, string text) => new(Guid.CreateVersion7().ToString(), section, aspect, text, null, null);
@@ -41,7 +41,7 @@ public class ManyReadingsTests(House house) : IClassFixture<House>
         Assert.Equal(TimeSpan.FromSeconds(6), stored[2].At - stored[0].At);
         Assert.All(stored, r => Assert.NotNull(r.PersonId));
         Assert.Contains(
-            await house.WithDb(d => d.Log.Where(l => l.Link == $"/runs/{stored[0].RunId}").Select(l => l.Text).ToListAsync()),
+            await site.WithDb(d => d.Log.Where(l => l.Link == $"/runs/{stored[0].RunId}").Select(l => l.Text).ToListAsync()),
             t => t.StartsWith("3 readings on temperature tower", StringComparison.Ordinal));
         // What is read is read: what comes as one never goes over it.
         Assert.Equal("The run is read already.", (await Store(Cell(2, "bridge", "4"))).Why);
@@ -50,7 +50,7 @@ public class ManyReadingsTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_spool_that_was_opened_since_the_last_run_is_named_beside_the_one_that_it_was_printed_from()
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var (reports, runs) = (scope.ServiceProvider.GetRequiredService<PrintReports>(), scope.ServiceProvider.GetRequiredService<TrialRuns>());
         var db = scope.ServiceProvider.GetRequiredService<Storage.GlenfrostDb>();
         var run = await db.Runs.AsNoTracking().Include(r => r.Pairing)

@@ -10,9 +10,9 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What is next on a pairing: no trial that settled nothing is proposed for ever.</summary>
-public class NextTests(House house) : IClassFixture<House>
+public class NextTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     [Theory]
     [InlineData(null, null, null, false)]
@@ -33,7 +33,7 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Many_routes_at_once_are_what_each_is_by_itself()
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var (routes, db) = (scope.ServiceProvider.GetRequiredService<PairingRoutes>(), scope.ServiceProvider.GetRequiredService<Glenfrost.Storage.GlenfrostDb>());
         var all = await db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null).ToListAsync();
         var many = await routes.OfManyAsync(all);
@@ -50,9 +50,9 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task What_today_proposes_is_what_the_pairings_page_proposes()
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var (today, routes) = (scope.ServiceProvider.GetRequiredService<Today>(), scope.ServiceProvider.GetRequiredService<PairingRoutes>());
-        var names = (await house.WithDb(db => db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null).ToListAsync()))
+        var names = (await site.WithDb(db => db.Pairings.AsNoTracking().Full().Where(p => p.RemovedAt == null).ToListAsync()))
             .GroupBy(Facts.NameOf).Where(g => g.Count() == 1).ToDictionary(g => g.Key, g => g.Single());
         var proposed = (await today.ListAsync(60)).Rows.Where(r => r.Action is "Plan" or "Check" && names.ContainsKey(r.Where)).ToList();
         Assert.NotEmpty(proposed);
@@ -71,7 +71,7 @@ public class NextTests(House house) : IClassFixture<House>
     [InlineData(3)]
     public async Task The_last_checks_are_those_that_a_walk_over_all_of_them_finds(int seed)
     {
-        using var empty = new EmptyHouse();
+        using var empty = new EmptyApp();
         var random = new Random(seed);
         var day = new DateTime(2026, 3, 1, 8, 0, 0, DateTimeKind.Utc);
         var printers = Enumerable.Range(0, 3)
@@ -104,7 +104,7 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task The_day_of_a_house2record_shows_what_is_doubtful_and_what_waits_and_opens_no_more_than_it_shows()
     {
-        using var house2 = new House();
+        using var house2 = new TestApp();
         await using var scope = house2.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<Glenfrost.Storage.GlenfrostDb>();
         var before = await scope.ServiceProvider.GetRequiredService<Today>().ListAsync(200);
@@ -142,7 +142,7 @@ public class NextTests(House house) : IClassFixture<House>
     {
         // One with something open that is not the feed's.
         var page = "";
-        foreach (var id in await house.WithDb(db => db.Pairings.Where(p => p.Filament!.Line != "Tarn" && p.RemovedAt == null).Select(p => p.Id).ToListAsync()))
+        foreach (var id in await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line != "Tarn" && p.RemovedAt == null).Select(p => p.Id).ToListAsync()))
         {
             page = $"/pairings/{id}";
             if (!await HasOpen())
@@ -195,8 +195,8 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Every_trial_that_is_left_gives_way_to_the_next_and_at_the_end_nothing_is_proposed_again()
     {
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Tarn" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
-        await house.WithDb(db => db.Runs.Where(r => r.PairingId == pairing.Id && r.Stage != RunStages.Decided && r.Stage != RunStages.Left)
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Tarn" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
+        await site.WithDb(db => db.Runs.Where(r => r.PairingId == pairing.Id && r.Stage != RunStages.Decided && r.Stage != RunStages.Left)
             .ExecuteUpdateAsync(s => s.SetProperty(r => r.RemovedAt, DateTime.UtcNow)));
         var seen = new List<string>();
         for (var turn = 0; turn < 20; turn++)
@@ -207,7 +207,7 @@ public class NextTests(House house) : IClassFixture<House>
             var kind = link.Split('/')[^1];
             Assert.DoesNotContain(kind, seen);
             seen.Add(kind);
-            await house.WithDb(db =>
+            await site.WithDb(db =>
             {
                 db.Runs.Add(
                     new Run
@@ -255,11 +255,11 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Two_ways_of_flow_stand_side_by_side_on_the_pairing_and_on_the_run()
     {
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/pairings/{pairing.Id}");
         Assert.Contains("two ways: ", v.Text(".ways"));
         Assert.Contains("The surface flow counts: its value is kept.", v.Text(".ways"));
-        var run = await house.WithDb(db => db.Runs.FirstAsync(r => r.PairingId == pairing.Id && r.Kind == "wall-flow"));
+        var run = await site.WithDb(db => db.Runs.FirstAsync(r => r.PairingId == pairing.Id && r.Kind == "wall-flow"));
         await v.Go($"/runs/{run.Id}");
         Assert.Contains("The surface flow counts", v.Text(".judge-stage .ways"));
     }
@@ -267,7 +267,7 @@ public class NextTests(House house) : IClassFixture<House>
     [Fact]
     public async Task The_second_temperature_of_a_weighed_run_has_its_arithmetic_its_speeds_and_its_own_keep()
     {
-        var pairing = await house.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Sill" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
+        var pairing = await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Sill" && p.Toolhead!.Printer!.Name == "Whimbrel 300"));
         await v.Go($"/pairings/{pairing.Id}/flow-limit-weighed");
         await v.Submit(
             "#plan", ("startFlowMm3PerS", "4"), ("stepMm3PerS", "2"), ("samples", "8"), ("repeats", "1"), ("nozzleTemperatureC", "231"),
@@ -292,7 +292,7 @@ public class NextTests(House house) : IClassFixture<House>
         await v.Go($"/runs/{run}");
         await v.Submit("form[action$='Keep']");
         Assert.Contains("in the profile", v.Text(".told"));
-        var rows = await house.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId
+        var rows = await site.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId
             && s.Key == "maxVolumetricFlowMm3PerS").OrderBy(s => s.AtC).ToListAsync());
         Assert.Contains(rows, r => r.AtC == 231);
         Assert.Equal(hotter, rows.Single(r => r.AtC == 246).Value.ToString("0.0", System.Globalization.CultureInfo.InvariantCulture));
@@ -304,7 +304,7 @@ public class NextTests(House house) : IClassFixture<House>
         Assert.Contains("Keep it for 246 °C", v.Text(".elsewhere"));
         Assert.Contains("Decided", v.Text(".judge-stage aside"));
         Assert.DoesNotContain(
-            await house.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId).ToListAsync()),
+            await site.WithDb(db => db.Settings.Where(s => s.RevisionId == db.Pairings.First(p => p.Id == pairing.Id).NewestRevisionId).ToListAsync()),
             r => r.AtC == 246);
     }
 }

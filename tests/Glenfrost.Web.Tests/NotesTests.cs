@@ -9,9 +9,9 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>A table of old notes: mapped, mended in place, taken in once.</summary>
-public class NotesTests(House house) : IClassFixture<House>
+public class NotesTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private const string Table = "Day;Printer;Material;Nozzle temp;Bed;Retraction;Remarks\r\n"
         + "31.3.2025;Dunnock 180;Tarn;228;85;4,5;\"went well; bed clean\"\r\n"
@@ -59,16 +59,16 @@ public class NotesTests(House house) : IClassFixture<House>
         Assert.Equal("/exchange", v.Path);
         Assert.DoesNotContain(v.Page.QuerySelectorAll("main .plainlist a"), a => page.StartsWith(a.GetAttribute("href")!, StringComparison.Ordinal));
 
-        var pairings = await house.WithDb(db => db.Pairings.AsNoTracking().Full().ToListAsync());
+        var pairings = await site.WithDb(db => db.Pairings.AsNoTracking().Full().ToListAsync());
         var tarn = pairings.Single(p => p.Filament!.Line == "Tarn" && p.Toolhead!.FullName == "Dunnock 180");
-        var settings = (await house.WithDb(db => db.ProfileAsync(tarn.Id)))!.Settings.ToDictionary(s => s.Key);
+        var settings = (await site.WithDb(db => db.ProfileAsync(tarn.Id)))!.Settings.ToDictionary(s => s.Key);
         // The latest of the notes stands, as provisional; 3 April came in last.
         Assert.Equal(
             (225, SettingState.Provisional, "old notes, 3 Apr 2025"),
             (settings["nozzleTemperatureC"].Value, settings["nozzleTemperatureC"].State, settings["nozzleTemperatureC"].OriginText));
         Assert.Equal(4.5, settings["retractionLengthMm"].Value);
         var heath = pairings.Single(p => p.Filament!.Line == "Heath" && p.Toolhead!.FullName == "Dunnock 180");
-        Assert.Equal(SettingOrigin.Run, (await house.WithDb(db => db.ProfileAsync(heath.Id)))!["nozzleTemperatureC"]!.Origin);
+        Assert.Equal(SettingOrigin.Run, (await site.WithDb(db => db.ProfileAsync(heath.Id)))!["nozzleTemperatureC"]!.Origin);
         await v.Go($"/pairings/{heath.Id}");
         Assert.Contains("nozzle temperature 209 °C · kept at 209 then", v.Text("#findings"));
 
@@ -78,7 +78,7 @@ public class NotesTests(House house) : IClassFixture<House>
         await v.Go("/log?kind=import");
         await v.Submit(".undo-line");
         Assert.Contains("out of the profiles again", v.Text(".told"));
-        Assert.True(await house.WithDb(db => db.Findings.CountAsync(f => f.PairingId == tarn.Id && f.RemovedAt == null)) >= 3);
+        Assert.True(await site.WithDb(db => db.Findings.CountAsync(f => f.PairingId == tarn.Id && f.RemovedAt == null)) >= 3);
     }
 
     [Fact]

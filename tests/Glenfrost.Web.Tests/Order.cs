@@ -9,7 +9,7 @@ using Xunit.v3;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>
-/// Orders the tests of a class by a hash of their names. The runner's own order depends on the folder of the build, and tests of a class share a house:
+/// Orders the tests of a class by a hash of their names. The runner's own order depends on the folder of the build, and tests of a class share an application:
 /// a test that leans on another one would fail in one folder only. GLENFROST_TEST_ORDER=anything shuffles, to find such tests.
 /// </summary>
 public sealed class SameOrderEverywhere : ITestCaseOrderer

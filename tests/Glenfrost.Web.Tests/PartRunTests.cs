@@ -7,14 +7,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>A file of somebody's own from the G-code room to a run that is read, suspected, counted and paid for.</summary>
-public class PartRunTests(House house) : IClassFixture<House>
+public class PartRunTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private Task<Run> RunOf(Guid id) => house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).Include(r => r.Readings).Include(r => r.Findings)
+    private Task<Run> RunOf(Guid id) => site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).Include(r => r.Readings).Include(r => r.Findings)
         .FirstAsync(r => r.Id == id));
 
-    private async Task<GcodeFile> Ring() => await house.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Name == "gauge-ring.gcode" && f.PairingId != null));
+    private async Task<GcodeFile> Ring() => await site.WithDb(db => db.GcodeFiles.AsNoTracking().FirstAsync(f => f.Name == "gauge-ring.gcode" && f.PairingId != null));
 
     private async Task<Guid> PlannedAsync()
     {
@@ -162,7 +162,7 @@ public class PartRunTests(House house) : IClassFixture<House>
         var ring = await Ring();
         var id = await PlannedAsync();
         await v.Press("form[method=post]", $"/runs/{id}/simulated?handler=Try");
-        var twin = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).FirstOrDefaultAsync(r => r.LinkedRunId == id && r.LinkKind == "simulates"));
+        var twin = await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Files).FirstOrDefaultAsync(r => r.LinkedRunId == id && r.LinkKind == "simulates"));
         Assert.Equal((Worlds.Practice, ring.Sha256), (twin!.World, Assert.Single(twin.Files).Sha256));
     }
 }

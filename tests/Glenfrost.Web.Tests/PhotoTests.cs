@@ -15,9 +15,9 @@ using SkiaSharp;
 
 namespace Glenfrost.Web.Tests;
 
-public class PhotoTests(House house) : IClassFixture<House>
+public class PhotoTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     /// <summary>A picture that is red in its upper left quarter and blue elsewhere.</summary>
     public static byte[] Picture(int width, int height, SKEncodedImageFormat format = SKEncodedImageFormat.Jpeg)
@@ -91,7 +91,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         return c ^ 0xFFFFFFFF;
     }
 
-    private Task<Run> HalfRead() => house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
+    private Task<Run> HalfRead() => site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
 
     private async Task<(HttpStatusCode Code, JsonElement Body)> Send(
         Guid run, byte[] content, string name = "a.jpg", string? section = "2", string? key = null, string? ticket = null, HttpContent? body = null)
@@ -123,11 +123,11 @@ public class PhotoTests(House house) : IClassFixture<House>
     public async Task Nothing_is_stored_after_a_refusal_whatever_section_was_named(string section)
     {
         var run = (await HalfRead()).Id;
-        var (before, files) = (await Count(), Directory.GetFiles(Path.Combine(house.Folder, "files"), "*", SearchOption.AllDirectories).Length);
+        var (before, files) = (await Count(), Directory.GetFiles(Path.Combine(site.Folder, "files"), "*", SearchOption.AllDirectories).Length);
         var sent = await Send(run, Picture(640, 481), section: section);
         Assert.Equal(HttpStatusCode.UnprocessableEntity, sent.Code);
         Assert.Contains($"Section {section} is not part of this piece", Refused(sent));
-        Assert.Equal((before, files), (await Count(), Directory.GetFiles(Path.Combine(house.Folder, "files"), "*", SearchOption.AllDirectories).Length));
+        Assert.Equal((before, files), (await Count(), Directory.GetFiles(Path.Combine(site.Folder, "files"), "*", SearchOption.AllDirectories).Length));
         await v.Go($"/runs/{run}/photos");
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
     }
@@ -137,24 +137,24 @@ public class PhotoTests(House house) : IClassFixture<House>
     {
         var run = (await HalfRead()).Id;
         var id = IdOf(await Send(run, Picture(640, 482)));
-        await house.WithDb(db => db.Photos.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, -1)));
+        await site.WithDb(db => db.Photos.Where(p => p.Id == id).ExecuteUpdateAsync(s => s.SetProperty(p => p.Section, -1)));
         foreach (var page in new[] { $"/runs/{run}/photos", $"/runs/{run}/photos?c={id}", $"/runs/{run}?open=read" })
         {
             await v.Go(page);
             Assert.Equal((page, HttpStatusCode.OK), (page, v.Last.StatusCode));
         }
 
-        await using (var scope = house.Services.CreateAsyncScope())
+        await using (var scope = site.Services.CreateAsyncScope())
             await scope.ServiceProvider.GetRequiredService<Upgrade>().RecordsAsync();
-        Assert.Null((await house.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id))).Section);
+        Assert.Null((await site.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id))).Section);
     }
 
     [Fact]
     public async Task A_photo_is_erased_for_good_and_one_with_the_same_content_keeps_it()
     {
         var run = (await HalfRead()).Id;
-        string FileOf(Photo p) => Path.Combine(house.Folder, "files", p.Sha256[..2], p.Sha256);
-        Task<Photo> Row(Guid id) => house.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id));
+        string FileOf(Photo p) => Path.Combine(site.Folder, "files", p.Sha256[..2], p.Sha256);
+        Task<Photo> Row(Guid id) => site.WithDb(db => db.Photos.AsNoTracking().FirstAsync(p => p.Id == id));
         var (first, twin) = (IdOf(await Send(run, Picture(640, 483))), IdOf(await Send(run, Picture(640, 483), section: "3")));
         var file = FileOf(await Row(first));
         Assert.Equal(file, FileOf(await Row(twin)));
@@ -183,14 +183,14 @@ public class PhotoTests(House house) : IClassFixture<House>
     {
         var run = await HalfRead();
         var held = new TaskCompletionSource();
-        var gate = house.Services.GetRequiredService<Glenfrost.Storage.WriteGate>();
+        var gate = site.Services.GetRequiredService<Glenfrost.Storage.WriteGate>();
         // Somebody holds the gate; the photo has stored its content and waits with its row.
         var holding = gate.Through(async () =>
         {
             await held.Task;
             return 0;
         });
-        var files = Path.Combine(house.Folder, "files");
+        var files = Path.Combine(site.Folder, "files");
         List<string> All() => [.. Directory.EnumerateFiles(files, "*", SearchOption.AllDirectories).Where(f => !f.EndsWith(".part", StringComparison.Ordinal))];
         var before = All();
         var sending = Send(run.Id, Picture(611, 407));
@@ -211,9 +211,9 @@ public class PhotoTests(House house) : IClassFixture<House>
             Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"/photos/{id}/{size}")).StatusCode);
     }
 
-    private async Task<int> Count() => await house.WithDb(db => db.Photos.CountAsync());
+    private async Task<int> Count() => await site.WithDb(db => db.Photos.CountAsync());
 
-    private int Parts() => Directory.Exists(Path.Combine(house.Folder, "incoming")) ? Directory.GetFiles(Path.Combine(house.Folder, "incoming")).Length : 0;
+    private int Parts() => Directory.Exists(Path.Combine(site.Folder, "incoming")) ? Directory.GetFiles(Path.Combine(site.Folder, "incoming")).Length : 0;
 
     [Theory]
     [InlineData(SKEncodedImageFormat.Jpeg)]
@@ -346,7 +346,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         Assert.Contains("light from the left", v.Page.Body!.InnerHtml);
         await v.Submit("form[action*='Finding']", ("tag", "lifted corner"));
         Assert.Contains("noted with this photo", v.Text(".told"));
-        Assert.Equal(IdOf(first), (await house.WithDb(db => db.Findings.FirstAsync(f => f.Tag == "lifted corner" && f.PhotoId != null))).PhotoId);
+        Assert.Equal(IdOf(first), (await site.WithDb(db => db.Findings.FirstAsync(f => f.Tag == "lifted corner" && f.PhotoId != null))).PhotoId);
         await v.Submit("form[action*='Remove']");
         Assert.DoesNotContain(IdOf(first).ToString(), v.Page.QuerySelector("main .shots")?.InnerHtml ?? "");
         await v.Submit(".told form");
@@ -357,14 +357,14 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Photos_stand_beside_other_runs_at_the_same_height_and_at_the_same_temperature()
     {
-        var runs = await house.WithDb(db =>
+        var runs = await site.WithDb(db =>
             db.Runs.AsNoTracking().Where(r => r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180").OrderBy(r => r.Number)
                 .ToListAsync());
         await v.Go($"/runs/{runs[0].Id}/photos?across=4");
         Assert.Contains("Run 2, 212 °C", v.Text("#across"));
         await v.Go($"/runs/{runs[0].Id}/photos?across=4&by=temperature");
         Assert.Contains("Run 2, 210 °C", v.Text("#across"));
-        var two = await house.WithDb(db => db.Photos.Where(p => runs.Select(r => r.Id).Contains(p.RunId) && p.Section == 4).Select(p => p.Id).ToListAsync());
+        var two = await site.WithDb(db => db.Photos.Where(p => runs.Select(r => r.Id).Contains(p.RunId) && p.Section == 4).Select(p => p.Id).ToListAsync());
         await v.Go($"/runs/{runs[0].Id}/photos?c={two[0]}&c={two[1]}");
         Assert.Equal(2, v.Page.QuerySelectorAll(".beside figure").Length);
     }
@@ -372,7 +372,7 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Photos_scored_again_blind_teach_the_noise_and_the_verdict_takes_it()
     {
-        var run = await house.WithDb(db =>
+        var run = await site.WithDb(db =>
             db.Runs.AsNoTracking().Include(r => r.Readings)
                 .FirstAsync(r => r.Number == 1 && r.Pairing!.Filament!.Line == "Heath" && r.Pairing.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/runs/{run.Id}");
@@ -387,7 +387,7 @@ public class PhotoTests(House house) : IClassFixture<House>
             Assert.DoesNotContain("°C", main);
             Assert.DoesNotContain("section 1", main, StringComparison.OrdinalIgnoreCase);
             var photo = Guid.Parse(v.Value("photo"));
-            var section = (await house.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo))).Section!.Value;
+            var section = (await site.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo))).Section!.Value;
             seen.Add(section);
             var given = Aspects.All.ToDictionary(a => a, a => run.Readings.First(r => r.Section == section && r.Aspect == a).Value!.Value);
             // Every second photo gets one bridge score more or less than the piece did.
@@ -413,7 +413,7 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_blind_form_with_nothing_in_it_comes_back()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Number == 2 && r.Pairing!.Filament!.Line == "Heath" && r.Photos.Any()));
+        var run = await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Number == 2 && r.Pairing!.Filament!.Line == "Heath" && r.Photos.Any()));
         await v.Go($"/runs/{run.Id}/photos");
         await v.Submit("form[action='/sittings']");
         await v.Submit("#blind");
@@ -430,7 +430,7 @@ public class PhotoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Own_photos_stand_for_scores_beside_the_cells_and_in_a_sitting_until_they_are_taken_back()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Photos)
+        var run = await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Photos)
             .FirstAsync(r => r.Number == 2 && r.Pairing!.Filament!.Line == "Heath" && r.Photos.Count > 1));
         var (first, second) = (run.Photos[0].Id, run.Photos[1].Id);
         await v.Go($"/runs/{run.Id}?open=read");
@@ -456,7 +456,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         await v.Go("/sittings");
         await v.Submit("#begin", ("anchors", "true"));
         Assert.Single(v.Page.QuerySelectorAll("#blind .own-anchors a"));
-        var with = await house.WithDb(db => db.Sittings.OrderByDescending(s => s.At).FirstAsync());
+        var with = await site.WithDb(db => db.Sittings.OrderByDescending(s => s.At).FirstAsync());
         Assert.True(with.WithAnchors is true);
         Assert.DoesNotContain(second.ToString(), with.OrderJson, StringComparison.OrdinalIgnoreCase);
         await v.Go("/sittings");
@@ -470,7 +470,7 @@ public class PhotoTests(House house) : IClassFixture<House>
         Assert.Contains($"/photos/{first}/", v.Page.QuerySelector("#own-anchors img")!.GetAttribute("src")!, StringComparison.Ordinal);
         Assert.Equal(["3", "0"], v.Page.QuerySelectorAll("#own-anchors b").Select(b => b.TextContent));
         // Somebody else's photos are not mine.
-        await house.WithDb(async db =>
+        await site.WithDb(async db =>
         {
             foreach (var a in await db.AnchorPhotos.ToListAsync())
                 a.PersonId = Guid.NewGuid();

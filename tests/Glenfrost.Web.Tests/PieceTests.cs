@@ -12,12 +12,12 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>From a plan to a file on the pages: preview, refusals at the field, the kept file, models, the quick check.</summary>
-public class PieceTests(House house) : IClassFixture<House>
+public class PieceTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private Task<Pairing> PairingOf(string line, string printer) =>
-        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+        site.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<string> Plan(Pairing p, params (string, string)[] typed)
     {
@@ -62,9 +62,9 @@ public class PieceTests(House house) : IClassFixture<House>
         var bytes = await reply.Content.ReadAsByteArrayAsync();
         var hash = Convert.ToHexStringLower(SHA256.HashData(bytes));
         Assert.Contains(hash[..12], v.Text(".files"));
-        var file = await house.WithDb(db => db.RunFiles.AsNoTracking().FirstAsync(f => f.Sha256 == hash));
+        var file = await site.WithDb(db => db.RunFiles.AsNoTracking().FirstAsync(f => f.Sha256 == hash));
         Assert.Equal(bytes.Length, file.Bytes);
-        Assert.True(File.Exists(Path.Combine(house.Folder, "files", hash[..2], hash)));
+        Assert.True(File.Exists(Path.Combine(site.Folder, "files", hash[..2], hash)));
         var text = System.Text.Encoding.ASCII.GetString(bytes);
         Assert.Contains("; plan: temperature tower, Brackenfell Heath on Dunnock 180, nozzle 0.4 standard", text);
         Assert.Contains("M104 S215 ; section 2 from layer", text);
@@ -88,7 +88,7 @@ public class PieceTests(House house) : IClassFixture<House>
         var id = Guid.Parse(run[6..]);
         await v.Go((v.Page.QuerySelector("#plan a") as AngleSharp.Html.Dom.IHtmlAnchorElement)!.PathName + $"?run={id}");
         await v.Submit("#plan", ("coolestC", "205"));
-        var files = await house.WithDb(db => db.RunFiles.AsNoTracking().Where(f => f.RunId == id).OrderBy(f => f.CreatedAt).ToListAsync());
+        var files = await site.WithDb(db => db.RunFiles.AsNoTracking().Where(f => f.RunId == id).OrderBy(f => f.CreatedAt).ToListAsync());
         Assert.Equal(2, files.Count);
         Assert.EndsWith(files[1].Id.ToString(), v.Page.QuerySelector(".files a")!.GetAttribute("href"));
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"{run}/files/{files[0].Id}")).StatusCode);
@@ -101,14 +101,14 @@ public class PieceTests(House house) : IClassFixture<House>
         var run = await Plan(p, ("hottestC", "230"), ("coolestC", "220"));
         var link = await FileOf(run);
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(link)).StatusCode);
-        await house.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, 225)));
+        await site.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, 225)));
         await v.Go(run);
         Assert.Contains("heats to 230 °C", v.Text(".print-stage .warn"));
         Assert.Empty(v.Page.QuerySelectorAll(".files a"));
         Assert.Equal(HttpStatusCode.Conflict, (await v.Client.GetAsync(link)).StatusCode);
         await v.Submit("form[action$='Printed']");
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync(link)).StatusCode);
-        await house.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, (double?)null)));
+        await site.WithDb(db => db.Toolheads.Where(t => t.Id == p.ToolheadId).ExecuteUpdateAsync(s => s.SetProperty(t => t.NozzleMaxC, (double?)null)));
     }
 
     [Theory]
@@ -196,7 +196,7 @@ public class PieceTests(House house) : IClassFixture<House>
     private async Task<string> FileOf(string run)
     {
         var id = Guid.Parse(run[6..]);
-        return $"{run}/files/{(await house.WithDb(db => db.RunFiles.FirstAsync(f => f.RunId == id))).Id}";
+        return $"{run}/files/{(await site.WithDb(db => db.RunFiles.FirstAsync(f => f.RunId == id))).Id}";
     }
 
     [Fact]
@@ -209,7 +209,7 @@ public class PieceTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains("{nozzleTemperatureC}", v.Text("#err-startCode"));
         // One that was stored by an earlier version stops the plan, and says where to mend it.
-        await house.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s => s.SetProperty(x => x.StartCode, "M109 S{oldName}")));
+        await site.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s => s.SetProperty(x => x.StartCode, "M109 S{oldName}")));
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         Assert.Contains("{oldName} is not a placeholder", v.Text("#err-startCode"));
         Assert.Equal($"/printers/{printer}/edit", v.Page.QuerySelector("#err-startCode a")!.GetAttribute("href"));
@@ -225,7 +225,7 @@ public class PieceTests(House house) : IClassFixture<House>
         Assert.Contains("\nM82\n", text);
         Assert.Contains("G0 X-140 Y-145 F", text);
         Assert.DoesNotContain("{", text);
-        await house.WithDb(db =>
+        await site.WithDb(db =>
             db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s => s.SetProperty(x => x.OriginInMiddle, false).SetProperty(x => x.AbsoluteE, false)));
     }
 
@@ -250,7 +250,7 @@ public class PieceTests(House house) : IClassFixture<House>
     {
         var run = await Plan(await PairingOf("Heath", "Dunnock 180"), ("hottestC", "220"), ("coolestC", "210"));
         var id = Guid.Parse(run[6..]);
-        await house.WithDb(db => db.RunFiles.Where(f => f.RunId == id).ExecuteDeleteAsync());
+        await site.WithDb(db => db.RunFiles.Where(f => f.RunId == id).ExecuteDeleteAsync());
         await v.Go(run);
         await v.Submit("form[action$='MakeFile']");
         Assert.Contains("The file is ready", v.Text(".told"));
@@ -279,7 +279,7 @@ public class PieceTests(House house) : IClassFixture<House>
             Assert.Equal(value, v.Value(field));
         }
 
-        var spool = await house.WithDb(db => db.Spools.AsNoTracking().FirstAsync(s => s.FilamentId == p.FilamentId && s.RemovedAt == null));
+        var spool = await site.WithDb(db => db.Spools.AsNoTracking().FirstAsync(s => s.FilamentId == p.FilamentId && s.RemovedAt == null));
         await v.Go($"/spools/{spool.Id}");
         Assert.NotEmpty(v.Page.QuerySelectorAll($"a[href='/pairings/{p.Id}/quick-check']"));
     }

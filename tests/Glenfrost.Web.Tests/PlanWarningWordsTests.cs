@@ -8,7 +8,7 @@ using Glenfrost.Core.TestPieces;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>The words of what a plan warns of, and of a spool's dryness.</summary>
-public class PlanWarningWordsTests(EmptyHouse house) : IClassFixture<EmptyHouse>
+public class PlanWarningWordsTests(EmptyApp site) : IClassFixture<EmptyApp>
 {
     public static TheoryData<PlanWarningKind> Kinds => [.. Enum.GetValues<PlanWarningKind>()];
 
@@ -72,7 +72,7 @@ public class PlanWarningWordsTests(EmptyHouse house) : IClassFixture<EmptyHouse>
     [Fact]
     public async Task The_api_answers_warnings_in_words_as_before()
     {
-        var client = house.CreateClient();
+        var client = site.CreateClient();
         var cancel = TestContext.Current.CancellationToken;
         var reply = await client.PostAsJsonAsync(
             "/api/v1/trials/temperature-tower/plan",

@@ -6,12 +6,12 @@ using Microsoft.EntityFrameworkCore;
 
 namespace Glenfrost.Web.Tests;
 
-public class ReadingTests(House house) : IClassFixture<House>
+public class ReadingTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private async Task<Guid> HalfRead() =>
-        (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
+        (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
 
     private async Task<(HttpStatusCode Code, JsonElement Body)> Post(
         Guid run, int section, string aspect, string text, string? key = null, string? supersedes = null, string? why = null)
@@ -44,7 +44,7 @@ public class ReadingTests(House house) : IClassFixture<House>
         var again = await Post(run, 0, "bond", "3", key);
         Assert.Equal(("saved", "same"), (Status(first), Status(again)));
         Assert.Equal(first.Body.GetProperty("id").GetGuid(), again.Body.GetProperty("id").GetGuid());
-        Assert.Equal(1, await house.WithDb(db => db.Readings.CountAsync(r => r.Key == key)));
+        Assert.Equal(1, await site.WithDb(db => db.Readings.CountAsync(r => r.Key == key)));
     }
 
     [Fact]
@@ -57,11 +57,11 @@ public class ReadingTests(House house) : IClassFixture<House>
         Assert.Equal("3", theirs.Body.GetProperty("text").GetString());
         var after = await Post(run, 1, "bond", "2", null, theirs.Body.GetProperty("id").GetString());
         Assert.Equal("saved", Status(after));
-        Assert.Equal(2, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond")));
+        Assert.Equal(2, await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond")));
         Assert.Equal(
             mine.Body.GetProperty("id").GetGuid(),
             (
-                await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond" && r.SupersedesId != null))
+                await site.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 1 && r.Aspect == "bond" && r.SupersedesId != null))
             ).SupersedesId);
     }
 
@@ -70,7 +70,7 @@ public class ReadingTests(House house) : IClassFixture<House>
     {
         var run = await HalfRead();
         var first = await Post(run, 2, "bond", "3");
-        house.Clock.Ahead = TimeSpan.FromMinutes(3);
+        site.Clock.Ahead = TimeSpan.FromMinutes(3);
         try
         {
             var id = first.Body.GetProperty("id").GetString();
@@ -78,11 +78,11 @@ public class ReadingTests(House house) : IClassFixture<House>
             Assert.Equal("saved", Status(await Post(run, 2, "bond", "4", null, id, "looked again")));
             Assert.Equal(
                 "looked again",
-                (await house.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 2 && r.Aspect == "bond" && r.Value == 4))).Why);
+                (await site.WithDb(db => db.Readings.SingleAsync(r => r.RunId == run && r.Section == 2 && r.Aspect == "bond" && r.Value == 4))).Why);
         }
         finally
         {
-            house.Clock.Ahead = TimeSpan.Zero;
+            site.Clock.Ahead = TimeSpan.Zero;
         }
     }
 
@@ -122,9 +122,9 @@ public class ReadingTests(House house) : IClassFixture<House>
         var first = await Post(run, 5, "bond", "3");
         var empty = await Post(run, 5, "bond", "", null, first.Body.GetProperty("id").GetString());
         Assert.Equal("saved", Status(empty));
-        house.Clock.Ahead = TimeSpan.FromMinutes(3);
+        site.Clock.Ahead = TimeSpan.FromMinutes(3);
         var again = await Post(run, 5, "bond", "2", null, empty.Body.GetProperty("id").GetString());
-        house.Clock.Ahead = TimeSpan.Zero;
+        site.Clock.Ahead = TimeSpan.Zero;
         Assert.Equal("saved", Status(again));
     }
 
@@ -142,7 +142,7 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_reading_without_a_ticket_is_not_taken()
     {
-        var reply = await house.CreateClient()
+        var reply = await site.CreateClient()
             .PostAsync($"/runs/{await HalfRead()}?handler=Reading", new FormUrlEncodedContent([new("key", "k"), new("text", "3")]));
         Assert.Equal(HttpStatusCode.BadRequest, reply.StatusCode);
     }
@@ -150,7 +150,7 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task What_a_score_looks_like_stands_where_it_is_typed_and_on_the_sheet_whose_boxes_match_the_grid()
     {
-        var runs = await house.WithDb(db => db.Runs.AsNoTracking().Where(r => r.RemovedAt == null && r.World == Worlds.Real).ToListAsync());
+        var runs = await site.WithDb(db => db.Runs.AsNoTracking().Where(r => r.RemovedAt == null && r.World == Worlds.Real).ToListAsync());
         foreach (var run in runs.GroupBy(r => r.Kind).Select(g => g.First()))
         {
             await v.Go($"/runs/{run.Id}?open=read");
@@ -169,8 +169,8 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_word_that_nobody_chose_is_none()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "retraction-sweep" && r.RemovedAt == null));
-        var stored = await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run.Id && r.Aspect == "gaps" && r.Section == 0));
+        var run = await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "retraction-sweep" && r.RemovedAt == null));
+        var stored = await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run.Id && r.Aspect == "gaps" && r.Section == 0));
         await v.Go($"/runs/{run.Id}?open=read");
         Assert.Equal(stored > 0, v.Page.QuerySelector("select[name='c.0.gaps'] option[selected]")?.GetAttribute("value") is { Length: > 0 });
         Assert.Equal("not looked at", v.Page.QuerySelector("select[name='c.0.gaps'] option")!.TextContent);
@@ -179,7 +179,7 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_column_that_was_read_the_wrong_way_round_is_asked_about_and_turned_with_its_history()
     {
-        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        var pairing = await site.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
         await v.Go($"/pairings/{pairing.Id}/temperature-tower");
         await v.Submit("#plan");
         var run = v.Planned();
@@ -197,13 +197,13 @@ public class ReadingTests(House house) : IClassFixture<House>
         Assert.Equal("3", v.Page.QuerySelector("input[name='c.0.strings']")!.GetAttribute("value"));
         Assert.Equal("4", v.Page.QuerySelector("input[name='c.1.strings']")!.GetAttribute("value"));
         Assert.Null(v.Page.QuerySelector(".ask-column"));
-        Assert.Equal(2 * sections, await house.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Aspect == "strings")));
+        Assert.Equal(2 * sections, await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run && r.Aspect == "strings")));
     }
 
     [Fact]
     public async Task One_press_on_the_last_good_step_reads_the_ladder()
     {
-        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        var pairing = await site.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
         await v.Go($"/pairings/{pairing.Id}/flow-limit-steps");
         await v.Submit("#plan");
         var run = v.Planned();
@@ -224,7 +224,7 @@ public class ReadingTests(House house) : IClassFixture<House>
     [Fact]
     public async Task The_same_try_that_helped_and_made_no_difference_is_pointed_out_with_date_and_link()
     {
-        var pairing = await house.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
+        var pairing = await site.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(p => p.World == Worlds.Real && p.RemovedAt == null));
         var runs = new List<Guid>();
         foreach (var (tried, outcome) in new[] { ("Dried it for 6 h", "helped"), ("dried it for 6h.", "no difference") })
         {

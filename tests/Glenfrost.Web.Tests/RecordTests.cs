@@ -13,12 +13,12 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What runs were made with, what may be pooled and concluded, and what is known: through the pages, as testers use them.</summary>
-public class RecordTests(House house) : IClassFixture<House>
+public class RecordTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private Task<Pairing> PairingOf(string line, string head) =>
-        house.WithDb(async db =>
+        site.WithDb(async db =>
             (await db.Pairings.AsNoTracking().Full().ToListAsync()).First(p =>
                 p.Filament!.Line == line && p.Toolhead!.FullName == head && p.World == Worlds.Real));
 
@@ -44,13 +44,13 @@ public class RecordTests(House house) : IClassFixture<House>
         await v.Submit("#finish-form");
     }
 
-    private async Task<FactorSet> FactorsOf(Guid run) => await house.WithDb(async db =>
+    private async Task<FactorSet> FactorsOf(Guid run) => await site.WithDb(async db =>
     {
         var r = await db.Runs.AsNoTracking().Include(x => x.FactorEntries).FirstAsync(x => x.Id == run);
         return FactorSet.Read(r.FactorsJson!).WithEntries(r.FactorEntries.Select(e => e.ToCore()));
     });
 
-    private Task<Spool> Spool(Pairing p, string name) => house.WithDb(async db =>
+    private Task<Spool> Spool(Pairing p, string name) => site.WithDb(async db =>
     {
         var spool = new Spool { FilamentId = p.FilamentId, Name = name, OpenedAt = DateTime.UtcNow.AddDays(-1), ChangedAt = DateTime.UtcNow };
         db.Spools.Add(spool);
@@ -94,7 +94,7 @@ public class RecordTests(House house) : IClassFixture<House>
         // Emptied is unknown again.
         await v.Submit("#conditions form", ("roomC", ""), ("humidityPercent", ""));
         Assert.Null((await FactorsOf(run))["roomC"]!.Number);
-        Assert.Equal(3, await house.WithDb(db => db.FactorEntries.CountAsync(e => e.RunId == run && e.Factor == "roomC")));
+        Assert.Equal(3, await site.WithDb(db => db.FactorEntries.CountAsync(e => e.RunId == run && e.Factor == "roomC")));
     }
 
     [Fact]
@@ -296,7 +296,7 @@ public class RecordTests(House house) : IClassFixture<House>
     {
         var p = await PairingOf("Float", "Whimbrel 300");
         var bears = Core.Filaments.Family.Find(p.Filament!.Family)!.OpenHoursLeft(0, 50);
-        var open = await house.WithDb(async db =>
+        var open = await site.WithDb(async db =>
         {
             var spool = new Spool { FilamentId = p.FilamentId, Name = "F-98", OpenedAt = DateTime.UtcNow.AddHours(-bears), ChangedAt = DateTime.UtcNow };
             db.Spools.Add(spool);
@@ -371,7 +371,7 @@ public class RecordTests(House house) : IClassFixture<House>
         // Taken back, it joins nothing.
         await v.Go($"/runs/{check}");
         await v.Submit("form[action='/undo']");
-        Assert.Equal(RunStages.Read, (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == check))).Stage);
+        Assert.Equal(RunStages.Read, (await site.WithDb(db => db.Runs.FirstAsync(r => r.Id == check))).Stage);
         await v.Go($"/runs/{second}");
         Assert.DoesNotContain("Judged together", v.Text(".judge-stage"));
         // Shown worse, the area becomes doubtful.
@@ -396,18 +396,18 @@ public class RecordTests(House house) : IClassFixture<House>
         var p = await PairingOf("Sill", "Dunnock 180");
         async Task<T> Do<T>(Func<IServiceProvider, Task<T>> work)
         {
-            await using var scope = house.Services.CreateAsyncScope();
+            await using var scope = site.Services.CreateAsyncScope();
             return await work(scope.ServiceProvider);
         }
 
         Task<EvidenceState> Flow() =>
-            house.WithDb(db =>
+            site.WithDb(db =>
                 db.Standings.AsNoTracking().Where(s => s.PairingId == p.Id && s.Key == "extrusionMultiplier").Select(s => s.State).FirstAsync());
 
         var before = await Flow();
         var cause = await Do(s => s.GetRequiredService<AreaEvidence>().SayAsync(p, "verification", "failed", "it leans", null, ["flow"]));
         Assert.Equal(EvidenceState.Doubtful, await Flow());
-        house.Clock.Ahead = TimeSpan.FromDays(-1);
+        site.Clock.Ahead = TimeSpan.FromDays(-1);
         try
         {
             Assert.NotNull((await Do(s => s.GetRequiredService<UndoChange>().TakeBackAsync("evidence", cause))).Said);
@@ -415,7 +415,7 @@ public class RecordTests(House house) : IClassFixture<House>
         }
         finally
         {
-            house.Clock.Ahead = TimeSpan.Zero;
+            site.Clock.Ahead = TimeSpan.Zero;
         }
     }
 
@@ -468,7 +468,7 @@ public class RecordTests(House house) : IClassFixture<House>
                 await v.Submit("#finish-form");
             }
 
-            var visitors = Enumerable.Range(0, 4).Select(_ => house.Visit()).ToList();
+            var visitors = Enumerable.Range(0, 4).Select(_ => site.Visit()).ToList();
             foreach (var x in visitors)
                 await x.Go($"/runs/{run}");
             await Task.WhenAll(visitors.Select(x => x.Submit($"form[action$='={handler}']")));
@@ -484,31 +484,31 @@ public class RecordTests(House house) : IClassFixture<House>
         await v.Submit("#finish-form", ("unsent", "17"));
         Assert.Equal(HttpStatusCode.Conflict, v.Last.StatusCode);
         Assert.Contains("17 readings are not stored yet; nothing was judged", v.Text("#notice"));
-        Assert.Equal(RunStages.Printed, (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).Stage);
+        Assert.Equal(RunStages.Printed, (await site.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).Stage);
         await v.Submit("#finish-form", ("unsent", ""));
-        Assert.Equal(RunStages.Read, (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).Stage);
+        Assert.Equal(RunStages.Read, (await site.WithDb(db => db.Runs.FirstAsync(r => r.Id == run))).Stage);
     }
 
     [Fact]
     public async Task Undoing_an_older_feed_after_a_newer_one_keeps_the_newer_one_and_its_doubts()
     {
-        var head = await house.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == "Dunnock 180"));
-        var older = await house.WithDb(db => db.Decisions.FirstAsync(d => d.SettingKey == "stepsPerMm" && d.UndoneAt == null));
+        var head = await site.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == "Dunnock 180"));
+        var older = await site.WithDb(db => db.Decisions.FirstAsync(d => d.SettingKey == "stepsPerMm" && d.UndoneAt == null));
         Assert.Equal(95.6, head.StepsPerMm);
-        await using (var scope = house.Services.CreateAsyncScope())
+        await using (var scope = site.Services.CreateAsyncScope())
         {
-            var (bench, machines) = (scope.ServiceProvider.GetRequiredService<Bench>(), scope.ServiceProvider.GetRequiredService<MachineBook>());
-            await bench.AloneAsync(async () =>
+            var (work, machines) = (scope.ServiceProvider.GetRequiredService<WorkContext>(), scope.ServiceProvider.GetRequiredService<MachineBook>());
+            await work.AloneAsync(async () =>
             {
-                await machines.SetAsync(await bench.Db.Toolheads.FirstAsync(t => t.Id == head.Id), "stepsPerMm", 97.1, bench.Now, Guid.NewGuid());
-                return await bench.Db.SaveChangesAsync();
+                await machines.SetAsync(await work.Db.Toolheads.FirstAsync(t => t.Id == head.Id), "stepsPerMm", 97.1, work.Now, Guid.NewGuid());
+                return await work.Db.SaveChangesAsync();
             });
         }
 
         await v.Go("/preferences");
         await v.Press("main form", "/undo", ("what", $"keep:{older.Id}"));
         Assert.Contains("no longer kept", v.Text(".told"));
-        Assert.Equal(97.1, (await house.WithDb(db => db.Toolheads.FirstAsync(t => t.Id == head.Id))).StepsPerMm);
+        Assert.Equal(97.1, (await site.WithDb(db => db.Toolheads.FirstAsync(t => t.Id == head.Id))).StepsPerMm);
     }
 
     [Fact]
@@ -521,7 +521,7 @@ public class RecordTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Contains("is doubtful: nozzle changed", v.Text("#err-doubtWhy"));
         Assert.Equal("0.05", v.Value("value"));
-        Assert.Equal(SettingState.Doubtful, (await house.WithDb(db => db.ProfileAsync(p.Id)))!["pressureAdvance"]!.State);
+        Assert.Equal(SettingState.Doubtful, (await site.WithDb(db => db.ProfileAsync(p.Id)))!["pressureAdvance"]!.State);
         await v.Submit("form[action$='Type']", ("doubtWhy", "printed the vane with the new nozzle"));
         Assert.Equal("provisional", v.Text("#pressureAdvance .state"));
         Assert.Contains("printed the vane with the new nozzle", v.Text("#pressureAdvance"));
@@ -564,11 +564,11 @@ public class RecordTests(House house) : IClassFixture<House>
     public async Task A_flow_limit_belongs_to_its_temperature_on_every_page_export_and_plan()
     {
         var p = await PairingOf("Heath", "Dunnock 180");
-        var run = await house.WithDb(db =>
+        var run = await site.WithDb(db =>
             db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "flow-limit-weighed" && r.PairingId == p.Id && r.Stage == RunStages.Read));
         await v.Go($"/runs/{run.Id}");
         await v.Submit("form[action$='Keep']");
-        var kept = (await house.WithDb(db => db.ProfileAsync(p.Id)))!["maxVolumetricFlowMm3PerS"]!;
+        var kept = (await site.WithDb(db => db.ProfileAsync(p.Id)))!["maxVolumetricFlowMm3PerS"]!;
         Assert.Equal((SettingState.Provisional, 214.0), (kept.State, kept.AtC!.Value));
         await v.Go($"/pairings/{p.Id}");
         Assert.Contains("found at 214 °C", v.Text("#maxVolumetricFlowMm3PerS"));
@@ -609,10 +609,10 @@ public class RecordTests(House house) : IClassFixture<House>
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await Say("verification", "failed", "failed at layer 118");
         Assert.Contains("failed at layer 118", v.Text("#area-verification"));
-        var states = (await house.WithDb(db => db.ProfileAsync(p.Id)))!.Settings.Select(s => (s.Key, s.State)).ToList();
+        var states = (await site.WithDb(db => db.ProfileAsync(p.Id)))!.Settings.Select(s => (s.Key, s.State)).ToList();
         await Say("verification", "passed", "gauge clip fits");
         Assert.Equal("provisional", v.Text("#area-verification .state"));
-        Assert.Equal(states, (await house.WithDb(db => db.ProfileAsync(p.Id)))!.Settings.Select(s => (s.Key, s.State)));
+        Assert.Equal(states, (await site.WithDb(db => db.ProfileAsync(p.Id)))!.Settings.Select(s => (s.Key, s.State)));
     }
 
     [Fact]
@@ -620,7 +620,7 @@ public class RecordTests(House house) : IClassFixture<House>
     {
         var run = await Tower(await PairingOf("Skein 95", "Whimbrel 300"));
         await v.Submit("form[action*='handler=Try']");
-        Assert.True(await house.WithDb(db => db.Spools.AnyAsync(s => s.World == Worlds.Practice)));
+        Assert.True(await site.WithDb(db => db.Spools.AnyAsync(s => s.World == Worlds.Practice)));
         var filament = (await PairingOf("Skein 95", "Whimbrel 300")).FilamentId;
         foreach (var page in new[] { "/filaments", $"/filaments/{filament}", "/find?q=Practice", "/find?q=Skein", "/gcode" })
         {
@@ -645,18 +645,18 @@ public class RecordTests(House house) : IClassFixture<House>
     [Fact]
     public async Task An_instrument_keeps_unit_and_step_of_each_thing_that_it_reads()
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var instruments = scope.ServiceProvider.GetRequiredService<Instruments>();
         var wall = await instruments.RevisionAsync("hut bench gauge", "other", null, "mm", 0.01);
         var mass = await instruments.RevisionAsync("hut bench gauge", "scale", 0.1, "g");
         Assert.Equal(wall, await instruments.RevisionAsync("hut bench gauge", "other", null, "mm", 0.01));
         Assert.Equal(mass, await instruments.RevisionAsync("hut bench gauge", "scale", null, "g"));
         Assert.Equal(
-            2, await house.WithDb(db => db.InstrumentRevisions.CountAsync(r => db.Instruments.Any(i => i.Id == r.InstrumentId && i.Name == "Hut bench gauge")))
+            2, await site.WithDb(db => db.InstrumentRevisions.CountAsync(r => db.Instruments.Any(i => i.Id == r.InstrumentId && i.Name == "Hut bench gauge")))
         );
         Assert.Equal(
             (0.01, "mm"),
-            await house.WithDb(async db => (await db.InstrumentRevisions.FirstAsync(r => r.Id == wall)) is var r ? (r.Resolution, r.Unit) : default));
+            await site.WithDb(async db => (await db.InstrumentRevisions.FirstAsync(r => r.Id == wall)) is var r ? (r.Resolution, r.Unit) : default));
         // A new step is a new revision.
         Assert.NotEqual(wall, await instruments.RevisionAsync("hut bench gauge", "other", 0.05, "mm"));
     }
@@ -665,14 +665,14 @@ public class RecordTests(House house) : IClassFixture<House>
     public async Task A_copy_within_a_product_is_preselected_and_across_products_the_label_is()
     {
         var (sill, right) = (
-            await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Sill")), await house.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right"))
+            await site.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Sill")), await site.WithDb(db => db.Toolheads.FirstAsync(t => t.Name == "right"))
         );
         await v.Go($"/pairings/new?filament={sill.Id}&toolhead={right.Id}");
         Assert.Contains("Copy of Brackenfell Sill", v.Page.QuerySelector("input[name=start]:checked")!.ParentElement!.TextContent);
-        var float1 = await house.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Plain"));
-        await house.WithDb(db => db.Pairings.Where(p => p.FilamentId == float1.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.RemovedAt, DateTime.UtcNow)));
+        var float1 = await site.WithDb(db => db.Filaments.FirstAsync(f => f.Line == "Plain"));
+        await site.WithDb(db => db.Pairings.Where(p => p.FilamentId == float1.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.RemovedAt, DateTime.UtcNow)));
         await v.Go($"/pairings/new?filament={float1.Id}&toolhead={right.Id}");
         Assert.Equal("family", ((AngleSharp.Html.Dom.IHtmlInputElement)v.Page.QuerySelector("input[name=start]:checked")!).Value);
-        await house.WithDb(db => db.Pairings.Where(p => p.FilamentId == float1.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.RemovedAt, (DateTime?)null)));
+        await site.WithDb(db => db.Pairings.Where(p => p.FilamentId == float1.Id).ExecuteUpdateAsync(s => s.SetProperty(p => p.RemovedAt, (DateTime?)null)));
     }
 }

@@ -211,15 +211,15 @@ public sealed class RepairTests : IDisposable
     [Fact]
     public async Task One_holds_a_folder_and_a_second_server_or_a_restore_is_told_who()
     {
-        using var house = new EmptyHouse();
-        var v = house.Visit();
+        using var site = new EmptyApp();
+        var v = site.Visit();
         await v.Go("/");
         var backup = Path.Combine(elsewhere, "b.zip");
         // A backup is taken beside a running server: it writes nothing there.
-        Assert.Equal(0, (await RunAsync("backup", "--data", house.Folder, "--to", backup)).Code);
+        Assert.Equal(0, (await RunAsync("backup", "--data", site.Folder, "--to", backup)).Code);
         foreach (var command in new[] { "serve", "restore", "seed" })
         {
-            var (code, said) = await RunAsync(command, "--data", house.Folder, "--from", backup, "--demo", "demo", "--port", "0");
+            var (code, said) = await RunAsync(command, "--data", site.Folder, "--from", backup, "--demo", "demo", "--port", "0");
             Assert.Equal((int)StartFault.Locked, code);
             Assert.Contains($"is in use by glenfrost serve (process {Environment.ProcessId}, since ", said, StringComparison.Ordinal);
             Plain(said);
@@ -228,11 +228,11 @@ public sealed class RepairTests : IDisposable
         // It still works, and what it holds is what it held.
         await v.Go("/log");
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
-        house.KeepFolder = true;
-        house.Dispose();
+        site.KeepFolder = true;
+        site.Dispose();
         // Given back with its end, whoever held it.
-        Assert.Equal(0, (await RunAsync("restore", "--data", house.Folder, "--from", backup)).Code);
-        Directory.Delete(house.Folder, true);
+        Assert.Equal(0, (await RunAsync("restore", "--data", site.Folder, "--from", backup)).Code);
+        Directory.Delete(site.Folder, true);
     }
 
     [Fact]
@@ -263,15 +263,15 @@ public sealed class RepairTests : IDisposable
             return System.Text.Json.JsonDocument.Parse(await v.Last.Content.ReadAsStringAsync(Stop)).RootElement.GetProperty("status").GetString()!;
         }
 
-        using (var house = new House { Folder = folder, KeepFolder = true })
+        using (var site = new TestApp { Folder = folder, KeepFolder = true })
         {
-            run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop))).Id;
-            var v = house.Visit();
+            run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed, Stop))).Id;
+            var v = site.Visit();
             await v.Go($"/runs/{run}");
             Assert.Equal("saved", await Put(v, "a", "3"));
             // A slip, within its minute.
             await v.Go($"/runs/{run}");
-            var first = await house.WithDb(db => db.Readings.Where(r => r.Key == "a").Select(r => r.Id).FirstAsync(Stop));
+            var first = await site.WithDb(db => db.Readings.Where(r => r.Key == "a").Select(r => r.Id).FirstAsync(Stop));
             Assert.Equal("saved", await Put(v, "b", "2", first.ToString()));
         }
 
@@ -283,7 +283,7 @@ public sealed class RepairTests : IDisposable
     }
 
     /// <summary>The application on a folder that stands.</summary>
-    private sealed class AgainAt : House
+    private sealed class AgainAt : TestApp
     {
         public AgainAt(string folder) => (Folder, KeepFolder) = (folder, true);
 
@@ -393,8 +393,8 @@ public sealed class RepairTests : IDisposable
             await File.WriteAllTextAsync(f, "left", Stop);
         if (!OperatingSystem.IsWindows())
             File.SetUnixFileMode(folder, (UnixFileMode)0b111_101_101);
-        using (var house = new EmptyHouse { Folder = folder, KeepFolder = true })
-            await house.Visit().Go("/");
+        using (var site = new EmptyApp { Folder = folder, KeepFolder = true })
+            await site.Visit().Go("/");
         Assert.All(left, f => Assert.False(File.Exists(f), f));
         if (OperatingSystem.IsWindows())
             return;
@@ -506,7 +506,7 @@ public sealed class RepairTests : IDisposable
         }
     }
 
-    private sealed class FullHouse : House
+    private sealed class FullApp : TestApp
     {
         public Full Disk { get; } = new();
 
@@ -520,9 +520,9 @@ public sealed class RepairTests : IDisposable
     [Fact]
     public async Task A_full_disk_is_said_on_pages_to_scripts_at_health_and_once_on_the_console()
     {
-        using var house = new FullHouse();
-        var v = house.Visit();
-        var run = await house.WithDb(db => db.Runs.Where(r => r.Stage == RunStages.Printed && r.Kind == "temperature-tower").OrderBy(r => r.Id).FirstAsync());
+        using var site = new FullApp();
+        var v = site.Visit();
+        var run = await site.WithDb(db => db.Runs.Where(r => r.Stage == RunStages.Printed && r.Kind == "temperature-tower").OrderBy(r => r.Id).FirstAsync());
         Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
         await v.Go($"/runs/{run.Id}?open=read");
         var error = Console.Error;
@@ -530,7 +530,7 @@ public sealed class RepairTests : IDisposable
         Console.SetError(said);
         try
         {
-            house.Disk.On = true;
+            site.Disk.On = true;
             for (var i = 0; i < 3; i++)
             {
                 await v.Press("form[method=post]", $"/runs/{run.Id}?handler=Reading", ("key", $"k{i}"), ("section", "0"), ("aspect", "bond"), ("text", "3"));
@@ -554,7 +554,7 @@ public sealed class RepairTests : IDisposable
         }
 
         Assert.Single(said.ToString().Split("Glenfrost: The disk is full"), s => s.Length > 0);
-        house.Disk.On = false;
+        site.Disk.On = false;
         Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
         await v.Go($"/runs/{run.Id}?open=read");
         Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);

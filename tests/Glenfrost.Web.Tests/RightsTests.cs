@@ -14,9 +14,9 @@ using Microsoft.Extensions.Hosting;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>Who may what: every address against the table of rights, by what it answers and not only by what is written on it.</summary>
-public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
+public partial class RightsTests(LanApp site) : IClassFixture<LanApp>
 {
-    private readonly Visitor bench = house.Visit();
+    private readonly Visitor bench = site.Visit();
 
     private static CancellationToken Stop => TestContext.Current.CancellationToken;
 
@@ -26,10 +26,10 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
     private List<(string Route, string Method, Endpoint Endpoint)> Endpoints()
     {
         // The host is built with its first client.
-        _ = house.Services;
+        _ = site.Services;
         return
         [
-            .. house.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
+            .. site.Services.GetRequiredService<EndpointDataSource>().Endpoints.OfType<RouteEndpoint>()
                 // Styles, scripts and fonts of the application itself.
                 .Where(e => e.Metadata.GetMetadata<Microsoft.AspNetCore.StaticAssets.StaticAssetDescriptor>() is null)
                 .Where(e => e.RoutePattern.RawText != "{**path:file}")
@@ -55,10 +55,10 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
 
     private HttpClient Plain(string? address)
     {
-        var client = house.CreateClient(new() { AllowAutoRedirect = false });
+        var client = site.CreateClient(new() { AllowAutoRedirect = false });
         if (address is null)
             return client;
-        client.DefaultRequestHeaders.Add(LanHouse.Remote, address);
+        client.DefaultRequestHeaders.Add(LanApp.Remote, address);
         client.DefaultRequestHeaders.Host = "hut.example";
         return client;
     }
@@ -87,7 +87,7 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
     public async Task A_stranger_reaches_nothing_but_what_lets_a_device_in()
     {
         using var stranger = Plain("192.0.2.70");
-        var before = await house.WithDb(db => db.Log.CountAsync(Stop));
+        var before = await site.WithDb(db => db.Log.CountAsync(Stop));
         foreach (var (route, method, _) in Endpoints())
         {
             using var answer = await Ask(stranger, method, PathOf(route));
@@ -101,14 +101,14 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
 
         using var nowhere = await Ask(stranger, "GET", "/no/such/place");
         Assert.Equal(HttpStatusCode.Found, nowhere.StatusCode);
-        Assert.Equal(before, await house.WithDb(db => db.Log.CountAsync(Stop)));
+        Assert.Equal(before, await site.WithDb(db => db.Log.CountAsync(Stop)));
     }
 
     private async Task<(HttpClient Client, Visitor Tablet)> LetIn(string name, string address)
     {
-        var tablet = house.Tablet(address);
+        var tablet = site.Tablet(address);
         await tablet.Go("/device");
-        await tablet.Submit("form.narrow", ("code", house.Code), ("name", name), ("person", "Isla"));
+        await tablet.Submit("form.narrow", ("code", site.Code), ("name", name), ("person", "Isla"));
         Assert.Equal("/", tablet.Path);
         return (tablet.Client, tablet);
     }
@@ -133,9 +133,9 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         await tablet.Go("/devices");
         Assert.Null(tablet.Page.QuerySelector("form[action*='Token']"));
         Assert.Null(tablet.Page.QuerySelector("form[action*='Withdraw']"));
-        Task<int> Devices(string kind) => house.WithDb(db => db.Devices.CountAsync(d => d.Kind == kind, Stop));
+        Task<int> Devices(string kind) => site.WithDb(db => db.Devices.CountAsync(d => d.Kind == kind, Stop));
         var (tokens, devices) = (await Devices(DeviceKinds.Readings), await Devices(DeviceKinds.Pages));
-        var own = await house.WithDb(db => db.Devices.AsNoTracking().FirstAsync(d => d.Name == "rights tablet", Stop));
+        var own = await site.WithDb(db => db.Devices.AsNoTracking().FirstAsync(d => d.Name == "rights tablet", Stop));
         foreach (var (path, fields) in new (string, (string, string)[])[]
             {
                 ("/devices?handler=Token", [("name", "thief"), ("person", "x")]), ("/devices?handler=Withdraw", [("device", own.Id.ToString())]),
@@ -149,7 +149,7 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         }
 
         Assert.Equal((tokens, devices), (await Devices(DeviceKinds.Readings), await Devices(DeviceKinds.Pages)));
-        Assert.False(File.Exists(Path.Combine(house.Folder, "pin")));
+        Assert.False(File.Exists(Path.Combine(site.Folder, "pin")));
         await tablet.Go("/exchange");
         Assert.Null(tablet.Page.QuerySelector("a[href*='archive.zip']"));
 
@@ -158,7 +158,7 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         await tablet.Submit("main form", ("person", "Morag"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, tablet.Last.StatusCode);
         Assert.Contains("let it in anew for somebody else", tablet.Text("#err-person"));
-        var bell = await house.WithDb(async db =>
+        var bell = await site.WithDb(async db =>
         {
             var person = db.People.Add(new Person { Name = "Bell" }).Entity;
             await db.SaveChangesAsync(Stop);
@@ -168,8 +168,8 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         disguised.Headers.Add("Cookie", $"glenfrost-person={bell}");
         await tablet.Take(await client.SendAsync(disguised, Stop));
         Assert.NotEqual(HttpStatusCode.Forbidden, tablet.Last.StatusCode);
-        var still = await house.WithDb(db => db.Devices.AsNoTracking().FirstAsync(d => d.Id == own.Id, Stop));
-        Assert.Equal("Isla", (await house.WithDb(db => db.People.FirstAsync(p => p.Id == still.PersonId, Stop))).Name);
+        var still = await site.WithDb(db => db.Devices.AsNoTracking().FirstAsync(d => d.Id == own.Id, Stop));
+        Assert.Equal("Isla", (await site.WithDb(db => db.People.FirstAsync(p => p.Id == still.PersonId, Stop))).Name);
     }
 
     [Theory]
@@ -190,12 +190,12 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
         }
 
         // A right code opens nothing either: nobody named the proxy.
-        using var code = await client.PostAsync("/device", new FormUrlEncodedContent([new("code", house.Code), new("name", "x"), new("person", "y")]), Stop);
+        using var code = await client.PostAsync("/device", new FormUrlEncodedContent([new("code", site.Code), new("name", "x"), new("person", "y")]), Stop);
         Assert.NotEqual(HttpStatusCode.Found, code.StatusCode);
     }
 
     /// <summary>The bench behind a proxy of its own machine, which was named.</summary>
-    private sealed class ProxiedHouse : House
+    private sealed class ProxiedApp : TestApp
     {
         protected override IHost CreateHost(IHostBuilder builder)
         {
@@ -209,7 +209,7 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public async Task Behind_a_named_proxy_each_device_types_the_code_and_the_bench_itself_types_none()
     {
-        using var own = new ProxiedHouse();
+        using var own = new ProxiedApp();
         using var through = own.CreateClient(new() { AllowAutoRedirect = false });
         through.DefaultRequestHeaders.Add("X-Forwarded-For", "203.0.113.9");
         through.DefaultRequestHeaders.Host = "bench.example";
@@ -276,7 +276,7 @@ public partial class RightsTests(LanHouse house) : IClassFixture<LanHouse>
     [Fact]
     public async Task A_bench_with_a_pin_asks_this_machines_browsers_once_slows_guessing_and_lets_it_be_changed_and_taken_away()
     {
-        using var own = new EmptyHouse();
+        using var own = new EmptyApp();
         var (here, other) = (own.Visit(), own.Visit());
         await here.Go("/preferences");
         foreach (var (pin, again, field) in new[] { ("123", "123", "pin"), ("4711", "4712", "pinAgain") })

@@ -17,8 +17,8 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
-/// <summary>A house whose instruments don't dawdle.</summary>
-public class QuickHouse : House
+/// <summary>An application whose instruments don't dawdle.</summary>
+public class QuickApp : TestApp
 {
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
@@ -28,16 +28,16 @@ public class QuickHouse : House
 }
 
 /// <summary>The same place, started again.</summary>
-public sealed class AgainHouse : QuickHouse
+public sealed class AgainApp : QuickApp
 {
     protected override bool WithDemo => false;
 }
 
-public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
+public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private PrintHall Hall => house.Services.GetRequiredService<PrintHall>();
+    private PrintJobs Hall => site.Services.GetRequiredService<PrintJobs>();
 
     private static async Task Until(Func<Task<bool>> there, string what)
     {
@@ -54,14 +54,14 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     private static Guid IdOf(string path) => Guid.Parse(path.Split('#')[0].Split('?')[0].Split('/')[2]);
 
     private Task<Run> RunOf(Guid id) =>
-        house.WithDb(db =>
+        site.WithDb(db =>
             db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Files).Include(r => r.Photos).Include(r => r.Pairing!.Toolhead!.Printer)
                 .FirstAsync(r => r.Id == id));
 
     /// <summary>Plans a small tower on a real pairing and goes to its simulated twin.</summary>
     private async Task<Guid> Twin(string filament, string printer, string hot = "225", string cool = "215", params (string, string)[] more)
     {
-        var p = await house.WithDb(db => db.Pairings.AsNoTracking().Include(x => x.Filament).Include(x => x.Toolhead!.Printer).ToListAsync());
+        var p = await site.WithDb(db => db.Pairings.AsNoTracking().Include(x => x.Filament).Include(x => x.Toolhead!.Printer).ToListAsync());
         var id = p.First(x => x.World == Worlds.Real && x.Filament!.Line == filament && x.Toolhead!.Printer!.Name == printer).Id;
         await v.Go($"/pairings/{id}/temperature-tower");
         await v.Submit("#plan", [("hottestC", hot), ("coolestC", cool), ("stepC", "5"), ("sectionHeightMm", "6"), .. more]);
@@ -83,7 +83,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     [Fact]
     public async Task From_a_plan_to_a_profile_without_a_printer_and_nothing_of_it_reaches_the_real_one()
     {
-        var before = await house.WithDb(db => db.Revisions.CountAsync(r => db.Pairings.Any(p => p.Id == r.PairingId && p.World == Worlds.Real)));
+        var before = await site.WithDb(db => db.Revisions.CountAsync(r => db.Pairings.Any(p => p.Id == r.PairingId && p.World == Worlds.Real)));
         var id = await Twin("Sill", "Dunnock 180", "235", "220");
         Assert.Contains("simulated", v.Text(".run-head"));
         await Print(id);
@@ -105,7 +105,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.All(run.Readings, r => Assert.NotNull(r.InstrumentRevisionId));
         Assert.All(run.Readings.Where(r => r.Aspect == "massG"), r => Assert.Equal(0.1, r.Resolution));
         Assert.InRange(run.MassUg!.Value / 1e6, 5, 40);
-        var instruments = await house.WithDb(db => db.Instruments.AsNoTracking().Where(i => i.Simulated).Select(i => i.Name).ToListAsync());
+        var instruments = await site.WithDb(db => db.Instruments.AsNoTracking().Where(i => i.Simulated).Select(i => i.Name).ToListAsync());
         Assert.Equal(["Simulated display", "Simulated eyes", "Simulated scale"], instruments.Order());
         await v.Go($"/runs/{id}");
         Assert.Contains("simulated eyes", v.Text("#read"));
@@ -116,9 +116,9 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
             await v.Submit("form[action$='Keep']");
         else
             await v.Submit("form[action$='Own']", ("ownC", "232"), ("ownWhy", "practice"));
-        var kept = await house.WithDb(db => db.Decisions.AsNoTracking().OrderByDescending(d => d.Id).FirstAsync());
+        var kept = await site.WithDb(db => db.Decisions.AsNoTracking().OrderByDescending(d => d.Id).FirstAsync());
         Assert.Equal(id, kept.RunId);
-        Assert.Equal(before, await house.WithDb(db => db.Revisions.CountAsync(r => db.Pairings.Any(p => p.Id == r.PairingId && p.World == Worlds.Real))));
+        Assert.Equal(before, await site.WithDb(db => db.Revisions.CountAsync(r => db.Pairings.Any(p => p.Id == r.PairingId && p.World == Worlds.Real))));
         // The worlds stay apart on the pages too.
         await v.Go("/pairings");
         Assert.DoesNotContain("simulated)", v.Text("#pairings"));
@@ -150,7 +150,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.Null(Hall.PrintOf(second));
         Hall.PrintOf(first)!.Stop();
         await Ended(first);
-        Assert.Equal(JobStates.Stopped, (await house.WithDb(db => db.Jobs.FirstAsync(j => j.RunId == first))).State);
+        Assert.Equal(JobStates.Stopped, (await site.WithDb(db => db.Jobs.FirstAsync(j => j.RunId == first))).State);
         // Nothing stood yet: it can be printed again, and now the other one can too.
         Assert.Equal(RunStages.Planned, (await RunOf(first)).Stage);
         await Print(second);
@@ -258,12 +258,12 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await Print(id);
         await Ended(id);
         var run = await RunOf(id);
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var paces = scope.ServiceProvider.GetRequiredService<Paces>();
         var learned = await paces.OfAsync(run.Pairing!.Toolhead!.PrinterId, Worlds.Practice);
         Assert.True(learned.Prints >= 1);
         Assert.InRange(learned.Ratio, 0.95, 1.05);
-        var real = await house.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Whimbrel 300"));
+        var real = await site.WithDb(db => db.Printers.FirstAsync(p => p.Name == "Whimbrel 300"));
         Assert.Equal(0, (await paces.OfAsync(real.Id, Worlds.Practice)).Prints);
         await v.Go($"/pairings/{run.PairingId}/temperature-tower");
         Assert.Contains("On this printer rather", v.Text("#pace"));
@@ -271,14 +271,14 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.Contains("times what files foresee", v.Text("main"));
         // It is written with the run whether it came from a simulated print or was typed.
         await v.Go(
-            $"/pairings/{(await house.WithDb(db => db.Pairings.FirstAsync(p => p.World == Worlds.Real && p.Filament!.Line == "Float"))).Id}/temperature-tower");
+            $"/pairings/{(await site.WithDb(db => db.Pairings.FirstAsync(p => p.World == Worlds.Real && p.Filament!.Line == "Float"))).Id}/temperature-tower");
         Assert.Null(v.Page.QuerySelector("#pace"));
     }
 
     [Fact]
     public async Task A_watched_run_is_stamped_and_the_stamp_is_a_reading()
     {
-        var p = await house.WithDb(db =>
+        var p = await site.WithDb(db =>
             db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         await v.Submit("#plan", ("hottestC", "220"), ("coolestC", "200"), ("stepC", "5"), ("sectionHeightMm", "8"));
@@ -305,7 +305,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.NotNull(v.Page.QuerySelector("#stamp-key"));
         var plan = Json.Read<TowerPlan>((await RunOf(id)).PlanJson);
         var third = plan.Checkpoints.First(c => c.SectionIndex == 2);
-        house.Clock.Ahead = TimeSpan.FromSeconds(third.AtSeconds!.Value + 300);
+        site.Clock.Ahead = TimeSpan.FromSeconds(third.AtSeconds!.Value + 300);
         try
         {
             var (status, said) = await Stamp("clicking", "k1", 0, "three in a row");
@@ -323,7 +323,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
             Assert.Equal(HttpStatusCode.UnprocessableEntity, (await Stamp("singing", "k3")).Status);
             await v.Go($"/runs/{id}");
             Assert.Equal(2, v.Page.QuerySelectorAll("#stamp-list li").Length);
-            Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).ToListAsync()), f =>
+            Assert.Contains(await site.WithDb(db => db.Findings.Where(f => f.RunId == id).ToListAsync()), f =>
                 f.Tag == "clicking" && f.Text!.StartsWith("three in a row", StringComparison.Ordinal));
             await v.Submit("#stamp-list form");
             Assert.Single(v.Page.QuerySelectorAll("#stamp-list li"));
@@ -332,7 +332,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         }
         finally
         {
-            house.Clock.Ahead = TimeSpan.Zero;
+            site.Clock.Ahead = TimeSpan.Zero;
         }
     }
 
@@ -343,7 +343,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         await Print(id);
         await Ended(id);
         var token = await Token("balance");
-        var device = house.CreateClient();
+        var device = site.CreateClient();
         Assert.Equal(HttpStatusCode.Unauthorized, (await device.GetAsync($"/api/v1/runs/{id}/open")).StatusCode);
         device.DefaultRequestHeaders.Authorization = new("Bearer", token);
         Assert.Equal(HttpStatusCode.NotFound, (await device.GetAsync($"/api/v1/runs/{Guid.NewGuid()}/open")).StatusCode);
@@ -362,9 +362,9 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
             HttpStatusCode.Created, await Post(new { key = "w5", aspect = "bridge", section = 0, value = 3, instrument = "simulated eyes", resolution = 1 }));
         var reading = (await RunOf(id)).Readings.First(r => r.Key == "w5");
         Assert.Equal(1, reading.Resolution);
-        var eyes = await house.WithDb(db => db.Instruments.Include(i => i.Revisions).FirstAsync(i => i.Name == "Simulated eyes"));
+        var eyes = await site.WithDb(db => db.Instruments.Include(i => i.Revisions).FirstAsync(i => i.Name == "Simulated eyes"));
         Assert.Contains(eyes.Revisions, r => r.Id == reading.InstrumentRevisionId);
-        // What it left open is still open, and the instruments of the house fill just that.
+        // What it left open is still open, and the instruments fill just that.
         await v.Go($"/runs/{id}");
         await v.Submit("form[action$='handler=Read']");
         await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
@@ -373,7 +373,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
 
     private async Task<string> Token(string name)
     {
-        await using var scope = house.Services.CreateAsyncScope();
+        await using var scope = site.Services.CreateAsyncScope();
         var db = scope.ServiceProvider.GetRequiredService<GlenfrostDb>();
         var token = $"gfr_{Guid.NewGuid():N}";
         db.Devices.Add(
@@ -390,7 +390,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
     [Fact]
     public async Task A_real_run_is_never_printed_here_and_a_run_without_a_piece_is_not_read()
     {
-        var p = await house.WithDb(db =>
+        var p = await site.WithDb(db =>
             db.Pairings.FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Whimbrel 300"));
         await v.Go($"/pairings/{p.Id}/temperature-tower");
         await v.Submit("#plan", ("hottestC", "220"), ("coolestC", "210"), ("stepC", "5"), ("sectionHeightMm", "6"));
@@ -400,7 +400,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         // It went to the twin instead.
         Assert.NotEqual(id, IdOf(v.Path));
         Assert.Equal(Worlds.Practice, (await RunOf(IdOf(v.Path))).World);
-        Assert.Empty(await house.WithDb(db => db.Jobs.Where(j => j.RunId == id).ToListAsync()));
+        Assert.Empty(await site.WithDb(db => db.Jobs.Where(j => j.RunId == id).ToListAsync()));
         await v.Take(await v.Client.PostAsync($"/runs/{id}/simulated?handler=Read", Form(ticket)));
         Assert.Contains("no simulated piece yet", v.Text(".told"));
         Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/runs/{Guid.NewGuid()}/simulated")).StatusCode);
@@ -437,7 +437,7 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         Assert.Equal(10, v.Page.QuerySelectorAll(".judge-stage > div details tbody tr").Length);
         Assert.Contains("mean of 2 repeats", v.Text(".judge-stage details"));
         // A temperature that the other piece shows is not unread where its twin is.
-        await house.WithDb(db => db.Readings.Where(r => r.RunId == id && r.Section == 1).ExecuteDeleteAsync());
+        await site.WithDb(db => db.Readings.Where(r => r.RunId == id && r.Section == 1).ExecuteDeleteAsync());
         await v.Go($"/runs/{id}");
         Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
         Assert.DoesNotContain("unread", v.Text("svg.chart"));
@@ -457,9 +457,9 @@ public class SimulatedTests(QuickHouse house) : IClassFixture<QuickHouse>
         {
             Directory.CreateDirectory(folder);
             foreach (var name in new[] { "filaments.json", "printers.json" })
-                File.Copy(Path.Combine(House.Root, "demo", name), Path.Combine(folder, name));
+                File.Copy(Path.Combine(TestApp.Root, "demo", name), Path.Combine(folder, name));
             // The year as far as one tower, and only that one on the bench again.
-            var year = System.Text.Json.Nodes.JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(House.Root, "demo", "year.json")))!.AsArray();
+            var year = System.Text.Json.Nodes.JsonNode.Parse(await File.ReadAllTextAsync(Path.Combine(TestApp.Root, "demo", "year.json")))!.AsArray();
             foreach (var e in year.ToList())
             {
                 if (e!["daysAgo"]!.GetValue<int>() < 268)
@@ -500,20 +500,20 @@ public class InterruptedTests
         {
             Guid id;
             var kept = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
-            await using (var house = new QuickHouse { Folder = folder })
+            await using (var site = new QuickApp { Folder = folder })
             {
-                var v = house.Visit();
-                var p = await house.WithDb(db => db.Pairings.FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+                var v = site.Visit();
+                var p = await site.WithDb(db => db.Pairings.FirstAsync(x => x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
                 await v.Go($"/pairings/{p.Id}/temperature-tower");
                 await v.Submit("#plan", ("hottestC", "220"), ("coolestC", "200"), ("stepC", "5"));
                 await v.Submit("form[action$='handler=Try']");
                 id = Guid.Parse(v.Path.Split('#')[0].Split('/')[2]);
                 await v.Submit("form[action$='handler=Print']", ("speed", "400"));
-                var hall = house.Services.GetRequiredService<PrintHall>();
-                for (var i = 0; i < 400 && (await house.WithDb(db => db.Jobs.AsNoTracking().FirstAsync(j => j.RunId == id))).Layer < 20; i++)
+                var jobs = site.Services.GetRequiredService<PrintJobs>();
+                for (var i = 0; i < 400 && (await site.WithDb(db => db.Jobs.AsNoTracking().FirstAsync(j => j.RunId == id))).Layer < 20; i++)
                     await Task.Delay(50);
-                Assert.NotNull(hall.PrintOf(id));
-                await hall.StopAsync(CancellationToken.None);
+                Assert.NotNull(jobs.PrintOf(id));
+                await jobs.StopAsync(CancellationToken.None);
                 // Somebody pulls the plug: what is on the disk is what is left.
                 foreach (var file in Directory.EnumerateFiles(folder, "*", SearchOption.AllDirectories).Where(f => Path.GetFileName(f) is not "lock"))
                 {
@@ -523,7 +523,7 @@ public class InterruptedTests
                 }
             }
 
-            await using var again = new AgainHouse { Folder = kept };
+            await using var again = new AgainApp { Folder = kept };
             var w = again.Visit();
             await w.Go($"/runs/{id}");
             for (var i = 0; i < 100 && !w.Text("#simulated").Contains("interrupted", StringComparison.Ordinal); i++)

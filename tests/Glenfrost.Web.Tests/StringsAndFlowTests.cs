@@ -13,17 +13,17 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What strings, pressure and flow limit bring to the pages beside their own: dryness, photos, practice, guides, a file's cost.</summary>
-public class StringsAndFlowTests(House house) : IClassFixture<House>
+public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     private Task<Pairing> PairingOf(string line, string printer) =>
-        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+        site.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<Guid> RunOf(string kind, string line, string printer)
     {
         var p = await PairingOf(line, printer);
-        return await house.WithDb(db =>
+        return await site.WithDb(db =>
             db.Runs.Where(r => r.PairingId == p.Id && r.Kind == kind && r.RemovedAt == null).OrderBy(r => r.Number).Select(r => r.Id).FirstAsync());
     }
 
@@ -42,7 +42,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         request.Headers.Add("X-Ticket", v.Value("__RequestVerificationToken"));
         request.Headers.Accept.Add(new("application/json"));
         Assert.True((await v.Client.SendAsync(request)).IsSuccessStatusCode);
-        var photo = await house.WithDb(db =>
+        var photo = await site.WithDb(db =>
             db.Photos.Where(x => x.RunId == run && x.Section == 6).OrderByDescending(x => x.At).Select(x => x.Id).FirstAsync());
         await v.Go($"/runs/{run}/photos?c={photo}");
         string N(double x) => x.ToString("0", System.Globalization.CultureInfo.InvariantCulture);
@@ -60,7 +60,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         Assert.Contains("By eye", v.Text(".measure-answer"));
         // The same two clicks again are one finding.
         await v.Submit("#measure", ("x1", N(drawn.Left.X)), ("y1", N(drawn.Left.Y)), ("x2", N(drawn.Right.X)), ("y2", N(drawn.Right.Y)));
-        Assert.Equal(1, await house.WithDb(db => db.Findings.CountAsync(f => f.PhotoId == photo && f.Tag == "strings by photo")));
+        Assert.Equal(1, await site.WithDb(db => db.Findings.CountAsync(f => f.PhotoId == photo && f.Tag == "strings by photo")));
     }
 
     [Fact]
@@ -95,12 +95,12 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Foam_says_what_a_litre_of_part_costs_beside_the_same_solid_where_the_reel_has_a_price()
     {
-        var run = await house.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Pairing!.Filament)
+        var run = await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Pairing!.Filament)
             .FirstAsync(r => r.Kind == "foaming-flow" && r.World == Worlds.Real && r.RemovedAt == null && r.Readings.Count > 0));
         var filament = run.Pairing!.Filament!;
         async Task<string> Found(long? price)
         {
-            await house.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id)
+            await site.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id)
                 .ExecuteUpdateAsync(s => s.SetProperty(f => f.PriceMinor, price).SetProperty(f => f.Currency, "EUR").SetProperty(f => f.NetMassUg, 750_000_000L)));
             await v.Go($"/runs/{run.Id}");
             return v.Text(".judge-stage");
@@ -117,7 +117,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         }
         finally
         {
-            await house.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id).ExecuteUpdateAsync(s => s
+            await site.WithDb(db => db.Filaments.Where(f => f.Id == filament.Id).ExecuteUpdateAsync(s => s
                 .SetProperty(f => f.PriceMinor, filament.PriceMinor).SetProperty(f => f.Currency, filament.Currency).SetProperty(f => f.NetMassUg, filament.NetMassUg)));
         }
     }
@@ -150,7 +150,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
 
         await v.Go($"/pairings/{p.Id}/pressure-advance");
         Assert.Equal("", v.Text("#dryness"));
-        var spool = await house.WithDb(db => db.Spools.Where(s => s.Name == "K-02").Select(s => s.Id).FirstAsync());
+        var spool = await site.WithDb(db => db.Spools.Where(s => s.Name == "K-02").Select(s => s.Id).FirstAsync());
         await v.Go($"/spools/{spool}");
         await v.Submit("form[action$='Drying']", ("dryC", "55"), ("dryH", "8"));
         await v.Submit("form[action$='Weigh']", ("massG", "742.0"), ("massAgoH", "1"));
@@ -216,7 +216,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         await v.Go(guide);
         Assert.Contains("temperature open", v.Text(".ticks"));
         Assert.Contains("own choice", v.Text(".ticks"));
-        await using (var scope = house.Services.CreateAsyncScope())
+        await using (var scope = site.Services.CreateAsyncScope())
             await scope.ServiceProvider.GetRequiredService<AreaEvidence>().SayAsync(p, "verification", "failed", "it leans", null, ["temperature"]);
         await v.Go(guide);
         Assert.Contains("temperature open", v.Text(".ticks"));
@@ -246,7 +246,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_real_file_says_which_layers_lie_above_a_limit_and_what_it_costs()
     {
-        var file = await house.WithDb(db => db.GcodeFiles.Where(f => f.RemovedAt == null).Select(f => f.Id).FirstAsync());
+        var file = await site.WithDb(db => db.GcodeFiles.Where(f => f.RemovedAt == null).Select(f => f.Id).FirstAsync());
         await v.Go($"/gcode/{file}?limit=2");
         Assert.Contains("above 2 mm³/s", v.Text("#flow-limit"));
         Assert.Contains("costs about", v.Text("#flow-limit"));
@@ -313,7 +313,7 @@ public class StringsAndFlowTests(House house) : IClassFixture<House>
         Assert.NotNull(v.Page.QuerySelector("svg.chart .level"));
         await v.Submit("form[action$='Keep']");
         Assert.Contains(
-            "flow limit", await house.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).FirstAsync()),
+            "flow limit", await site.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).FirstAsync()),
             StringComparison.OrdinalIgnoreCase);
         Assert.Equal(run, v.Path.Split('#')[0]);
     }

@@ -6,11 +6,11 @@ using System.Text.Json;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What is to blame, over the API: the worked example of the docs, and bad input told at its field.</summary>
-public class SwapApiTests(House house) : IClassFixture<House>
+public class SwapApiTests(TestApp site) : IClassFixture<TestApp>
 {
     private async Task<(HttpStatusCode Code, JsonElement Said)> Ask(string json)
     {
-        using var answer = await house.Visit().Client.PostAsync(
+        using var answer = await site.Visit().Client.PostAsync(
             "/api/v1/trials/swap/evaluate", new StringContent(json, Encoding.UTF8, "application/json"), TestContext.Current.CancellationToken);
         return (answer.StatusCode, await answer.Content.ReadFromJsonAsync<JsonElement>(TestContext.Current.CancellationToken));
     }
@@ -60,9 +60,9 @@ public class SwapApiTests(House house) : IClassFixture<House>
 }
 
 /// <summary>The same as a page: what is typed stands in the address and is never lost.</summary>
-public class BlamePageTests(House house) : IClassFixture<House>
+public class BlamePageTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     [Fact]
     public async Task Combinations_are_typed_judged_and_kept_in_the_address()
@@ -97,7 +97,7 @@ public class BlamePageTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_pairing_fills_the_failing_row()
     {
-        var id = await house.WithDb(db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Pairings));
+        var id = await site.WithDb(db => Microsoft.EntityFrameworkCore.EntityFrameworkQueryableExtensions.FirstAsync(db.Pairings));
         await v.Go($"/pairings/{id.Id}");
         Assert.NotNull(v.Page.QuerySelector($"a[href='/blame?pairing={id.Id}']"));
         await v.Go($"/blame?pairing={id.Id}");
@@ -111,7 +111,7 @@ public class BlamePageTests(House house) : IClassFixture<House>
     [InlineData(2, "only in this combination")]
     public async Task The_stories_that_ship_say_what_they_are_told_for(int story, string said)
     {
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go("/blame");
         await v.Go(v.Page.QuerySelectorAll("#stories a")[story].GetAttribute("href")!);
         Assert.Contains(said, v.Text("#verdict"));

@@ -5,7 +5,7 @@ using AngleSharp.Html.Dom;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>All pages of the demo's year, read for what no careful writer would let stand.</summary>
-public sealed partial class TextsTests(House house) : IClassFixture<House>
+public sealed partial class TextsTests(TestApp site) : IClassFixture<TestApp>
 {
     private const int MostOfAKind = 6;
 
@@ -18,7 +18,7 @@ public sealed partial class TextsTests(House house) : IClassFixture<House>
     [Fact]
     public async Task No_page_of_the_year_says_one_of_many_a_word_twice_no_number_or_leaves_a_hole()
     {
-        var v = house.Visit();
+        var v = site.Visit();
         var (open, seen, kinds, faults) = (new Queue<string>(["/", "/pairings", "/filaments", "/printers", "/log", "/guides", "/compare", "/gcode", "/blame",
             "/preferences"]), new HashSet<string>(), new Dictionary<string, int>(), new List<string>());
         while (open.TryDequeue(out var address))

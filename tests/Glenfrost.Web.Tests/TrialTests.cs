@@ -14,17 +14,17 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What every trial of the catalogue must have, and what its own pages do.</summary>
-public class TrialTests(House house) : IClassFixture<House>
+public class TrialTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
     public static TheoryData<string> Kinds => [.. TrialCatalogue.All.Select(t => t.Kind)];
 
     private Task<Toolhead> Head(string printer) =>
-        house.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == printer));
+        site.WithDb(db => db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Printer!.Name == printer));
 
     private Task<Pairing> PairingOf(string line, string printer) =>
-        house.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
+        site.WithDb(db => db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer));
 
     private async Task<HttpResponseMessage> Post(string kind, string path, string json) =>
         await v.Client.PostAsync($"/api/v1/trials/{kind}/{path}", new StringContent(json, Encoding.UTF8, "application/json"));
@@ -37,7 +37,7 @@ public class TrialTests(House house) : IClassFixture<House>
     [InlineData("surface-flow", true)]
     public async Task Little_is_frost_and_much_is_ember_beside_every_grid(string kind, bool rises)
     {
-        var plans = await house.WithDb(db =>
+        var plans = await site.WithDb(db =>
             db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.Id, r.PlanJson }).ToListAsync());
         // Of sections with values of their own: a pair has none.
         var run = plans.First(r => !r.PlanJson.Contains("dried-pair", StringComparison.Ordinal) && !r.PlanJson.Contains("on-off", StringComparison.Ordinal)).Id;
@@ -70,7 +70,7 @@ public class TrialTests(House house) : IClassFixture<House>
     [MemberData(nameof(Kinds))]
     public async Task Every_trial_has_a_demo_run_whose_pages_answer_without_inline_script(string kind)
     {
-        var runs = await house.WithDb(db =>
+        var runs = await site.WithDb(db =>
             db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.Id, r.PairingId, r.ToolheadId })
                 .ToListAsync());
         Assert.NotEmpty(runs);
@@ -89,7 +89,7 @@ public class TrialTests(House house) : IClassFixture<House>
     [MemberData(nameof(Kinds))]
     public async Task The_preview_renews_every_place_that_says_what_is_wrong(string kind)
     {
-        var run = await house.WithDb(db => db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.PairingId, r.ToolheadId }).FirstAsync());
+        var run = await site.WithDb(db => db.Runs.Where(r => r.Kind == kind && r.RemovedAt == null).Select(r => new { r.PairingId, r.ToolheadId }).FirstAsync());
         await v.Go(run.PairingId is { } p ? $"/pairings/{p}/{kind}" : $"/toolheads/{run.ToolheadId}/{kind}");
         var renewed = v.Page.QuerySelector("#plan")!.GetAttribute("hx-select-oob")!.Split(',');
         var says = v.Page.QuerySelectorAll("#plan [id^=err-]").Select(e => "#" + e.Id).ToList();
@@ -122,7 +122,7 @@ public class TrialTests(House house) : IClassFixture<House>
     public void A_plan_stored_in_version_one_is_read_drawn_and_judged(string kind)
     {
         var trial = TrialCatalogue.Find(kind)!;
-        var plan = trial.ReadPlan(File.ReadAllText(Path.Combine(House.Root, $"tests/Glenfrost.Web.Tests/golden/{kind}-v1.json")));
+        var plan = trial.ReadPlan(File.ReadAllText(Path.Combine(TestApp.Root, $"tests/Glenfrost.Web.Tests/golden/{kind}-v1.json")));
         Assert.Null(trial.Faults(plan));
         Assert.Equal(plan.Parts.Count, trial.Grid(plan).Rows.Count);
         Assert.All(trial.Grid(plan).Columns, c => Assert.True(trial.IsAspect(c.Aspect) || c.Aspect is CellAspects.State or CellAspects.Mass, c.Aspect));
@@ -140,7 +140,7 @@ public class TrialTests(House house) : IClassFixture<House>
     public void A_stored_plan_that_cannot_be_drawn_is_refused_before_it_is_drawn(string kind, string field, string json, string says)
     {
         var trial = TrialCatalogue.Find(kind)!;
-        var plan = JsonNode.Parse(File.ReadAllText(Path.Combine(House.Root, $"tests/Glenfrost.Web.Tests/golden/{kind}-v1.json")))!.AsObject();
+        var plan = JsonNode.Parse(File.ReadAllText(Path.Combine(TestApp.Root, $"tests/Glenfrost.Web.Tests/golden/{kind}-v1.json")))!.AsObject();
         var place = plan.ContainsKey(field) ? plan : plan["request"]!.AsObject();
         place[field] = JsonNode.Parse(json);
         if (field == "mode")
@@ -239,7 +239,7 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.Contains("measure the feed again", v.Text("#now"));
         await v.Submit("form[action*='handler=Note']");
         var id = Guid.Parse(run.Split('/')[2]);
-        Assert.Contains(await house.WithDb(db => db.Findings.Where(f => f.RunId == id).Select(f => f.Text).ToListAsync()), t =>
+        Assert.Contains(await site.WithDb(db => db.Findings.Where(f => f.RunId == id).Select(f => f.Text).ToListAsync()), t =>
             t != null && t.Contains("idler", StringComparison.OrdinalIgnoreCase));
     }
 
@@ -260,7 +260,7 @@ public class TrialTests(House house) : IClassFixture<House>
     public async Task A_machine_that_the_plan_no_longer_fits_says_so_at_the_field_and_never_breaks_a_page(string kind)
     {
         var trial = TrialCatalogue.Find(kind)!;
-        var p = await house.WithDb(async db => (await db.Pairings.AsNoTracking().Full().ToListAsync())
+        var p = await site.WithDb(async db => (await db.Pairings.AsNoTracking().Full().ToListAsync())
             .First(x => x.World == Worlds.Real && x.RemovedAt is null && trial.Suits(x.Filament!.Family) && (kind != "flex-compression" || x.Filament.Family == "TPU")));
         var plan = TrialRuns.PlanAddress(trial, p.Id, p.ToolheadId);
         var printer = p.Toolhead!.PrinterId;
@@ -268,14 +268,14 @@ public class TrialTests(House house) : IClassFixture<House>
         await v.Submit("#plan");
         var id = v.Planned();
         var run = $"/runs/{id}";
-        var before = await house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == printer));
+        var before = await site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Id == printer));
         // Stored by an earlier version, or changed since: a placeholder that is gone, a chamber that the machine has not, a smaller bed.
         (string? Code, double Bed)[] machines = [("M109 S{oldName}", before.BedXMm), ("G28\nM141 S119", before.BedXMm), (before.StartCode, 45)];
         try
         {
             foreach (var (code, bed) in machines)
             {
-                await house.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s =>
+                await site.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s =>
                     s.SetProperty(x => x.StartCode, code).SetProperty(x => x.BedXMm, bed).SetProperty(x => x.BedYMm, Math.Min(bed, before.BedYMm)).SetProperty(x => x.ChamberMaxC, 0)));
                 foreach (var page in new[] { run, $"{run}/sheet", $"{run}/made-with", plan, $"{plan}{(plan.Contains('?') ? '&' : '?')}run={id}" })
                 {
@@ -288,7 +288,7 @@ public class TrialTests(House house) : IClassFixture<House>
                 if ((int)v.Last.StatusCode == 422)
                     Assert.NotEmpty(v.Page.QuerySelectorAll("#plan .err:not([hidden]), #notice"));
                 // The file of a run that was planned before files were written.
-                await house.WithDb(db => db.RunFiles.Where(f => f.RunId == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.RetiredAt, DateTime.UtcNow)));
+                await site.WithDb(db => db.RunFiles.Where(f => f.RunId == id).ExecuteUpdateAsync(s => s.SetProperty(f => f.RetiredAt, DateTime.UtcNow)));
                 await v.Go(run);
                 if (v.Page.QuerySelector("form[action$='MakeFile']") is not null)
                 {
@@ -299,7 +299,7 @@ public class TrialTests(House house) : IClassFixture<House>
         }
         finally
         {
-            await house.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s =>
+            await site.WithDb(db => db.Printers.Where(x => x.Id == printer).ExecuteUpdateAsync(s =>
                 s.SetProperty(x => x.StartCode, before.StartCode).SetProperty(x => x.BedXMm, before.BedXMm).SetProperty(x => x.BedYMm, before.BedYMm)
                     .SetProperty(x => x.ChamberMaxC, before.ChamberMaxC)));
         }
@@ -312,7 +312,7 @@ public class TrialTests(House house) : IClassFixture<House>
         var code = p.Toolhead!.Printer!.StartCode;
         try
         {
-            await house.WithDb(async db =>
+            await site.WithDb(async db =>
             {
                 var printer = await db.Printers.FirstAsync(x => x.Id == p.Toolhead!.PrinterId);
                 printer.StartCode += "\nM221 S95";
@@ -336,7 +336,7 @@ public class TrialTests(House house) : IClassFixture<House>
         }
         finally
         {
-            await house.WithDb(db => db.Printers.Where(x => x.Id == p.Toolhead.PrinterId).ExecuteUpdateAsync(s => s.SetProperty(x => x.StartCode, code)));
+            await site.WithDb(db => db.Printers.Where(x => x.Id == p.Toolhead.PrinterId).ExecuteUpdateAsync(s => s.SetProperty(x => x.StartCode, code)));
         }
     }
 
@@ -370,7 +370,7 @@ public class TrialTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Checks_are_dated_kept_with_values_and_taken_back()
     {
-        var printer = await house.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Name == "Whimbrel 300"));
+        var printer = await site.WithDb(db => db.Printers.AsNoTracking().FirstAsync(x => x.Name == "Whimbrel 300"));
         await v.Go($"/printers/{printer.Id}/checks");
         Assert.Contains("PID_CALIBRATE", v.Text("#pid").Replace("\n", " "));
         await v.Submit("#pid form", ("temperatureC", "900"));
@@ -408,7 +408,7 @@ public class TrialTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_multiplier_of_foam_is_kept_with_its_temperature_unproven_until_its_check_and_says_nothing_of_the_feed()
     {
-        var run = await house.WithDb(db =>
+        var run = await site.WithDb(db =>
             db.Runs.AsNoTracking().Where(r => r.Kind == "foaming-flow" && r.Stage == RunStages.Read).Select(r => r.Id).SingleAsync());
         var p = await PairingOf("Float", "Whimbrel 300");
         var heath = await PairingOf("Heath", "Whimbrel 300");
@@ -429,10 +429,10 @@ public class TrialTests(House house) : IClassFixture<House>
     [MemberData(nameof(Kinds))]
     public async Task Every_run_goes_out_as_a_table_as_text_and_as_an_archive_that_comes_back(string kind)
     {
-        var run = await house.WithDb(db =>
+        var run = await site.WithDb(db =>
             db.Runs.AsNoTracking().Where(r => r.Kind == kind && r.Readings.Any(x => x.Entered != "") && r.RemovedAt == null).Select(r => r.Id).FirstAsync());
         var csv = await v.Client.GetStringAsync($"/runs/{run}/readings.csv");
-        var aspect = await house.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Entered != "").Select(r => r.Aspect).FirstAsync());
+        var aspect = await site.WithDb(db => db.Readings.Where(r => r.RunId == run && r.Entered != "").Select(r => r.Aspect).FirstAsync());
         Assert.Contains(aspect, csv);
         Assert.Contains(TrialCatalogue.Find(kind)!.Name, await v.Client.GetStringAsync($"/runs/{run}/run.txt"), StringComparison.OrdinalIgnoreCase);
         var archive = await v.Client.GetFromJsonAsync<JsonElement>($"/runs/{run}/run.json");
@@ -440,5 +440,5 @@ public class TrialTests(House house) : IClassFixture<House>
         Assert.NotEqual(0, archive.GetProperty("rows").GetProperty("toolheads").GetArrayLength());
     }
 
-    private async Task<IReadOnlyList<ProfileSetting>> Settings(Pairing p) => (await house.WithDb(db => db.ProfileAsync(p.Id)))!.Settings;
+    private async Task<IReadOnlyList<ProfileSetting>> Settings(Pairing p) => (await site.WithDb(db => db.ProfileAsync(p.Id)))!.Settings;
 }

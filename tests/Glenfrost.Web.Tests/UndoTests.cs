@@ -8,21 +8,21 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>What is taken back, and what a second tab sees of it.</summary>
-public class UndoTests(House house) : IClassFixture<House>
+public class UndoTests(TestApp site) : IClassFixture<TestApp>
 {
-    private readonly Visitor v = house.Visit();
+    private readonly Visitor v = site.Visit();
 
-    private Task<Pairing> PairingOf(string line, string head) => house.WithDb(async db =>
+    private Task<Pairing> PairingOf(string line, string head) => site.WithDb(async db =>
         (await db.Pairings.AsNoTracking().Full().ToListAsync()).First(p => p.Filament!.Line == line && p.Toolhead!.FullName == head));
 
     private async Task<ProfileSetting> Setting(Guid pairing, string key) =>
-        (await house.WithDb(db => db.ProfileAsync(pairing)))![key]!;
+        (await site.WithDb(db => db.ProfileAsync(pairing)))![key]!;
 
     [Fact]
     public async Task Undoing_a_keep_after_a_later_change_takes_back_only_what_the_keep_did()
     {
         var p = await PairingOf("Skein 95", "Whimbrel 300");
-        var decision = await house.WithDb(db => db.Decisions.FirstAsync(d => db.Runs.Any(r => r.Id == d.RunId && r.PairingId == p.Id)));
+        var decision = await site.WithDb(db => db.Decisions.FirstAsync(d => db.Runs.Any(r => r.Id == d.RunId && r.PairingId == p.Id)));
         await v.Go($"/pairings/{p.Id}");
         await v.Submit("form[action$='Type']", ("key", "pressureAdvance"), ("value", "0.08"), ("reason", "corners bulge"));
         await v.Go($"/runs/{decision.RunId}");
@@ -30,23 +30,23 @@ public class UndoTests(House house) : IClassFixture<House>
         Assert.Contains("no longer kept", v.Text(".told"));
         Assert.Equal(SettingState.Start, (await Setting(p.Id, "nozzleTemperatureC")).State);
         Assert.Equal(0.08, (await Setting(p.Id, "pressureAdvance")).Value);
-        Assert.NotNull((await house.WithDb(db => db.Decisions.FirstAsync(d => d.Id == decision.Id))).UndoneAt);
-        Assert.Equal(RunStages.Read, (await house.WithDb(db => db.Runs.FirstAsync(r => r.Id == decision.RunId))).Stage);
+        Assert.NotNull((await site.WithDb(db => db.Decisions.FirstAsync(d => d.Id == decision.Id))).UndoneAt);
+        Assert.Equal(RunStages.Read, (await site.WithDb(db => db.Runs.FirstAsync(r => r.Id == decision.RunId))).Stage);
     }
 
     [Fact]
     public async Task Undo_is_done_once_and_unknown_things_are_not_undone()
     {
         var p = await PairingOf("Sill", "Whimbrel 300");
-        var decision = await house.WithDb(db => db.Decisions.FirstAsync(d => db.Runs.Any(r => r.Id == d.RunId && r.PairingId == p.Id)));
+        var decision = await site.WithDb(db => db.Decisions.FirstAsync(d => db.Runs.Any(r => r.Id == d.RunId && r.PairingId == p.Id)));
         await v.Go($"/runs/{decision.RunId}");
-        var other = house.Visit();
+        var other = site.Visit();
         await other.Go($"/runs/{decision.RunId}");
         await v.Submit("form[action='/undo']");
-        var revisions = await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id));
+        var revisions = await site.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id));
         await other.Submit("form[action='/undo']");
         Assert.Equal(HttpStatusCode.NotFound, other.Last.StatusCode);
-        Assert.Equal(revisions, await house.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id)));
+        Assert.Equal(revisions, await site.WithDb(db => db.Revisions.CountAsync(r => r.PairingId == p.Id)));
         await v.Go("/preferences");
         await v.Press("main form", "/undo", ("what", $"moon:{Guid.NewGuid()}"));
         Assert.Equal(HttpStatusCode.NotFound, v.Last.StatusCode);
@@ -58,7 +58,7 @@ public class UndoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task A_removed_filament_leaves_its_pairings_and_comes_back_whole()
     {
-        var f = await house.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Plain"));
+        var f = await site.WithDb(db => db.Filaments.FirstAsync(x => x.Line == "Plain"));
         await v.Go($"/filaments/{f.Id}");
         await v.Submit("form.quiet");
         Assert.Contains("is removed", v.Text(".told"));
@@ -90,13 +90,13 @@ public class UndoTests(House house) : IClassFixture<House>
     public async Task Revisions_say_what_changed_between_them_and_are_never_edited()
     {
         var p = await PairingOf("Heath", "Whimbrel 300");
-        var before = await house.WithDb(db =>
+        var before = await site.WithDb(db =>
             db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
         await v.Go($"/pairings/{p.Id}");
         await v.Submit("form[action$='Type']", ("key", "extrusionMultiplier"), ("value", "0,951"), ("reason", "gauge rings"));
         Assert.Contains("extrusion multiplier 0.964 → 0.951", v.Text(".revs"));
         Assert.Contains("typed: gauge rings", v.Text("#extrusionMultiplier"));
-        var after = await house.WithDb(db =>
+        var after = await site.WithDb(db =>
             db.Revisions.AsNoTracking().Include(r => r.Settings).Where(r => r.PairingId == p.Id).OrderBy(r => r.Number).ToListAsync());
         Assert.Equal(before.Count + 1, after.Count);
         foreach (var (a, b) in before.Zip(after))
@@ -113,11 +113,11 @@ public class UndoTests(House house) : IClassFixture<House>
     {
         var id = kind switch
         {
-            "printers" => (await house.WithDb(db => db.Printers.FirstAsync())).Id,
-            "toolheads" => (await house.WithDb(db => db.Toolheads.FirstAsync())).Id,
-            _ => (await house.WithDb(db => db.Spools.FirstAsync())).Id,
+            "printers" => (await site.WithDb(db => db.Printers.FirstAsync())).Id,
+            "toolheads" => (await site.WithDb(db => db.Toolheads.FirstAsync())).Id,
+            _ => (await site.WithDb(db => db.Spools.FirstAsync())).Id,
         };
-        var other = house.Visit();
+        var other = site.Visit();
         await v.Go($"/{kind}/{id}/edit");
         await other.Go($"/{kind}/{id}/edit");
         await other.Submit("form.sheet", (field, "theirs"));
@@ -132,8 +132,8 @@ public class UndoTests(House house) : IClassFixture<House>
     [Fact]
     public async Task Conditions_that_changed_in_another_tab_are_not_overwritten_unseen()
     {
-        var run = (await house.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
-        var other = house.Visit();
+        var run = (await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
+        var other = site.Visit();
         await v.Go($"/runs/{run}");
         await other.Go($"/runs/{run}");
         await other.Submit("form[action*='Conditions']", ("slicer", "theirs 1.0"));
@@ -149,8 +149,8 @@ public class UndoTests(House house) : IClassFixture<House>
     public async Task Every_removal_can_be_taken_back_from_the_log_long_after()
     {
         var heath = await PairingOf("Heath", "Dunnock 180");
-        var photo = await house.WithDb(db => db.Photos.FirstAsync(p => db.Runs.Any(r => r.Id == p.RunId && r.PairingId == heath.Id)));
-        var finding = await house.WithDb(db => db.Findings.FirstAsync(f => f.RunId == photo.RunId));
+        var photo = await site.WithDb(db => db.Photos.FirstAsync(p => db.Runs.Any(r => r.Id == p.RunId && r.PairingId == heath.Id)));
+        var finding = await site.WithDb(db => db.Findings.FirstAsync(f => f.RunId == photo.RunId));
         var printer = heath.Toolhead!.PrinterId;
         async Task Remove(string page, string form, params (string, string)[] typed)
         {
@@ -165,9 +165,9 @@ public class UndoTests(House house) : IClassFixture<House>
         await Remove($"/pairings/{heath.Id}", "form[action$='=Remove']");
         await Remove($"/filaments/{heath.FilamentId}", "form[action*='Remove']");
         await Remove($"/printers/{printer}", "form[action$='=Remove']");
-        Assert.NotNull((await house.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
-        var undone = await house.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null));
-        var offered = await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null));
+        Assert.NotNull((await site.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
+        var undone = await site.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null));
+        var offered = await site.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null));
         for (var n = 0; n < 6; n++)
         {
             await v.Go("/log");
@@ -176,21 +176,21 @@ public class UndoTests(House house) : IClassFixture<House>
         }
 
         await v.Go("/log");
-        Assert.Equal(offered - 6, await house.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null)));
-        Assert.Equal(undone + 6, await house.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null)));
+        Assert.Equal(offered - 6, await site.WithDb(db => db.Log.CountAsync(l => l.Undo != null && l.UndoneAt == null)));
+        Assert.Equal(undone + 6, await site.WithDb(db => db.Log.CountAsync(l => l.UndoneAt != null)));
         Assert.True(v.Page.QuerySelectorAll(".log s").Length >= 6);
-        Assert.Null((await house.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo.Id))).RemovedAt);
-        Assert.Null((await house.WithDb(db => db.Findings.FirstAsync(p => p.Id == finding.Id))).RemovedAt);
-        Assert.Null((await house.WithDb(db => db.Runs.FirstAsync(p => p.Id == photo.RunId))).RemovedAt);
-        Assert.Null((await house.WithDb(db => db.Pairings.FirstAsync(p => p.Id == heath.Id))).RemovedAt);
-        Assert.Null((await house.WithDb(db => db.Filaments.FirstAsync(p => p.Id == heath.FilamentId))).RemovedAt);
-        Assert.Null((await house.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Photos.FirstAsync(p => p.Id == photo.Id))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Findings.FirstAsync(p => p.Id == finding.Id))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Runs.FirstAsync(p => p.Id == photo.RunId))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Pairings.FirstAsync(p => p.Id == heath.Id))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Filaments.FirstAsync(p => p.Id == heath.FilamentId))).RemovedAt);
+        Assert.Null((await site.WithDb(db => db.Printers.FirstAsync(p => p.Id == printer))).RemovedAt);
     }
 
     [Fact]
     public async Task The_log_is_filtered_by_day_and_kind_and_pages_through_without_a_gap()
     {
-        var all = await house.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).ToListAsync());
+        var all = await site.WithDb(db => db.Log.OrderByDescending(l => l.At).ThenByDescending(l => l.Id).Select(l => l.Text).ToListAsync());
         var seen = new List<string>();
         for (var next = "/log"; next is not null; next = v.Page.QuerySelector("main a[href*='before=']")?.GetAttribute("href"))
         {

@@ -13,9 +13,9 @@ using Microsoft.Extensions.DependencyInjection;
 namespace Glenfrost.Web.Tests;
 
 /// <summary>The application on a database that the first version wrote.</summary>
-public sealed class OldHouse : House
+public sealed class OldApp : TestApp
 {
-    public OldHouse()
+    public OldApp()
     {
         Directory.CreateDirectory(Folder);
         ZipFile.ExtractToDirectory(Path.Combine(Root, "tests/Glenfrost.Web.Tests/Old/first-version.zip"), Folder);
@@ -25,7 +25,7 @@ public sealed class OldHouse : House
 }
 
 /// <summary>What an earlier version wrote is all there after each later migration.</summary>
-public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
+public class UpgradeTests(OldApp site) : IClassFixture<OldApp>
 {
     private static Dictionary<string, long> CountsOf(string path)
     {
@@ -48,8 +48,8 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
     [Fact]
     public async Task Every_page_of_a_database_of_the_first_version_opens_and_nothing_is_missing()
     {
-        var v = house.Visit();
-        var pages = await house.WithDb(async db =>
+        var v = site.Visit();
+        var pages = await site.WithDb(async db =>
             new[] { "/", "/pairings", "/filaments", "/printers", "/log", "/sittings", "/devices", "/export/archive.json" }
                 .Concat(
                     (await db.Runs.Select(r => r.Id).ToListAsync()).SelectMany(r =>
@@ -59,20 +59,20 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
         Assert.True(pages.Count > 70);
         foreach (var path in pages)
             Assert.Equal((path, HttpStatusCode.OK), (path, (await v.Client.GetAsync(path)).StatusCode));
-        var first = Path.Combine(house.Folder, "first.db");
-        using (var zip = ZipFile.OpenRead(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/Old/first-version.zip")))
+        var first = Path.Combine(site.Folder, "first.db");
+        using (var zip = ZipFile.OpenRead(Path.Combine(TestApp.Root, "tests/Glenfrost.Web.Tests/Old/first-version.zip")))
             zip.GetEntry("glenfrost.db")!.ExtractToFile(first);
-        var (was, now) = (CountsOf(first), CountsOf(Path.Combine(house.Folder, "glenfrost.db")));
+        var (was, now) = (CountsOf(first), CountsOf(Path.Combine(site.Folder, "glenfrost.db")));
         Assert.True(was["Readings"] > 400);
         Assert.All(was, t => Assert.True(now[t.Key] >= t.Value, t.Key));
-        Assert.Empty(await house.WithDb(db => db.Database.GetPendingMigrationsAsync()));
+        Assert.Empty(await site.WithDb(db => db.Database.GetPendingMigrationsAsync()));
     }
 
     [Fact]
     public async Task The_backup_taken_before_the_upgrade_is_the_old_database_and_restores()
     {
-        await house.Visit().Go("/");
-        var backup = Assert.Single(Directory.GetFiles(Path.Combine(house.Folder, "backups"), "before-upgrade-*.zip"));
+        await site.Visit().Go("/");
+        var backup = Assert.Single(Directory.GetFiles(Path.Combine(site.Folder, "backups"), "before-upgrade-*.zip"));
         var folder = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
         try
         {
@@ -93,9 +93,9 @@ public class UpgradeTests(OldHouse house) : IClassFixture<OldHouse>
 }
 
 /// <summary>The application on a database of one earlier version.</summary>
-public sealed class VersionHouse : House
+public sealed class VersionApp : TestApp
 {
-    public VersionHouse(string version)
+    public VersionApp(string version)
     {
         Directory.CreateDirectory(Folder);
         ZipFile.ExtractToDirectory(Path.Combine(Root, "tests/Glenfrost.Web.Tests/Old", version + ".zip"), Folder);
@@ -127,7 +127,7 @@ public class GoldenVersionTests
     [Fact]
     public async Task What_was_known_of_every_pairing_stands_after_the_upgrade_from_the_version_with_evidence()
     {
-        using var house = new VersionHouse("factors-and-evidence");
+        using var site = new VersionApp("factors-and-evidence");
         static HashSet<string> Known(string path)
         {
             using var connection = new SqliteConnection($"Data Source={path};Mode=ReadOnly;Pooling=False");
@@ -142,12 +142,12 @@ public class GoldenVersionTests
             return known;
         }
 
-        var path = Path.Combine(house.Folder, "glenfrost.db");
+        var path = Path.Combine(site.Folder, "glenfrost.db");
         var was = Known(path);
         Assert.True(was.Count > 60);
-        var v = house.Visit();
+        var v = site.Visit();
         await v.Go("/pairings");
-        foreach (var printer in await house.WithDb(db => db.Printers.Select(p => p.Id).ToListAsync()))
+        foreach (var printer in await site.WithDb(db => db.Printers.Select(p => p.Id).ToListAsync()))
         {
             await v.Go($"/printers/{printer}");
             Assert.Equal(System.Net.HttpStatusCode.OK, v.Last.StatusCode);
@@ -166,13 +166,13 @@ public class GoldenVersionTests
     [InlineData("practice")]
     public async Task Every_state_of_every_version_stands_as_it_stood(string version)
     {
-        using var house = new VersionHouse(version);
-        var was = StatesOf(Path.Combine(house.Folder, "glenfrost.db"));
-        var heads = ToolheadsOf(Path.Combine(house.Folder, "glenfrost.db"));
+        using var site = new VersionApp(version);
+        var was = StatesOf(Path.Combine(site.Folder, "glenfrost.db"));
+        var heads = ToolheadsOf(Path.Combine(site.Folder, "glenfrost.db"));
         Assert.True(was.Count > 60);
         Assert.True(was.Values.Select(w => w.State).Distinct().Count() >= 4, "the golden database has every state");
-        await house.Visit().Go("/pairings");
-        var now = await house.WithDb(db => db.ProfilesAsync());
+        await site.Visit().Go("/pairings");
+        var now = await site.WithDb(db => db.ProfilesAsync());
         foreach (var ((pairing, key), (state, why, origin, value)) in was)
         {
             var s = now[pairing][key]!;
@@ -184,7 +184,7 @@ public class GoldenVersionTests
         }
 
         // The projection is the fold, for every pairing; and the machine says what it said.
-        await house.WithDb(async db =>
+        await site.WithDb(async db =>
         {
             foreach (var events in (await db.Evidence.AsNoTracking().ToListAsync()).GroupBy(e => e.PairingId))
             {
@@ -198,7 +198,7 @@ public class GoldenVersionTests
 
             return 0;
         });
-        Assert.Equal(heads, ToolheadsOf(Path.Combine(house.Folder, "glenfrost.db")));
+        Assert.Equal(heads, ToolheadsOf(Path.Combine(site.Folder, "glenfrost.db")));
     }
 
     private static List<(string, double?, double?, long?)> ToolheadsOf(string path)
@@ -223,9 +223,9 @@ public class GoldenVersionTests
     [Fact]
     public async Task What_was_decided_and_what_was_open_is_judged_and_pooled_as_before()
     {
-        using var house = new VersionHouse("practice");
-        using var golden = JsonDocument.Parse(await File.ReadAllTextAsync(Path.Combine(House.Root, "tests/Glenfrost.Web.Tests/Old/practice-verdicts.json")));
-        var v = house.Visit();
+        using var site = new VersionApp("practice");
+        using var golden = JsonDocument.Parse(await File.ReadAllTextAsync(Path.Combine(TestApp.Root, "tests/Glenfrost.Web.Tests/Old/practice-verdicts.json")));
+        var v = site.Visit();
         foreach (var run in golden.RootElement.EnumerateObject())
         {
             await v.Go($"/runs/{run.Name}");
@@ -244,9 +244,9 @@ public class GoldenVersionTests
         }
 
         // Every run is filled in by the worker's own step, and stays as it is judged.
-        await house.WithDb(async db =>
+        await site.WithDb(async db =>
         {
-            await using var scope = house.Services.CreateAsyncScope();
+            await using var scope = site.Services.CreateAsyncScope();
             var upgrade = scope.ServiceProvider.GetRequiredService<Upgrade>();
             while (await upgrade.FactorsAsync(7) > 0)
             {
@@ -259,7 +259,7 @@ public class GoldenVersionTests
         await v.Go($"/runs/{pooled}");
         Assert.Contains("Judged together with run 1", v.Text(".judge-stage"));
         // What nobody wrote down is unknown, not blank and not the same.
-        var tower = await house.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == "decided"));
+        var tower = await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == "decided"));
         var set = FactorSet.Read(tower.FactorsJson!);
         Assert.Null(set["fanPercent"]);
         Assert.Equal((FactorSource.Record, 18.0), (set["roomC"]!.Source, set["roomC"]!.Number!.Value));
@@ -269,16 +269,16 @@ public class GoldenVersionTests
     [Fact]
     public async Task What_an_earlier_version_did_is_taken_back_after_the_upgrade_as_before_it()
     {
-        using var house = new VersionHouse("practice");
-        var v = house.Visit();
+        using var site = new VersionApp("practice");
+        var v = site.Visit();
         await v.Go("/pairings");
-        var part = await house.WithDb(db => db.Parts.AsNoTracking().FirstAsync(p => p.Slot == "nozzle"));
-        var doubtful = await house.WithDb(db => db.Standings.AsNoTracking().Where(s => s.State == EvidenceState.Doubtful).ToListAsync());
+        var part = await site.WithDb(db => db.Parts.AsNoTracking().FirstAsync(p => p.Slot == "nozzle"));
+        var doubtful = await site.WithDb(db => db.Standings.AsNoTracking().Where(s => s.State == EvidenceState.Doubtful).ToListAsync());
         Assert.NotEmpty(doubtful);
         await v.Go("/preferences");
         await v.Press("main form", "/undo", ("what", $"part:{part.Id}"));
         Assert.Contains("taken out again", v.Text(".told"));
-        var after = await house.WithDb(db => db.Standings.AsNoTracking().ToListAsync());
+        var after = await site.WithDb(db => db.Standings.AsNoTracking().ToListAsync());
         Assert.All(doubtful.Where(d => d.Why!.Contains("nozzle changed", StringComparison.Ordinal)), d =>
             Assert.NotEqual(EvidenceState.Doubtful, after.Single(a => a.PairingId == d.PairingId && a.Key == d.Key && a.AtC == d.AtC).State));
     }

@@ -26,7 +26,7 @@ public sealed partial class DemoLoader
         };
         if (e.TryGetProperty("drying", out var d))
             (f.DryingC, f.DryingHours) = (d[0].GetDouble(), d[1].GetDouble());
-        await new FilamentBook(bench).SaveAsync(
+        await new FilamentBook(work).SaveAsync(
             f, true, [.. e.GetProperty("colours").EnumerateArray().Select(c => c.GetString()!)],
             [
                 .. e.GetProperty("sources").EnumerateArray().Select(x => new FilamentSource
@@ -43,10 +43,10 @@ public sealed partial class DemoLoader
     /// <summary>A spool; what was done with it later is done on its day.</summary>
     private async Task SpoolAsync(JsonElement e, Filament f)
     {
-        var spools = new SpoolBook(bench);
+        var spools = new SpoolBook(work);
         var spool = new Spool
         {
-            FilamentId = f.Id, Name = Str(e, "name")!, Lot = Str(e, "lot"), Stored = Str(e, "stored"), ChangedAt = bench.Now,
+            FilamentId = f.Id, Name = Str(e, "name")!, Lot = Str(e, "lot"), Stored = Str(e, "stored"), ChangedAt = work.Now,
             VariantId = f.Variants.FirstOrDefault(v => v.Colour == Str(e, "colour"))?.Id,
         };
         if (Num(e, "openedDaysAgo") is { } opened)
@@ -59,7 +59,7 @@ public sealed partial class DemoLoader
         if (e.TryGetProperty("diameters", out var mm))
             await Of(s => spools.MeasureAsync(s, [.. mm.EnumerateArray().Select((x, i) => new DiameterReading(i / 2 + 1, i % 2 + 1, x.GetDouble()))]));
         if (Num(e, "driedDaysAgo") is { } dried)
-            later.Add((dried, () => Of(s => spools.DryAsync(s, bench.Now, f.DryingC ?? 45, f.DryingHours ?? 6, "left bay"))));
+            later.Add((dried, () => Of(s => spools.DryAsync(s, work.Now, f.DryingC ?? 45, f.DryingHours ?? 6, "left bay"))));
         if (Num(e, "weighG") is { } g)
             later.Add((2, () => Of(s => spools.WeighAsync(s, (decimal)g, Words.N(g), 0))));
     }
@@ -69,7 +69,7 @@ public sealed partial class DemoLoader
         var p = PrinterOf(e);
         var heads = p.Toolheads.ToList();
         p.Toolheads.Clear();
-        var book = new PrinterBook(bench, machines, profiles);
+        var book = new PrinterBook(work, machines, profiles);
         foreach (var (t, i) in heads.Select((t, i) => (t, i)))
         {
             t.FeedCheckedAt = Ago(Num(e.GetProperty("toolheads")[i], "feedCheckedDaysAgo")!.Value);
@@ -79,7 +79,7 @@ public sealed partial class DemoLoader
                 continue;
             }
 
-            (t.PrinterId, t.ChangedAt) = (p.Id, bench.Now);
+            (t.PrinterId, t.ChangedAt) = (p.Id, work.Now);
             db.Add(t);
             await book.SaveAsync(t, p, null);
         }
@@ -158,13 +158,13 @@ public sealed partial class DemoLoader
             why = $"Started from {Facts.NameOf(source)}";
         }
 
-        await new PairingBook(bench, profiles, findings).AddAsync(p, settings, why);
+        await new PairingBook(work, profiles, findings).AddAsync(p, settings, why);
     }
 
     private Task SetAsync(JsonElement e, Pairing p)
     {
         var why = Str(e, "why")!;
-        return new PairingBook(bench, profiles, findings).TypeAsync(
+        return new PairingBook(work, profiles, findings).TypeAsync(
             p, [
                 .. e.GetProperty("values").EnumerateObject()
                     .Select(v => new ProfileSetting(v.Name, v.Value.GetDouble(), null, SettingOrigin.Typed, $"typed: {why}", SettingState.Start)),
@@ -180,9 +180,9 @@ public sealed partial class DemoLoader
             ToolheadId = printer.Toolheads.First(t => t.Name == fit[1].GetString()).Id,
             Slot = fit[2].GetString()!,
             Description = fit[3].GetString()!,
-            FittedAt = bench.Now,
+            FittedAt = work.Now,
             Why = Str(e, "why"),
-            PersonId = (await bench.PersonAsync()).Id,
+            PersonId = (await work.PersonAsync()).Id,
         }, printer.Name);
     }
 
@@ -195,7 +195,7 @@ public sealed partial class DemoLoader
         var head = kind.OnToolhead ? printer.Toolheads.First(t => t.Name == check[1].GetString()) : printer.Toolheads[0];
         head.Printer = printer;
         var values = e.TryGetProperty("values", out var v) ? v.EnumerateObject().ToDictionary(x => x.Name, x => x.Value.GetDouble()) : [];
-        await new PrinterBook(bench, machines, profiles).CheckAsync(
+        await new PrinterBook(work, machines, profiles).CheckAsync(
             printer, head, kind, values, _ => "", Str(e, "note"), !e.TryGetProperty("bad", out _));
     }
 }

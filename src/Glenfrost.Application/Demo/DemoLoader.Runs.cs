@@ -131,7 +131,7 @@ public sealed partial class DemoLoader
     {
         var run = await plans.CreateAsync(trial, p, head, plan, file, before, own: own);
         run.Seed = 1000 + ++runsSoFar;
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return run;
     }
 
@@ -217,7 +217,7 @@ public sealed partial class DemoLoader
 
     private async Task KeepPhotosAsync()
     {
-        var book = new PhotoBook(bench, place);
+        var book = new PhotoBook(work, place);
         foreach (var (at, run, section, picture) in photos)
         {
             past.At = at;
@@ -260,7 +260,7 @@ public sealed partial class DemoLoader
         past.At = past.At.AddMinutes(Num(e, "minutes")!.Value + 20);
         var layer = (int?)Num(e, "endedAtLayer");
         var room = e.GetProperty("room");
-        await new RoomBook(bench).LogAsync(room[0].GetDouble(), room[1].GetDouble());
+        await new RoomBook(work).LogAsync(room[0].GetDouble(), room[1].GetDouble());
         await reports.ReportAsync(
             (await runs.LoadAsync(run.Id))!, new(layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, Num(e, "massG"), true),
             await ConditionsAsync(e));

@@ -23,7 +23,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
     }
 
     private readonly PastClock past = new(clock.GetUtcNow());
-    private Bench bench = null!;
+    private WorkContext work = null!;
     private int runsSoFar;
     private Profiles profiles = null!;
     private TrialRuns runs = null!;
@@ -44,27 +44,27 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
     /// <exception cref="InvalidDataException">A file is missing or can't be read.</exception>
     public async Task LoadAsync(string folder)
     {
-        bench = new Bench(db, gate, past);
-        profiles = new Profiles(bench);
-        pieces = new Pieces(bench, profiles, place, answers);
-        var factors = new FactorBook(bench, place);
-        runs = new TrialRuns(bench, new ScoreNoises(db), factors, answers, new(gate));
-        plans = new PlanRuns(bench, pieces);
-        reports = new PrintReports(bench, factors);
-        decisions = new Decisions(bench, profiles);
-        machines = new MachineBook(bench, profiles, decisions);
-        store = new ReadingStore(bench, new(clock));
-        findings = new Findings(bench);
+        work = new WorkContext(db, gate, past);
+        profiles = new Profiles(work);
+        pieces = new Pieces(work, profiles, place, answers);
+        var factors = new FactorBook(work, place);
+        runs = new TrialRuns(work, new ScoreNoises(db), factors, answers, new(gate));
+        plans = new PlanRuns(work, pieces);
+        reports = new PrintReports(work, factors);
+        decisions = new Decisions(work, profiles);
+        machines = new MachineBook(work, profiles, decisions);
+        store = new ReadingStore(work, new(clock));
+        findings = new Findings(work);
         gcodeFolder = Path.Combine(folder, "gcode");
         Go(330);
-        (await bench.PersonAsync()).Name = "Isla";
+        (await work.PersonAsync()).Name = "Isla";
         foreach (var f in Events(folder, "filaments.json"))
             await FilamentAsync(f);
         foreach (var p in Events(folder, "printers.json"))
             await PrinterAsync(p);
-        db.Dryers.Add(new Dryer { Name = "Left bay", MaxC = 80, ChangedAt = bench.Now });
-        await bench.SaveAsync();
-        await new Instruments(bench).RevisionAsync("Calliper", "calliper", 0.01, "mm");
+        db.Dryers.Add(new Dryer { Name = "Left bay", MaxC = 80, ChangedAt = work.Now });
+        await work.SaveAsync();
+        await new Instruments(work).RevisionAsync("Calliper", "calliper", 0.01, "mm");
         // What is done with spools stands in the files of the spools, each thing on its day.
         var events = Events(folder, "year.json").Select(e => ((double)e.GetProperty("daysAgo").GetInt32(), (Func<Task>)(() => EventAsync(e))));
         foreach (var (daysAgo, act) in later.Concat(events).OrderByDescending(x => x.Item1))
@@ -84,7 +84,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         if (!Directory.Exists(folder))
             return;
         Go(3);
-        var room = new GcodeRoom(bench, profiles, pieces, place, answers);
+        var room = new GcodeRoom(work, profiles, pieces, place, answers);
         var pairing = (await db.Pairings.AsNoTracking().Full().ToListAsync()).OrderBy(p => p.Id)
             .FirstOrDefault(p => p.Toolhead!.Printer!.Name.StartsWith("Dunnock", StringComparison.Ordinal));
         foreach (var path in Directory.EnumerateFiles(folder, "*.gcode").Order(StringComparer.Ordinal))
@@ -148,6 +148,6 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         else if (e.TryGetProperty("fit", out var fit))
             await FitAsync(e, fit);
         else if (Num(e, "roomC") is { } c)
-            await new RoomBook(bench).LogAsync(c, Num(e, "humidity"));
+            await new RoomBook(work).LogAsync(c, Num(e, "humidity"));
     }
 }

@@ -4,11 +4,11 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application.Devices;
 
 /// <summary>Lets tablets, phones and posting devices in, and shows them out.</summary>
-public sealed class DeviceAccess(Bench bench, DeviceBook devices)
+public sealed class DeviceAccess(WorkContext work, DeviceBook devices)
 {
     /// <summary>All devices: those that may come in first, the newest first.</summary>
     public Task<List<Device>> ListAsync() =>
-        bench.Db.Devices.AsNoTracking().OrderBy(d => d.WithdrawnAt != null).ThenByDescending(d => d.CreatedAt).ToListAsync();
+        work.Db.Devices.AsNoTracking().OrderBy(d => d.WithdrawnAt != null).ThenByDescending(d => d.CreatedAt).ToListAsync();
 
     /// <summary>Lets a device in; its token is shown once.</summary>
     /// <param name="name">As it is called.</param>
@@ -16,14 +16,14 @@ public sealed class DeviceAccess(Bench bench, DeviceBook devices)
     /// <param name="person">Who uses it; somebody new is entered.</param>
     public async Task<(Device Device, string Token)> EnterAsync(string name, string kind, string person)
     {
-        await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
             var entered = await devices.EnterAsync(name, kind, person);
-            await bench.LogAsync(
+            await work.LogAsync(
                 "device", kind == DeviceKinds.Readings ? $"A token was made for {name}: it may post readings" : $"{name} was let in, used by {person}",
                 "/devices");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return entered;
         });
     }
@@ -31,12 +31,12 @@ public sealed class DeviceAccess(Bench bench, DeviceBook devices)
     /// <summary>Withdraws a device; what came from it stays. Null where there is none that may come in.</summary>
     public async Task<Device?> WithdrawAsync(Guid? id)
     {
-        var d = await bench.Db.Devices.FirstOrDefaultAsync(x => x.Id == id && x.WithdrawnAt == null);
+        var d = await work.Db.Devices.FirstOrDefaultAsync(x => x.Id == id && x.WithdrawnAt == null);
         if (d is null)
             return null;
-        d.WithdrawnAt = bench.Now;
-        await bench.LogAsync("device", $"{d.Name} was withdrawn", "/devices", $"device:{d.Id}");
-        await bench.SaveAsync();
+        d.WithdrawnAt = work.Now;
+        await work.LogAsync("device", $"{d.Name} was withdrawn", "/devices", $"device:{d.Id}");
+        await work.SaveAsync();
         return d;
     }
 }

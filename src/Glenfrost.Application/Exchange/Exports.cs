@@ -13,14 +13,14 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application.Exchange;
 
 /// <summary>Writes what goes out: JSON, zip, CSV and text.</summary>
-public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, TrialRuns runs)
+public sealed class Exports(WorkContext work, DataPlace place, Profiles profiles, TrialRuns runs)
 {
     /// <summary>Name of the document in a zip.</summary>
     public const string DocumentName = "glenfrost.json";
 
     /// <summary>The pairing's name; null where there is none.</summary>
     public async Task<string?> PairingTitleAsync(Guid id) =>
-        await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is { } p ? Facts.SubjectOf(p) : null;
+        await work.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is { } p ? Facts.SubjectOf(p) : null;
 
     /// <summary>Selects a run, profile or pairing; null where it is not there.</summary>
     public async Task<Selection?> SelectAsync(string scope, Guid id)
@@ -29,25 +29,25 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
         {
             try
             {
-                return await runs.LoadAsync(id) is { } v ? await Selection.RunAsync(bench.Db, id, $"{v.Title}: {v.Subject}") : null;
+                return await runs.LoadAsync(id) is { } v ? await Selection.RunAsync(work.Db, id, $"{v.Title}: {v.Subject}") : null;
             }
             catch (Exception e) when (Disk.FaultOf(e) is null && e is not OperationCanceledException)
             {
                 // A run whose plan can't be read goes out all the same: somebody may mend it.
-                return await bench.Db.Runs.AnyAsync(r => r.Id == id) ? await Selection.RunAsync(bench.Db, id, "A run whose page can't be drawn") : null;
+                return await work.Db.Runs.AnyAsync(r => r.Id == id) ? await Selection.RunAsync(work.Db, id, "A run whose page can't be drawn") : null;
             }
         }
 
         if (await PairingTitleAsync(id) is not { } title)
             return null;
-        return scope == "profile" ? await Selection.ProfileAsync(bench.Db, id, title) : await Selection.PairingAsync(bench.Db, id, title);
+        return scope == "profile" ? await Selection.ProfileAsync(work.Db, id, title) : await Selection.PairingAsync(work.Db, id, title);
     }
 
     /// <summary>Writes the document of a selection into a file of its own that goes away when it is closed.</summary>
     public async Task<Stream> JsonAsync(Selection selection, Guid? profileOf)
     {
         var file = Scratch();
-        await ArchiveWriter.WriteAsync(bench.Db, selection, Trial.EngineVersion, bench.Now, await ReadableAsync(profileOf), file);
+        await ArchiveWriter.WriteAsync(work.Db, selection, Trial.EngineVersion, work.Now, await ReadableAsync(profileOf), file);
         file.Position = 0;
         return file;
     }
@@ -60,7 +60,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
         {
             IReadOnlyCollection<string> hashes;
             await using (var document = zip.CreateEntry(DocumentName, CompressionLevel.Fastest).Open())
-                hashes = await ArchiveWriter.WriteAsync(bench.Db, selection, Trial.EngineVersion, bench.Now, await ReadableAsync(profileOf), document);
+                hashes = await ArchiveWriter.WriteAsync(work.Db, selection, Trial.EngineVersion, work.Now, await ReadableAsync(profileOf), document);
             foreach (var table in ArchiveTables.All)
             {
                 await using var csv = zip.CreateEntry($"tables/{table.Name}.csv", CompressionLevel.Fastest).Open();
@@ -87,7 +87,7 @@ public sealed class Exports(Bench bench, DataPlace place, Profiles profiles, Tri
     public async Task TableAsync(ArchiveTable table, Selection selection, Stream to)
     {
         var rows = new List<IReadOnlyList<object?>>();
-        await foreach (var row in table.RowsAsync(bench.Db, selection))
+        await foreach (var row in table.RowsAsync(work.Db, selection))
             rows.Add([.. table.Columns.Select(c => c.Property.GetValue(row))]);
         Tables.Write(to, [.. table.Columns.Select(c => c.Name)], rows);
     }

@@ -21,7 +21,7 @@ public sealed record ImportDraft(Guid Id, string Name, string Kind, DateTime At)
 public sealed record ImportPreview(Archive Archive, ImportPlan Plan, int Files, int Ignored);
 
 /// <summary>Keeps what was sent until it is decided on, previews it and takes it in.</summary>
-public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, WriteGate gate, AnswerCache answers)
+public sealed class Imports(WorkContext work, DataPlace place, Upgrade upgrade, WriteGate gate, AnswerCache answers)
 {
     /// <summary>Most bytes of an archive.</summary>
     public const long MostBytes = 1_000_000_000;
@@ -74,7 +74,7 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, Write
                 null,
                 $"{Words.Plural(waiting.Count, "import")} with {Words.Size(held)} wait already; at most {MostWaiting} with " +
                     $"{Words.Size(MostWaitingBytes)} do. Take one in or drop one on the page Exchange, then send {file.Name} again. Nothing was changed.");
-        var draft = new ImportDraft(Guid.CreateVersion7(), file.Name, kind, bench.Now);
+        var draft = new ImportDraft(Guid.CreateVersion7(), file.Name, kind, work.Now);
         Directory.CreateDirectory(FolderOf(draft.Id));
         File.Move(file.Path, PathOf(draft.Id, "sent"));
         await File.WriteAllTextAsync(PathOf(draft.Id, "draft.json"), Json.Write(draft));
@@ -168,12 +168,12 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, Write
         var buffer = new byte[1 << 16];
         long n = 0;
         int got;
-        while ((got = await content.ReadAsync(buffer, bench.Left)) > 0)
+        while ((got = await content.ReadAsync(buffer, work.Left)) > 0)
         {
             if ((n += got) > MostDocument)
                 throw new InvalidDataException(
                     $"It grows beyond {MostDocument / 1_000_000} MB while it is read; it was not read further, and nothing was changed.");
-            await to.WriteAsync(buffer.AsMemory(0, got), bench.Left);
+            await to.WriteAsync(buffer.AsMemory(0, got), work.Left);
         }
     }
 
@@ -182,11 +182,11 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, Write
         document.Position = 0;
         var archive = await ReadAsync(document);
         if (draft.Kind != "zip")
-            return new(archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, HasFile, bench.Left), 0, 0);
+            return new(archive, await ArchiveImport.CompareAsync(work.Db, archive, document, HasFile, work.Left), 0, 0);
         using var zip = OpenZip(draft);
         var files = FilesOf(zip);
         return new(
-            archive, await ArchiveImport.CompareAsync(bench.Db, archive, document, h => HasFile(h) || files.ContainsKey(h), bench.Left), files.Count,
+            archive, await ArchiveImport.CompareAsync(work.Db, archive, document, h => HasFile(h) || files.ContainsKey(h), work.Left), files.Count,
             zip.Entries.Count(e =>
                 e.Length > 0
                 && e.FullName != Exports.DocumentName
@@ -217,28 +217,28 @@ public sealed class Imports(Bench bench, DataPlace place, Upgrade upgrade, Write
     {
         await using var document = await DocumentAsync(draft);
         var preview = await PreviewAsync(draft, document);
-        var backup = Path.Combine(place.BackupsFolder, $"before-import-{bench.Now:yyyyMMdd-HHmmss-fff}.zip");
+        var backup = Path.Combine(place.BackupsFolder, $"before-import-{work.Now:yyyyMMdd-HHmmss-fff}.zip");
         place.Backups.Take(backup);
         place.Backups.Thin();
         var stored = draft.Kind == "zip" ? StoreFiles(draft, preview.Plan, take) : 0;
-        await bench.PersonAsync();
-        var (added, replaced) = await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        var (added, replaced) = await work.AloneAsync(async () =>
         {
             // Compared again inside the gate: what was saved since the preview counts.
-            var plan = await ArchiveImport.CompareAsync(bench.Db, preview.Archive, document, _ => true);
-            var moving = preview.Archive.Scope == "archive" && !await bench.Db.Runs.AnyAsync();
+            var plan = await ArchiveImport.CompareAsync(work.Db, preview.Archive, document, _ => true);
+            var moving = preview.Archive.Scope == "archive" && !await work.Db.Runs.AnyAsync();
             var (homeBefore, done) = (
-                await bench.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(),
-                await ArchiveImport.ApplyAsync(bench.Db, plan, document, take, !moving));
+                await work.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(),
+                await ArchiveImport.ApplyAsync(work.Db, plan, document, take, !moving));
             // An empty bench that takes a whole archive in becomes that bench: the one who was made up for it steps back.
-            if (moving && await bench.Db.People.AnyAsync(p => !homeBefore.Contains(p.Id)))
-                await bench.Db.People.Where(p => homeBefore.Contains(p.Id)).ExecuteUpdateAsync(s => s.SetProperty(p => p.Elsewhere, true));
-            await bench.LogAsync(
+            if (moving && await work.Db.People.AnyAsync(p => !homeBefore.Contains(p.Id)))
+                await work.Db.People.Where(p => homeBefore.Contains(p.Id)).ExecuteUpdateAsync(s => s.SetProperty(p => p.Elsewhere, true));
+            await work.LogAsync(
                 "import",
                 $"{draft.Name} taken in: {Words.Plural(done.Added, "row")} new, {done.Replaced} replaced, {Words.Plural(stored, "file")}. Backup before " +
                     $"it: {Path.GetFileName(backup)}",
                 "/exchange");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return done;
         });
         await upgrade.RecordsAsync();

@@ -34,7 +34,7 @@ public sealed record NotesTable(IReadOnlyList<string> Headers, IReadOnlyList<str
 public sealed record NotesRow(int Number, string[] Cells, OldNote? Note, IReadOnlyDictionary<int, string> Errors, string Key, bool Known);
 
 /// <summary>Takes a table of old notes in: values into profiles where nothing better stands, every row as a finding that keeps its words.</summary>
-public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
+public sealed class NotesImport(WorkContext work, Profiles profiles, Imports imports)
 {
     private const int MostRows = 20_000;
 
@@ -113,10 +113,10 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
     /// <summary>Reads every row against what is registered here.</summary>
     public async Task<List<NotesRow>> RowsAsync(NotesTable table, NotesState state)
     {
-        var filaments = (await bench.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync()).Select(f => new Named(f.Id, [f.Name, f.Line]))
+        var filaments = (await work.Db.Filaments.AsNoTracking().Where(f => f.RemovedAt == null).ToListAsync()).Select(f => new Named(f.Id, [f.Name, f.Line]))
             .ToList();
         var heads = (
-            await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+            await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
                 .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real)
                 .ToListAsync())
             .Select(t => (Head: t, Limits: Facts.LimitsOf(t)))
@@ -132,10 +132,10 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                             cells[column] = text;
                     }
 
-                    var (note, errors) = OldNotes.Read(cells, state.Mapping, state.Days, filaments, heads, bench.Now);
+                    var (note, errors) = OldNotes.Read(cells, state.Mapping, state.Days, filaments, heads, work.Now);
                     return new NotesRow(i, cells, note, errors, note is null ? "" : KeyOf(note), false);
                 }).ToList();
-        var standing = (await bench.Db.Findings.AsNoTracking().Where(f => f.Key.StartsWith("note-")).Select(f => f.Key).ToListAsync()).ToHashSet();
+        var standing = (await work.Db.Findings.AsNoTracking().Where(f => f.Key.StartsWith("note-")).Select(f => f.Key).ToListAsync()).ToHashSet();
         return [.. rows.Select(r => r.Note is null || standing.Add(r.Key) ? r : r with { Known = true })];
     }
 
@@ -143,11 +143,11 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
     /// <returns>How many notes came in, how many values they put into profiles, how many pairings were made.</returns>
     public async Task<(int Notes, int Values, int Pairings)> TakeAsync(ImportDraft draft, NotesTable table, NotesState state)
     {
-        await bench.PersonAsync();
-        return await bench.AloneAsync(async () =>
+        await work.PersonAsync();
+        return await work.AloneAsync(async () =>
         {
-            await using var transaction = await bench.Db.Database.BeginTransactionAsync();
-            var person = (await bench.PersonAsync()).Id;
+            await using var transaction = await work.Db.Database.BeginTransactionAsync();
+            var person = (await work.PersonAsync()).Id;
             var (notes, values, made) = (0, 0, 0);
             var cause = Guid.CreateVersion7();
             var fresh = (await RowsAsync(table, state)).Where(r => r.Note is not null && !r.Known).ToList();
@@ -162,10 +162,10 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                 {
                     var note = row.Note!;
                     changed += note.Settings.Count(x => ProfileRules.TakeOldNote(settings, x.Key, x.Value, note.Date is { } d ? Words.Day(d) : null));
-                    bench.Db.Findings.Add(
+                    work.Db.Findings.Add(
                         new Finding
                         {
-                            Key = row.Key, PairingId = pairing.Id, Tag = note.Tag ?? "old note", Text = TextOf(note), At = note.Date ?? bench.Now,
+                            Key = row.Key, PairingId = pairing.Id, Tag = note.Tag ?? "old note", Text = TextOf(note), At = note.Date ?? work.Now,
                             PersonId = person,
                         });
                     notes++;
@@ -174,16 +174,16 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
                 if (changed > 0)
                     await profiles.NotesAsync(pairing.Id, settings, $"Old notes: {draft.Name}", cause);
                 values += changed;
-                await bench.Db.SaveChangesAsync();
+                await work.Db.SaveChangesAsync();
             }
 
             if (notes > 0)
-                await bench.LogAsync(
+                await work.LogAsync(
                     "import",
                     $"{draft.Name}: {Words.Plural(notes, "old note")} taken in, {Words.Plural(values, "value")} into " +
                         $"profiles{(made > 0 ? $", {Words.Plural(made, "pairing")} made" : "")}",
                     "/exchange", values > 0 ? $"cause:{cause}" : null);
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             await transaction.CommitAsync();
             return (notes, values, made);
         });
@@ -201,8 +201,8 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
 
     private async Task<(Pairing Pairing, bool IsNew)> PairingAsync(Guid filamentId, Guid toolheadId)
     {
-        var head = await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == toolheadId);
-        var standing = await bench.Db.Pairings.AsNoTracking()
+        var head = await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == toolheadId);
+        var standing = await work.Db.Pairings.AsNoTracking()
             .Where(p =>
                 p.FilamentId == filamentId
                 && p.ToolheadId == toolheadId
@@ -213,17 +213,17 @@ public sealed class NotesImport(Bench bench, Profiles profiles, Imports imports)
             .OrderBy(p => p.VariantId != null).ThenBy(p => p.CreatedAt).FirstOrDefaultAsync();
         if (standing is not null)
             return (standing, false);
-        var filament = await bench.Db.Filaments.AsNoTracking().Include(f => f.Sources).FirstAsync(f => f.Id == filamentId);
+        var filament = await work.Db.Filaments.AsNoTracking().Include(f => f.Sources).FirstAsync(f => f.Id == filamentId);
         var fresh = new Pairing
         {
-            FilamentId = filamentId, ToolheadId = toolheadId, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, CreatedAt = bench.Now,
-            ChangedAt = bench.Now, Filament = filament, Toolhead = head,
+            FilamentId = filamentId, ToolheadId = toolheadId, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, CreatedAt = work.Now,
+            ChangedAt = work.Now, Filament = filament, Toolhead = head,
         };
         var settings = Profiles.Starting(fresh, []);
         (fresh.Filament, fresh.Toolhead) = (null, null);
-        bench.Db.Pairings.Add(fresh);
+        work.Db.Pairings.Add(fresh);
         await profiles.BeginAsync(fresh, settings, "Started from label and family");
-        await bench.Db.SaveChangesAsync();
+        await work.Db.SaveChangesAsync();
         return (fresh, true);
     }
 

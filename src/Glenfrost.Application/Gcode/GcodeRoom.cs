@@ -39,7 +39,7 @@ public sealed record GcodeLimit(long MostBytes)
 public sealed record InspectedFile(GcodeFile File, FileFacts Facts, IReadOnlyList<Oddity> Odd, Pairing? Pairing, Machine? Machine);
 
 /// <summary>Keeps, inspects, steps and mends files. One at a time is worked on; the last few inspections are remembered.</summary>
-public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, DataPlace place, AnswerCache answers)
+public sealed class GcodeRoom(WorkContext work, Profiles profiles, Pieces pieces, DataPlace place, AnswerCache answers)
 {
     private static readonly TimeSpan Kept = TimeSpan.FromHours(2);
 
@@ -56,43 +56,43 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
 
         var stored = await Task.Run(() => place.Files.Put(Copy));
         return await EnterAsync(
-            Copy, new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = bench.Now, PairingId = pairing },
+            Copy, new() { Name = Clean(name), Sha256 = stored.Sha256, Bytes = stored.Bytes, At = work.Now, PairingId = pairing },
             f => $"{f.Name} was brought into the G-code room");
     }
 
     /// <summary>Files that stand, newest first, and the names of those that others were made from.</summary>
     public async Task<(List<GcodeFile> Files, Dictionary<Guid, string> Names)> ListAsync(int most = 200)
     {
-        var files = await bench.Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).ThenByDescending(f => f.Id).Take(most)
+        var files = await work.Db.GcodeFiles.AsNoTracking().Where(f => f.RemovedAt == null).OrderByDescending(f => f.At).ThenByDescending(f => f.Id).Take(most)
             .ToListAsync();
         var from = files.Select(f => f.FromId).OfType<Guid>().Distinct().ToList();
-        return (files, await bench.Db.GcodeFiles.AsNoTracking().Where(f => from.Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name));
+        return (files, await work.Db.GcodeFiles.AsNoTracking().Where(f => from.Contains(f.Id)).ToDictionaryAsync(f => f.Id, f => f.Name));
     }
 
     /// <summary>Files that were made from one, newest first.</summary>
     public Task<List<GcodeFile>> MadeFromAsync(Guid id) =>
-        bench.Db.GcodeFiles.AsNoTracking().Where(f => f.FromId == id && f.RemovedAt == null).OrderByDescending(f => f.At).ToListAsync();
+        work.Db.GcodeFiles.AsNoTracking().Where(f => f.FromId == id && f.RemovedAt == null).OrderByDescending(f => f.At).ToListAsync();
 
     /// <summary>Says which pairing a file is for; null for none.</summary>
     public Task BelongsToAsync(GcodeFile file, Guid? pairing)
     {
         file.PairingId = pairing;
-        return bench.SaveAsync();
+        return work.SaveAsync();
     }
 
     /// <summary>Removes a file from the room; null where there is none.</summary>
     public async Task<GcodeFile?> RemoveAsync(Guid? id)
     {
-        if (await bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id && f.RemovedAt == null) is not { } file)
+        if (await work.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id && f.RemovedAt == null) is not { } file)
             return null;
-        file.RemovedAt = bench.Now;
-        await bench.LogAsync("gcode", $"{file.Name} was removed from the G-code room", "/gcode", $"gcode:{file.Id}");
-        await bench.SaveAsync();
+        file.RemovedAt = work.Now;
+        await work.LogAsync("gcode", $"{file.Name} was removed from the G-code room", "/gcode", $"gcode:{file.Id}");
+        await work.SaveAsync();
         return file;
     }
 
     /// <summary>The file of an id; null where there is none.</summary>
-    public Task<GcodeFile?> FindAsync(Guid id) => bench.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id);
+    public Task<GcodeFile?> FindAsync(Guid id) => work.Db.GcodeFiles.FirstOrDefaultAsync(f => f.Id == id);
 
     /// <summary>The file of an id whose content is here; null where there is none, or it was erased or did not come with an archive.</summary>
     public async Task<GcodeFile?> WithContentAsync(Guid id) => await FindAsync(id) is { } file && place.Files.Exists(file.Sha256) ? file : null;
@@ -123,7 +123,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     public async Task<(InspectionRequest Request, Pairing? Pairing, Machine? Machine)> RequestAsync(GcodeFile file)
     {
         var name = file.Name;
-        if (file.PairingId is not { } id || await bench.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is not { } pairing)
+        if (file.PairingId is not { } id || await work.Db.Pairings.AsNoTracking().Full().FirstOrDefaultAsync(p => p.Id == id) is not { } pairing)
             return (new() { Name = name }, null, null);
         var m = await pieces.MachineOfAsync(pairing);
         var s = await pieces.SettingsOfAsync(pairing, m);
@@ -199,7 +199,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
             Name = Added(file.File.Name, $"{plan.What.Key}-{Words.N(plan.Values[0])}-{Words.N(plan.Values[^1])}"),
             Sha256 = stored.Sha256,
             Bytes = stored.Bytes,
-            At = bench.Now,
+            At = work.Now,
             PairingId = file.File.PairingId,
             FromId = file.File.Id,
             Made = $"Stepped by height: {plan.Line}",
@@ -214,7 +214,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         var settings = file.File.PairingId is { } id ? await profiles.LatestAsync(id) : null;
         var printing = file.Facts.Settings.LastOrDefault(s => s.Kind == SettingKind.Chamber && s.Line < file.Facts.LastExtrudeLine);
         var chamber = printing?.Value ?? settings?["chamberTemperatureC"]?.Value;
-        return new((await bench.RoomAsync())?.TemperatureC ?? 22, chamber is > 0 ? chamber : null, settings?["releaseBedTemperatureC"]?.Value);
+        return new((await work.RoomAsync())?.TemperatureC ?? 22, chamber is > 0 ? chamber : null, settings?["releaseBedTemperatureC"]?.Value);
     }
 
     /// <summary>Writes a mended file beside its origin.</summary>
@@ -235,7 +235,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
             Name = Added(file.File.Name, request.Key!),
             Sha256 = stored.Sha256,
             Bytes = stored.Bytes,
-            At = bench.Now,
+            At = work.Now,
             PairingId = file.File.PairingId,
             FromId = file.File.Id,
             Made = $"{fix.Title}. {string.Join(" ", fix.Notes)}",
@@ -274,16 +274,16 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
     /// <summary>Adds the row of a stored file; its content is written once more where it was erased since.</summary>
     private async Task<GcodeFile> EnterAsync(Action<Stream> content, GcodeFile file, Func<GcodeFile, string> says)
     {
-        file.PersonId = (await bench.PersonAsync()).Id;
-        return await bench.AloneAsync(async () =>
+        file.PersonId = (await work.PersonAsync()).Id;
+        return await work.AloneAsync(async () =>
         {
             if (file.FromId is not null)
                 file.Name = await OwnNameAsync(file.Name);
             if (!place.Files.Exists(file.Sha256))
                 place.Files.Put(content);
-            bench.Db.GcodeFiles.Add(file);
-            await bench.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
-            await bench.Db.SaveChangesAsync();
+            work.Db.GcodeFiles.Add(file);
+            await work.LogAsync("gcode", says(file), $"/gcode/{file.Id}");
+            await work.Db.SaveChangesAsync();
             return file;
         });
     }
@@ -294,7 +294,7 @@ public sealed class GcodeRoom(Bench bench, Profiles profiles, Pieces pieces, Dat
         var dot = name.LastIndexOf('.');
         var (stem, end) = dot > 0 ? (name[..dot], name[dot..]) : (name, "");
         var own = name;
-        for (var n = 2; await bench.Db.GcodeFiles.AnyAsync(f => f.Name == own && f.RemovedAt == null); n++)
+        for (var n = 2; await work.Db.GcodeFiles.AnyAsync(f => f.Name == own && f.RemovedAt == null); n++)
             own = $"{stem}-{n}{end}";
         return own;
     }

@@ -11,7 +11,7 @@ namespace Glenfrost.Application.Photos;
 public sealed record OwnAnchor(Guid Id, int Score, Guid PhotoId);
 
 /// <summary>Photos that a person chose to stand for 0 to 4 of an aspect, shown beside the cells that are scored.</summary>
-public sealed class AnchorBook(Bench bench)
+public sealed class AnchorBook(WorkContext work)
 {
     /// <summary>The photos of who is here, by key of the aspect's words, the best score first.</summary>
     /// <param name="keys">Keys that are asked for.</param>
@@ -19,10 +19,10 @@ public sealed class AnchorBook(Bench bench)
     {
         if (keys.Count == 0)
             return new Dictionary<string, IReadOnlyList<OwnAnchor>>();
-        var person = (await bench.PersonAsync()).Id;
-        var chosen = await bench.Db.AnchorPhotos.AsNoTracking()
+        var person = (await work.PersonAsync()).Id;
+        var chosen = await work.Db.AnchorPhotos.AsNoTracking()
             .Where(a => a.PersonId == person && a.RemovedAt == null && keys.Contains(a.Key)
-                && bench.Db.Photos.Any(p => p.Id == a.PhotoId && p.RemovedAt == null)).ToListAsync();
+                && work.Db.Photos.Any(p => p.Id == a.PhotoId && p.RemovedAt == null)).ToListAsync();
         // A photo stands for one score of an aspect, the one that was chosen last, and for a score stands the photo that was chosen last. Taken back, the
         // choice before stands again.
         return chosen.GroupBy(a => a.Key).ToDictionary(
@@ -49,22 +49,22 @@ public sealed class AnchorBook(Bench bench)
     /// <returns>The choice, to be undone.</returns>
     public async Task<AnchorPhoto> ChooseAsync(Guid photo, string key, int score)
     {
-        var anchor = new AnchorPhoto { PersonId = (await bench.PersonAsync()).Id, Key = key, Score = score, PhotoId = photo, At = bench.Now };
-        bench.Db.AnchorPhotos.Add(anchor);
-        await bench.LogAsync("photo", $"A photo stands for {score} of {key}", null, $"anchor:{anchor.Id}");
-        await bench.SaveAsync();
+        var anchor = new AnchorPhoto { PersonId = (await work.PersonAsync()).Id, Key = key, Score = score, PhotoId = photo, At = work.Now };
+        work.Db.AnchorPhotos.Add(anchor);
+        await work.LogAsync("photo", $"A photo stands for {score} of {key}", null, $"anchor:{anchor.Id}");
+        await work.SaveAsync();
         return anchor;
     }
 
     /// <summary>Takes a choice back; false where there is none of this person.</summary>
     public async Task<bool> RemoveAsync(Guid id)
     {
-        var person = (await bench.PersonAsync()).Id;
-        if (await bench.Db.AnchorPhotos.FirstOrDefaultAsync(a => a.Id == id && a.PersonId == person && a.RemovedAt == null) is not { } anchor)
+        var person = (await work.PersonAsync()).Id;
+        if (await work.Db.AnchorPhotos.FirstOrDefaultAsync(a => a.Id == id && a.PersonId == person && a.RemovedAt == null) is not { } anchor)
             return false;
-        anchor.RemovedAt = bench.Now;
-        await bench.LogAsync("photo", $"A photo stands for {anchor.Score} of {anchor.Key} no more", null, $"unanchor:{anchor.Id}");
-        await bench.SaveAsync();
+        anchor.RemovedAt = work.Now;
+        await work.LogAsync("photo", $"A photo stands for {anchor.Score} of {anchor.Key} no more", null, $"unanchor:{anchor.Id}");
+        await work.SaveAsync();
         return true;
     }
 }

@@ -6,7 +6,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application.Photos;
 
 /// <summary>Keeps photos of runs: the pictures by hash outside the database, then the row that names them.</summary>
-public sealed class PhotoBook(Bench bench, DataPlace place)
+public sealed class PhotoBook(WorkContext work, DataPlace place)
 {
     /// <summary>Most photos of one run.</summary>
     public const int MostPerRun = 400;
@@ -18,7 +18,7 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         if (file.TooLarge)
             return (
                 null, $"{file.Name} has {Words.Size(file.Bytes)}; at most {Words.Size(Pictures.MostBytes)} are taken. Take it with a smaller picture size.");
-        if (await bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } already)
+        if (await work.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } already)
             return (already, null);
         var (picture, error) = await Pictures.MakeAsync(file.Path);
         return picture is null ? (null, $"{file.Name}: {error}") : await AddReadyAsync(run, section, key, picture);
@@ -30,11 +30,11 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     {
         var large = place.Files.Put(s => s.Write(picture.Large));
         var small = place.Files.Put(s => s.Write(picture.Small));
-        return await bench.AloneAsync(async () =>
+        return await work.AloneAsync(async () =>
         {
-            if (await bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } raced)
+            if (await work.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Key == key) is { } raced)
                 return ((Photo?)raced, (string?)null);
-            if (await bench.Db.Photos.CountAsync(p => p.RunId == run.Id && p.RemovedAt == null) >= MostPerRun)
+            if (await work.Db.Photos.CountAsync(p => p.RunId == run.Id && p.RemovedAt == null) >= MostPerRun)
                 return ((Photo?)null, (string?)$"This run has {MostPerRun} photos already; remove some first.");
             var photo = new Photo
             {
@@ -46,31 +46,31 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
                 WidthPx = picture.Width,
                 HeightPx = picture.Height,
                 Bytes = large.Bytes,
-                At = bench.Now,
-                PersonId = (await bench.PersonAsync()).Id,
-                DeviceId = bench.DeviceId,
+                At = work.Now,
+                PersonId = (await work.PersonAsync()).Id,
+                DeviceId = work.DeviceId,
             };
             // The same content may have been erased since it was stored: what a row names stands before the row does.
             if (!place.Files.Exists(large.Sha256))
                 place.Files.Put(s => s.Write(picture.Large));
             if (!place.Files.Exists(small.Sha256))
                 place.Files.Put(s => s.Write(picture.Small));
-            bench.Db.Photos.Add(photo);
-            await bench.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n =>
+            work.Db.Photos.Add(photo);
+            await work.LogCountAsync("photo", $"/runs/{run.Id}/photos", 1, n =>
                 $"{Words.Plural(n, "photo")} of {Words.Lower(TrialCatalogue.Get(run.Kind).Name)} {run.Number} added");
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return ((Photo?)photo, (string?)null);
         });
     }
 
     /// <summary>A run that photos may be added to; null where there is none.</summary>
-    public Task<Run?> RunAsync(Guid id) => bench.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null);
+    public Task<Run?> RunAsync(Guid id) => work.Db.Runs.AsNoTracking().FirstOrDefaultAsync(r => r.Id == id && r.RemovedAt == null);
 
     /// <summary>A photo, removed ones too; null where there is none.</summary>
-    public Task<Photo?> FindAsync(Guid id) => bench.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
+    public Task<Photo?> FindAsync(Guid id) => work.Db.Photos.AsNoTracking().FirstOrDefaultAsync(p => p.Id == id);
 
     /// <summary>A photo of a run to be changed; null where there is none.</summary>
-    private Task<Photo?> OfAsync(Guid run, Guid photo) => bench.Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == run && x.RemovedAt == null);
+    private Task<Photo?> OfAsync(Guid run, Guid photo) => work.Db.Photos.FirstOrDefaultAsync(x => x.Id == photo && x.RunId == run && x.RemovedAt == null);
 
     /// <summary>Keeps the note of a photo; null empties it. False where there is no such photo.</summary>
     public async Task<bool> NoteAsync(TrialRunView v, Guid photo, string? note)
@@ -78,9 +78,9 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         if (await OfAsync(v.Run.Id, photo) is not { } p)
             return false;
         p.Note = note;
-        await bench.LogAsync(
+        await work.LogAsync(
             "photo", note is null ? $"Note of a photo of {v.Called} emptied" : $"Photo of {v.Called}: {note}", $"/runs/{v.Run.Id}/photos?c={photo}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return true;
     }
 
@@ -90,9 +90,9 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
         if (await OfAsync(v.Run.Id, photo) is not { } p)
             return false;
         p.Section = section;
-        await bench.LogAsync(
+        await work.LogAsync(
             "photo", $"A photo of {v.Called} belongs to {(section is { } s ? v.Parts[s].Label : "the whole piece")} now", $"/runs/{v.Run.Id}/photos?c={photo}");
-        await bench.SaveAsync();
+        await work.SaveAsync();
         return true;
     }
 
@@ -101,9 +101,9 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     {
         if (await OfAsync(run, photo) is not { } p)
             return false;
-        p.RemovedAt = bench.Now;
-        await bench.LogAsync("photo", "A photo was removed", $"/runs/{run}/photos", $"photo:{photo}");
-        await bench.SaveAsync();
+        p.RemovedAt = work.Now;
+        await work.LogAsync("photo", "A photo was removed", $"/runs/{run}/photos", $"photo:{photo}");
+        await work.SaveAsync();
         return true;
     }
 
@@ -112,12 +112,12 @@ public sealed class PhotoBook(Bench bench, DataPlace place)
     {
         if (v.Pairing is not { } own)
             return [];
-        var siblings = await bench.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
+        var siblings = await work.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.Photos).AsSplitQuery()
             .Where(r => r.Kind == v.Run.Kind && r.RemovedAt == null && r.Id != v.Run.Id && r.World == v.Run.World
                 && (r.PairingId == own.Id || r.Pairing!.FilamentId == own.FilamentId) && r.Photos.Any(p => p.RemovedAt == null))
             .OrderByDescending(r => r.CreatedAt).Take(20).ToListAsync();
         var ids = siblings.Select(r => r.PairingId!.Value).ToHashSet();
-        var pairings = await bench.Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
+        var pairings = await work.Db.Pairings.AsNoTracking().Full().Where(p => ids.Contains(p.Id)).ToDictionaryAsync(p => p.Id);
         return
         [
             .. siblings.Select(r =>

@@ -13,7 +13,7 @@ namespace Glenfrost.Application.Simulated;
 
 /// <summary>What becomes of a run that was printed on the simulated printer: its piece, its pictures, its readings.</summary>
 public sealed class SimulatedRuns(
-    Bench bench, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Glenfrost.Application.Instruments instrumentBook, DataPlace place,
+    WorkContext work, TrialRuns runs, ReadingStore store, PrintReports reports, PhotoBook photos, Application.Instruments instrumentBook, DataPlace place,
     AnswerCache answers)
 {
     /// <summary>The kind of file that a simulated piece is kept as.</summary>
@@ -24,9 +24,9 @@ public sealed class SimulatedRuns(
     {
         if (await runs.LoadAsync(live.Job.RunId) is not { } v)
             return;
-        var (job, plan) = (await bench.Db.Jobs.FirstAsync(j => j.Id == live.Job.Id), v.Plan);
+        var (job, plan) = (await work.Db.Jobs.FirstAsync(j => j.Id == live.Job.Id), v.Plan);
         (job.Line, job.Layer, job.ZMm, job.ClockS, job.EndedAt, job.ChangedAt, job.Speed) = (
-            live.Line, live.Layer, live.ZMm, piece.Trace.PrintSeconds, bench.Now, bench.Now, live.Speed);
+            live.Line, live.Layer, live.ZMm, piece.Trace.PrintSeconds, work.Now, work.Now, live.Speed);
         var standing = StandingLayers(piece.Trace, plan);
         job.State =
             live.Stopped ? JobStates.Stopped
@@ -40,8 +40,8 @@ public sealed class SimulatedRuns(
         {
             // Nothing stands: the run can be printed again.
             v.Run.PrintStartedAt = null;
-            await bench.LogAsync("run", $"Simulated print of {v.Called} {job.Outcome}; nothing stands", $"/runs/{v.Run.Id}");
-            await bench.SaveAsync();
+            await work.LogAsync("run", $"Simulated print of {v.Called} {job.Outcome}; nothing stands", $"/runs/{v.Run.Id}");
+            await work.SaveAsync();
             return;
         }
 
@@ -52,15 +52,15 @@ public sealed class SimulatedRuns(
     /// <summary>Ends a job that could not be ended well.</summary>
     public async Task FailAsync(Guid jobId, string outcome)
     {
-        bench.Db.ChangeTracker.Clear();
-        var job = await bench.Db.Jobs.FirstAsync(j => j.Id == jobId);
-        (job.State, job.Outcome, job.EndedAt, job.ChangedAt) = (JobStates.Failed, outcome, bench.Now, bench.Now);
-        await bench.SaveAsync();
+        work.Db.ChangeTracker.Clear();
+        var job = await work.Db.Jobs.FirstAsync(j => j.Id == jobId);
+        (job.State, job.Outcome, job.EndedAt, job.ChangedAt) = (JobStates.Failed, outcome, work.Now, work.Now);
+        await work.SaveAsync();
     }
 
     /// <summary>A job of a run that the server went down under; null where there is none.</summary>
     public Task<Job?> InterruptedAsync(Guid run, Guid job) =>
-        bench.Db.Jobs.FirstOrDefaultAsync(j => j.Id == job && j.RunId == run && j.State == JobStates.Interrupted);
+        work.Db.Jobs.FirstOrDefaultAsync(j => j.Id == job && j.RunId == run && j.State == JobStates.Interrupted);
 
     /// <summary>
     /// Takes off what an interrupted print left standing. The same file, bench and seed give the same piece, so it is printed again up to the checkpoint in a
@@ -71,7 +71,7 @@ public sealed class SimulatedRuns(
     {
         if (!place.Files.Exists(file.Sha256))
             return "The run's file is gone from the data folder: what stood can't be told any more.";
-        var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == v.Toolhead.PrinterId && t.RemovedAt == null);
+        var tools = await work.Db.Toolheads.CountAsync(t => t.PrinterId == v.Toolhead.PrinterId && t.RemovedAt == null);
         var conditions = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null, 20, 0, 50);
         var piece = await Task.Run(() =>
             BenchOf.For(v.Pairing, v.Toolhead, tools, unchecked((ulong)job.Seed), conditions)
@@ -89,15 +89,15 @@ public sealed class SimulatedRuns(
     {
         var (run, plan) = (v.Run, v.Plan);
         var stored = place.Files.Put(to => to.Write(piece.ToBytes()));
-        bench.Db.RunFiles.Add(
+        work.Db.RunFiles.Add(
             new RunFile
             {
                 RunId = run.Id, Kind = PieceKind,
                 Name = Glenfrost.Application.Pieces.FileName("json", "simulated-piece", v.Pairing?.Filament!.Line ?? v.Toolhead.FullName, $"run {run.Number}"),
-                Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = bench.Now, PersonId = job.PersonId,
+                Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = work.Now, PersonId = job.PersonId,
             });
         var whole = standing >= plan.TotalLayers;
-        await bench.LogAsync(
+        await work.LogAsync(
             "run", $"{v.Title} {(plan.TotalLayers == 0 ? "run" : "printed")} on the simulated printer, {job.Outcome}: {v.Name}", $"/runs/{run.Id}");
         await reports.ReportAsync(
             v,
@@ -113,7 +113,7 @@ public sealed class SimulatedRuns(
         var known = new Dictionary<string, FactorValue>();
         var air = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null);
         var filament = v.Pairing?.FilamentId;
-        if (await bench.Db.Spools.AsNoTracking().Where(s => s.FilamentId == filament && s.World == Worlds.Practice && s.RemovedAt == null)
+        if (await work.Db.Spools.AsNoTracking().Where(s => s.FilamentId == filament && s.World == Worlds.Practice && s.RemovedAt == null)
                 .FirstOrDefaultAsync() is
             { } spool)
         {
@@ -191,7 +191,7 @@ public sealed class SimulatedRuns(
                 instruments[kind] = revision = await instrumentBook.RevisionAsync($"simulated {kind}", kind, shown.Resolution, shown.Unit);
             var text = word ?? Words.N(shown.Value, 3);
             // The context is one for all; what it holds of one reading is not needed for the next.
-            bench.Db.ChangeTracker.Clear();
+            work.Db.ChangeTracker.Clear();
             await store.StoreAsync(
                 runId, new($"simulated-{section}-{aspect}", section, aspect, text, null, null, true)
                 {

@@ -57,29 +57,29 @@ public sealed record SimulatedView
     };
 
     /// <summary>Puts the view of a run together.</summary>
-    public static async Task<SimulatedView> OfAsync(TrialRunView v, Bench bench, PrintHall hall, Paces paces, SimulatedRuns simulated)
+    public static async Task<SimulatedView> OfAsync(TrialRunView v, WorkContext work, PrintJobs jobs, Paces paces, SimulatedRuns simulated)
     {
-        var (run, live) = (v.Run, hall.PrintOf(v.Run.Id));
+        var (run, live) = (v.Run, jobs.PrintOf(v.Run.Id));
         var printerId = v.Toolhead.PrinterId;
         var view = new SimulatedView
         {
             V = v,
             Now = live?.Now(),
-            Reading = hall.ReadingOf(run.Id),
+            Reading = jobs.ReadingOf(run.Id),
             Pace = await paces.OfAsync(printerId, run.World),
             TwinId =
                 run.World == Worlds.Real
-                    ? await bench.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == run.Id && r.LinkKind == "simulates" && r.RemovedAt == null)
+                    ? await work.Db.Runs.AsNoTracking().Where(r => r.LinkedRunId == run.Id && r.LinkKind == "simulates" && r.RemovedAt == null)
                         .OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id).FirstOrDefaultAsync()
                     : null,
             RealId = run.LinkKind == "simulates" ? run.LinkedRunId : null,
         };
         if (!view.IsPractice)
             return view;
-        var other = hall.Prints.FirstOrDefault(p => p.Job.PrinterId == printerId && p.Job.RunId != run.Id);
+        var other = jobs.Prints.FirstOrDefault(p => p.Job.PrinterId == printerId && p.Job.RunId != run.Id);
         return view with
         {
-            Last = await bench.Db.Jobs.AsNoTracking().Where(j => j.RunId == run.Id && j.Kind == "print" && j.EndedAt != null).OrderByDescending(j => j.Id)
+            Last = await work.Db.Jobs.AsNoTracking().Where(j => j.RunId == run.Id && j.Kind == "print" && j.EndedAt != null).OrderByDescending(j => j.Id)
                 .FirstOrDefaultAsync(),
             BusyWith = other is null ? null : $"/runs/{other.Job.RunId}",
             Strip = run.Stage == RunStages.Planned || simulated.PieceOf(run) is not { } piece ? null : StripOf(piece, v.Plan),

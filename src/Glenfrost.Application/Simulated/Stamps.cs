@@ -11,7 +11,7 @@ namespace Glenfrost.Application.Simulated;
 public sealed record StampView(Guid ReadingId, int Section, string What, string Text, DateTime At);
 
 /// <summary>What somebody at the printer notices: the key is pressed, the file's clock tells where that was, and it becomes a reading.</summary>
-public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings findings)
+public sealed class Stamps(WorkContext work, PrintJobs jobs, Paces paces, Findings findings)
 {
     /// <summary>A press may come late, where the network was away; not later than this.</summary>
     public static readonly TimeSpan Latest = TimeSpan.FromMinutes(30);
@@ -33,8 +33,8 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
             return (null, "The print has ended. What was seen on the piece is a score or a finding.");
         if (Pieces.StandingFile(v.Run, v.Plan) is not { } file)
             return (null, "There is no file whose clock could tell where that was. Note it as a finding, with its section.");
-        var layers = await hall.FileLayersAsync(file, v);
-        var (noticed, clock) = hall.PrintOf(v.Run.Id) is { } live
+        var layers = await jobs.FileLayersAsync(file, v);
+        var (noticed, clock) = jobs.PrintOf(v.Run.Id) is { } live
             ? (Live(live, layers, ago), "printer's clock")
             : (await WatchedAsync(v, layers, ago), "file's clock");
         if (noticed is not { } n)
@@ -48,10 +48,10 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
             $"layer {n.Layer}{(n.FirstLayer == n.LastLayer ? "" : $" ({n.FirstLayer} to {n.LastLayer})")}, {n.ZMm:0.0} ± " +
                 $"{Math.Max(0.1, n.ZUncertaintyMm):0.0} mm, {n.FlowMm3PerS:0.0}{(n.FlowUncertainty >= 0.05 ? $" ± {n.FlowUncertainty:0.0}" : "")} mm³/s"
         );
-        var person = await bench.PersonAsync();
-        var reading = await bench.AloneAsync(async () =>
+        var person = await work.PersonAsync();
+        var reading = await work.AloneAsync(async () =>
         {
-            var stood = await bench.Db.Readings.AsNoTracking()
+            var stood = await work.Db.Readings.AsNoTracking()
                 .Where(r => r.RunId == v.Run.Id && r.Section == section && r.Aspect.StartsWith(CellAspects.Stamp + what)).Select(r => r.Aspect).Distinct()
                 .CountAsync();
             var row = new Reading
@@ -62,15 +62,15 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
                 Aspect = CellAspects.Stamp + what + (stood == 0 ? "" : $".{stood + 1}"),
                 Value = Math.Round(n.ZMm, 3),
                 Entered = text,
-                At = bench.Now - ago,
+                At = work.Now - ago,
                 PersonId = person.Id,
-                DeviceId = bench.DeviceId,
+                DeviceId = work.DeviceId,
                 Resolution = Math.Round(n.ZUncertaintyMm, 3),
                 Why = $"{clock}, {(note is null ? "" : note + "; ")}{n.UncertaintyS:0.0} s either way",
             };
-            bench.Db.Readings.Add(row);
-            await bench.LogAsync("reading", $"{what} at {text}: {v.Called}, {v.Name}", $"/runs/{v.Run.Id}#stamps");
-            await bench.Db.SaveChangesAsync();
+            work.Db.Readings.Add(row);
+            await work.LogAsync("reading", $"{what} at {text}: {v.Called}, {v.Name}", $"/runs/{v.Run.Id}#stamps");
+            await work.Db.SaveChangesAsync();
             return row;
         });
         var tag = what switch
@@ -87,21 +87,21 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
 
     /// <summary>Takes a stamp back that was pressed by mistake: an emptied reading stands over it.</summary>
     public Task<bool> WithdrawAsync(Guid runId, Guid readingId) =>
-        bench.AloneAsync(async () =>
+        work.AloneAsync(async () =>
         {
-            var stands = await bench.Db.Readings.AsNoTracking().FirstOrDefaultAsync(r => r.Id == readingId && r.RunId == runId);
-            if (stands is null || !CellAspects.IsStamp(stands.Aspect) || await bench.Db.Readings.AnyAsync(r => r.SupersedesId == readingId))
+            var stands = await work.Db.Readings.AsNoTracking().FirstOrDefaultAsync(r => r.Id == readingId && r.RunId == runId);
+            if (stands is null || !CellAspects.IsStamp(stands.Aspect) || await work.Db.Readings.AnyAsync(r => r.SupersedesId == readingId))
                 return false;
-            bench.Db.Readings.Add(
+            work.Db.Readings.Add(
                 new Reading
                 {
-                    RunId = runId, Key = $"withdrawn-{readingId}", Section = stands.Section, Aspect = stands.Aspect, Entered = "", At = bench.Now,
-                    PersonId = (await bench.PersonAsync()).Id, SupersedesId = readingId, Why = "pressed by mistake",
+                    RunId = runId, Key = $"withdrawn-{readingId}", Section = stands.Section, Aspect = stands.Aspect, Entered = "", At = work.Now,
+                    PersonId = (await work.PersonAsync()).Id, SupersedesId = readingId, Why = "pressed by mistake",
                 });
-            if (await bench.Db.Findings.FirstOrDefaultAsync(f => f.Key == $"stamp-{stands.Key}" && f.RemovedAt == null) is { } finding)
-                finding.RemovedAt = bench.Now;
-            await bench.LogAsync("reading", $"The stamp \"{CellAspects.NoticedIn(stands.Aspect)}\" is taken back: pressed by mistake", $"/runs/{runId}#stamps");
-            await bench.Db.SaveChangesAsync();
+            if (await work.Db.Findings.FirstOrDefaultAsync(f => f.Key == $"stamp-{stands.Key}" && f.RemovedAt == null) is { } finding)
+                finding.RemovedAt = work.Now;
+            await work.LogAsync("reading", $"The stamp \"{CellAspects.NoticedIn(stands.Aspect)}\" is taken back: pressed by mistake", $"/runs/{runId}#stamps");
+            await work.Db.SaveChangesAsync();
             return true;
         });
 
@@ -127,6 +127,6 @@ public sealed class Stamps(Bench bench, PrintHall hall, Paces paces, Findings fi
         if (v.Run.PrintStartedAt is not { } began)
             return null;
         var pace = await paces.OfAsync(v.Toolhead.PrinterId, v.Run.World);
-        return FileClock.At(layers, (bench.Now - ago - began).TotalSeconds, pace);
+        return FileClock.At(layers, (work.Now - ago - began).TotalSeconds, pace);
     }
 }

@@ -56,7 +56,7 @@ public abstract class VerdictWords
             Arithmetic = told.Arithmetic,
             Next = verdict.Next is { } next ? next with { Text = told.Next ?? next.Text } : null,
         };
-        return Core.Trials.Practice.Beside(verdict, verdict.KnownGood, verdict.DecidingTrial, verdict.PracticeMarginPercent);
+        return Core.Trials.KnownGoodValues.Beside(verdict, verdict.KnownGood, verdict.DecidingTrial, verdict.PracticeMarginPercent);
     }
 
     /// <summary>The number that a verdict's sentence begins with, drawn large, and the rest; no number where it begins with words.</summary>

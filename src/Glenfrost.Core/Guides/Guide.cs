@@ -133,7 +133,7 @@ public sealed record Guide(string Key, string Title, IReadOnlyList<string> Sympt
 }
 
 /// <summary>All guides, read from the open files that ship with the core.</summary>
-public static class GuideShelf
+public static class GuideCatalogue
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web)
     {
@@ -143,11 +143,11 @@ public static class GuideShelf
     /// <summary>All guides.</summary>
     public static IReadOnlyList<Guide> All { get; } =
     [
-        .. typeof(GuideShelf).Assembly.GetManifestResourceNames()
+        .. typeof(GuideCatalogue).Assembly.GetManifestResourceNames()
             .Where(n => n.Contains(".Guides.", StringComparison.Ordinal) && n.EndsWith(".json", StringComparison.Ordinal)).Order(StringComparer.Ordinal)
             .Select(n =>
             {
-                using var stream = typeof(GuideShelf).Assembly.GetManifestResourceStream(n)!;
+                using var stream = typeof(GuideCatalogue).Assembly.GetManifestResourceStream(n)!;
                 return Read(stream);
             }),
     ];

@@ -86,11 +86,11 @@ public static class FlowOverride
     }
 
     /// <summary>The two values of readings that were sent over the API: 10 to 300 %, and where nobody says it stays.</summary>
-    internal static (decimal Percent, string Answer) Read(JsonDoor door)
+    internal static (decimal Percent, string Answer) Read(JsonFields json)
     {
-        var percent = door.Number(Percent) ?? 100;
+        var percent = json.Number(Percent) ?? 100;
         if (percent is < 10 or > 300)
-            door.Refuse(Percent, $"{Say.N(percent)} % is outside 10 to 300: what an override leaves, 100 for none.");
-        return (percent, percent == 100 ? "" : door.FlagOr("residualFlowStays", true) ? Stays : Goes);
+            json.Refuse(Percent, $"{Say.N(percent)} % is outside 10 to 300: what an override leaves, 100 for none.");
+        return (percent, percent == 100 ? "" : json.FlagOr("residualFlowStays", true) ? Stays : Goes);
     }
 }

@@ -102,7 +102,7 @@ public sealed record ReadingGrid(IReadOnlyList<GridRow> Rows, IReadOnlyList<Grid
                 text = text.ToLowerInvariant();
                 if (text.Length == 0 || text == "m")
                     return (null, text, null);
-                var score = BenchFields.Score.Parse(text);
+                var score = RecordFields.Score.Parse(text);
                 return score.Error is null
                     ? ((double)score.Value!.Value, Say.N(score.Value.Value, 2), null)
                     : (null, "", $"{score.Error} m marks a missing one{(Column(CellAspects.State) is null ? "" : ", f a failed section")}.");

@@ -188,18 +188,18 @@ public abstract class Trial
     public virtual (PlanValues? Values, string Said) ReadReport(string text, PlanContext context) => (null, "This trial reads no report.");
 
     /// <summary>Plans from JSON, as the API takes it; refusals of single fields stand at the door.</summary>
-    public virtual PlanResult PlanFrom(JsonDoor door, PlanContext context)
+    public virtual PlanResult PlanFrom(JsonFields json, PlanContext context)
     {
-        var mode = Modes.Count > 1 ? door.Word("mode", [.. Modes]) ?? Modes[0] : Modes[0];
+        var mode = Modes.Count > 1 ? json.Word("mode", [.. Modes]) ?? Modes[0] : Modes[0];
         var usual = InMode(mode, Propose(context), context);
-        var values = door.Fields(Fields, usual);
-        if (door.Errors.Count > 0)
+        var values = json.Fields(Fields, usual);
+        if (json.Errors.Count > 0)
             return new(null, []);
         if (Refits.Where(f => values.Word(f) != usual.Word(f)).ToList() is { Count: > 0 } chosen)
         {
             foreach (var field in chosen)
                 usual[field] = values.Word(field);
-            values = door.Fields(Fields, Refit(usual, context));
+            values = json.Fields(Fields, Refit(usual, context));
         }
 
         return Plan(values, context);
@@ -292,7 +292,7 @@ public abstract class Trial
         ITrialPlan plan, RunReadings readings, JudgeContext context, Func<TrialVerdict, TrialVerdict>? tell = null)
     {
         var verdict = Judge(plan, readings, context);
-        return Trials.Practice.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, DecidingTrial, verdict.PracticeMarginPercent);
+        return Trials.KnownGoodValues.Beside(tell?.Invoke(verdict) ?? verdict, context.Practice, DecidingTrial, verdict.PracticeMarginPercent);
     }
 
     /// <summary>The kind of trial that decides where practice and this trial's value contradict each other; null where it is none of ours.</summary>
@@ -356,7 +356,7 @@ public abstract class Trial
     public virtual object PlanAnswer(ITrialPlan plan) => plan;
 
     /// <summary>Reads readings that were sent and judges them; null where the door refused some.</summary>
-    public abstract TrialVerdict? Evaluate(JsonDoor door);
+    public abstract TrialVerdict? Evaluate(JsonFields json);
 
     /// <summary>What the API answers to readings: the verdict in words, or what a trial makes of it.</summary>
     public virtual object EvaluateAnswer(TrialVerdict told) => told;

@@ -106,7 +106,7 @@ public sealed record JudgeContext
     public double? DensityGPerCm3 { get; init; }
 
     /// <summary>Values that are known good in daily use.</summary>
-    public IReadOnlyList<Trials.PracticeValue> Practice { get; init; } = [];
+    public IReadOnlyList<Trials.KnownGoodValue> Practice { get; init; } = [];
 
     /// <summary>Earlier runs that are judged along, newest first.</summary>
     public IReadOnlyList<(ITrialPlan Plan, RunReadings Readings)> Earlier { get; init; } = [];

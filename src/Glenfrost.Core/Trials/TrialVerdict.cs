@@ -91,7 +91,7 @@ public abstract record TrialVerdict
 
     /// <summary>Values known good in practice that were sent with the readings; set beside it once it is put into words.</summary>
     [System.Text.Json.Serialization.JsonIgnore]
-    public IReadOnlyList<PracticeValue> KnownGood { get; init; } = [];
+    public IReadOnlyList<KnownGoodValue> KnownGood { get; init; } = [];
 
     /// <summary>The kind of trial that decides where practice and this verdict contradict each other; null where it is none of ours.</summary>
     [System.Text.Json.Serialization.JsonIgnore]

@@ -71,7 +71,7 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     public abstract TVerdict Judge(TPlan plan, RunReadings readings, JudgeContext context);
 
     /// <summary>Reads readings that were sent over the API and judges them; null where the door refused some.</summary>
-    protected abstract TVerdict? Answer(JsonDoor door);
+    protected abstract TVerdict? Answer(JsonFields json);
 
     /// <summary>Type of the body that <see cref="Answer"/> reads, for the description of the API.</summary>
     protected abstract Type EvaluateBody { get; }
@@ -168,7 +168,7 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     public sealed override TrialVerdict Judge(ITrialPlan plan, RunReadings readings, JudgeContext context) => Judge((TPlan)plan, readings, context);
 
     /// <inheritdoc/>
-    public sealed override TrialVerdict? Evaluate(JsonDoor door) => Answer(door);
+    public sealed override TrialVerdict? Evaluate(JsonFields json) => Answer(json);
 
     /// <inheritdoc/>
     public sealed override (Type PlanBody, Type PlanAnswer, Type EvaluateBody, Type EvaluateAnswer) ApiTypes =>

@@ -101,52 +101,52 @@ public static class ReadingApi
     private static async Task<IResult> PostAsync(
         Guid id, HttpContext context, DeviceBook devices, Caller caller, TrialRuns runs, ReadingStore store, Instruments instruments)
     {
-        var (door, problem) = await TrialApi.OpenAsync(context);
-        if (door is null)
+        var (json, problem) = await TrialApi.OpenAsync(context);
+        if (json is null)
             return problem!;
-        var key = door.Text("key", 80);
-        var value = door.Number("value");
-        var text = door.Text("text", 40) ?? (value is { } v ? Words.N(v, 6) : null);
-        var aspect = door.Text("aspect", 40);
-        var section = door.Whole("section", 0, 199);
-        var why = door.Text("why", 400);
+        var key = json.Text("key", 80);
+        var value = json.Number("value");
+        var text = json.Text("text", 40) ?? (value is { } v ? Words.N(v, 6) : null);
+        var aspect = json.Text("aspect", 40);
+        var section = json.Whole("section", 0, 199);
+        var why = json.Text("why", 400);
         Guid? supersedes = null;
-        if (door.Text("supersedes", 40) is { } s)
+        if (json.Text("supersedes", 40) is { } s)
         {
             if (Guid.TryParse(s, out var g))
                 supersedes = g;
             else
-                door.Refuse("supersedes", "supersedes must be the id of a reading.");
+                json.Refuse("supersedes", "supersedes must be the id of a reading.");
         }
 
         if (string.IsNullOrEmpty(key))
-            door.Refuse("key", "key is missing: a text of 1 to 80 characters that this reading alone carries, so that it is stored once.");
+            json.Refuse("key", "key is missing: a text of 1 to 80 characters that this reading alone carries, so that it is stored once.");
         if (text is null)
-            door.Refuse("value", "The reading is missing: value (a number) or text would be right.");
+            json.Refuse("value", "The reading is missing: value (a number) or text would be right.");
         var asked = (await runs.LoadAsync(id))?.Grid;
         if (aspect is not null && (CellAspects.IsStamp(aspect) || !(aspect == CellAspects.Mass || asked is null || asked.Column(aspect) is not null)))
-            door.Refuse(
+            json.Refuse(
                 "aspect",
                 $"\"{aspect}\" is not an aspect: {string.Join(", ", asked!.Columns.Select(c => c.Aspect).Where(a => a != CellAspects.State).Append(CellAspects.Mass).Distinct())}{(asked.Column(CellAspects.State) is null ? "" : " or state")} would be right."
             );
         if (aspect == CellAspects.Mass && asked?.Column(CellAspects.Mass) is null)
             section ??= 0;
-        var instrument = door.Text("instrument", 60);
-        var resolution = door.Number("resolution");
+        var instrument = json.Text("instrument", 60);
+        var resolution = json.Number("resolution");
         if (resolution is not null and not (> 0 and <= 1000))
-            door.Refuse("resolution", "resolution must be above 0, in the reading's unit, for example 0.01.");
+            json.Refuse("resolution", "resolution must be above 0, in the reading's unit, for example 0.01.");
         if (resolution is not null && instrument is null)
-            door.Refuse("instrument", "instrument is missing: a resolution belongs to one.");
+            json.Refuse("instrument", "instrument is missing: a resolution belongs to one.");
         if (instrument is not null && string.IsNullOrWhiteSpace(instrument))
-            door.Refuse("instrument", "instrument is empty: its name would be right, or nothing.");
+            json.Refuse("instrument", "instrument is empty: its name would be right, or nothing.");
         if (supersedes is not null && section is null)
-            door.Refuse("section", "section is missing: a correction says which cell it is of.");
+            json.Refuse("section", "section is missing: a correction says which cell it is of.");
         if (section is not null && aspect is null)
-            door.Refuse("aspect", "aspect is missing: a section alone names no cell.");
+            json.Refuse("aspect", "aspect is missing: a section alone names no cell.");
         if (aspect == "state" && section is null)
-            door.Refuse("section", "section is missing: what became of a section is said of one section.");
-        if (door.Errors.Count > 0)
-            return TrialApi.Refused(door.Errors);
+            json.Refuse("section", "section is missing: what became of a section is said of one section.");
+        if (json.Errors.Count > 0)
+            return TrialApi.Refused(json.Errors);
 
         Guid? revision = instrument is null
             ? null

@@ -45,12 +45,12 @@ public static class SwapApi
 
     private static async Task<IResult> EvaluateAsync(HttpContext context)
     {
-        var (door, problem) = await TrialApi.OpenAsync(context);
-        if (door is null)
+        var (json, problem) = await TrialApi.OpenAsync(context);
+        if (json is null)
             return problem!;
-        var rows = RowsOf(door);
-        if (door.Errors.Count > 0)
-            return TrialApi.Refused(door.Errors);
+        var rows = RowsOf(json);
+        if (json.Errors.Count > 0)
+            return TrialApi.Refused(json.Errors);
         var v = SwapTest.Judge(rows);
         return Results.Json(
             new Answer(
@@ -58,12 +58,12 @@ public static class SwapApi
                 v.Next is { } n ? new(n.Factors, n.Changed, n.Prints, n.Again) : null), Json.Options);
     }
 
-    private static List<SwapRow> RowsOf(JsonDoor door)
+    private static List<SwapRow> RowsOf(JsonFields json)
     {
         var rows = new List<SwapRow>();
-        var list = door.List("rows", true) ?? [];
-        if (door.Errors.Count == 0 && list.Count is 0 or > MostRows)
-            door.Refuse("rows", $"rows holds {list.Count} combinations: the failing one first, then 1 to {MostRows - 1} others would be right.");
+        var list = json.List("rows", true) ?? [];
+        if (json.Errors.Count == 0 && list.Count is 0 or > MostRows)
+            json.Refuse("rows", $"rows holds {list.Count} combinations: the failing one first, then 1 to {MostRows - 1} others would be right.");
         foreach (var (row, i) in list.Take(MostRows).Select((r, i) => (r, i)))
         {
             var factors = row.Object("factors")?.Texts(80) ?? [];
@@ -73,17 +73,17 @@ public static class SwapApi
             var tried = row.Whole("tried", 0, MostTried);
             var passed = row.Whole("passed", 0, MostTried);
             var leftOut = row.Whole("leftOut", 0, MostTried) ?? 0;
-            if (tried is null && !door.Errors.ContainsKey($"rows[{i}].tried"))
+            if (tried is null && !json.Errors.ContainsKey($"rows[{i}].tried"))
                 row.Refuse($"rows[{i}].tried", "tried is missing: how many were printed.");
-            if (passed is null && !door.Errors.ContainsKey($"rows[{i}].passed"))
+            if (passed is null && !json.Errors.ContainsKey($"rows[{i}].passed"))
                 row.Refuse($"rows[{i}].passed", "passed is missing: how many of them passed.");
             rows.Add(new(factors, passed ?? 0, tried ?? 0, leftOut));
         }
 
-        if (door.Errors.Count == 0)
+        if (json.Errors.Count == 0)
         {
             foreach (var (row, field, message) in SwapWords.Faults(rows))
-                door.Refuse($"rows[{row}].{field}", message);
+                json.Refuse($"rows[{row}].{field}", message);
         }
 
         return rows;

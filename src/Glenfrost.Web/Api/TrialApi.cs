@@ -26,7 +26,7 @@ public static class TrialApi
     };
 
     /// <summary>Body of a file, for the description only: the fields of the trial's plan stand beside these.</summary>
-    public sealed record GcodeBody(MachineDoor.Body Machine, Dictionary<string, double>? Settings, string? Family);
+    public sealed record GcodeBody(MachineEndpoints.Body Machine, Dictionary<string, double>? Settings, string? Family);
 
     public static void Describe(OpenApiOptions options)
     {
@@ -74,21 +74,21 @@ public static class TrialApi
 
     private static async Task<IResult> PlanAsync(Trial trial, HttpContext context)
     {
-        var (door, problem) = await OpenAsync(context);
-        if (door is null)
+        var (json, problem) = await OpenAsync(context);
+        if (json is null)
             return problem!;
-        var plan = PlanOf(trial, door, ContextOf(trial, door, false, context.RequestAborted), out var refused);
+        var plan = PlanOf(trial, json, ContextOf(trial, json, false, context.RequestAborted), out var refused);
         return plan is null ? refused! : Results.Json(trial.PlanAnswer(plan), Answer);
     }
 
     /// <summary>The file for a machine that is described in the request.</summary>
     private static async Task<IResult> GcodeAsync(Trial trial, HttpContext context, TimeProvider clock, Pieces pieces)
     {
-        var (door, problem) = await OpenAsync(context);
-        if (door is null)
+        var (json, problem) = await OpenAsync(context);
+        if (json is null)
             return problem!;
-        var c = ContextOf(trial, door, true, context.RequestAborted);
-        var plan = PlanOf(trial, door, c, out var refused);
+        var c = ContextOf(trial, json, true, context.RequestAborted);
+        var plan = PlanOf(trial, json, c, out var refused);
         if (plan is null)
             return refused!;
         if (!plan.WritesFile)
@@ -109,52 +109,52 @@ public static class TrialApi
 
     private static async Task<IResult> EvaluateAsync(Trial trial, HttpContext context)
     {
-        var (door, problem) = await OpenAsync(context);
-        if (door is null)
+        var (json, problem) = await OpenAsync(context);
+        if (json is null)
             return problem!;
-        return trial.Evaluate(door) is not { } verdict || door.Errors.Count > 0 ? Refused(door.Errors)
+        return trial.Evaluate(json) is not { } verdict || json.Errors.Count > 0 ? Refused(json.Errors)
             : Results.Json(trial.EvaluateAnswer(Application.Trials.VerdictWords.Tell(verdict)), Answer);
     }
 
-    private static ITrialPlan? PlanOf(Trial trial, JsonDoor door, PlanContext c, out IResult? refused)
+    private static ITrialPlan? PlanOf(Trial trial, JsonFields json, PlanContext c, out IResult? refused)
     {
-        var (plan, errors) = trial.PlanFrom(door, c);
-        refused = door.Errors.Count > 0 ? Refused(door.Errors) : plan is null ? RefusedFields(errors) : null;
+        var (plan, errors) = trial.PlanFrom(json, c);
+        refused = json.Errors.Count > 0 ? Refused(json.Errors) : plan is null ? RefusedFields(errors) : null;
         return refused is null ? plan : null;
     }
 
     /// <summary>Machine, settings and family of a request, or what stands where nothing is said.</summary>
-    private static PlanContext ContextOf(Trial trial, JsonDoor door, bool needed, CancellationToken left)
+    private static PlanContext ContextOf(Trial trial, JsonFields json, bool needed, CancellationToken left)
     {
-        var machine = MachineDoor.Read(
-            door.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? door.Number("nozzleDiameterMm") : null);
-        var kept = door.Object("settings")?.Numbers() ?? [];
+        var machine = MachineEndpoints.Read(
+            json.Object("machine"), trial is Core.Trials.TemperatureTower.TemperatureTowerTrial ? json.Number("nozzleDiameterMm") : null);
+        var kept = json.Object("settings")?.Numbers() ?? [];
         foreach (var (key, value) in kept)
         {
             if (Core.Settings.SettingRegistry.Find(key) is not { } setting)
-                door.Refuse($"settings.{key}", $"{key} is not a key of the settings dictionary, for example nozzleTemperatureC or retractionLengthMm.");
+                json.Refuse($"settings.{key}", $"{key} is not a key of the settings dictionary, for example nozzleTemperatureC or retractionLengthMm.");
             else if (setting.Quantity.Check((decimal)value).Error is { } message)
-                door.Refuse($"settings.{key}", message);
+                json.Refuse($"settings.{key}", message);
         }
 
-        var family = Core.Filaments.Family.Find(door.Word("family", [.. Core.Filaments.Family.All.Select(f => f.Name)]));
-        if (needed && machine is null && door.Errors.Count == 0)
-            door.Refuse("machine", "machine is missing: name, dialect, bedXMm, bedYMm, heightMm, limits and more as in the description.");
+        var family = Core.Filaments.Family.Find(json.Word("family", [.. Core.Filaments.Family.All.Select(f => f.Name)]));
+        if (needed && machine is null && json.Errors.Count == 0)
+            json.Refuse("machine", "machine is missing: name, dialect, bedXMm, bedYMm, heightMm, limits and more as in the description.");
         return new()
         {
             // A machine that is refused in part is none: the plan's own fields are checked all the same.
-            Machine = door.Errors.Count > 0 ? null : machine,
-            Settings = machine is null || door.Errors.Count > 0 ? null : PrintSettings.From(kept, machine, family),
+            Machine = json.Errors.Count > 0 ? null : machine,
+            Settings = machine is null || json.Errors.Count > 0 ? null : PrintSettings.From(kept, machine, family),
             Kept = kept,
             Family = family,
             Memory = new LeavingMemory(Core.TestPieces.PieceMemory.None, left),
-            AdvisedC = door.Object("advised") is { } a ? new((double?)a.Number("min"), (double?)a.Number("max")) : family?.NozzleC,
+            AdvisedC = json.Object("advised") is { } a ? new((double?)a.Number("min"), (double?)a.Number("max")) : family?.NozzleC,
             Subject = "over the API",
         };
     }
 
     /// <summary>Reads a JSON body; what is no JSON is answered.</summary>
-    internal static async Task<(JsonDoor? Door, IResult? Problem)> OpenAsync(HttpContext context)
+    internal static async Task<(JsonFields? Door, IResult? Problem)> OpenAsync(HttpContext context)
     {
         if (!context.Request.HasJsonContentType())
             return (null, Results.Problem("Send JSON with the content type application/json.", statusCode: 415, title: "Not JSON"));
@@ -165,7 +165,7 @@ public static class TrialApi
                 return (null, Refused(new() { [""] = ["The body must be a JSON object."] }));
             return NoText(document.RootElement, "") is { } field
                 ? (null, Refused(new() { [field] = ["This holds half of a character, or bytes that are no UTF-8: text in UTF-8 would be right."] }))
-                : (new JsonDoor(document.RootElement), null);
+                : (new JsonFields(document.RootElement), null);
         }
         catch (JsonException e)
         {

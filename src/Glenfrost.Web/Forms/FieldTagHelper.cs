@@ -8,7 +8,7 @@ namespace Glenfrost.Web.Forms;
 public interface IPlanForm
 {
     /// <summary>What was typed, and what is wrong with it.</summary>
-    Sheet Sheet { get; }
+    FormState Form { get; }
 
     /// <summary>The trial.</summary>
     Trial Trial { get; }
@@ -21,7 +21,7 @@ public interface IPlanForm
 }
 
 /// <summary>
-/// A labelled field with its unit, help beside it, message and offers: <c>&lt;gf-field sheet="Model.Sheet" name="diameterMm" label="Diameter" unit="mm"
+/// A labelled field with its unit, help beside it, message and offers: <c>&lt;gf-field state="Model.Form" name="diameterMm" label="Diameter" unit="mm"
 /// /&gt;</c>; or one that a trial declares, with all that it says of it: <c>&lt;gf-field form="Model" for="diameterMm" /&gt;</c>.
 /// </summary>
 [HtmlTargetElement("gf-field", TagStructure = TagStructure.NormalOrSelfClosing)]
@@ -33,7 +33,7 @@ public sealed class FieldTagHelper : TagHelper
     /// <summary>Name of a declared field.</summary>
     public string? For { get; set; }
 
-    public Sheet Sheet { get; set; } = null!;
+    public FormState State { get; set; } = null!;
     public string Name { get; set; } = "";
     public string Label { get; set; } = "";
     public string? Unit { get; set; }
@@ -53,7 +53,7 @@ public sealed class FieldTagHelper : TagHelper
     private void Declared(IPlanForm form, string name)
     {
         var field = form.Trial.Fields[name];
-        (Sheet, Name, Label) = (form.Sheet, name, field.Label);
+        (State, Name, Label) = (form.Form, name, field.Label);
         Unit = field.Quantity is { Unit.Length: > 0 } q ? q.Unit : null;
         Help = form.Trial.HelpOf(name, form.Context) is { Length: > 0 } help ? help : null;
         Kind = field.IsTick ? "tick" : field.Words is null ? "number" : "select";
@@ -72,22 +72,22 @@ public sealed class FieldTagHelper : TagHelper
             Declared(form, declared);
         var e = HtmlEncoder.Default;
         var id = "f-" + Name;
-        var value = e.Encode(Sheet[Name]);
-        var error = Sheet.Errors.GetValueOrDefault(Name);
+        var value = e.Encode(State[Name]);
+        var error = State.Errors.GetValueOrDefault(Name);
         var described = $"aria-describedby=\"err-{Name}{(Help is null ? "" : $" help-{Name}")}\"{(error is null ? "" : " aria-invalid=\"true\"")}";
         var common = $"id=\"{id}\" name=\"{Name}\" {described}{(Required ? " required" : "")}";
         output.TagName = "div";
         output.TagMode = TagMode.StartTagAndEndTag;
         output.Attributes.SetAttribute("class", $"field{(Wide ? " wide" : "")}{(Kind == "number" ? " num" : "")}{(error is null ? "" : " bad")}");
         string Option(KeyValuePair<string, string> o) =>
-            $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == Sheet[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>";
+            $"<option value=\"{e.Encode(o.Key)}\"{(o.Key == State[Name] ? " selected" : "")}>{e.Encode(o.Value)}</option>";
         var input = Kind switch
         {
             "select" =>
                 $"<select {common}{(Refits ? RefitNow : "")}>{string.Concat((Options ?? []).Select(Option))}</select>",
             "area" => $"<textarea {common} rows=\"{Rows}\" spellcheck=\"false\">\n{value}</textarea>",
             "date" => $"<input type=\"date\" value=\"{value}\" {common}>",
-            "tick" => $"<input type=\"checkbox\" value=\"1\" {common}{(Sheet.Ticked(Name) ? " checked" : "")}>",
+            "tick" => $"<input type=\"checkbox\" value=\"1\" {common}{(State.Ticked(Name) ? " checked" : "")}>",
             "number" => $"<input type=\"text\" inputmode=\"decimal\" autocomplete=\"off\" value=\"{value}\" {common}>",
             _ => $"<input type=\"text\" autocomplete=\"off\" value=\"{value}\" {common}{(Suggestions is null ? "" : $" list=\"list-{Name}\"")}>",
         };
@@ -106,15 +106,15 @@ public sealed class FieldTagHelper : TagHelper
             html.AppendHtml($"<datalist id=\"list-{Name}\">{string.Concat(Suggestions.Select(s => $"<option value=\"{e.Encode(s)}\"></option>"))}</datalist>");
         if (Help is not null)
             html.AppendHtml($"<p class=\"help\" id=\"help-{Name}\">{e.Encode(Help)}</p>");
-        html.AppendHtml(MessageHtml(Sheet, Name));
+        html.AppendHtml(MessageHtml(State, Name));
     }
 
     /// <summary>The message of a field with its offers; always present, so that it can be swapped in.</summary>
-    public static string MessageHtml(Sheet sheet, string name)
+    public static string MessageHtml(FormState state, string name)
     {
         var e = HtmlEncoder.Default;
-        var error = sheet.Errors.GetValueOrDefault(name);
-        var offers = sheet.Offers.GetValueOrDefault(name) ?? [];
+        var error = state.Errors.GetValueOrDefault(name);
+        var offers = state.Offers.GetValueOrDefault(name) ?? [];
         var buttons = string.Concat(
             offers.Select(o =>
                 $"<button type=\"submit\" class=\"offer\" name=\"offer\" value=\"" +

@@ -75,7 +75,7 @@ public static class GcodeApi
             var facts = await Task.Run(() => Inspector.Inspect(measured, request with { Name = name }, context.RequestAborted));
             if (facts.Bytes == 0)
                 return Results.Problem("The file is empty. Send the sliced file as the body, or in a part named file.", statusCode: 422, title: "Empty");
-            if (GcodeDoor.Sniff(measured.Head, name.Length == 0 ? "This" : name) is { } wrong)
+            if (GcodeEndpoints.Sniff(measured.Head, name.Length == 0 ? "This" : name) is { } wrong)
                 return Results.Problem(wrong, statusCode: 422, title: "Not G-code");
             return Results.Json(GcodeReport.Of(facts), Json.Options);
         }
@@ -182,27 +182,27 @@ public static class GcodeApi
     }
 
     /// <summary>A plan from JSON; what is wrong by field.</summary>
-    internal static StepRequest? Plan(string json, Dictionary<string, List<string>> errors)
+    internal static StepRequest? Plan(string text, Dictionary<string, List<string>> errors)
     {
         try
         {
-            using var document = JsonDocument.Parse(json, new JsonDocumentOptions { MaxDepth = 8 });
+            using var document = JsonDocument.Parse(text, new JsonDocumentOptions { MaxDepth = 8 });
             if (document.RootElement.ValueKind != JsonValueKind.Object)
                 throw new JsonException();
-            var door = new JsonDoor(document.RootElement, "", errors);
+            var json = new JsonFields(document.RootElement, "", errors);
             return new()
             {
-                What = door.Word("what", [.. Steppable.All.Select(s => s.Key)], true),
-                From = door.Number("from", true),
-                To = door.Number("to", true),
-                By = door.Number("by", true),
-                BaseMm = door.Number("baseMm"),
-                BaseLayers = door.Whole("baseLayers", 0, 1_000_000),
-                SectionMm = door.Number("sectionMm"),
-                SectionLayers = door.Whole("sectionLayers", 1, 1_000_000),
-                Dialect = door.Word("dialect", [.. Dialect.All.Select(d => d.Key)]),
-                Again = door.Flag("again"),
-                BaseToo = door.Flag("baseToo"),
+                What = json.Word("what", [.. Steppable.All.Select(s => s.Key)], true),
+                From = json.Number("from", true),
+                To = json.Number("to", true),
+                By = json.Number("by", true),
+                BaseMm = json.Number("baseMm"),
+                BaseLayers = json.Whole("baseLayers", 0, 1_000_000),
+                SectionMm = json.Number("sectionMm"),
+                SectionLayers = json.Whole("sectionLayers", 1, 1_000_000),
+                Dialect = json.Word("dialect", [.. Dialect.All.Select(d => d.Key)]),
+                Again = json.Flag("again"),
+                BaseToo = json.Flag("baseToo"),
             };
         }
         catch (JsonException)

@@ -9,7 +9,7 @@ namespace Glenfrost.Web.Pages;
 /// <summary>
 /// What is to blame: combinations that were printed, side by side, and what they say. All of it stands in the address, so that it can be kept.
 /// </summary>
-internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain again) : BenchPage(bench)
+internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAgain again) : WorkPage(work)
 {
     public const int MostRows = 8;
 
@@ -50,26 +50,26 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
 
     public async Task<IActionResult> OnGetAsync(Guid? pairing, Guid? run)
     {
-        Sheet = Sheet.From(Request.Query);
+        Form = FormState.From(Request.Query);
         From = run is { } begun ? await again.OfAsync(begun) : null;
         if (From is not null && !Request.Query.ContainsKey(Cell(0, "tried")))
             await FillAsync(From);
-        if (pairing is { } id && Sheet[Cell(0, "filament")].Length == 0 && await pairings.ViewAsync(id) is { } record)
+        if (pairing is { } id && Form[Cell(0, "filament")].Length == 0 && await pairings.ViewAsync(id) is { } record)
         {
-            Sheet[Cell(0, "filament")] = Facts.FilamentName(record.Pairing);
-            Sheet[Cell(0, "printer")] = record.Pairing.Toolhead!.FullName;
-            Sheet[Cell(0, "nozzle")] = record.Pairing.NozzleName;
+            Form[Cell(0, "filament")] = Facts.FilamentName(record.Pairing);
+            Form[Cell(0, "printer")] = record.Pairing.Toolhead!.FullName;
+            Form[Cell(0, "nozzle")] = record.Pairing.NozzleName;
         }
 
         if (!Request.Query.ContainsKey(Cell(0, "tried")))
             return Page();
         Rows = [.. Enumerable.Range(0, MostRows).Select(i => (i, Read(i))).Where(r => r.Item2 is not null).Select(r => (r.i, r.Item2!))];
-        if (Sheet.IsGood && Rows.FirstOrDefault() is not (0, { } failing))
-            Sheet.Refuse(Cell(0, "tried"), "The failing combination is missing: how many of it were printed, and how many passed.");
+        if (Form.IsGood && Rows.FirstOrDefault() is not (0, { } failing))
+            Form.Refuse(Cell(0, "tried"), "The failing combination is missing: how many of it were printed, and how many passed.");
         List<SwapRow> rows = [.. Rows.Select(r => r.Row)];
-        foreach (var (row, field, message) in Sheet.IsGood ? SwapWords.Faults(rows) : [])
-            Sheet.Refuse(Cell(Rows[row].At, field), message);
-        if (!Sheet.IsGood)
+        foreach (var (row, field, message) in Form.IsGood ? SwapWords.Faults(rows) : [])
+            Form.Refuse(Cell(Rows[row].At, field), message);
+        if (!Form.IsGood)
             return Refused();
         Verdict = SwapTest.Judge(rows);
         Said = SwapWords.Tell(rows, Verdict);
@@ -84,11 +84,11 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
         foreach (var (group, i) in rows.Select((g, i) => (g, i)))
         {
             foreach (var (key, value) in group.First())
-                Sheet[Cell(i, key)] = value;
-            Sheet[Cell(i, "tried")] = group.Count().ToString(System.Globalization.CultureInfo.InvariantCulture);
+                Form[Cell(i, key)] = value;
+            Form[Cell(i, "tried")] = group.Count().ToString(System.Globalization.CultureInfo.InvariantCulture);
         }
 
-        Sheet[Cell(0, "passed")] = "0";
+        Form[Cell(0, "passed")] = "0";
     }
 
     private static Dictionary<string, string> FactorsOf(TrialRunView v)
@@ -111,7 +111,7 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
         var factors = new Dictionary<string, string>();
         foreach (var f in Factors)
         {
-            if (Sheet.Text(Cell(i, f), f, 80) is { } text)
+            if (Form.Text(Cell(i, f), f, 80) is { } text)
                 factors[f] = text;
         }
 
@@ -119,13 +119,13 @@ internal sealed class BlameModel(Bench bench, PairingBook pairings, SameAgain ag
         if (factors.Count == 0 && passed is null && tried is null)
             return null;
         if (factors.Count == 0)
-            Sheet.Refuse(Cell(i, "filament"), "Say what it was printed with, for example the filament.");
+            Form.Refuse(Cell(i, "filament"), "Say what it was printed with, for example the filament.");
         if (tried is null)
-            Sheet.Refuse(Cell(i, "tried"), "How many were printed?");
+            Form.Refuse(Cell(i, "tried"), "How many were printed?");
         if (passed is null)
-            Sheet.Refuse(Cell(i, "passed"), "How many of them passed?");
+            Form.Refuse(Cell(i, "passed"), "How many of them passed?");
         return new(factors, passed ?? 0, tried ?? 0, left ?? 0);
     }
 
-    private int? Whole(int i, string what) => (int?)Sheet.Number(Cell(i, what), Prints);
+    private int? Whole(int i, string what) => (int?)Form.Number(Cell(i, what), Prints);
 }

@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class CompareModel(Bench bench, PairingsSideBySide side, PairingBook pairings) : BenchPage(bench)
+internal sealed class CompareModel(WorkContext work, PairingsSideBySide side, PairingBook pairings) : WorkPage(work)
 {
     public PairingComparison C { get; private set; } = PairingComparison.None;
 

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Where a tablet or phone types the code once.</summary>
-internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, DeviceAccess access) : BenchPage(bench)
+internal sealed class DeviceModel(WorkContext work, Reach reach, DeviceBook devices, DeviceAccess access) : WorkPage(work)
 {
     /// <summary>Why it is asked, where there is a reason beyond the first visit.</summary>
     public string? Said { get; private set; }
@@ -16,7 +16,7 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
     {
         if (!reach.Lan)
             return Redirect("/devices");
-        Sheet["to"] = Local(to);
+        Form["to"] = Local(to);
         // Nobody's name is told to who was not let in yet.
         await SayAsync();
         return Page();
@@ -27,14 +27,14 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
         if (!reach.Lan)
             return Redirect("/devices");
         ReadForm();
-        var name = Sheet.Text("name", "Name", 60, true);
-        var who = Sheet.Text("person", "Who works on it", 60, true);
-        if (Sheet["code"].Trim().Length == 0)
-            Sheet.Refuse("code", "Type the code that the console shows.");
+        var name = Form.Text("name", "Name", 60, true);
+        var who = Form.Text("person", "Who works on it", 60, true);
+        if (Form["code"].Trim().Length == 0)
+            Form.Refuse("code", "Type the code that the console shows.");
         // The code is used up only with all else in order.
-        if (Sheet.IsGood && reach.Take(Sheet["code"], HttpContext.Connection.RemoteIpAddress?.ToString() ?? "here") is { } wrong)
-            Sheet.Refuse("code", wrong);
-        if (!Sheet.IsGood)
+        if (Form.IsGood && reach.Take(Form["code"], HttpContext.Connection.RemoteIpAddress?.ToString() ?? "here") is { } wrong)
+            Form.Refuse("code", wrong);
+        if (!Form.IsGood)
         {
             await SayAsync();
             return Refused();
@@ -45,7 +45,7 @@ internal sealed class DeviceModel(Bench bench, Reach reach, DeviceBook devices, 
             DeviceBook.Cookie, token,
             new CookieOptions { HttpOnly = true, SameSite = SameSiteMode.Lax, MaxAge = DeviceBook.IdleTime, IsEssential = true, Path = "/" });
         Tell($"{device.Name} is let in. It is remembered until it is withdrawn, or is away for {DeviceBook.IdleTime.TotalDays:0} days.");
-        return LocalRedirect(Local(Sheet["to"]));
+        return LocalRedirect(Local(Form["to"]));
     }
 
     private async Task SayAsync()

@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class FindModel(Bench bench, NameSearch names) : BenchPage(bench)
+internal sealed class FindModel(WorkContext work, NameSearch names) : WorkPage(work)
 {
     [FromQuery]
     public string? Q { get; set; }

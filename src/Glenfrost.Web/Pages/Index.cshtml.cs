@@ -2,7 +2,7 @@ using Glenfrost.Web.Services;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class IndexModel(Bench bench, Today today, FilamentBook filaments) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, Today today, FilamentBook filaments) : WorkPage(work)
 {
     public TodayList List { get; private set; } = null!;
 

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Everything that was tried on some pairings: filtered, sorted, exported. All of it stands in the address.</summary>
-internal sealed class LedgerModel(Bench bench, LedgerBook book, PairingBook pairings) : BenchPage(bench)
+internal sealed class LedgerModel(WorkContext work, LedgerBook book, PairingBook pairings) : WorkPage(work)
 {
     /// <summary>Rows a page; a table of more is an export.</summary>
     public const int MostRows = 200;

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages;
 
 /// <summary>Everything that happened, by day, filtered and exported.</summary>
-internal sealed class LogModel(Bench bench, LogBook log, PeopleBook everybody) : BenchPage(bench)
+internal sealed class LogModel(WorkContext work, LogBook log, PeopleBook everybody) : WorkPage(work)
 {
     private const int PageLength = 100;
 
@@ -54,9 +54,9 @@ internal sealed class LogModel(Bench bench, LogBook log, PeopleBook everybody) :
     {
         people = await everybody.AllAsync();
         var filter = Wanted();
-        Sheet["from"] = From ?? "";
-        Sheet["to"] = To ?? "";
-        Response.StatusCode = Sheet.IsGood ? StatusCodes.Status200OK : StatusCodes.Status422UnprocessableEntity;
+        Form["from"] = From ?? "";
+        Form["to"] = To ?? "";
+        Response.StatusCode = Form.IsGood ? StatusCodes.Status200OK : StatusCodes.Status422UnprocessableEntity;
         List = await log.ListAsync(filter, PageLength + 1);
         More = List.Count > PageLength;
         List = [.. List.Take(PageLength)];
@@ -116,7 +116,7 @@ internal sealed class LogModel(Bench bench, LogBook log, PeopleBook everybody) :
                 text.Trim(), "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.AssumeUniversal | DateTimeStyles.AdjustToUniversal, out var day
             ) && day.Year is > 1970 and < 9999)
             return day;
-        Sheet.Refuse(field, $"\"{(text.Length > 20 ? text[..20] + "…" : text)}\" is not a day. Type it as 2026-11-23; this filter is left out.");
+        Form.Refuse(field, $"\"{(text.Length > 20 ? text[..20] + "…" : text)}\" is not a day. Type it as 2026-11-23; this filter is left out.");
         return null;
     }
 }

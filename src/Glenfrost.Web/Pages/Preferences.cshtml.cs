@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace place, BenchPin pin) : BenchPage(bench)
+internal sealed class PreferencesModel(WorkContext work, PeopleBook people, DataPlace place, BenchPin pin) : WorkPage(work)
 {
     public static IEnumerable<KeyValuePair<string, string>> Themes { get; } =
         [KeyValuePair.Create("", "as the system"), KeyValuePair.Create("light", "light"), KeyValuePair.Create("dark", "dark")];
@@ -19,7 +19,7 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
     public List<string> People { get; private set; } = [];
 
     /// <summary>True on the bench's own machine.</summary>
-    public bool AtBench => Bench.DeviceId is null;
+    public bool AtBench => Work.DeviceId is null;
 
     /// <summary>True where the bench's browser types a PIN.</summary>
     public bool HasPin => pin.IsSet;
@@ -33,18 +33,18 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
     public async Task<IActionResult> OnPostPinAsync()
     {
         ReadForm();
-        var (typed, again) = (Sheet["pin"], Sheet["pinAgain"]);
+        var (typed, again) = (Form["pin"], Form["pinAgain"]);
         if (typed.Length is > 0 and < BenchPin.Least or > BenchPin.Most)
-            Sheet.Refuse("pin", $"{BenchPin.Least} to {BenchPin.Most} characters would be right; empty takes it away.");
+            Form.Refuse("pin", $"{BenchPin.Least} to {BenchPin.Most} characters would be right; empty takes it away.");
         else if (typed != again)
-            Sheet.Refuse("pinAgain", "This is not what stands above it.");
-        if (!Sheet.IsGood)
+            Form.Refuse("pinAgain", "This is not what stands above it.");
+        if (!Form.IsGood)
         {
-            var errors = Sheet.Errors.ToDictionary();
+            var errors = Form.Errors.ToDictionary();
             await ShowAsync();
             foreach (var (field, error) in errors)
-                Sheet.Refuse(field, error);
-            Sheet.Notice = "The PIN is not set. It is never sent back to the page: type it anew.";
+                Form.Refuse(field, error);
+            Form.Notice = "The PIN is not set. It is never sent back to the page: type it anew.";
             return Refused();
         }
 
@@ -57,30 +57,30 @@ internal sealed class PreferencesModel(Bench bench, PeopleBook people, DataPlace
 
     private async Task ShowAsync()
     {
-        Sheet["person"] = (await Bench.PersonAsync()).Name;
+        Form["person"] = (await Work.PersonAsync()).Name;
         People = await people.NamesAsync();
-        Sheet["theme"] = Request.Cookies["theme"] ?? "";
-        Sheet["keys"] = Request.Cookies["keys"] == "off" ? "" : "1";
+        Form["theme"] = Request.Cookies["theme"] ?? "";
+        Form["keys"] = Request.Cookies["keys"] == "off" ? "" : "1";
     }
 
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var name = Sheet.Text("person", "Name", 60, true);
-        var theme = Sheet.Choice("theme", "Theme", [.. Themes.Select(t => t.Key)], "");
-        if (!Sheet.IsGood)
+        var name = Form.Text("person", "Name", 60, true);
+        var theme = Form.Choice("theme", "Theme", [.. Themes.Select(t => t.Key)], "");
+        if (!Form.IsGood)
             return Refused();
-        if (!AtBench && !string.Equals(name, (await Bench.PersonAsync()).Name, StringComparison.Ordinal))
+        if (!AtBench && !string.Equals(name, (await Work.PersonAsync()).Name, StringComparison.Ordinal))
         {
-            Sheet.Refuse("person", "Who works on this device was said when it was let in. Withdraw it at the bench and let it in anew for somebody else.");
+            Form.Refuse("person", "Who works on this device was said when it was let in. Withdraw it at the bench and let it in anew for somebody else.");
             People = await people.NamesAsync();
             return Refused();
         }
 
-        var took = await people.IsHereAsync(name!, Sheet.Ticked("other"));
+        var took = await people.IsHereAsync(name!, Form.Ticked("other"));
         var options = new CookieOptions { MaxAge = TimeSpan.FromDays(3650), SameSite = SameSiteMode.Lax, HttpOnly = true, IsEssential = true };
         Response.Cookies.Append("theme", theme, options);
-        Response.Cookies.Append("keys", Sheet.Ticked("keys") ? "on" : "off", options);
+        Response.Cookies.Append("keys", Form.Ticked("keys") ? "on" : "off", options);
         if (took is { } person)
             Response.Cookies.Append(Caller.PersonCookie, person.ToString(), options);
         Tell("Preferences are saved.");

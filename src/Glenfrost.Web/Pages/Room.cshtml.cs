@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages;
 
-internal sealed class RoomModel(Bench bench, RoomBook room) : BenchPage(bench)
+internal sealed class RoomModel(WorkContext work, RoomBook room) : WorkPage(work)
 {
     public List<RoomEntry> List { get; private set; } = [];
 
@@ -14,9 +14,9 @@ internal sealed class RoomModel(Bench bench, RoomBook room) : BenchPage(bench)
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var c = Sheet.Double("roomC", BenchFields.RoomC, true);
-        var h = Sheet.Double("humidityPercent", BenchFields.HumidityPercent);
-        if (!Sheet.IsGood)
+        var c = Form.Double("roomC", RecordFields.RoomC, true);
+        var h = Form.Double("humidityPercent", RecordFields.HumidityPercent);
+        if (!Form.IsGood)
         {
             await OnGetAsync();
             return Refused();

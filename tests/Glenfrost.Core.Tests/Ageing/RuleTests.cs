@@ -75,14 +75,14 @@ public class RuleTests
             [
                 "blobs-and-seams", "elephant-foot", "first-layer", "foam-that-chokes", "rough-top", "sagging-bridges", "slip-or-skip", "splitting-layers",
                 "strings", "two-toolheads", "under-extrusion", "warping-corners",
-            ], GuideShelf.All.Select(g => g.Key));
+            ], GuideCatalogue.All.Select(g => g.Key));
         string[] runs = [.. TrialCatalogue.All.Select(t => t.Kind)];
         string[] changes = [.. AgeingRules.All.Select(r => r.Change)];
-        Assert.All(GuideShelf.All, g => Assert.Empty(g.Faults(runs, changes)));
-        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).Select(s => s.Aspect).OfType<string>(), a =>
+        Assert.All(GuideCatalogue.All, g => Assert.Empty(g.Faults(runs, changes)));
+        Assert.All(GuideCatalogue.All.SelectMany(g => g.Steps).Select(s => s.Aspect).OfType<string>(), a =>
             Assert.True(a == "dry" || CheckKind.Find(a) is not null || runs.Contains(a), a));
         // Driver current is the last thing that the guide comes to, and it warns.
-        var slip = GuideShelf.Find("slip-or-skip")!;
+        var slip = GuideCatalogue.Find("slip-or-skip")!;
         Assert.Contains("Mains off", slip.Step("current")!.Caution);
         Assert.Equal("path", Assert.Single(slip.Steps, s => s.Answers.Any(a => a.To == "current")).Key);
     }
@@ -93,7 +93,7 @@ public class RuleTests
         // What is checked by hand, then drying, then the stations as a route passes them.
         List<string> order = ["nozzle", "grip", "level", "pid", "mechanics", "dry", .. RouteMap.Stations.SelectMany(s => s.Trials)];
         int At(string aspect) => aspect == "feed" ? order.IndexOf("extruder-feed") : order.IndexOf(aspect);
-        foreach (var guide in GuideShelf.All)
+        foreach (var guide in GuideCatalogue.All)
         {
             void Go(string key, int before)
             {
@@ -116,7 +116,7 @@ public class RuleTests
             Go(guide.Start, -1);
         }
 
-        Assert.All(GuideShelf.All.SelectMany(g => g.Steps).SelectMany(s => s.Answers).Where(a => a.To is null), a =>
+        Assert.All(GuideCatalogue.All.SelectMany(g => g.Steps).SelectMany(s => s.Answers).Where(a => a.To is null), a =>
             Assert.True(a.Run is not null || a.Check is not null || a.Change is not null || a.Clean, a.Text));
     }
 
@@ -136,11 +136,11 @@ public class RuleTests
     [Fact]
     public void A_way_through_a_guide_collects_what_it_rules_in_and_out()
     {
-        var (path, now, end) = GuideShelf.Find("slip-or-skip")!.Follow([0, 0]);
+        var (path, now, end) = GuideCatalogue.Find("slip-or-skip")!.Follow([0, 0]);
         Assert.Equal(2, path.Count);
         Assert.Null(now);
         Assert.Equal("extruder-feed", end!.Run);
-        Assert.Equal("hold", GuideShelf.Find("slip-or-skip")!.Follow([99]).Now!.Key);
+        Assert.Equal("hold", GuideCatalogue.Find("slip-or-skip")!.Follow([99]).Now!.Key);
     }
 
     [Fact]

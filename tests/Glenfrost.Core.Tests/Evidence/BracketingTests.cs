@@ -68,7 +68,7 @@ public class BracketingTests
     public void Practice_contradicts_a_flow_limit_only_from_above_what_was_measured(
         double known, double tested, double margin, double uncertainty, bool contradicts)
     {
-        var said = Practice.Of(new("maxVolumetricFlowMm3PerS", tested, uncertainty), [new("maxVolumetricFlowMm3PerS", known, 215, "every day")], margin)!.Value;
+        var said = KnownGoodValues.Of(new("maxVolumetricFlowMm3PerS", tested, uncertainty), [new("maxVolumetricFlowMm3PerS", known, 215, "every day")], margin)!.Value;
         Assert.Equal(contradicts, said.Decides is not null);
         Assert.Equal(contradicts, said.Sentence.Contains("stepped speed", StringComparison.Ordinal));
     }
@@ -77,19 +77,19 @@ public class BracketingTests
     public void A_contradiction_is_warned_of_and_the_deciding_test_comes_next()
     {
         var v = StepsJudging.Judge(new() { StartSpeedMmPerS = 40, IncreasePercent = 25, LastGoodStep = 4 });
-        var beside = Practice.Beside(v, [new("maxVolumetricFlowMm3PerS", 14, null, "shields. Daily")], FlowWeighedTrial.Word, 10);
+        var beside = KnownGoodValues.Beside(v, [new("maxVolumetricFlowMm3PerS", 14, null, "shields. Daily")], FlowWeighedTrial.Word, 10);
         Assert.Equal("deciding-test", beside.Next!.Kind);
         // A full stop in somebody's note is no end of the sentence.
         Assert.StartsWith("Print a wall at 14 mm³/s", beside.Next.Text);
-        Assert.Same(beside, Practice.Beside(beside, [new("maxVolumetricFlowMm3PerS", 14, null, "shields. Daily")], null, 10));
+        Assert.Same(beside, KnownGoodValues.Beside(beside, [new("maxVolumetricFlowMm3PerS", 14, null, "shields. Daily")], null, 10));
         Assert.Contains("Practice says otherwise", beside.Warnings[0]);
         Assert.False(beside.Proves);
-        var agrees = Practice.Beside(v, [new("maxVolumetricFlowMm3PerS", 5, null, "shields")], FlowWeighedTrial.Word, 10);
+        var agrees = KnownGoodValues.Beside(v, [new("maxVolumetricFlowMm3PerS", 5, null, "shields")], FlowWeighedTrial.Word, 10);
         Assert.Contains(agrees.Reasons, r => r.Contains("the test agrees"));
-        Assert.Same(v, Practice.Beside(v, [], null));
-        Assert.NotNull(Practice.Of(new("retractionLengthMm", 1.2, 0.1), [new("retractionLengthMm", 0.6, null, "x")])!.Value.Decides);
-        Assert.Null(Practice.Of(new("retractionLengthMm", 1.2, 0.1), [new("retractionLengthMm", 2, null, "x")])!.Value.Decides);
-        Assert.Null(Practice.Of(new("fanPercent", 50, 5), [new("retractionLengthMm", 2, null, "x")]));
+        Assert.Same(v, KnownGoodValues.Beside(v, [], null));
+        Assert.NotNull(KnownGoodValues.Of(new("retractionLengthMm", 1.2, 0.1), [new("retractionLengthMm", 0.6, null, "x")])!.Value.Decides);
+        Assert.Null(KnownGoodValues.Of(new("retractionLengthMm", 1.2, 0.1), [new("retractionLengthMm", 2, null, "x")])!.Value.Decides);
+        Assert.Null(KnownGoodValues.Of(new("fanPercent", 50, 5), [new("retractionLengthMm", 2, null, "x")]));
     }
 
     private static DrynessFacts Facts(string family, double? open, double humidity = 50) =>

@@ -272,8 +272,8 @@ public class PracticeBesideTests
         {
             Outcome = Core.Trials.FlowLimit.FlowOutcome.Limit, Sentence = "11 mm³/s.", Settings = [new("maxVolumetricFlowMm3PerS", 11, 0.2)],
         };
-        PracticeValue[] practice = [new("maxVolumetricFlowMm3PerS", known, 214, "every day")];
-        var beside = Practice.Beside(Practice.Beside(verdict, practice, null, 10), practice, null);
+        KnownGoodValue[] practice = [new("maxVolumetricFlowMm3PerS", known, 214, "every day")];
+        var beside = KnownGoodValues.Beside(KnownGoodValues.Beside(verdict, practice, null, 10), practice, null);
         Assert.Equal(contradicts, beside.Warnings.Any(w => w.Contains("says otherwise", StringComparison.Ordinal)));
         Assert.Equal(!contradicts, beside.Reasons.Any(r => r.Contains("the test agrees", StringComparison.Ordinal)));
     }

@@ -51,7 +51,7 @@ public class PartTests
         Assert.Equal("wall-flow", v.Suspects[0]);
         Assert.Equal(v.Suspects.Distinct(), v.Suspects);
         Assert.All(PartDefect.All.SelectMany(d => d.Suspects), k => Assert.NotNull(TrialCatalogue.Find(k)));
-        var guides = Guides.GuideShelf.All.Select(g => g.Key).ToHashSet();
+        var guides = Guides.GuideCatalogue.All.Select(g => g.Key).ToHashSet();
         Assert.All(PartDefect.All.Select(d => d.Guide).OfType<string>(), g => Assert.Contains(g, guides));
     }
 

@@ -448,10 +448,10 @@ public class RetractionTests
         var result = ((Trial)trial).Plan(fitted, c);
         Assert.True(result.Plan is not null, string.Join(" ", result.Errors.Select(e => e.Message)));
         // A script that names the factor alone gets the same.
-        var asked = ((Trial)trial).PlanFrom(new JsonDoor(JsonDocument.Parse($$"""{"factor":"{{factor}}"}""").RootElement), c);
+        var asked = ((Trial)trial).PlanFrom(new JsonFields(JsonDocument.Parse($$"""{"factor":"{{factor}}"}""").RootElement), c);
         Assert.Equal(((RetractionPlan)result.Plan).Request.Values, ((RetractionPlan)asked.Plan!).Request.Values);
         var less = JsonDocument.Parse(FormattableString.Invariant($"{{\"factor\":\"{factor}\",\"to\":{to - step}}}")).RootElement;
-        var own = (RetractionPlan)((Trial)trial).PlanFrom(new JsonDoor(less), c).Plan!;
+        var own = (RetractionPlan)((Trial)trial).PlanFrom(new JsonFields(less), c).Plan!;
         Assert.Equal((from, to - step), (own.Request.From, own.Request.To));
     }
 

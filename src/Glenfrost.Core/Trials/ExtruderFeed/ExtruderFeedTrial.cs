@@ -310,26 +310,26 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlan, FeedVerdict
     protected override Type EvaluateBody => typeof(FeedReadings);
 
     /// <inheritdoc/>
-    protected override FeedVerdict? Answer(JsonDoor door)
+    protected override FeedVerdict? Answer(JsonFields json)
     {
         var readings = new FeedReadings
         {
-            StepsPerMm = (double?)door.Number("stepsPerMm"),
-            RotationDistanceMm = (double?)door.Number("rotationDistanceMm"),
-            CommandedMm = (double)(door.Number("commandedMm") ?? 100),
-            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.5m),
-            ToleranceMm = (double?)door.Number("toleranceMm"),
-            Dialect = door.Word("dialect", [.. Dialect.All.Select(d => d.Key)]) ?? "m900",
+            StepsPerMm = (double?)json.Number("stepsPerMm"),
+            RotationDistanceMm = (double?)json.Number("rotationDistanceMm"),
+            CommandedMm = (double)(json.Number("commandedMm") ?? 100),
+            ResolutionMm = (double)(json.Number("resolutionMm") ?? 0.5m),
+            ToleranceMm = (double?)json.Number("toleranceMm"),
+            Dialect = json.Word("dialect", [.. Dialect.All.Select(d => d.Key)]) ?? "m900",
             Readings =
             [
-                .. (door.List("readings", true) ?? []).Select(x => new FeedReading(
+                .. (json.List("readings", true) ?? []).Select(x => new FeedReading(
                     (double)(x.Number("markMm") ?? 120), (double?)x.Number("remainingMm"), (double?)(x.Number("stepsPerMm") ?? x.Number("rotationDistanceMm")),
                     x.Flag("markGone"))),
             ],
         };
-        if (door.Errors.Count == 0)
-            door.Take(FeedJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : FeedJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(FeedJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : FeedJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

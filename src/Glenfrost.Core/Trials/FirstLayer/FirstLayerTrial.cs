@@ -289,21 +289,21 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlan, F
     protected override Type EvaluateBody => typeof(EvaluateRequest);
 
     /// <inheritdoc/>
-    protected override FirstLayerVerdict? Answer(JsonDoor door)
+    protected override FirstLayerVerdict? Answer(JsonFields json)
     {
         var readings = new FirstLayerReadings
         {
-            OffsetMm = (double)(door.Number("offsetMm", true) ?? 0),
+            OffsetMm = (double)(json.Number("offsetMm", true) ?? 0),
             Patches =
             [
-                .. (door.List("patches", true) ?? []).Select(x => new OffsetPatch(
+                .. (json.List("patches", true) ?? []).Select(x => new OffsetPatch(
                     (double)(x.Number("changeMm", true) ?? 0), x.Object("scores")?.Numbers() ?? [], x.Object("corners")?.Numbers() ?? [])),
             ],
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
         };
-        if (door.Errors.Count == 0)
-            door.Take(FirstLayerJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : FirstLayerJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(FirstLayerJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : FirstLayerJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

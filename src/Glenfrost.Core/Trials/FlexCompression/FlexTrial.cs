@@ -186,19 +186,19 @@ public sealed class FlexTrial : Trial<FlexRequest, FlexPlan, FlexVerdict>
     protected override Type EvaluateBody => typeof(FlexReadings);
 
     /// <inheritdoc/>
-    protected override FlexVerdict? Answer(JsonDoor door)
+    protected override FlexVerdict? Answer(JsonFields json)
     {
         var r = new FlexReadings
         {
-            HandLengthsMm = [.. door.Values("handLengthsMm").Select(v => (double)v)],
-            DrivenLengthsMm = [.. door.Values("drivenLengthsMm").Select(v => (double)v)],
-            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.05m),
-            StubLengthMm = (double?)door.Number("stubLengthMm"),
-            PathLengthMm = (double?)door.Number("pathLengthMm"),
+            HandLengthsMm = [.. json.Values("handLengthsMm").Select(v => (double)v)],
+            DrivenLengthsMm = [.. json.Values("drivenLengthsMm").Select(v => (double)v)],
+            ResolutionMm = (double)(json.Number("resolutionMm") ?? 0.05m),
+            StubLengthMm = (double?)json.Number("stubLengthMm"),
+            PathLengthMm = (double?)json.Number("pathLengthMm"),
         };
-        if (door.Errors.Count == 0)
-            door.Take(FlexJudging.Check(r));
-        return door.Errors.Count > 0 ? null : FlexJudging.Judge(r);
+        if (json.Errors.Count == 0)
+            json.Take(FlexJudging.Check(r));
+        return json.Errors.Count > 0 ? null : FlexJudging.Judge(r);
     }
 
     /// <inheritdoc/>

@@ -224,26 +224,26 @@ public sealed class FlowRisingTrial : TubeTrial<RisingRequest, RisingPlan, Risin
     protected override Type EvaluateBody => typeof(RisingReadings);
 
     /// <inheritdoc/>
-    protected override RisingFlowVerdict? Answer(JsonDoor door)
+    protected override RisingFlowVerdict? Answer(JsonFields json)
     {
-        var (percent, answer) = FlowOverride.Read(door);
+        var (percent, answer) = FlowOverride.Read(json);
         var factor = FlowOverride.Factor(percent, answer);
         var r = new RisingReadings
         {
-            StartFlowMm3PerS = (double)(door.Number("startFlowMm3PerS", true) ?? 5),
-            FlowPerMm = (double)(door.Number("flowPerMm", true) ?? 0.3m),
-            FailHeightMm = (double?)door.Number("failHeightMm"),
-            HeightUncertaintyMm = (double)(door.Number("heightUncertaintyMm") ?? 0.5m),
-            TopHeightMm = (double?)door.Number("topHeightMm"),
-            MarginPercent = (double)(door.Number("marginPercent") ?? 10),
-            Area = door.Word("area", Flows.Areas) ?? "rectangular",
-            NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
+            StartFlowMm3PerS = (double)(json.Number("startFlowMm3PerS", true) ?? 5),
+            FlowPerMm = (double)(json.Number("flowPerMm", true) ?? 0.3m),
+            FailHeightMm = (double?)json.Number("failHeightMm"),
+            HeightUncertaintyMm = (double)(json.Number("heightUncertaintyMm") ?? 0.5m),
+            TopHeightMm = (double?)json.Number("topHeightMm"),
+            MarginPercent = (double)(json.Number("marginPercent") ?? 10),
+            Area = json.Word("area", Flows.Areas) ?? "rectangular",
+            NozzleMm = (double)(json.Number("nozzleDiameterMm") ?? 0.4m),
         };
-        var practice = Flows.Practice(door);
-        if (door.Errors.Count == 0)
-            door.Take(RisingJudging.Check(r));
+        var practice = Flows.Practice(json);
+        if (json.Errors.Count == 0)
+            json.Take(RisingJudging.Check(r));
         r = r with { StartFlowMm3PerS = r.StartFlowMm3PerS * factor, FlowPerMm = r.FlowPerMm * factor };
-        return door.Errors.Count > 0 ? null : Under(RisingJudging.Judge(r), percent, answer, practice);
+        return json.Errors.Count > 0 ? null : Under(RisingJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

@@ -145,13 +145,13 @@ public static class Flows
     }
 
     /// <summary>A known good value of practice, read at the API's door; null where none was sent.</summary>
-    internal static IReadOnlyList<PracticeValue> Practice(JsonDoor door)
+    internal static IReadOnlyList<KnownGoodValue> Practice(JsonFields json)
     {
-        if (door.Number("knownGoodFlowMm3PerS") is not { } v)
+        if (json.Number("knownGoodFlowMm3PerS") is not { } v)
             return [];
         if (v is > 0 and <= 200)
-            return [new(Key, (double)v, (double?)door.Number("knownGoodTemperatureC"), "practice")];
-        door.Refuse("knownGoodFlowMm3PerS", $"{Say.N(v)} mm³/s is no flow that prints: 0 to 200 would be right.");
+            return [new(Key, (double)v, (double?)json.Number("knownGoodTemperatureC"), "practice")];
+        json.Refuse("knownGoodFlowMm3PerS", $"{Say.N(v)} mm³/s is no flow that prints: 0 to 200 would be right.");
         return [];
     }
 

@@ -72,13 +72,13 @@ public sealed class FlowStepsTrial : TubeTrial<StepsRequest, StepsPlan, SteppedF
     protected override StepsRequest RequestOf(StepsPlan plan) => plan.Request;
 
     /// <inheritdoc/>
-    public override PlanResult PlanFrom(JsonDoor door, PlanContext context)
+    public override PlanResult PlanFrom(JsonFields json, PlanContext context)
     {
-        var values = door.Fields(Fields, Propose(context));
+        var values = json.Fields(Fields, Propose(context));
         // mm/s that were sent stand in place of the proposed per cent.
-        if (door.Number("increaseMmPerS") is > 0 && door.Number("increasePercent") is null)
+        if (json.Number("increaseMmPerS") is > 0 && json.Number("increasePercent") is null)
             values["increasePercent"] = 0m;
-        return door.Errors.Count > 0 ? new(null, []) : Plan(values, context);
+        return json.Errors.Count > 0 ? new(null, []) : Plan(values, context);
     }
 
     /// <inheritdoc/>
@@ -257,29 +257,29 @@ public sealed class FlowStepsTrial : TubeTrial<StepsRequest, StepsPlan, SteppedF
     protected override Type EvaluateBody => typeof(StepsReadings);
 
     /// <inheritdoc/>
-    protected override SteppedFlowVerdict? Answer(JsonDoor door)
+    protected override SteppedFlowVerdict? Answer(JsonFields json)
     {
-        var (percent, answer) = FlowOverride.Read(door);
+        var (percent, answer) = FlowOverride.Read(json);
         var factor = FlowOverride.Factor(percent, answer);
         var r = new StepsReadings
         {
-            StartSpeedMmPerS = (double)(door.Number("startSpeedMmPerS", true) ?? 40),
-            IncreasePercent = (double?)door.Number("increasePercent"),
-            Compounding = door.Flag("compounding"),
-            IncreaseMmPerS = (double?)door.Number("increaseMmPerS"),
-            LastGoodStep = door.Number("lastGoodStep", true) is null ? 0 : door.Whole("lastGoodStep", -1, 200) ?? 0,
-            Steps = door.Whole("steps", 1, 201),
-            LayerHeightMm = (double)(door.Number("layerHeightMm", true) ?? 0.2m),
-            LineWidthMm = (double)(door.Number("lineWidthMm", true) ?? 0.44m),
-            Area = door.Word("area", Flows.Areas) ?? "rectangular",
-            MarginPercent = (double)(door.Number("marginPercent") ?? 10),
-            NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
+            StartSpeedMmPerS = (double)(json.Number("startSpeedMmPerS", true) ?? 40),
+            IncreasePercent = (double?)json.Number("increasePercent"),
+            Compounding = json.Flag("compounding"),
+            IncreaseMmPerS = (double?)json.Number("increaseMmPerS"),
+            LastGoodStep = json.Number("lastGoodStep", true) is null ? 0 : json.Whole("lastGoodStep", -1, 200) ?? 0,
+            Steps = json.Whole("steps", 1, 201),
+            LayerHeightMm = (double)(json.Number("layerHeightMm", true) ?? 0.2m),
+            LineWidthMm = (double)(json.Number("lineWidthMm", true) ?? 0.44m),
+            Area = json.Word("area", Flows.Areas) ?? "rectangular",
+            MarginPercent = (double)(json.Number("marginPercent") ?? 10),
+            NozzleMm = (double)(json.Number("nozzleDiameterMm") ?? 0.4m),
             FlowFactor = factor,
         };
-        var practice = Flows.Practice(door);
-        if (door.Errors.Count == 0)
-            door.Take(StepsJudging.Check(r));
-        return door.Errors.Count > 0 ? null : Under(StepsJudging.Judge(r), percent, answer, practice);
+        var practice = Flows.Practice(json);
+        if (json.Errors.Count == 0)
+            json.Take(StepsJudging.Check(r));
+        return json.Errors.Count > 0 ? null : Under(StepsJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

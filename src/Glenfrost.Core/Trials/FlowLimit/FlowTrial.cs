@@ -47,7 +47,7 @@ public abstract class FlowTrial<TRequest, TPlan, TVerdict> : Trial<TRequest, TPl
     /// <param name="percent">What is left in force, %.</param>
     /// <param name="answer">Whether it stays.</param>
     /// <param name="practice">Values known good in practice that were sent with the readings.</param>
-    protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, IReadOnlyList<PracticeValue>? practice = null) =>
+    protected static TVerdict Under(TVerdict verdict, decimal percent, string answer, IReadOnlyList<KnownGoodValue>? practice = null) =>
         verdict with
         {
             OverridePercent = percent,

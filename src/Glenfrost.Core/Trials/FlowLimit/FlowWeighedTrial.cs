@@ -384,10 +384,10 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
     protected override Type EvaluateBody => typeof(EvaluateRequest);
 
     /// <inheritdoc/>
-    protected override WeighedFlowVerdict? Answer(JsonDoor door)
+    protected override WeighedFlowVerdict? Answer(JsonFields json)
     {
         var failed = new Dictionary<int, string>();
-        foreach (var f in door.List("failed") ?? [])
+        foreach (var f in json.List("failed") ?? [])
         {
             if (f.Whole("sample", 0, 99) is { } i)
                 failed[i] = f.Text("reason", 200) ?? "no reason given";
@@ -395,33 +395,33 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
 
         var r = new WeighedReadings
         {
-            StartFlowMm3PerS = (double)(door.Number("startFlowMm3PerS", true) ?? 2),
-            StepMm3PerS = (double)(door.Number("stepMm3PerS", true) ?? 2),
-            MassesG = door.Rows("massesG"),
-            ScaleResolutionG = (double)(door.Number("scaleResolutionG") ?? 0.01m),
-            RecommendLossPercent = (double)(door.Number("recommendLossPercent") ?? 5),
-            LimitLossPercent = (double)(door.Number("limitLossPercent") ?? 10),
-            MarginPercent = (double)(door.Number("marginPercent") ?? FreeAirMargin),
-            ExtrudedLengthMm = (double?)door.Number("extrudedLengthMm"),
-            FilamentDiameterMm = (double?)door.Number("filamentDiameterMm"),
-            DensityGPerCm3 = (double?)door.Number("densityGPerCm3"),
+            StartFlowMm3PerS = (double)(json.Number("startFlowMm3PerS", true) ?? 2),
+            StepMm3PerS = (double)(json.Number("stepMm3PerS", true) ?? 2),
+            MassesG = json.Rows("massesG"),
+            ScaleResolutionG = (double)(json.Number("scaleResolutionG") ?? 0.01m),
+            RecommendLossPercent = (double)(json.Number("recommendLossPercent") ?? 5),
+            LimitLossPercent = (double)(json.Number("limitLossPercent") ?? 10),
+            MarginPercent = (double)(json.Number("marginPercent") ?? FreeAirMargin),
+            ExtrudedLengthMm = (double?)json.Number("extrudedLengthMm"),
+            FilamentDiameterMm = (double?)json.Number("filamentDiameterMm"),
+            DensityGPerCm3 = (double?)json.Number("densityGPerCm3"),
             Failed = failed,
-            ClickedAt = door.Whole("clickedAt", 0, 99),
-            Area = door.Word("area", Flows.Areas) ?? "rectangular",
-            NozzleMm = (double)(door.Number("nozzleDiameterMm") ?? 0.4m),
-            Seed = door.Whole("seed", 0, int.MaxValue) ?? 1,
+            ClickedAt = json.Whole("clickedAt", 0, 99),
+            Area = json.Word("area", Flows.Areas) ?? "rectangular",
+            NozzleMm = (double)(json.Number("nozzleDiameterMm") ?? 0.4m),
+            Seed = json.Whole("seed", 0, int.MaxValue) ?? 1,
         };
-        var (practice, (percent, answer)) = (Flows.Practice(door), FlowOverride.Read(door));
+        var (practice, (percent, answer)) = (Flows.Practice(json), FlowOverride.Read(json));
         var factor = FlowOverride.FreeFactor(percent, answer);
-        if (door.Errors.Count == 0)
-            door.Take(WeighedJudging.Check(r));
+        if (json.Errors.Count == 0)
+            json.Take(WeighedJudging.Check(r));
         r = r with
         {
             StartFlowMm3PerS = r.StartFlowMm3PerS * factor,
             StepMm3PerS = r.StepMm3PerS * factor,
             ExtrudedLengthMm = r.ExtrudedLengthMm * (double)percent / 100,
         };
-        return door.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, practice);
+        return json.Errors.Count > 0 ? null : Under(WeighedJudging.Judge(r), percent, answer, practice);
     }
 
     /// <inheritdoc/>

@@ -165,32 +165,32 @@ public sealed partial class FoamingFlowTrial
     protected override Type EvaluateBody => typeof(EvaluateRequest);
 
     /// <inheritdoc/>
-    protected override FoamVerdict? Answer(JsonDoor door)
+    protected override FoamVerdict? Answer(JsonFields json)
     {
-        var (percent, answer) = FlowOverride.Read(door);
+        var (percent, answer) = FlowOverride.Read(json);
         var readings = new FoamReadings
         {
-            ReferenceWidthMm = (double)(door.Number("referenceWidthMm", true) ?? 0),
-            ReferenceUncertaintyMm = (double)(door.Number("referenceUncertaintyMm") ?? 0),
-            TargetWidthMm = (double?)door.Number("targetWidthMm"),
-            ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier") ?? 1),
-            SolidDensityGPerCm3 = (double)(door.Number("solidDensityGPerCm3") ?? 1.24m),
-            TargetDensityGPerCm3 = (double?)door.Number("targetDensityGPerCm3"),
-            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
-            MaxC = (double?)door.Object("limits")?.Number("max"),
+            ReferenceWidthMm = (double)(json.Number("referenceWidthMm", true) ?? 0),
+            ReferenceUncertaintyMm = (double)(json.Number("referenceUncertaintyMm") ?? 0),
+            TargetWidthMm = (double?)json.Number("targetWidthMm"),
+            ExtrusionMultiplier = (double)(json.Number("extrusionMultiplier") ?? 1),
+            SolidDensityGPerCm3 = (double)(json.Number("solidDensityGPerCm3") ?? 1.24m),
+            TargetDensityGPerCm3 = (double?)json.Number("targetDensityGPerCm3"),
+            ResolutionMm = (double)(json.Number("resolutionMm") ?? 0.01m),
+            MaxC = (double?)json.Object("limits")?.Number("max"),
             ResidualFlowPercent = percent,
             Override = answer,
             Steps =
             [
-                .. (door.List("steps", true) ?? []).Select(x => new FoamStep(
+                .. (json.List("steps", true) ?? []).Select(x => new FoamStep(
                     (double)(x.Number("temperatureC", true) ?? 0), (double)(x.Number("extrusionMultiplier", true) ?? 0),
                     x.Number("wallMm") is { } w ? [(double)w] : [.. x.Values("wallsMm", false).Select(v => (double)v)], (double?)x.Number("massG"),
                     (double?)x.Number("volumeCm3"), x.FlagOr("stable", true))),
             ],
         };
-        if (door.Errors.Count == 0)
-            door.Take(FoamingJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : FoamingJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(FoamingJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : FoamingJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

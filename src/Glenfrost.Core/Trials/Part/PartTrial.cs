@@ -207,22 +207,22 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     protected override Type EvaluateBody => typeof(PartReadings);
 
     /// <inheritdoc/>
-    protected override PartVerdict? Answer(JsonDoor door)
+    protected override PartVerdict? Answer(JsonFields json)
     {
         var readings = new PartReadings
         {
             Zones =
             [
-                .. (door.List("zones", true) ?? []).Take(PartJudging.MostZones + 1).Select(row => new PartZone(
+                .. (json.List("zones", true) ?? []).Take(PartJudging.MostZones + 1).Select(row => new PartZone(
                     row.Text("label", 80) ?? "", (double?)row.Number("score"),
                     Enum.Parse<SectionState>(row.Word("state", [.. ReadingGrid.States]) ?? ReadingGrid.States[0], true), row.Whole("failedAtLayer", 1, 20000),
                     row.TextList("defects", PartDefect.All.Count, 40))),
             ],
-            TargetScore = (double)(door.Number("targetScore") ?? 3), ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            TargetScore = (double)(json.Number("targetScore") ?? 3), ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
         };
-        if (door.Errors.Count == 0 && PartJudging.Check(readings) is { } wrong)
-            door.Take([wrong]);
-        return door.Errors.Count > 0 ? null : PartJudging.Judge(readings);
+        if (json.Errors.Count == 0 && PartJudging.Check(readings) is { } wrong)
+            json.Take([wrong]);
+        return json.Errors.Count > 0 ? null : PartJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

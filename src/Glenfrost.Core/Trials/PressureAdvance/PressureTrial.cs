@@ -301,28 +301,28 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
     protected override Type EvaluateBody => typeof(PressureReadings);
 
     /// <inheritdoc/>
-    protected override PressureVerdict? Answer(JsonDoor door)
+    protected override PressureVerdict? Answer(JsonFields json)
     {
-        var at = door.Object("foundAt");
-        var scores = door.Rows("scores", false);
+        var at = json.Object("foundAt");
+        var scores = json.Rows("scores", false);
         var r = new PressureReadings
         {
-            StartK = (double)(door.Number("startK", true) ?? 0),
-            StepK = (double)(door.Number("stepK", true) ?? 0.01m),
-            Count = door.Whole("count", 1, 1000) ?? scores.Count,
-            Best = (double?)door.Number("best"),
+            StartK = (double)(json.Number("startK", true) ?? 0),
+            StepK = (double)(json.Number("stepK", true) ?? 0.01m),
+            Count = json.Whole("count", 1, 1000) ?? scores.Count,
+            Best = (double?)json.Number("best"),
             Scores = [.. scores.Select(s => s.Count > 0 ? s.Average() : (double?)null)],
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
-            Drive = door.Word("drive", ["direct", "long-tube"]),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
+            Drive = json.Word("drive", ["direct", "long-tube"]),
             FoundAt = at is null
                 ? null
                 : new(
                     (double)(at.Number("nozzleTemperatureC") ?? 0), (double)(at.Number("slowMmPerS") ?? 0), (double)(at.Number("fastMmPerS") ?? 0),
                     (double)(at.Number("accelerationMmPerS2") ?? 0)),
         };
-        if (door.Errors.Count == 0)
-            door.Take(PressureJudging.Check(r));
-        return door.Errors.Count > 0 ? null : PressureJudging.Judge(r);
+        if (json.Errors.Count == 0)
+            json.Take(PressureJudging.Check(r));
+        return json.Errors.Count > 0 ? null : PressureJudging.Judge(r);
     }
 
     /// <inheritdoc/>

@@ -265,23 +265,23 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
     protected override Type EvaluateBody => typeof(QuickCheckReadings);
 
     /// <inheritdoc/>
-    protected override QuickCheckVerdict? Answer(JsonDoor door)
+    protected override QuickCheckVerdict? Answer(JsonFields json)
     {
         var readings = new QuickCheckReadings
         {
-            WallMm = [.. door.Values("wallMm").Select(v => (double)v)],
-            Strings = [.. door.Values("strings").Select(v => (double)v)],
-            KeptWallMm = (double?)door.Number("keptWallMm"),
-            KeptWallHalfMm = (double?)door.Number("keptWallHalfMm"),
-            KeptStrings = (double?)door.Number("keptStrings"),
-            KeptScores = door.Whole("keptScores", 1, 100) ?? 1,
-            TolerancePercent = (double)(door.Number("tolerancePercent") ?? 3),
-            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            WallMm = [.. json.Values("wallMm").Select(v => (double)v)],
+            Strings = [.. json.Values("strings").Select(v => (double)v)],
+            KeptWallMm = (double?)json.Number("keptWallMm"),
+            KeptWallHalfMm = (double?)json.Number("keptWallHalfMm"),
+            KeptStrings = (double?)json.Number("keptStrings"),
+            KeptScores = json.Whole("keptScores", 1, 100) ?? 1,
+            TolerancePercent = (double)(json.Number("tolerancePercent") ?? 3),
+            ResolutionMm = (double)(json.Number("resolutionMm") ?? 0.01m),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
         };
-        if (door.Errors.Count == 0)
-            door.Take(QuickCheckJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : QuickCheckJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(QuickCheckJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : QuickCheckJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

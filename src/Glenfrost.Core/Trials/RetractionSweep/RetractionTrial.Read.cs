@@ -186,35 +186,35 @@ public sealed partial class RetractionTrial
     protected override Type EvaluateBody => typeof(Body);
 
     /// <inheritdoc/>
-    protected override RetractionVerdict? Answer(JsonDoor door)
+    protected override RetractionVerdict? Answer(JsonFields json)
     {
         static IReadOnlyList<double> One(decimal? v) => v is { } d ? [(double)d] : [];
-        var points = (door.List("points", true) ?? [])
+        var points = (json.List("points", true) ?? [])
             .Select(x => new RetractionPoint(
                 (double)(x.Number("lengthMm") ?? 0), (double)(x.Number("speedMmPerS") ?? 30), One(x.Number("score")), One(x.Number("strings")), x.Gaps("gaps"),
                 (double?)x.Number("value")))
             .ToList();
-        var word = door.Word("factor", [.. SweepFactor.All.Select(f => f.Word)])
+        var word = json.Word("factor", [.. SweepFactor.All.Select(f => f.Word)])
             ?? (
                 points.Select(p => p.LengthMm).Distinct().Count() > 1 ? "length"
                 : points.Select(p => p.SpeedMmPerS).Distinct().Count() > 1 ? "speed"
                 : "length");
-        var limits = door.Object("limits");
-        var advised = door.Object("advised");
+        var limits = json.Object("limits");
+        var advised = json.Object("advised");
         var r = new RetractionReadings
         {
-            Drive = door.Word("drive", ["direct", "long-tube"]) ?? "direct",
+            Drive = json.Word("drive", ["direct", "long-tube"]) ?? "direct",
             Factor = word,
             Points = points,
-            Margin = (double)(door.Number("margin") ?? 0.5m),
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            Margin = (double)(json.Number("margin") ?? 0.5m),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
             Limits = limits is null ? null : new((double?)limits.Number("min"), (double?)limits.Number("max")),
             Advised = advised is null ? null : new((double?)advised.Number("min"), (double?)advised.Number("max")),
         };
-        var known = door.Number("knownGoodLengthMm");
-        if (door.Errors.Count == 0)
-            door.Take(RetractionJudging.Check(r));
-        return door.Errors.Count > 0
+        var known = json.Number("knownGoodLengthMm");
+        if (json.Errors.Count == 0)
+            json.Take(RetractionJudging.Check(r));
+        return json.Errors.Count > 0
             ? null
             : RetractionJudging.Judge(r) with { KnownGood = known is { } k ? [new("retractionLengthMm", (double)k, null, "practice")] : [] };
     }

@@ -238,25 +238,25 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, Surfac
     protected override Type EvaluateBody => typeof(EvaluateRequest);
 
     /// <inheritdoc/>
-    protected override SurfaceVerdict? Answer(JsonDoor door)
+    protected override SurfaceVerdict? Answer(JsonFields json)
     {
-        var (percent, answer) = FlowOverride.Read(door);
+        var (percent, answer) = FlowOverride.Read(json);
         var readings = new SurfaceReadings
         {
-            ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier", true) ?? 1),
+            ExtrusionMultiplier = (double)(json.Number("extrusionMultiplier", true) ?? 1),
             Patches =
             [
-                .. (door.List("patches", true) ?? []).Select(x => new SurfacePatch(
+                .. (json.List("patches", true) ?? []).Select(x => new SurfacePatch(
                     (double)(x.Number("changePercent", true) ?? 0),
                     x.Number("score") is { } s ? [(double)s] : [.. x.Values("scores", false).Select(v => (double)v)])),
             ],
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
             ResidualFlowPercent = percent,
             Override = answer,
         };
-        if (door.Errors.Count == 0)
-            door.Take(SurfaceJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : SurfaceJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(SurfaceJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : SurfaceJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

@@ -214,10 +214,10 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
     }
 
     /// <inheritdoc/>
-    public override PlanResult PlanFrom(JsonDoor door, PlanContext c)
+    public override PlanResult PlanFrom(JsonFields json, PlanContext c)
     {
-        var request = TowerDoor.Request(door);
-        if (door.Errors.Count > 0)
+        var request = TowerInput.Request(json);
+        if (json.Errors.Count > 0)
             return new(null, []);
         var (plan, errors) = TowerPlanning.Plan(
             c.Machine is { } m
@@ -265,7 +265,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
                 }),
                 new(CellAspects.Observed, "Display, °C", CellKind.Number, false)
                 {
-                    Quantity = BenchFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display",
+                    Quantity = RecordFields.ObservedC, Resolution = 1, Digits = 2, Lead = "seen on the display",
                 },
                 new(CellAspects.State, "Section is", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
             ])
@@ -343,13 +343,13 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
     protected override Type PlanAnswerType => typeof(TowerPlanAnswer);
 
     /// <inheritdoc/>
-    protected override Type EvaluateBody => typeof(TowerDoor.EvaluateBody);
+    protected override Type EvaluateBody => typeof(TowerInput.EvaluateBody);
 
     /// <inheritdoc/>
     protected override Type EvaluateAnswerType => typeof(TowerEvaluateAnswer);
 
     /// <inheritdoc/>
-    public override object EvaluateAnswer(TrialVerdict told) => TowerDoor.AnswerOf((TowerVerdict)told);
+    public override object EvaluateAnswer(TrialVerdict told) => TowerInput.AnswerOf((TowerVerdict)told);
 
     /// <inheritdoc/>
     public override object PlanAnswer(ITrialPlan p)
@@ -372,7 +372,7 @@ public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVer
         [("desirability", [.. ((TowerVerdict)verdict).Sections.Select(s => s.Desirability)])];
 
     /// <inheritdoc/>
-    protected override TowerVerdict? Answer(JsonDoor door) => TowerDoor.Evaluate(door);
+    protected override TowerVerdict? Answer(JsonFields json) => TowerInput.Evaluate(json);
 
     /// <inheritdoc/>
     public override string Example =>

@@ -338,27 +338,27 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
     protected override Type EvaluateBody => typeof(WallReadings);
 
     /// <inheritdoc/>
-    protected override WallVerdict? Answer(JsonDoor door)
+    protected override WallVerdict? Answer(JsonFields json)
     {
         var readings = new WallReadings
         {
-            ExtrusionMultiplier = (double)(door.Number("extrusionMultiplier", true) ?? 1),
-            TargetWidthMm = (double)(door.Number("targetWidthMm", true) ?? 0),
-            Walls = door.Whole("walls", 1, 6) ?? 1,
-            ReadingsMm = [.. door.Values("readingsMm").Select(v => (double)v)],
-            ResolutionMm = (double)(door.Number("resolutionMm") ?? 0.01m),
-            TolerancePercent = (double)(door.Number("tolerancePercent") ?? 2),
-            LayerHeightMm = (double?)door.Number("layerHeightMm"),
-            Area = door.Word("area", ["rectangular", "stadium"]) == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
-            ResidualFlowPercent = (double)(door.Number("residualFlowPercent") ?? 100),
-            ResidualFlowStays = door.FlagOr("residualFlowStays", true),
-            FeedPerMm = (double?)door.Number("feedPerMm"),
-            FilamentDiameterMm = (double?)door.Number("filamentDiameterMm"),
-            MeasuredDiameterMm = (double?)door.Number("measuredDiameterMm"),
+            ExtrusionMultiplier = (double)(json.Number("extrusionMultiplier", true) ?? 1),
+            TargetWidthMm = (double)(json.Number("targetWidthMm", true) ?? 0),
+            Walls = json.Whole("walls", 1, 6) ?? 1,
+            ReadingsMm = [.. json.Values("readingsMm").Select(v => (double)v)],
+            ResolutionMm = (double)(json.Number("resolutionMm") ?? 0.01m),
+            TolerancePercent = (double)(json.Number("tolerancePercent") ?? 2),
+            LayerHeightMm = (double?)json.Number("layerHeightMm"),
+            Area = json.Word("area", ["rectangular", "stadium"]) == "stadium" ? BeadModel.Stadium : BeadModel.Rectangular,
+            ResidualFlowPercent = (double)(json.Number("residualFlowPercent") ?? 100),
+            ResidualFlowStays = json.FlagOr("residualFlowStays", true),
+            FeedPerMm = (double?)json.Number("feedPerMm"),
+            FilamentDiameterMm = (double?)json.Number("filamentDiameterMm"),
+            MeasuredDiameterMm = (double?)json.Number("measuredDiameterMm"),
         };
-        if (door.Errors.Count == 0)
-            door.Take(WallJudging.Check(readings));
-        return door.Errors.Count > 0 ? null : WallJudging.Judge(readings);
+        if (json.Errors.Count == 0)
+            json.Take(WallJudging.Check(readings));
+        return json.Errors.Count > 0 ? null : WallJudging.Judge(readings);
     }
 
     /// <inheritdoc/>

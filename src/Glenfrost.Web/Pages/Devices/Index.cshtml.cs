@@ -7,14 +7,14 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Devices;
 
 /// <summary>What may come in, and from where the bench is reached.</summary>
-internal sealed class IndexModel(Bench bench, Reach reach, DeviceAccess access, PeopleBook everybody) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, Reach reach, DeviceAccess access, PeopleBook everybody) : WorkPage(work)
 {
     private Dictionary<Guid, string> people = [];
 
     public Reach Reach => reach;
 
     /// <summary>True on the bench's own machine: only there the page shows the code.</summary>
-    public bool AtBench => Bench.DeviceId is null;
+    public bool AtBench => Work.DeviceId is null;
 
     public List<Device> List { get; private set; } = [];
 
@@ -27,16 +27,16 @@ internal sealed class IndexModel(Bench bench, Reach reach, DeviceAccess access, 
 
     public async Task OnGetAsync()
     {
-        Sheet["person"] = (await Bench.PersonAsync()).Name;
+        Form["person"] = (await Work.PersonAsync()).Name;
         await LoadAsync();
     }
 
     public async Task<IActionResult> OnPostTokenAsync()
     {
         ReadForm();
-        var name = Sheet.Text("name", "Name", 60, true);
-        var who = Sheet.Text("person", "Whose readings", 60, true);
-        if (!Sheet.IsGood)
+        var name = Form.Text("name", "Name", 60, true);
+        var who = Form.Text("person", "Whose readings", 60, true);
+        if (!Form.IsGood)
         {
             await LoadAsync();
             return Refused();
@@ -44,8 +44,8 @@ internal sealed class IndexModel(Bench bench, Reach reach, DeviceAccess access, 
 
         (_, Token) = await access.EnterAsync(name!, DeviceKinds.Readings, who!);
         TokenName = name!;
-        Sheet = new();
-        Sheet["person"] = who!;
+        Form = new();
+        Form["person"] = who!;
         await LoadAsync();
         return Page();
     }
@@ -53,7 +53,7 @@ internal sealed class IndexModel(Bench bench, Reach reach, DeviceAccess access, 
     public async Task<IActionResult> OnPostWithdrawAsync()
     {
         ReadForm();
-        if (await access.WithdrawAsync(Sheet.Id("device", "a device")) is not { } d)
+        if (await access.WithdrawAsync(Form.Id("device", "a device")) is not { } d)
             return NotFound();
         Tell($"{d.Name} is withdrawn; what came from it stays.", "device", d.Id);
         return Redirect("/devices");

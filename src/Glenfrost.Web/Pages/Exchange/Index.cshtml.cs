@@ -5,7 +5,7 @@ using Glenfrost.Web.Services;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>Where data goes out and comes in.</summary>
-internal sealed class IndexModel(Bench bench, Imports imports) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, Imports imports) : WorkPage(work)
 {
     /// <summary>What was sent before and is not decided on.</summary>
     public List<ImportDraft> Waiting { get; private set; } = [];
@@ -14,6 +14,6 @@ internal sealed class IndexModel(Bench bench, Imports imports) : BenchPage(bench
     {
         Waiting = await imports.WaitingAsync();
         if (TempData["refused"] is string refused)
-            Sheet.Notice = refused;
+            Form.Notice = refused;
     }
 }

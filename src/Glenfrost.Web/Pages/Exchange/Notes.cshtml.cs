@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>A table of old notes: columns mapped, rows checked, what fails mended in place, the rest taken in.</summary>
-internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes) : BenchPage(bench)
+internal sealed class NotesModel(WorkContext work, Imports imports, NotesImport notes) : WorkPage(work)
 {
     /// <summary>Failing rows shown at once.</summary>
     public const int MostShown = 50;
@@ -46,8 +46,8 @@ internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes
             var targets = OldNotes.Targets.Select(t => t.Key).ToHashSet();
             State = State with
             {
-                Mapping = [.. Enumerable.Range(0, Table.Headers.Count).Select(i => Sheet[$"m.{i}"] is { Length: > 0 } t && targets.Contains(t) ? t : null)],
-                Days = Enum.TryParse<DayForm>(Sheet["days"], out var days) ? days : DayForm.YearFirst,
+                Mapping = [.. Enumerable.Range(0, Table.Headers.Count).Select(i => Form[$"m.{i}"] is { Length: > 0 } t && targets.Contains(t) ? t : null)],
+                Days = Enum.TryParse<DayForm>(Form["days"], out var days) ? days : DayForm.YearFirst,
             };
             notes.Save(Draft, State);
         }
@@ -95,7 +95,7 @@ internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes
     private void Mend()
     {
         var mended = State.Mended.ToDictionary(r => r.Key, r => new Dictionary<int, string>(r.Value));
-        foreach (var (name, text) in Sheet.Values.Where(v => v.Key.StartsWith("r.", StringComparison.Ordinal)))
+        foreach (var (name, text) in Form.Values.Where(v => v.Key.StartsWith("r.", StringComparison.Ordinal)))
         {
             if (name.Split('.') is not [_, var r, var c]
                 || !int.TryParse(r, out var row)
@@ -132,7 +132,7 @@ internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes
         }
         catch (InvalidDataException e)
         {
-            Sheet.Notice = e.Message + " Nothing was changed.";
+            Form.Notice = e.Message + " Nothing was changed.";
         }
 
         return true;
@@ -142,7 +142,7 @@ internal sealed class NotesModel(Bench bench, Imports imports, NotesImport notes
     {
         if (Table is null)
         {
-            Sheet.Notice ??= "The table can't be read. Nothing was changed.";
+            Form.Notice ??= "The table can't be read. Nothing was changed.";
             return Refused();
         }
 

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Exchange;
 
 /// <summary>What an archive would change here, and the agreement to it.</summary>
-internal sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(bench)
+internal sealed class PreviewModel(WorkContext work, Imports imports) : WorkPage(work)
 {
     public const int MostShown = 200;
 
@@ -60,7 +60,7 @@ internal sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(ben
         }
         catch (InvalidDataException e)
         {
-            Sheet.Notice = e.Message;
+            Form.Notice = e.Message;
             await ShowAsync();
             return Refused();
         }
@@ -82,7 +82,7 @@ internal sealed class PreviewModel(Bench bench, Imports imports) : BenchPage(ben
         }
         catch (InvalidDataException e)
         {
-            Sheet.Notice ??= e.Message + (e.Message.Contains("Nothing was changed", StringComparison.Ordinal) ? "" : " Nothing was changed.");
+            Form.Notice ??= e.Message + (e.Message.Contains("Nothing was changed", StringComparison.Ordinal) ? "" : " Nothing was changed.");
             return Refused();
         }
     }

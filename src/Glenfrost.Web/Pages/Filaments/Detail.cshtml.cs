@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-internal sealed class DetailModel(Bench bench, FilamentBook filaments) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, FilamentBook filaments) : WorkPage(work)
 {
     private FilamentView view = null!;
 

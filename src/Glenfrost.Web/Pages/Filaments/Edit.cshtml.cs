@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage(bench)
+internal sealed class EditModel(WorkContext work, FilamentBook filaments) : WorkPage(work)
 {
     public const int SourceRows = 4;
 
@@ -26,13 +26,13 @@ internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage
     {
         if (Id is null)
         {
-            Sheet = new() { ["family"] = "PLA", ["diameterMm"] = "1.75", ["currency"] = "EUR", ["s0.kind"] = "reel" };
+            Form = new() { ["family"] = "PLA", ["diameterMm"] = "1.75", ["currency"] = "EUR", ["s0.kind"] = "reel" };
             return Page();
         }
 
         if (await FindAsync() is not { } f)
             return NotFound();
-        Sheet = ToSheet(f);
+        Form = ToForm(f);
         return Page();
     }
 
@@ -42,20 +42,20 @@ internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage
         Filament? f = null;
         if (Id is not null && (f = await FindAsync()) is null)
             return NotFound();
-        var s = Sheet;
+        var s = Form;
         var maker = s.Text("maker", "Maker", 80, true);
         var line = s.Text("line", "Product line", 80, true);
         var family = s.Choice("family", "Family", [.. Families.Select(x => x.Key)]);
         var additive = s.Text("additive", "Additive", 60);
-        var diameter = s.Double("diameterMm", BenchFields.FilamentDiameterMm, true);
-        var density = s.Double("densityGPerCm3", BenchFields.DensityGPerCm3);
-        var price = s.Number("price", BenchFields.Price);
+        var diameter = s.Double("diameterMm", RecordFields.FilamentDiameterMm, true);
+        var density = s.Double("densityGPerCm3", RecordFields.DensityGPerCm3);
+        var price = s.Number("price", RecordFields.Price);
         var currency = s.Text("currency", "Currency", 3);
         if (currency is not null && (currency.Length != 3 || !currency.All(char.IsAsciiLetter)))
             s.Refuse("currency", "A currency has three letters, for example EUR.");
-        var net = s.Number("netMassG", BenchFields.NetMassG);
-        var dryC = s.Double("dryingC", BenchFields.DryingC);
-        var dryH = s.Double("dryingHours", BenchFields.DryingHours);
+        var net = s.Number("netMassG", RecordFields.NetMassG);
+        var dryC = s.Double("dryingC", RecordFields.DryingC);
+        var dryH = s.Double("dryingHours", RecordFields.DryingHours);
         var dryNote = s.Text("dryingNote", "Drying advice", 300);
         var notes = s.LongText("notes", "Notes");
         var colours = (s.Text("colours", "Colours", 400) ?? "").Split(',', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries)
@@ -65,7 +65,7 @@ internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage
             s.Refuse("line", $"{maker} {line} is registered already. Another colour belongs to it as a colour; another product needs another line.");
         if (!s.IsGood)
             return Refused();
-        if (f is not null && IsStale(f, ToSheet(f).Values))
+        if (f is not null && IsStale(f, ToForm(f).Values))
             return Refused(409);
 
         var isNew = f is null;
@@ -86,16 +86,16 @@ internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage
         for (var i = 0; i < SourceRows; i++)
         {
             var p = $"s{i}.";
-            var kind = Sheet.Choice(p + "kind", "Source", [.. Kinds.Select(k => k.Key)], "");
-            var n1 = Sheet.Double(p + "nozzleMin", BenchFields.NozzleC);
-            var n2 = Sheet.Double(p + "nozzleMax", BenchFields.NozzleC);
-            var b1 = Sheet.Double(p + "bedMin", BenchFields.BedC);
-            var b2 = Sheet.Double(p + "bedMax", BenchFields.BedC);
-            var note = Sheet.Text(p + "note", "Note", 200);
+            var kind = Form.Choice(p + "kind", "Source", [.. Kinds.Select(k => k.Key)], "");
+            var n1 = Form.Double(p + "nozzleMin", RecordFields.NozzleC);
+            var n2 = Form.Double(p + "nozzleMax", RecordFields.NozzleC);
+            var b1 = Form.Double(p + "bedMin", RecordFields.BedC);
+            var b2 = Form.Double(p + "bedMax", RecordFields.BedC);
+            var note = Form.Text(p + "note", "Note", 200);
             if (n1 > n2)
-                Sheet.Refuse(p + "nozzleMax", $"The range ends below its start: {Words.N(n1)} to {Words.N(n2)} °C. Swap them.");
+                Form.Refuse(p + "nozzleMax", $"The range ends below its start: {Words.N(n1)} to {Words.N(n2)} °C. Swap them.");
             if (b1 > b2)
-                Sheet.Refuse(p + "bedMax", $"The range ends below its start: {Words.N(b1)} to {Words.N(b2)} °C. Swap them.");
+                Form.Refuse(p + "bedMax", $"The range ends below its start: {Words.N(b1)} to {Words.N(b2)} °C. Swap them.");
             if (n1 is null && n2 is null && b1 is null && b2 is null && note is null)
                 continue;
             list.Add(
@@ -115,9 +115,9 @@ internal sealed class EditModel(Bench bench, FilamentBook filaments) : BenchPage
         return f;
     }
 
-    private static Sheet ToSheet(Filament f)
+    private static FormState ToForm(Filament f)
     {
-        var s = new Sheet
+        var s = new FormState
         {
             ["version"] = f.Version.ToString(),
             ["maker"] = f.Maker,

@@ -3,7 +3,7 @@ using Glenfrost.Web.Services;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-internal sealed class IndexModel(Bench bench, FilamentBook filaments) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, FilamentBook filaments) : WorkPage(work)
 {
     public List<Filament> List { get; private set; } = [];
 

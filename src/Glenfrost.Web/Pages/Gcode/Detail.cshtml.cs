@@ -17,7 +17,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>One file: what it is, what is odd, the view, stepping and mending it.</summary>
-internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom room, Erasure erasure) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeRoom room, Erasure erasure) : WorkPage(work)
 {
     /// <summary>From the least to the greatest value, with the unit; "not set" where there is none.</summary>
     internal static string Range(double min, double max, string unit) =>
@@ -81,15 +81,15 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
             Beyond = await room.BeyondAsync(V.File);
         await SuggestAsync();
         await PreviewAsync();
-        Sheet.Errors.Clear();
+        Form.Errors.Clear();
         if (Request.Query["limit"].ToString() is { Length: > 0 } typed)
         {
-            Sheet["limit"] = typed;
+            Form["limit"] = typed;
             var parsed = LimitField.Parse(typed);
             if (parsed is { Error: null, Value: { } limit })
                 Effect = F.Empty ? null : FlowEffect.Of(F, (double)limit);
             else
-                (Effect, Sheet.Errors["limit"]) = (null, parsed.Error ?? "A number would be right.");
+                (Effect, Form.Errors["limit"]) = (null, parsed.Error ?? "A number would be right.");
         }
 
         return Page();
@@ -134,21 +134,21 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         if (await LoadAsync(id) is { } missing)
             return missing;
         ReadForm();
-        foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
+        foreach (var change in Form["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
         {
             var parts = change.Split('=', 2);
             if (parts.Length != 2)
                 continue;
             if (parts[0] is "sectionMm")
-                (Sheet["section"], Sheet["in"]) = (parts[1], "mm");
+                (Form["section"], Form["in"]) = (parts[1], "mm");
             else if (parts[0] is "from" or "to" or "by" or "toC")
-                Sheet[parts[0]] = parts[1];
+                Form[parts[0]] = parts[1];
         }
 
-        Sheet.Values.Remove("offer");
+        Form.Values.Remove("offer");
         await SuggestAsync(true);
         await PreviewAsync();
-        Sheet.Errors.Clear();
+        Form.Errors.Clear();
         return Page();
     }
 
@@ -159,16 +159,16 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         ReadForm();
         var request = new FixRequest
         {
-            Key = Sheet["fix"],
-            Line = int.TryParse(Sheet["line"], out var line) ? line : null,
-            TemperatureC = Sheet.Number("temperatureC", Celsius),
-            MinimumS = Sheet.Number("minimumS", Seconds),
-            ToC = Sheet.Number("toC", Celsius),
-            StepC = Sheet.Number("stepC", Celsius),
-            HoldMinutes = Sheet.Number("holdMinutes", Minutes),
-            Dialect = Sheet["printer"].Length > 0 ? Sheet["printer"] : null,
+            Key = Form["fix"],
+            Line = int.TryParse(Form["line"], out var line) ? line : null,
+            TemperatureC = Form.Number("temperatureC", Celsius),
+            MinimumS = Form.Number("minimumS", Seconds),
+            ToC = Form.Number("toC", Celsius),
+            StepC = Form.Number("stepC", Celsius),
+            HoldMinutes = Form.Number("holdMinutes", Minutes),
+            Dialect = Form["printer"].Length > 0 ? Form["printer"] : null,
         };
-        if (Sheet.IsGood)
+        if (Form.IsGood)
         {
             var (made, errors) = await room.FixAsync(V, request);
             if (made is not null)
@@ -191,7 +191,7 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         if (await room.FindAsync(id) is not { RemovedAt: null } file)
             return NotFound();
         ReadForm();
-        var pairing = Sheet.Id("pairing", "a pairing");
+        var pairing = Form.Id("pairing", "a pairing");
         if (pairing is not null && !await pairings.IsRealAsync(pairing.Value))
             return NotFound();
         await room.BelongsToAsync(file, pairing);
@@ -215,27 +215,27 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     /// <summary>The form as a request; null where a field is refused.</summary>
     private StepRequest? Asked()
     {
-        var what = Steppable.Find(Sheet["what"]);
+        var what = Steppable.Find(Form["what"]);
         var q = new Quantity("Value", what?.Unit ?? "", -10_000, 10_000, "nothing is stepped beyond");
-        var layers = Sheet["in"] == "layers";
+        var layers = Form["in"] == "layers";
         var request = new StepRequest
         {
-            What = Sheet["what"],
-            From = Sheet.Number("from", q),
-            To = Sheet.Number("to", q),
-            By = Sheet.Number("by", q),
-            Dialect = Sheet["dialect"].Length > 0 ? Sheet["dialect"] : null,
-            Again = Sheet.Ticked("again"),
-            BaseToo = Sheet.Ticked("baseToo"),
+            What = Form["what"],
+            From = Form.Number("from", q),
+            To = Form.Number("to", q),
+            By = Form.Number("by", q),
+            Dialect = Form["dialect"].Length > 0 ? Form["dialect"] : null,
+            Again = Form.Ticked("again"),
+            BaseToo = Form.Ticked("baseToo"),
         };
-        var (start, section) = (Sheet.Number("base", Height), Sheet.Number("section", Height));
+        var (start, section) = (Form.Number("base", Height), Form.Number("section", Height));
         foreach (var (name, v) in layers ? [("base", start), ("section", section)] : Array.Empty<(string, decimal?)>())
         {
             if (v is { } n && n != decimal.Truncate(n))
-                Sheet.Refuse(name, $"{n} layers: a whole number would be right, or choose mm.");
+                Form.Refuse(name, $"{n} layers: a whole number would be right, or choose mm.");
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return null;
         return layers ? request with { BaseLayers = (int?)start, SectionLayers = (int?)section } : request with { BaseMm = start, SectionMm = section };
     }
@@ -267,8 +267,8 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
         {
             var field = e.Field switch { "baseMm" or "baseLayers" => "base", "sectionMm" or "sectionLayers" => "section", var other => other };
             if (field.Length == 0)
-                Sheet.Notice = e.Message;
-            Sheet.Refuse(field, e.Message, e.Offers);
+                Form.Notice = e.Message;
+            Form.Refuse(field, e.Message, e.Offers);
         }
     }
 
@@ -276,42 +276,42 @@ internal sealed class DetailModel(Bench bench, PairingBook pairings, GcodeRoom r
     /// <param name="keep">Fields that were typed stay.</param>
     private async Task SuggestAsync(bool keep = false)
     {
-        var typed = keep ? Sheet : null;
-        Sheet = new();
+        var typed = keep ? Form : null;
+        Form = new();
         Cooling = await room.CoolingAsync(V);
         var begin = FormStart.Of(V, Repeats, Slow, Cooling);
         if (begin.Step is { } step)
         {
-            Sheet.Put("what", step.What);
-            Sheet.Put("from", step.From);
-            Sheet.Put("to", step.To);
-            Sheet.Put("by", step.By);
-            Sheet.Put("base", step.BaseMm);
-            Sheet.Put("section", step.SectionMm);
+            Form.Put("what", step.What);
+            Form.Put("from", step.From);
+            Form.Put("to", step.To);
+            Form.Put("by", step.By);
+            Form.Put("base", step.BaseMm);
+            Form.Put("section", step.SectionMm);
         }
 
         if (begin.FlowLimit is { } kept)
         {
-            Sheet.Put("limit", kept);
+            Form.Put("limit", kept);
             Effect = FlowEffect.Of(F, kept);
         }
 
-        Sheet["in"] = "mm";
-        Sheet["dialect"] = V.Machine?.Dialect ?? "";
-        Sheet.Put("toC", begin.ToC);
-        Sheet.Put("stepC", FormStart.StepC);
-        Sheet.Put("holdMinutes", FormStart.HoldMinutes);
-        Sheet.Put("minimumS", begin.MinimumS);
-        decimal? Typed(string name) => decimal.TryParse((typed ?? Sheet)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
+        Form["in"] = "mm";
+        Form["dialect"] = V.Machine?.Dialect ?? "";
+        Form.Put("toC", begin.ToC);
+        Form.Put("stepC", FormStart.StepC);
+        Form.Put("holdMinutes", FormStart.HoldMinutes);
+        Form.Put("minimumS", begin.MinimumS);
+        decimal? Typed(string name) => decimal.TryParse((typed ?? Form)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
         Curve = CoolDownCurve.Of(F, Cooling)
             ?? (F.Empty || begin.Ramp(Typed("toC"), Typed("stepC"), Typed("holdMinutes")) is not { } ramp ? null : CoolDownCurve.Of(ramp, Cooling));
         if (typed is null)
             return;
         foreach (var (name, value) in typed.Values)
-            Sheet[name] = value;
+            Form[name] = value;
         foreach (var (name, message) in typed.Errors)
-            Sheet.Refuse(name, message, typed.Offers.GetValueOrDefault(name));
-        Sheet.Notice = typed.Notice;
+            Form.Refuse(name, message, typed.Offers.GetValueOrDefault(name));
+        Form.Notice = typed.Notice;
     }
 
     private async Task<IActionResult?> LoadAsync(Guid id)

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Gcode;
 
 /// <summary>Where files are dropped, and those that are there.</summary>
-internal sealed class IndexModel(Bench bench, GcodeRoom room, PairingBook pairings, GcodeLimit limit) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, GcodeRoom room, PairingBook pairings, GcodeLimit limit) : WorkPage(work)
 {
     public GcodeLimit Limit => limit;
 
@@ -21,7 +21,7 @@ internal sealed class IndexModel(Bench bench, GcodeRoom room, PairingBook pairin
     public async Task OnGetAsync()
     {
         if (TempData["refused"] is string refused)
-            Sheet.Notice = refused;
+            Form.Notice = refused;
         (Files, Names) = await room.ListAsync();
         Pairings = await pairings.NamesAsync();
     }
@@ -29,7 +29,7 @@ internal sealed class IndexModel(Bench bench, GcodeRoom room, PairingBook pairin
     public async Task<IActionResult> OnPostRemoveAsync()
     {
         ReadForm();
-        if (await room.RemoveAsync(Sheet.Id("file", "a file")) is not { } file)
+        if (await room.RemoveAsync(Form.Id("file", "a file")) is not { } file)
             return NotFound();
         Tell($"{file.Name} is removed.", "gcode", file.Id);
         return Redirect("/gcode");

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Guides;
 
 /// <summary>A guide, answer by answer: the address holds the whole way, so that back works and a way can be sent to somebody.</summary>
-internal sealed class DetailModel(Bench bench, TrialRuns runs, GuideRecord record, Findings findings) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord record, Findings findings) : WorkPage(work)
 {
     public Guide G { get; private set; } = null!;
 
@@ -50,11 +50,11 @@ internal sealed class DetailModel(Bench bench, TrialRuns runs, GuideRecord recor
     public async Task<IActionResult> OnPostNoteAsync(string key)
     {
         ReadForm();
-        if (!await LoadAsync(key, Sheet["a"], Sheet.Id("run", "a run")) || V is null || Path.Count == 0)
+        if (!await LoadAsync(key, Form["a"], Form.Id("run", "a run")) || V is null || Path.Count == 0)
             return NotFound();
         var text = $"{(In.Count > 0 ? $"likely: {string.Join(", ", In)}" : "nothing sure")}{(Out.Count > 0 ? $"; ruled out: {string.Join(", ", Out)}" : "")}";
         await findings.AddAsync(
-            Sheet["findingKey"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called,
+            Form["findingKey"], G.Key.Replace('-', ' '), text.Length > 290 ? text[..290] + "…" : text, V.Run.Id, V.Pairing?.Id, null, null, V.Called,
             $"/runs/{V.Run.Id}?open=read#findings");
         Tell("It is noted with the run.");
         return Redirect($"/runs/{V.Run.Id}?open=read#findings");
@@ -62,7 +62,7 @@ internal sealed class DetailModel(Bench bench, TrialRuns runs, GuideRecord recor
 
     private async Task<bool> LoadAsync(string key, string? a, Guid? run)
     {
-        if (GuideShelf.Find(key) is not { } guide)
+        if (GuideCatalogue.Find(key) is not { } guide)
             return false;
         G = guide;
         V = run is { } id ? await runs.LoadAsync(id) : null;

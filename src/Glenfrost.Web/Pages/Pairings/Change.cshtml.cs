@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Pairings;
 
 /// <summary>A change that concerns one pairing: spool, colour, product, slicer, room, damp. It says what it makes doubtful before it is recorded.</summary>
-internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class ChangeModel(WorkContext work, PairingBook pairings, Glenfrost.Application.Profiles profiles) : WorkPage(work)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -14,7 +14,7 @@ internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.A
 
     public IReadOnlyList<Part> History { get; private set; } = [];
 
-    public AgeingRule? Rule => AgeingRules.Find(Sheet["change"]);
+    public AgeingRule? Rule => AgeingRules.Find(Form["change"]);
 
     public static IEnumerable<KeyValuePair<string, string>> Choices { get; } =
     [
@@ -26,7 +26,7 @@ internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.A
     {
         if (!await LoadAsync(id))
             return NotFound();
-        Sheet["change"] = AgeingRules.Find(change)?.Change ?? "spool";
+        Form["change"] = AgeingRules.Find(change)?.Change ?? "spool";
         return Page();
     }
 
@@ -35,8 +35,8 @@ internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.A
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var change = Sheet.Choice("change", "what changed", [.. Choices.Select(c => c.Key)]);
-        if (!Sheet.IsGood)
+        var change = Form.Choice("change", "what changed", [.. Choices.Select(c => c.Key)]);
+        if (!Form.IsGood)
             return Refused();
         Touches = (await profiles.ChangeTouchesAsync(Of(change, ""))).SelectMany(t => t.Keys).ToList();
         return Page();
@@ -47,13 +47,13 @@ internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.A
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var change = Sheet.Choice("change", "what changed", [.. Choices.Select(c => c.Key)]);
-        var description = Sheet.Text("description", "What it is now", 120, true);
-        var at = Sheet.Date("at", "Since", Bench.Now) ?? Bench.Now;
-        if (!Sheet.IsGood)
+        var change = Form.Choice("change", "what changed", [.. Choices.Select(c => c.Key)]);
+        var description = Form.Text("description", "What it is now", 120, true);
+        var at = Form.Date("at", "Since", Work.Now) ?? Work.Now;
+        if (!Form.IsGood)
             return Refused();
         var part = Of(change, description!);
-        (part.FittedAt, part.PersonId) = (at, (await Bench.PersonAsync()).Id);
+        (part.FittedAt, part.PersonId) = (at, (await Work.PersonAsync()).Id);
         var n = await profiles.FitAsync(part, Facts.NameOf(P));
         Tell($"Recorded. {(n == 0 ? "No kept value leans on it." : "What it makes doubtful is marked.")}", "part", part.Id);
         return Redirect($"/pairings/{id}");
@@ -62,7 +62,7 @@ internal sealed class ChangeModel(Bench bench, PairingBook pairings, Glenfrost.A
     private Part Of(string change, string description) =>
         new()
         {
-            PrinterId = P.Toolhead!.PrinterId, ToolheadId = P.ToolheadId, PairingId = P.Id, Slot = change, Description = description, FittedAt = Bench.Now,
+            PrinterId = P.Toolhead!.PrinterId, ToolheadId = P.ToolheadId, PairingId = P.Id, Slot = change, Description = description, FittedAt = Work.Now,
         };
 
     private async Task<bool> LoadAsync(Guid id)

@@ -26,18 +26,18 @@ internal sealed partial class DetailModel
     private void FillGoal()
     {
         var g = Goal.Goal;
-        if (Sheet.Values.ContainsKey("times"))
+        if (Form.Values.ContainsKey("times"))
             return;
-        Sheet.Put("goalWords", g.Words);
-        Sheet.Put("times", (double)g.Times);
-        Sheet.Put("pieces", (double?)g.Pieces);
-        Sheet.Put("grams", g.Grams);
-        Sheet.Put("hours", g.Hours);
-        Sheet.Put("money", g.MoneyMinor / 100);
+        Form.Put("goalWords", g.Words);
+        Form.Put("times", (double)g.Times);
+        Form.Put("pieces", (double?)g.Pieces);
+        Form.Put("grams", g.Grams);
+        Form.Put("hours", g.Hours);
+        Form.Put("money", g.MoneyMinor / 100);
         foreach (var (t, i) in g.Targets.Take(GoalRows).Select((t, i) => (t, i)))
         {
-            Sheet.Put($"target{i}", t.Key);
-            Sheet.Put($"atLeast{i}", t.AtLeast);
+            Form.Put($"target{i}", t.Key);
+            Form.Put($"atLeast{i}", t.AtLeast);
         }
     }
 
@@ -50,35 +50,35 @@ internal sealed partial class DetailModel
         var targets = new List<GoalTarget>();
         for (var i = 0; i < GoalRows; i++)
         {
-            var key = Sheet.Choice($"target{i}", "What is to be reached", [.. GoalWords.Choices.Select(c => c.Key)], "");
+            var key = Form.Choice($"target{i}", "What is to be reached", [.. GoalWords.Choices.Select(c => c.Key)], "");
             var field = $"atLeast{i}";
-            if (Sheet.Errors.ContainsKey($"target{i}"))
+            if (Form.Errors.ContainsKey($"target{i}"))
                 continue;
             if (key.Length == 0)
             {
-                if (Sheet[field].Trim().Length > 0)
-                    Sheet.Refuse($"target{i}", $"Say what is to reach {Sheet[field].Trim()}, or empty it.");
+                if (Form[field].Trim().Length > 0)
+                    Form.Refuse($"target{i}", $"Say what is to reach {Form[field].Trim()}, or empty it.");
                 continue;
             }
 
             var t = new GoalTarget(key, 0);
-            var value = Sheet.Double(field, t.IsScore ? Score : SettingRegistry.Get(key).Quantity, true);
+            var value = Form.Double(field, t.IsScore ? Score : SettingRegistry.Get(key).Quantity, true);
             if (targets.Any(x => x.Key == key))
-                Sheet.Refuse($"target{i}", "It stands above already: one of each.");
+                Form.Refuse($"target{i}", "It stands above already: one of each.");
             if (value is { } v)
                 targets.Add(t with { AtLeast = v });
         }
 
         var goal = new Goal
         {
-            Words = Sheet.Text("goalWords", "In words", 200), Targets = targets, Times = (int)(Sheet.Number("times", Times) ?? 1),
-            Pieces = (int?)Sheet.Number("pieces", Pieces), Grams = Sheet.Double("grams", Grams), Hours = Sheet.Double("hours", Hours),
-            MoneyMinor = Sheet.Double("money", Money) * 100,
+            Words = Form.Text("goalWords", "In words", 200), Targets = targets, Times = (int)(Form.Number("times", Times) ?? 1),
+            Pieces = (int?)Form.Number("pieces", Pieces), Grams = Form.Double("grams", Grams), Hours = Form.Double("hours", Hours),
+            MoneyMinor = Form.Double("money", Money) * 100,
         };
         if (goal.MoneyMinor is not null && P.Filament?.PriceMinor is null)
-            Sheet.Refuse(
+            Form.Refuse(
                 "money", "The filament has no price yet, so nothing can be reckoned against it. Type its price on its page first, or bound the grams.");
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         await goals.SetAsync(id, goal);
         Tell("Noted: the page says when it is good enough.", "goal", id);

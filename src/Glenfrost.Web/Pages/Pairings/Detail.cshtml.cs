@@ -11,8 +11,8 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Pairings;
 
 internal sealed partial class DetailModel(
-    Bench bench, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside, PairingRoutes routes,
-    LedgerBook ledger, GoalBook goals) : BenchPage(bench)
+    WorkContext work, PairingBook pairings, AreaEvidence areas, Findings findings, SideBySide beside, PairingRoutes routes,
+    LedgerBook ledger, GoalBook goals) : WorkPage(work)
 {
     public Pairing P { get; private set; } = null!;
 
@@ -55,15 +55,15 @@ internal sealed partial class DetailModel(
         var doubted = new List<ProfileSetting>();
         for (var i = 1; i <= TypedRows; i++)
             ReadRow(i, dryer, typed, doubted);
-        var reason = Sheet.Text("reason", "Why", 200, true);
+        var reason = Form.Text("reason", "Why", 200, true);
         // A doubt goes only when somebody says why: the first try asks.
         Doubted = doubted.FirstOrDefault();
-        var good = Doubted is null ? null : Sheet.Text("doubtWhy", "Why it is good", 200);
+        var good = Doubted is null ? null : Form.Text("doubtWhy", "Why it is good", 200);
         if (Doubted is not null && good is null)
-            Sheet.Refuse(
+            Form.Refuse(
                 "doubtWhy", $"{string.Join("; ", doubted.Select(d => $"{SettingRegistry.Get(d.Key).Label} is doubtful: {d.StateWhy}"))}. Say why " +
                     $"{(doubted.Count == 1 ? "your value is" : "your values are")} good all the same; the doubt goes with it.");
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         typed =
         [
@@ -89,7 +89,7 @@ internal sealed partial class DetailModel(
     public const int OpenRows = 2;
 
     /// <summary>True where a folded row holds something.</summary>
-    public bool MoreTyped => Enumerable.Range(OpenRows + 1, TypedRows - OpenRows).Select(Row).Any(r => Sheet[r.Key].Length + Sheet[r.Value].Length > 0);
+    public bool MoreTyped => Enumerable.Range(OpenRows + 1, TypedRows - OpenRows).Select(Row).Any(r => Form[r.Key].Length + Form[r.Value].Length > 0);
 
     /// <summary>Names of a row's fields, counted from 1.</summary>
     public static (string Key, string Value) Row(int i) => i == 1 ? ("key", "value") : ($"key{i}", $"value{i}");
@@ -100,25 +100,25 @@ internal sealed partial class DetailModel(
     private void ReadRow(int i, double? dryer, List<ProfileSetting> typed, List<ProfileSetting> doubted)
     {
         var (key, field) = Row(i);
-        if (i > 1 && Sheet[key].Length == 0)
+        if (i > 1 && Form[key].Length == 0)
         {
-            if (Sheet[field].Trim().Length > 0)
-                Sheet.Refuse(key, $"Say which setting {Sheet[field].Trim()} is of, or empty the field.");
+            if (Form[field].Trim().Length > 0)
+                Form.Refuse(key, $"Say which setting {Form[field].Trim()} is of, or empty the field.");
             return;
         }
 
-        if (SettingRegistry.Find(Sheet[key]) is not { } definition)
+        if (SettingRegistry.Find(Form[key]) is not { } definition)
         {
-            Sheet.Refuse(key, "Choose a setting from the list.");
+            Form.Refuse(key, "Choose a setting from the list.");
             return;
         }
 
-        var (value, word, wrong) = definition.Read(Sheet[field]);
+        var (value, word, wrong) = definition.Read(Form[field]);
         wrong ??= word is null ? ProfileLimits.Wrong(definition.Key, value, P, dryer) : null;
         if (wrong is not null)
-            Sheet.Refuse(field, wrong);
+            Form.Refuse(field, wrong);
         else if (typed.Any(t => t.Key == definition.Key))
-            Sheet.Refuse(key, $"{definition.Label} stands above already: one value of each.");
+            Form.Refuse(key, $"{definition.Label} stands above already: one value of each.");
         else
             typed.Add(new(definition.Key, value, null, SettingOrigin.Typed, "", SettingState.Provisional, "own choice") { Word = word });
         if (Latest?[definition.Key] is { State: SettingState.Doubtful } stands)
@@ -134,10 +134,10 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var area = Sheet.Choice("area", "an area", [.. EvidenceAreas.WithoutSetting.Select(a => a.Key)]);
-        var kind = Sheet.Choice("what", "what is known", ["passed", "failed", "skipped", "resumed"]);
-        var text = Sheet.Text("areaWhy", "Why", 200, kind == "failed");
-        if (!Sheet.IsGood)
+        var area = Form.Choice("area", "an area", [.. EvidenceAreas.WithoutSetting.Select(a => a.Key)]);
+        var kind = Form.Choice("what", "what is known", ["passed", "failed", "skipped", "resumed"]);
+        var text = Form.Text("areaWhy", "Why", 200, kind == "failed");
+        if (!Form.IsGood)
             return Refused();
         await areas.SayAsync(P, area, kind, text);
         Tell(kind switch { "skipped" => "It is left out of the route.", "resumed" => "It is part of the route again.", _ => "It is noted." });
@@ -149,10 +149,10 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var step = Sheet.Choice("step", "a step", [.. RouteMap.Stations.Where(s => s.SettingKey is not null).Select(s => s.Key)]);
-        var what = Sheet.Choice("what", "what to do", ["skipped", "resumed"]);
-        var why = Sheet.Text("stepWhy", "Why", 200);
-        if (!Sheet.IsGood)
+        var step = Form.Choice("step", "a step", [.. RouteMap.Stations.Where(s => s.SettingKey is not null).Select(s => s.Key)]);
+        var what = Form.Choice("what", "what to do", ["skipped", "resumed"]);
+        var why = Form.Text("stepWhy", "Why", 200);
+        if (!Form.IsGood)
             return Refused();
         await areas.SayAsync(P, step, what, why);
         Tell(what == "skipped" ? "It is left out of the route." : "It is part of the route again.");
@@ -164,19 +164,19 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var school = Sheet.Choice("school", "an order", [.. RouteMap.Schools.Keys, "own"]);
-        var order = Sheet.Text("order", "The order", 200, school == "own");
+        var school = Form.Choice("school", "an order", [.. RouteMap.Schools.Keys, "own"]);
+        var order = Form.Text("order", "The order", 200, school == "own");
         if (school == "own" && order is not null)
         {
             var keys = RouteMap.Read(order).Order;
             var unknown = RouteMap.Unknown(keys);
             if (keys.Count == 0 || unknown is not null)
-                Sheet.Refuse(
+                Form.Refuse(
                     "order", $"{(unknown is null ? "" : $"There is no step \"{unknown}\". ")}Name steps with commas, for example " +
                         $"{string.Join(", ", RouteMap.Order(RouteSchool.SpeedFirst).Take(3))}: the rest follows.");
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         await routes.SetAsync(id, school == "own" ? order! : school);
         Tell("The order of work is changed; what is done stays done.", "route", id);
@@ -205,15 +205,15 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var tag = Sheet.Text("tag", "Finding", 60, true);
-        var text = Sheet.Text("findingText", "Note", 300);
+        var tag = Form.Text("tag", "Finding", 60, true);
+        var text = Form.Text("findingText", "Note", 300);
         return await NoteAsync(id, tag, text);
     }
 
     /// <summary>Settings for which a known good value can be noted.</summary>
     public static IEnumerable<KeyValuePair<string, string>> PracticeKeys { get; } =
     [
-        .. Core.Trials.Practice.Keys.Select(k => SettingRegistry.Get(k))
+        .. Core.Trials.KnownGoodValues.Keys.Select(k => SettingRegistry.Get(k))
             .Select(d => KeyValuePair.Create(d.Key, d.Quantity.Unit.Length > 0 ? $"{d.Label}, {d.Quantity.Unit}" : d.Label)),
     ];
 
@@ -222,14 +222,14 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var key = Sheet.Choice("knownKey", "Setting", [.. Core.Trials.Practice.Keys]);
-        var value = Sheet.Double("knownValue", SettingRegistry.Find(key)?.Quantity ?? BenchFields.NozzleC, true);
-        var at = Sheet.Double("knownC", BenchFields.NozzleC);
-        var note = Sheet.Text("knownNote", "Who says so", 200);
-        if (!Sheet.IsGood)
+        var key = Form.Choice("knownKey", "Setting", [.. Core.Trials.KnownGoodValues.Keys]);
+        var value = Form.Double("knownValue", SettingRegistry.Find(key)?.Quantity ?? RecordFields.NozzleC, true);
+        var at = Form.Double("knownC", RecordFields.NozzleC);
+        var note = Form.Text("knownNote", "Who says so", 200);
+        if (!Form.IsGood)
             return Refused();
         await findings.AddAsync(
-            Sheet["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null,
+            Form["findingKey"], Glenfrost.Application.Findings.KnownGood, note, null, id, null, null,
             $"{SettingRegistry.Get(key).Label.InSentence()} {Words.Value(key, value!.Value)}, {Facts.NameOf(P)}", $"/pairings/{id}#findings",
             (key, value!.Value, at));
         Tell("It stands beside the test results from now on.");
@@ -241,15 +241,15 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var what = Sheet.Text("tried", "What was tried", 300, true);
-        var outcome = Sheet.Choice("outcome", "How it went", FindingWords.OutcomeWords);
+        var what = Form.Text("tried", "What was tried", 300, true);
+        var outcome = Form.Choice("outcome", "How it went", FindingWords.OutcomeWords);
         return await NoteAsync(id, FindingWords.Tried(outcome), what);
     }
 
     public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
     {
         ReadForm();
-        if (Sheet.Id("finding", "a finding") is not { } findingId
+        if (Form.Id("finding", "a finding") is not { } findingId
             || await pairings.RemoveFindingAsync(id, findingId) is not { } f)
             return NotFound();
         Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
@@ -258,9 +258,9 @@ internal sealed partial class DetailModel(
 
     private async Task<IActionResult> NoteAsync(Guid id, string? tag, string? text)
     {
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
-        await findings.AddAsync(Sheet["findingKey"], tag!, text, null, id, null, null, Facts.NameOf(P), $"/pairings/{id}#findings");
+        await findings.AddAsync(Form["findingKey"], tag!, text, null, id, null, null, Facts.NameOf(P), $"/pairings/{id}#findings");
         return Redirect($"/pairings/{id}#findings");
     }
 
@@ -281,7 +281,7 @@ internal sealed partial class DetailModel(
                         .FirstOrDefault())),
         ];
         var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
-        Stones = Cairn.Of(Settings, machine, why);
+        Stones = ProfileProgress.Of(Settings, machine, why);
         Route = await routes.OfAsync(record);
         Ledger = await ledger.OfAsync([p.Id], LedgerRows) ?? Ledger;
         Next = Route.Next();

@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-internal sealed class IndexModel(Bench bench, PairingTable table) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, PairingTable table) : WorkPage(work)
 {
     /// <summary>The table.</summary>
     public PairingTableView Table { get; private set; } = null!;

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Pairings;
 
-internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Application.Profiles profiles) : BenchPage(bench)
+internal sealed class NewModel(WorkContext work, PairingBook pairings, Glenfrost.Application.Profiles profiles) : WorkPage(work)
 {
     private List<Filament> filaments = [];
     private List<Toolhead> heads = [];
@@ -28,9 +28,9 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
     public async Task OnGetAsync(Guid? filament, Guid? toolhead)
     {
         await LoadAsync();
-        Sheet["filament"] = (filament ?? filaments.FirstOrDefault()?.Id)?.ToString() ?? "";
-        Sheet["toolhead"] = (toolhead ?? heads.FirstOrDefault()?.Id)?.ToString() ?? "";
-        Sheet["use"] = "balanced";
+        Form["filament"] = (filament ?? filaments.FirstOrDefault()?.Id)?.ToString() ?? "";
+        Form["toolhead"] = (toolhead ?? heads.FirstOrDefault()?.Id)?.ToString() ?? "";
+        Form["use"] = "balanced";
         await OfferStartsAsync();
     }
 
@@ -38,7 +38,7 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
     {
         ReadForm();
         await LoadAsync();
-        Sheet["start"] = "";
+        Form["start"] = "";
         await OfferStartsAsync();
         return Page();
     }
@@ -56,7 +56,7 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
             return Redirect($"/pairings/{there.Id}");
         }
 
-        var start = Sheet["start"];
+        var start = Form["start"];
         IReadOnlyList<ProfileSetting> settings;
         string why;
         if (start == "family")
@@ -73,7 +73,7 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
         }
         else
         {
-            Sheet.Refuse("start", "Choose where the profile starts.");
+            Form.Refuse("start", "Choose where the profile starts.");
             return Refused();
         }
 
@@ -85,18 +85,18 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
 
     private Pairing? Draft()
     {
-        var f = filaments.FirstOrDefault(x => x.Id == Sheet.Id("filament", "a filament", true));
-        var t = heads.FirstOrDefault(x => x.Id == Sheet.Id("toolhead", "a toolhead", true));
-        var use = Sheet.Choice("use", "What it is for", [.. Uses.Select(u => u.Key)]);
-        var variantId = Sheet.Id("variant", "a colour");
+        var f = filaments.FirstOrDefault(x => x.Id == Form.Id("filament", "a filament", true));
+        var t = heads.FirstOrDefault(x => x.Id == Form.Id("toolhead", "a toolhead", true));
+        var use = Form.Choice("use", "What it is for", [.. Uses.Select(u => u.Key)]);
+        var variantId = Form.Id("variant", "a colour");
         if (f is null)
-            Sheet.Refuse("filament", "Choose a filament from the list.");
+            Form.Refuse("filament", "Choose a filament from the list.");
         if (t is null)
-            Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
+            Form.Refuse("toolhead", "Choose a toolhead from the list.");
         var variant = f?.Variants.FirstOrDefault(v => v.Id == variantId && v.RemovedAt is null);
         if (variantId is not null && variant is null)
-            Sheet.Refuse("variant", "This colour belongs to another filament. Choose one of its own, or the whole line.");
-        return Sheet.IsGood
+            Form.Refuse("variant", "This colour belongs to another filament. Choose one of its own, or the whole line.");
+        return Form.IsGood
             ? new Pairing
             {
                 FilamentId = f!.Id, Filament = f, ToolheadId = t!.Id, Toolhead = t, VariantId = variant?.Id, Variant = variant,
@@ -107,8 +107,8 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
 
     private async Task OfferStartsAsync()
     {
-        var f = filaments.FirstOrDefault(x => x.Id.ToString() == Sheet["filament"]);
-        var t = heads.FirstOrDefault(x => x.Id.ToString() == Sheet["toolhead"]);
+        var f = filaments.FirstOrDefault(x => x.Id.ToString() == Form["filament"]);
+        var t = heads.FirstOrDefault(x => x.Id.ToString() == Form["toolhead"]);
         if (f is null || t is null)
             return;
         var draft = new Pairing
@@ -144,8 +144,8 @@ internal sealed class NewModel(Bench bench, PairingBook pairings, Glenfrost.Appl
                     ? "No range is known: type the values on the profile."
                     : $"Nozzle {Words.N(span.Middle)} °C, the middle of {Words.N(span.Min)} to {Words.N(span.Max)}."));
         // Within a product a copy is most likely right; across products the label is.
-        if (Starts.All(x => x.Value != Sheet["start"]))
-            Sheet["start"] = Starts.FirstOrDefault(x => others.Any(o => o.Id.ToString() == x.Value && o.FilamentId == f.Id)).Value ?? "family";
+        if (Starts.All(x => x.Value != Form["start"]))
+            Form["start"] = Starts.FirstOrDefault(x => others.Any(o => o.Id.ToString() == x.Value && o.FilamentId == f.Id)).Value ?? "family";
     }
 
     private async Task LoadAsync() => (filaments, heads) = await pairings.ChoicesAsync();

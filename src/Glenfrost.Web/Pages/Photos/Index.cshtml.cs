@@ -22,8 +22,8 @@ public sealed record Shot(Photo Photo, string Title, string Run, string Scores);
 
 /// <summary>The photos of a run: by section, side by side, and beside other runs of the same trial at the same height.</summary>
 internal sealed class IndexModel(
-    Bench bench, PhotoBook book, Erasure erasure, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place)
-    : BenchPage(bench)
+    WorkContext work, PhotoBook book, Erasure erasure, TrialRuns runs, Findings findings, AnchorBook anchors, DataPlace place)
+    : WorkPage(work)
 {
     /// <summary>Most photos that are put side by side.</summary>
     public const int MostBeside = 4;
@@ -68,7 +68,7 @@ internal sealed class IndexModel(
         if (!await LoadAsync(id))
             return NotFound();
         if (TempData["refused"] is string refused)
-            Sheet.Notice = refused;
+            Form.Notice = refused;
         await ShowAsync(c, across, by);
         return Page();
     }
@@ -94,9 +94,9 @@ internal sealed class IndexModel(
         if (!await LoadAsync(id) || Shots.All(x => x.Photo.Id != photo))
             return NotFound();
         ReadForm();
-        var key = Sheet.Choice("anchorKey", "what it shows", [.. AnchorKeys.Select(k => k.Key)]);
-        var score = Sheet.Choice("anchorScore", "the score", [.. AnchorScores.Select(k => k.Key)]);
-        if (!Sheet.IsGood)
+        var key = Form.Choice("anchorKey", "what it shows", [.. AnchorKeys.Select(k => k.Key)]);
+        var score = Form.Choice("anchorScore", "the score", [.. AnchorScores.Select(k => k.Key)]);
+        if (!Form.IsGood)
         {
             await ShowAsync([photo], null, null);
             return Refused();
@@ -111,7 +111,7 @@ internal sealed class IndexModel(
     public async Task<IActionResult> OnPostUnanchorAsync(Guid id, Guid photo)
     {
         ReadForm();
-        if (Sheet.Id("anchor", "a choice") is not { } choice || !await anchors.RemoveAsync(choice))
+        if (Form.Id("anchor", "a choice") is not { } choice || !await anchors.RemoveAsync(choice))
             return NotFound();
         Tell("It stands for that score no more.", "unanchor", choice);
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -134,23 +134,23 @@ internal sealed class IndexModel(
             return NotFound();
         ReadForm();
         double At(string name, string label, int most) =>
-            Sheet.Double(name, new Quantity(label, "px", 0, most, "inside the photo; click on the reeds"), true) ?? 0;
+            Form.Double(name, new Quantity(label, "px", 0, most, "inside the photo; click on the reeds"), true) ?? 0;
         var (x1, y1, x2, y2) = (
             At("x1", "One reed, across", shot.Photo.WidthPx), At("y1", "One reed, down", shot.Photo.HeightPx),
             At("x2", "The other reed, across", shot.Photo.WidthPx), At("y2", "The other reed, down", shot.Photo.HeightPx));
-        if (Sheet.IsGood)
+        if (Form.IsGood)
         {
             using var kept = place.Files.Open(shot.Photo.Sha256);
             if (kept is null || Pictures.Grey(kept) is not var (picture, scale))
             {
-                Sheet.Refuse("x1", "The picture is gone from the data folder: take it again.");
+                Form.Refuse("x1", "The picture is gone from the data folder: take it again.");
             }
             else
             {
                 var (seen, refused) = await Task.Run(() => StringsInGap.Measure(picture, (x1 * scale, y1 * scale), (x2 * scale, y2 * scale)));
                 if (seen is null)
                 {
-                    Sheet.Refuse("x1", refused!);
+                    Form.Refuse("x1", refused!);
                 }
                 else
                 {
@@ -184,8 +184,8 @@ internal sealed class IndexModel(
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var note = Sheet.Text("note", "Note", 300);
-        if (!Sheet.IsGood)
+        var note = Form.Text("note", "Note", 300);
+        if (!Form.IsGood)
         {
             await ShowAsync([photo], null, null);
             return Refused();
@@ -202,15 +202,15 @@ internal sealed class IndexModel(
         if (!await LoadAsync(id) || Shots.FirstOrDefault(x => x.Photo.Id == photo) is not { } shot)
             return NotFound();
         ReadForm();
-        var tag = Sheet.Text("tag", "Finding", 60, true);
-        if (!Sheet.IsGood)
+        var tag = Form.Text("tag", "Finding", 60, true);
+        if (!Form.IsGood)
         {
             await ShowAsync([photo], null, null);
             return Refused();
         }
 
         await findings.AddAsync(
-            Sheet["findingKey"], tag!, shot.Photo.Note, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}, with its photo",
+            Form["findingKey"], tag!, shot.Photo.Note, id, V.Pairing?.Id, shot.Photo.Section, photo, $"{V.Called}, {shot.Title}, with its photo",
             $"/runs/{id}/photos?c={photo}");
         Tell($"\"{tag}\" is noted with this photo.");
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -221,7 +221,7 @@ internal sealed class IndexModel(
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        if (!await book.MoveAsync(V, photo, int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null))
+        if (!await book.MoveAsync(V, photo, int.TryParse(Form["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null))
             return NotFound();
         Tell("The photo stands where it belongs.");
         return Redirect($"/runs/{id}/photos?c={photo}");
@@ -282,8 +282,8 @@ internal sealed class IndexModel(
             Own = await anchors.OfAsync(V.Grid);
         if (Beside is [var one])
         {
-            Sheet["note"] = Sheet.Errors.Count > 0 ? Sheet["note"] : one.Photo.Note ?? "";
-            Sheet["section"] = one.Photo.Section?.ToString() ?? "";
+            Form["note"] = Form.Errors.Count > 0 ? Form["note"] : one.Photo.Note ?? "";
+            Form["section"] = one.Photo.Section?.ToString() ?? "";
         }
     }
 

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Printers;
 
 /// <summary>Short dated checks of a printer and one of its toolheads.</summary>
-internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage(bench)
+internal sealed class ChecksModel(WorkContext work, PrinterBook printers) : WorkPage(work)
 {
     public Printer P { get; private set; } = null!;
 
@@ -28,9 +28,9 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public double TuneAtC { get; private set; } = 210;
 
     /// <summary>An empty form of a check; the heater's with the temperature that is printed at.</summary>
-    public Sheet Fresh(CheckKind kind)
+    public FormState Fresh(CheckKind kind)
     {
-        var sheet = new Sheet();
+        var sheet = new FormState();
         if (kind.Key == "pid")
             sheet.Put("temperatureC", TuneAtC);
         return sheet;
@@ -51,25 +51,25 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public async Task<IActionResult> OnPostAsync(Guid id)
     {
         ReadForm();
-        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+        if (!await LoadAsync(id, Form.Id("head", "a toolhead")))
             return NotFound();
-        if (CheckKind.Typed.Concat(MachineBook.OwnOf(P).Select(o => o.Kind)).FirstOrDefault(k => k.Key == Sheet["kind"]) is not { } kind)
+        if (CheckKind.Typed.Concat(MachineBook.OwnOf(P).Select(o => o.Kind)).FirstOrDefault(k => k.Key == Form["kind"]) is not { } kind)
             return NotFound();
         var values = new Dictionary<string, double>();
         foreach (var f in kind.Fields)
         {
-            if (Sheet.Double(f.Key, f.Quantity, f.Needed) is { } v)
+            if (Form.Double(f.Key, f.Quantity, f.Needed) is { } v)
                 values[f.Key] = v;
         }
 
         if (kind.Key == "pid" && values.TryGetValue("temperatureC", out var c) && c > Facts.LimitsOf(Head).MaxC)
-            Sheet.Refuse(
+            Form.Refuse(
                 "temperatureC", $"{Words.N(c)} °C is above this machine's limit of {Words.N(Facts.LimitsOf(Head).MaxC)} °C ({Facts.LimitsOf(Head).MaxBecause})."
             );
-        var note = Sheet.Text("note", "Note", 200, kind.Key == "versions");
-        if (!Sheet.IsGood)
+        var note = Form.Text("note", "Note", 200, kind.Key == "versions");
+        if (!Form.IsGood)
             return Refused();
-        var check = await printers.CheckAsync(P, Head, kind, values, ValuesOf, note, !Sheet.Ticked("bad"));
+        var check = await printers.CheckAsync(P, Head, kind, values, ValuesOf, note, !Form.Ticked("bad"));
         Tell($"{kind.Label}: noted.", "check", check.Id);
         return Redirect($"/printers/{id}/checks?head={Head.Id}#{kind.Key}");
     }
@@ -77,22 +77,22 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public async Task<IActionResult> OnPostReportAsync(Guid id)
     {
         ReadForm();
-        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+        if (!await LoadAsync(id, Form.Id("head", "a toolhead")))
             return NotFound();
-        var text = Sheet["report"];
+        var text = Form["report"];
         if (text.Length > SettingsReport.MostCharacters || SettingsReport.Read(text, Heads.ToList().FindIndex(h => h.Id == Head.Id)).Pid is not { } pid)
         {
-            Sheet.Refuse("report", "No P, I and D were found in it: a line like M301 P21.70 I1.52 D77.60 would be right.");
+            Form.Refuse("report", "No P, I and D were found in it: a line like M301 P21.70 I1.52 D77.60 would be right.");
             return Refused();
         }
 
         Pid = pid;
-        Sheet["kind"] = "pid";
-        Sheet.Put("temperatureC", TuneAtC);
-        Sheet.Put("p", pid.P);
-        Sheet.Put("i", pid.I);
-        Sheet.Put("d", pid.D);
-        Sheet.Notice =
+        Form["kind"] = "pid";
+        Form.Put("temperatureC", TuneAtC);
+        Form.Put("p", pid.P);
+        Form.Put("i", pid.I);
+        Form.Put("d", pid.D);
+        Form.Notice =
             $"The report says P {Words.N(pid.P, 3)}, I {Words.N(pid.I, 3)}, D {Words.N(pid.D, 3)}. They stand in the form of the heater: note the check " +
                 $"with the temperature that it was tuned at.";
         return Page();
@@ -116,22 +116,22 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public async Task<IActionResult> OnPostOwnAsync(Guid id)
     {
         ReadForm();
-        if (!await LoadAsync(id, Sheet.Id("head", "a toolhead")))
+        if (!await LoadAsync(id, Form.Id("head", "a toolhead")))
             return NotFound();
-        var label = Sheet.Text("ownLabel", "What is checked", 40, true);
-        var how = Sheet.Text("ownHow", "How it is done", 200) ?? "";
-        var every = (int?)Sheet.Number("ownEvery", new("Every", "days", 1, OwnCheck.MostDays, "ten years at most", true));
-        var doubts = Enumerable.Range(0, AreaRows).Select(i => Sheet.Choice($"ownArea{i}", "what it makes doubtful", [.. Areas.Select(a => a.Key)], ""))
+        var label = Form.Text("ownLabel", "What is checked", 40, true);
+        var how = Form.Text("ownHow", "How it is done", 200) ?? "";
+        var every = (int?)Form.Number("ownEvery", new("Every", "days", 1, OwnCheck.MostDays, "ten years at most", true));
+        var doubts = Enumerable.Range(0, AreaRows).Select(i => Form.Choice($"ownArea{i}", "what it makes doubtful", [.. Areas.Select(a => a.Key)], ""))
             .Where(a => a.Length > 0).Distinct().ToList();
         var key = OwnCheck.KeyOf(label ?? "");
         var own = MachineBook.OwnOf(P);
         if (label is not null && key.Length < OwnCheck.Prefix.Length + 1)
-            Sheet.Refuse("ownLabel", "A name with letters or digits would be right, for example: seal of the lid.");
+            Form.Refuse("ownLabel", "A name with letters or digits would be right, for example: seal of the lid.");
         else if (label is not null && CheckKind.All.Any(k => string.Equals(k.Label, label, StringComparison.OrdinalIgnoreCase)))
-            Sheet.Refuse("ownLabel", $"{label} stands above already. Another name would be right.");
+            Form.Refuse("ownLabel", $"{label} stands above already. Another name would be right.");
         if (own.Count >= OwnCheck.Most && own.All(o => o.Key != key))
-            Sheet.Refuse("ownLabel", $"A printer has at most {OwnCheck.Most} checks of its own; take one out first.");
-        if (!Sheet.IsGood)
+            Form.Refuse("ownLabel", $"A printer has at most {OwnCheck.Most} checks of its own; take one out first.");
+        if (!Form.IsGood)
             return Refused();
         await printers.AddOwnAsync(id, new(key, label!, how, every, doubts));
         Tell($"{label}: added. Note it as done, or as wanting, above.");
@@ -142,7 +142,7 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public async Task<IActionResult> OnPostOwnOutAsync(Guid id)
     {
         ReadForm();
-        if (!await printers.RemoveOwnAsync(id, Sheet["kind"]))
+        if (!await printers.RemoveOwnAsync(id, Form["kind"]))
             return NotFound();
         Tell("It is taken out; what was noted of it stays in the history.");
         return Redirect($"/printers/{id}/checks");
@@ -151,7 +151,7 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
     public async Task<IActionResult> OnPostRemoveAsync(Guid id)
     {
         ReadForm();
-        if (await printers.RemoveCheckAsync(id, Sheet.Id("check", "a check")) is not { } check)
+        if (await printers.RemoveCheckAsync(id, Form.Id("check", "a check")) is not { } check)
             return NotFound();
         Tell("The check is removed.", "check", check.Id);
         return Redirect($"/printers/{id}/checks");
@@ -168,7 +168,7 @@ internal sealed class ChecksModel(Bench bench, PrinterBook printers) : BenchPage
         Head = found;
         Head.Printer = P;
         TuneAtC = await printers.UsualTemperatureAsync(Head);
-        Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Bench.Now);
+        Standings = MachineBook.Standings(Head, P.Checks, P.Parts, TuneAtC, Work.Now);
         History = [.. P.Checks.Where(c => c.RemovedAt is null && (c.ToolheadId is null || c.ToolheadId == Head.Id)).OrderByDescending(c => c.At)];
         if (History.FirstOrDefault(c => c.Kind == "pid") is { } last
             && Json.Read<Dictionary<string, double>>(last.ValuesJson) is var v

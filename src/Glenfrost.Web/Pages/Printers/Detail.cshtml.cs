@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, PrinterBook printers, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : WorkPage(work)
 {
     public Printer P { get; private set; } = null!;
 
@@ -27,8 +27,8 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
     {
         if (!await LoadAsync(id))
             return NotFound();
-        Sheet["slot"] = "nozzle";
-        Sheet["toolhead"] = Heads.First().Key;
+        Form["slot"] = "nozzle";
+        Form["toolhead"] = Heads.First().Key;
         return Page();
     }
 
@@ -38,7 +38,7 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         if (!await LoadAsync(id))
             return NotFound();
         var (slot, head) = ReadSlot();
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         Touches = await profiles.FittingTouchesAsync(id, head, slot);
         return Page();
@@ -50,13 +50,13 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         if (!await LoadAsync(id))
             return NotFound();
         var (slot, head) = ReadSlot();
-        var description = Sheet.Text("description", "What is fitted", 120, true);
-        var at = Sheet.Date("fittedAt", "Fitted on", Bench.Now) ?? Bench.Now;
-        var why = Sheet.Text("why", "Why", 200);
+        var description = Form.Text("description", "What is fitted", 120, true);
+        var at = Form.Date("fittedAt", "Fitted on", Work.Now) ?? Work.Now;
+        var why = Form.Text("why", "Why", 200);
         var says = ReadSays(slot, head, description);
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
-        var person = await Bench.PersonAsync();
+        var person = await Work.PersonAsync();
         var part = new Part { PrinterId = id, ToolheadId = head, Slot = slot, Description = description!, FittedAt = at, Why = why, PersonId = person.Id };
         var n = await profiles.FitAsync(part, P.Name, says);
         Tell(
@@ -68,7 +68,7 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
     public async Task<IActionResult> OnPostUnfitAsync(Guid id)
     {
         ReadForm();
-        if (await printers.RemovePartAsync(id, Sheet.Id("part", "a part")) is not { } part)
+        if (await printers.RemovePartAsync(id, Form.Id("part", "a part")) is not { } part)
             return NotFound();
         Tell("The part is removed from the history. Settings that it made doubtful stay so.", "parthistory", part.Id);
         return Redirect($"/printers/{id}");
@@ -93,10 +93,10 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         if (!await LoadAsync(id))
             return NotFound();
         var (firmware, slicer, note) = (
-            Sheet.Text("verFirmware", "Firmware", 80, true), Sheet.Text("verSlicer", "Slicer", 80), Sheet.Text("verNote", "Note", 200));
-        var at = Sheet.Date("verAt", "From", Bench.Now) ?? Bench.Now;
-        var stable = Sheet.Choice("verStable", "whether they work together", [.. Stable.Select(s => s.Key)], "");
-        if (!Sheet.IsGood)
+            Form.Text("verFirmware", "Firmware", 80, true), Form.Text("verSlicer", "Slicer", 80), Form.Text("verNote", "Note", 200));
+        var at = Form.Date("verAt", "From", Work.Now) ?? Work.Now;
+        var stable = Form.Choice("verStable", "whether they work together", [.. Stable.Select(s => s.Key)], "");
+        if (!Form.IsGood)
             return Refused();
         var doubtful = await printers.AddVersionAsync(id, new(at, firmware!, slicer, stable switch { "yes" => true, "no" => false, _ => null }, note));
         Tell($"Noted.{(doubtful > 0 ? $" {Words.Plural(doubtful, "profile")} now {(
@@ -109,7 +109,7 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
     {
         ReadForm();
         if (!await LoadAsync(id) || !DateTime.TryParse(
-            Sheet["at"], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.RoundtripKind, out var at)
+            Form["at"], System.Globalization.CultureInfo.InvariantCulture, System.Globalization.DateTimeStyles.RoundtripKind, out var at)
             || PrinterBook.VersionsOf(P).All(v => v.At != at))
             return NotFound();
         await printers.RemoveVersionAsync(id, at);
@@ -119,12 +119,12 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
 
     private (string Slot, Guid? Head) ReadSlot()
     {
-        var slot = Sheet.Choice("slot", "Part", [.. Slots.Select(x => x.Key)]);
-        var head = Sheet.Id("toolhead", "a toolhead");
+        var slot = Form.Choice("slot", "Part", [.. Slots.Select(x => x.Key)]);
+        var head = Form.Id("toolhead", "a toolhead");
         if (head is not null && P.Toolheads.All(t => t.Id != head))
-            Sheet.Refuse("toolhead", "Choose a toolhead from the list.");
+            Form.Refuse("toolhead", "Choose a toolhead from the list.");
         if (AgeingRules.Find(slot) is { Reach: "toolhead" } && head is null && P.Toolheads.Count(t => t.RemovedAt is null) > 1)
-            Sheet.Refuse("toolhead", "This part belongs to one toolhead. Choose which.");
+            Form.Refuse("toolhead", "This part belongs to one toolhead. Choose which.");
         // Where there is one toolhead, a part of a toolhead is of that one.
         if (AgeingRules.Find(slot) is { Reach: "toolhead" } && head is null && P.Toolheads.Where(t => t.RemovedAt is null).ToList() is [var only])
             head = only.Id;
@@ -141,9 +141,9 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
         var old = P.Toolheads.FirstOrDefault(t => t.Id == head);
         string Which(string field, string label, IEnumerable<KeyValuePair<string, string>> choices, string needs)
         {
-            if (Sheet[field].Length == 0)
-                Sheet.Refuse(field, needs);
-            return Sheet[field].Length == 0 ? "" : Sheet.Choice(field, label, [.. choices.Select(c => c.Key)]);
+            if (Form[field].Length == 0)
+                Form.Refuse(field, needs);
+            return Form[field].Length == 0 ? "" : Form.Choice(field, label, [.. choices.Select(c => c.Key)]);
         }
 
         switch (slot)
@@ -151,28 +151,28 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
             case "nozzle" when old is not null:
                 return new()
                 {
-                    NozzleDiameterMm = Sheet.Double("fitNozzleMm", BenchFields.NozzleDiameterMm, true),
+                    NozzleDiameterMm = Form.Double("fitNozzleMm", RecordFields.NozzleDiameterMm, true),
                     NozzleFlow = Which("fitNozzleFlow", "Nozzle type", ToolheadModel.Flows, "Say whether it is a standard or a high-flow nozzle."),
-                    NozzleMaterial = Sheet.Text("fitNozzleMaterial", "Nozzle material", 40, true),
-                    NozzleMaxC = Sheet.Double("fitNozzleMaxC", BenchFields.HeaterMaxC),
+                    NozzleMaterial = Form.Text("fitNozzleMaterial", "Nozzle material", 40, true),
+                    NozzleMaxC = Form.Double("fitNozzleMaxC", RecordFields.HeaterMaxC),
                 };
             case "hotend" when old is not null:
                 var says = new MachineFacts
                 {
                     Liner = Which("fitLiner", "Hotend", ToolheadModel.Liners, "Say whether a PTFE tube reaches the melt: it sets what is safe."),
-                    HeaterMaxC = Sheet.Double("fitHeaterMaxC", BenchFields.HeaterMaxC, true),
-                    LinerContinuousC = Sheet.Double("fitLinerContinuousC", BenchFields.LinerC), LinerHardC = Sheet.Double("fitLinerHardC", BenchFields.LinerC),
+                    HeaterMaxC = Form.Double("fitHeaterMaxC", RecordFields.HeaterMaxC, true),
+                    LinerContinuousC = Form.Double("fitLinerContinuousC", RecordFields.LinerC), LinerHardC = Form.Double("fitLinerHardC", RecordFields.LinerC),
                 };
                 if (says.LinerContinuousC > says.LinerHardC)
-                    Sheet.Refuse("fitLinerContinuousC", "What the liner bears for long can't be above what it bears at most.");
+                    Form.Refuse("fitLinerContinuousC", "What the liner bears for long can't be above what it bears at most.");
                 return says;
             case "heater" when old is not null:
-                return new() { HeaterMaxC = Sheet.Double("fitHeaterMaxC", BenchFields.HeaterMaxC, true) };
+                return new() { HeaterMaxC = Form.Double("fitHeaterMaxC", RecordFields.HeaterMaxC, true) };
             case "enclosure":
                 return new()
                 {
                     Enclosure = Which("fitEnclosure", "Enclosure", EditModel.Enclosures, "Say what stands around the printer now."),
-                    ChamberMaxC = Sheet.Double("fitChamberMaxC", BenchFields.ChamberC) ?? 0,
+                    ChamberMaxC = Form.Double("fitChamberMaxC", RecordFields.ChamberC) ?? 0,
                 };
             default:
                 return slot switch
@@ -194,10 +194,10 @@ internal sealed class DetailModel(Bench bench, PrinterBook printers, Profiles pr
     }
 
     /// <summary>The rule of the change that is being looked at.</summary>
-    public AgeingRule? Rule => AgeingRules.Find(Sheet["slot"]);
+    public AgeingRule? Rule => AgeingRules.Find(Form["slot"]);
 
     /// <summary>Checks of a toolhead that are missing, bad or doubtful.</summary>
-    public IEnumerable<CheckStanding> Open(Toolhead t) => MachineBook.Standings(t, P.Checks, P.Parts, null, Bench.Now).Where(s => s.State != "good");
+    public IEnumerable<CheckStanding> Open(Toolhead t) => MachineBook.Standings(t, P.Checks, P.Parts, null, Work.Now).Where(s => s.State != "good");
 
     /// <summary>How it keeps to its files.</summary>
     public Core.Equipment.PrinterPace Pace { get; private set; } = Core.Equipment.PrinterPace.Unknown;

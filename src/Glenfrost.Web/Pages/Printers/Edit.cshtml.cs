@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(bench)
+internal sealed class EditModel(WorkContext work, PrinterBook printers) : WorkPage(work)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -27,47 +27,47 @@ internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(b
     {
         if (Id is null)
         {
-            Sheet = ToSheet(new Printer { Name = "" });
-            ToolheadModel.Fill(Sheet, new Toolhead());
-            Sheet["version"] = "";
+            Form = ToForm(new Printer { Name = "" });
+            ToolheadModel.Fill(Form, new Toolhead());
+            Form["version"] = "";
             return Page();
         }
 
         var p = await printers.FindAsync(Id);
         if (p is null)
             return NotFound();
-        Sheet = ToSheet(p);
+        Form = ToForm(p);
         return Page();
     }
 
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var s = Sheet;
+        var s = Form;
         var p = await printers.ToEditAsync(Id);
         if (Id is not null && p is null)
             return NotFound();
         var fresh = new Printer { Name = s.Text("name", "Name", 60, true) ?? "" };
         fresh.Maker = s.Text("maker", "Maker and model", 80);
         fresh.Enclosure = s.Choice("enclosure", "Enclosure", [.. Enclosures.Select(e => e.Key)]);
-        fresh.ChamberMaxC = s.Double("chamberMaxC", BenchFields.ChamberC) ?? 0;
+        fresh.ChamberMaxC = s.Double("chamberMaxC", RecordFields.ChamberC) ?? 0;
         fresh.Firmware = s.Text("firmware", "Firmware", 80);
         fresh.Dialect = s.Choice("dialect", "Dialect", [.. DialectWords.Select(d => d.Key)]);
-        fresh.BedXMm = s.Double("bedXMm", BenchFields.BedLengthMm, true) ?? 0;
-        fresh.BedYMm = s.Double("bedYMm", BenchFields.BedLengthMm, true) ?? 0;
-        fresh.HeightMm = s.Double("heightMm", BenchFields.HeightMm, true) ?? 0;
+        fresh.BedXMm = s.Double("bedXMm", RecordFields.BedLengthMm, true) ?? 0;
+        fresh.BedYMm = s.Double("bedYMm", RecordFields.BedLengthMm, true) ?? 0;
+        fresh.HeightMm = s.Double("heightMm", RecordFields.HeightMm, true) ?? 0;
         fresh.BedSurface = s.Text("bedSurface", "Bed surface", 80);
-        fresh.BedMaxC = s.Double("bedMaxC", BenchFields.BedC, true) ?? 0;
-        fresh.MaxSpeedMmPerS = s.Double("maxSpeed", BenchFields.SpeedMmPerS, true) ?? 0;
-        fresh.MaxAccelerationMmPerS2 = s.Double("maxAcceleration", BenchFields.AccelerationMmPerS2, true) ?? 0;
-        fresh.ColdExtrusionC = s.Double("coldExtrusionC", BenchFields.ColdExtrusionC);
-        fresh.ScrewStepMm = s.Double("screwStepMm", BenchFields.ScrewStepMm, true) ?? 0;
+        fresh.BedMaxC = s.Double("bedMaxC", RecordFields.BedC, true) ?? 0;
+        fresh.MaxSpeedMmPerS = s.Double("maxSpeed", RecordFields.SpeedMmPerS, true) ?? 0;
+        fresh.MaxAccelerationMmPerS2 = s.Double("maxAcceleration", RecordFields.AccelerationMmPerS2, true) ?? 0;
+        fresh.ColdExtrusionC = s.Double("coldExtrusionC", RecordFields.ColdExtrusionC);
+        fresh.ScrewStepMm = s.Double("screwStepMm", RecordFields.ScrewStepMm, true) ?? 0;
         fresh.OriginInMiddle = s.Choice("origin", "Where x and y are 0", [.. Origins.Select(o => o.Key)], "corner") == "middle";
         fresh.AbsoluteE = s.Choice("feedMode", "Filament in files", [.. FeedModes.Select(o => o.Key)], "relative") == "absolute";
-        fresh.ClearanceMm = s.Double("clearanceMm", BenchFields.ClearanceMm) ?? 40;
-        fresh.GantryHeightMm = s.Double("gantryHeightMm", BenchFields.GantryHeightMm) ?? 25;
-        fresh.PowerW = s.Double("powerW", BenchFields.PowerW);
-        fresh.MinorPerKwh = s.Double("kwhPrice", BenchFields.KwhPrice) is { } kwh ? kwh * 100 : null;
+        fresh.ClearanceMm = s.Double("clearanceMm", RecordFields.ClearanceMm) ?? 40;
+        fresh.GantryHeightMm = s.Double("gantryHeightMm", RecordFields.GantryHeightMm) ?? 25;
+        fresh.PowerW = s.Double("powerW", RecordFields.PowerW);
+        fresh.MinorPerKwh = s.Double("kwhPrice", RecordFields.KwhPrice) is { } kwh ? kwh * 100 : null;
         fresh.StartCode = s.LongText("startCode", "Start code");
         fresh.EndCode = s.LongText("endCode", "End code");
         foreach (var (field, code) in new[] { ("startCode", fresh.StartCode), ("endCode", fresh.EndCode) })
@@ -82,7 +82,7 @@ internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(b
             s.Refuse("name", $"A printer {fresh.Name} is there already. Give each its own name.");
         if (!s.IsGood)
             return Refused();
-        if (p is not null && IsStale(p, ToSheet(p).Values))
+        if (p is not null && IsStale(p, ToForm(p).Values))
             return Refused(409);
         // What ages by an edit is said before it is recorded: the same form sent again records it.
         var changes = p is null ? [] : AgeingEdit.Of(p, fresh);
@@ -105,9 +105,9 @@ internal sealed class EditModel(Bench bench, PrinterBook printers) : BenchPage(b
         return Redirect($"/printers/{p.Id}");
     }
 
-    private static Sheet ToSheet(Printer p)
+    private static FormState ToForm(Printer p)
     {
-        var s = new Sheet { ["version"] = p.Version.ToString(), ["name"] = p.Name, ["enclosure"] = p.Enclosure, ["dialect"] = p.Dialect };
+        var s = new FormState { ["version"] = p.Version.ToString(), ["name"] = p.Name, ["enclosure"] = p.Enclosure, ["dialect"] = p.Dialect };
         s.Put("maker", p.Maker);
         s.Put("chamberMaxC", p.ChamberMaxC);
         s.Put("firmware", p.Firmware);

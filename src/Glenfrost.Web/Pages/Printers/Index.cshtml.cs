@@ -3,7 +3,7 @@ using Glenfrost.Web.Services;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class IndexModel(Bench bench, PrinterBook printers) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, PrinterBook printers) : WorkPage(work)
 {
     public List<Printer> List { get; private set; } = [];
 

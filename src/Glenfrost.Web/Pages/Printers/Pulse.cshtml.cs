@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Printers;
 
 /// <summary>The reference piece of a printer: is the machine as it was?</summary>
-internal sealed class PulseModel(Bench bench, PulseBook book, PrinterBook printers) : BenchPage(bench)
+internal sealed class PulseModel(WorkContext work, PulseBook book, PrinterBook printers) : WorkPage(work)
 {
     public PulseView V { get; private set; } = null!;
 
@@ -18,8 +18,8 @@ internal sealed class PulseModel(Bench bench, PulseBook book, PrinterBook printe
     {
         if (!await LoadAsync(id))
             return NotFound();
-        Sheet.Put("pairing", V.Pairing?.Id.ToString());
-        Sheet.Put("every", (double?)V.Pulse?.EveryDays);
+        Form.Put("pairing", V.Pairing?.Id.ToString());
+        Form.Put("every", (double?)V.Pulse?.EveryDays);
         return Page();
     }
 
@@ -28,11 +28,11 @@ internal sealed class PulseModel(Bench bench, PulseBook book, PrinterBook printe
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var pairing = Sheet.Id("pairing", "what it is printed with", true);
+        var pairing = Form.Id("pairing", "what it is printed with", true);
         if (pairing is not null && Pairings.All(p => p.Key != pairing.ToString()))
-            Sheet.Refuse("pairing", "Choose a pairing of this printer.");
-        var every = (int?)Sheet.Number("every", new("Every", "days", 1, OwnCheck.MostDays, "ten years at most", true));
-        if (!Sheet.IsGood)
+            Form.Refuse("pairing", "Choose a pairing of this printer.");
+        var every = (int?)Form.Number("every", new("Every", "days", 1, OwnCheck.MostDays, "ten years at most", true));
+        if (!Form.IsGood)
             return Refused();
         await printers.SetPulseAsync(id, new(pairing!.Value, every));
         Tell("The reference piece is chosen: always the same piece, of the same spool, kept dry.");

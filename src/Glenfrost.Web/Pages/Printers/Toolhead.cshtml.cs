@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class ToolheadModel(Bench bench, PrinterBook printers) : BenchPage(bench)
+internal sealed class ToolheadModel(WorkContext work, PrinterBook printers) : WorkPage(work)
 {
     [FromRoute]
     public Guid? Id { get; set; }
@@ -27,7 +27,7 @@ internal sealed class ToolheadModel(Bench bench, PrinterBook printers) : BenchPa
         var t = await printers.HeadToEditAsync(Id);
         if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? printer))
             return NotFound();
-        Fill(Sheet, t ?? new Toolhead());
+        Fill(Form, t ?? new Toolhead());
         return Page();
     }
 
@@ -35,29 +35,29 @@ internal sealed class ToolheadModel(Bench bench, PrinterBook printers) : BenchPa
     {
         ReadForm();
         var t = await printers.HeadToEditAsync(Id);
-        if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? Sheet.Id("printer", "a printer")))
+        if ((Id is not null && t is null) || !await LoadPrinterAsync(t?.PrinterId ?? Form.Id("printer", "a printer")))
             return NotFound();
-        var fresh = Read(Sheet, new Toolhead());
-        if (Sheet.IsGood && await printers.IsHeadTakenAsync(P.Id, fresh.Name, Id))
-            Sheet.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
+        var fresh = Read(Form, new Toolhead());
+        if (Form.IsGood && await printers.IsHeadTakenAsync(P.Id, fresh.Name, Id))
+            Form.Refuse("headName", "This printer has a toolhead of that name. Two toolheads need two names, for example left and right.");
         // A value that a check run proved is changed by the next one, so that it keeps its history.
         if (t is { FirstFeedValue: not null } && (fresh.StepsPerMm != t.StepsPerMm || fresh.RotationDistanceMm != t.RotationDistanceMm))
-            Sheet.Refuse(
+            Form.Refuse(
                 t.StepsPerMm is null ? "rotationDistanceMm" : "stepsPerMm",
                 $"{Words.N(t.StepsPerMm ?? t.RotationDistanceMm ?? 0, 3)} was proved by a check run. Measure the feed at the other value: a run within " +
                     $"tolerance changes it here."
             );
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         Toolhead? before = null;
         if (t is not null)
         {
-            var standing = new Sheet();
+            var standing = new FormState();
             Fill(standing, t);
             if (IsStale(t, standing.Values))
                 return Refused(409);
             before = new() { StepsPerMm = t.StepsPerMm, RotationDistanceMm = t.RotationDistanceMm, FeedCheckedAt = t.FeedCheckedAt };
-            Read(Sheet, t);
+            Read(Form, t);
         }
 
         if (!await TryAsync(() => printers.SaveAsync(t ?? fresh, P, before)))
@@ -73,33 +73,33 @@ internal sealed class ToolheadModel(Bench bench, PrinterBook printers) : BenchPa
     }
 
     /// <summary>Reads the toolhead's fields into a record; messages stay on the sheet.</summary>
-    public static Toolhead Read(Sheet s, Toolhead t)
+    public static Toolhead Read(FormState s, Toolhead t)
     {
         t.Name = s.Text("headName", "Name", 40) ?? "";
         t.Drive = s.Choice("drive", "Extruder", [.. Drives.Select(d => d.Key)]);
-        t.TubeLengthMm = s.Double("tubeLengthMm", BenchFields.TubeLengthMm);
-        t.StepsPerMm = s.Double("stepsPerMm", BenchFields.StepsPerMm);
-        t.RotationDistanceMm = s.Double("rotationDistanceMm", BenchFields.RotationDistanceMm);
+        t.TubeLengthMm = s.Double("tubeLengthMm", RecordFields.TubeLengthMm);
+        t.StepsPerMm = s.Double("stepsPerMm", RecordFields.StepsPerMm);
+        t.RotationDistanceMm = s.Double("rotationDistanceMm", RecordFields.RotationDistanceMm);
         if (t.StepsPerMm is not null && t.RotationDistanceMm is not null)
             s.Refuse("rotationDistanceMm", "Either steps per mm or rotation distance: a printer uses one of them.");
         t.FeedCheckedAt = s.Date("feedCheckedAt", "Feed check", DateTime.UtcNow);
         t.Liner = s.Choice("liner", "Hotend", [.. Liners.Select(d => d.Key)]);
-        t.HeaterMaxC = s.Double("heaterMaxC", BenchFields.HeaterMaxC, true) ?? 0;
-        t.OvershootC = s.Double("overshootC", BenchFields.OvershootC, true) ?? 0;
-        t.LinerContinuousC = s.Double("linerContinuousC", BenchFields.LinerC);
-        t.LinerHardC = s.Double("linerHardC", BenchFields.LinerC);
+        t.HeaterMaxC = s.Double("heaterMaxC", RecordFields.HeaterMaxC, true) ?? 0;
+        t.OvershootC = s.Double("overshootC", RecordFields.OvershootC, true) ?? 0;
+        t.LinerContinuousC = s.Double("linerContinuousC", RecordFields.LinerC);
+        t.LinerHardC = s.Double("linerHardC", RecordFields.LinerC);
         if (t.LinerContinuousC > t.LinerHardC)
             s.Refuse("linerContinuousC", "What the liner bears for long can't be above what it bears at most.");
-        t.NozzleDiameterMm = s.Double("nozzleDiameterMm", BenchFields.NozzleDiameterMm, true) ?? 0;
+        t.NozzleDiameterMm = s.Double("nozzleDiameterMm", RecordFields.NozzleDiameterMm, true) ?? 0;
         t.NozzleFlow = s.Choice("nozzleFlow", "Nozzle type", [.. Flows.Select(d => d.Key)]);
         t.NozzleMaterial = s.Text("nozzleMaterial", "Nozzle material", 40, true) ?? "";
-        t.NozzleMaxC = s.Double("nozzleMaxC", BenchFields.HeaterMaxC);
+        t.NozzleMaxC = s.Double("nozzleMaxC", RecordFields.HeaterMaxC);
         t.PartFan = s.Text("partFan", "Part fan", 80);
         return t;
     }
 
     /// <summary>Puts a toolhead's fields on the sheet.</summary>
-    public static void Fill(Sheet s, Toolhead t)
+    public static void Fill(FormState s, Toolhead t)
     {
         s["version"] = t.Version.ToString();
         (s["headName"], s["drive"], s["liner"], s["nozzleFlow"], s["nozzleMaterial"]) = (t.Name, t.Drive, t.Liner, t.NozzleFlow, t.NozzleMaterial);

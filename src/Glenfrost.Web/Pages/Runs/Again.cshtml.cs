@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Runs;
 
 /// <summary>Print the same again on another pairing, with only that exchanged.</summary>
-internal sealed class AgainModel(Bench bench, SameAgain again) : BenchPage(bench)
+internal sealed class AgainModel(WorkContext work, SameAgain again) : WorkPage(work)
 {
     public TrialRunView V { get; private set; } = null!;
 

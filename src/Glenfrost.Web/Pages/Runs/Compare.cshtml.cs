@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Runs;
 
 /// <summary>Two to four runs in three bands: what differs, what was read, what may be concluded.</summary>
-internal sealed class CompareModel(Bench bench, RunsSideBySide side, RunComparison comparison, PrintReports reports, SpoolBook spoolBook) : BenchPage(bench)
+internal sealed class CompareModel(WorkContext work, RunsSideBySide side, RunComparison comparison, PrintReports reports, SpoolBook spoolBook) : WorkPage(work)
 {
     // What somebody may still know of a print that is long over.
     private static readonly HashSet<string> Askable =
@@ -45,7 +45,7 @@ internal sealed class CompareModel(Bench bench, RunsSideBySide side, RunComparis
         f.Turned is null && !f.Swept && f.Values[run] is null && (Askable.Contains(f.Factor.Key) || SettingRegistry.Find(f.Factor.Key) is not null);
 
     /// <summary>True where a field of the unknown ones holds something that is refused.</summary>
-    public bool Wrong => Sheet.Errors.Count > 0;
+    public bool Wrong => Form.Errors.Count > 0;
 
     /// <summary>Choices of a field; null where it is typed.</summary>
     public IReadOnlyList<KeyValuePair<string, string>>? OptionsOf(string factor, int run) => factor switch
@@ -104,30 +104,30 @@ internal sealed class CompareModel(Bench bench, RunsSideBySide side, RunComparis
         for (var i = 0; i < All.Runs.Count; i++)
         {
             var values = new Dictionary<string, FactorValue>();
-            foreach (var key in All.Unknown.Concat(All.Differs).Where(f => Asks(f, i) && Sheet[FieldOf(f.Factor.Key, i)].Trim().Length > 0)
+            foreach (var key in All.Unknown.Concat(All.Differs).Where(f => Asks(f, i) && Form[FieldOf(f.Factor.Key, i)].Trim().Length > 0)
                 .Select(f => f.Factor.Key))
             {
                 if (SettingRegistry.Find(key) is { } setting)
                 {
-                    var (number, word, fault) = setting.Read(Sheet[FieldOf(key, i)]);
+                    var (number, word, fault) = setting.Read(Form[FieldOf(key, i)]);
                     if (fault is not null)
-                        Sheet.Refuse(FieldOf(key, i), fault);
+                        Form.Refuse(FieldOf(key, i), fault);
                     else
                         values[key] = word is null ? FactorValue.Of(number, FactorSource.Typed) : FactorValue.Of(word, FactorSource.Typed);
                     continue;
                 }
 
-                var one = new Sheet { [key] = Sheet[FieldOf(key, i)] };
+                var one = new FormState { [key] = Form[FieldOf(key, i)] };
                 foreach (var (k, v) in ConditionsForm.Read(one, All.Runs[i], [key], spools[i]))
                     values[k] = v;
                 if (one.Errors.TryGetValue(key, out var wrong))
-                    Sheet.Refuse(FieldOf(key, i), wrong);
+                    Form.Refuse(FieldOf(key, i), wrong);
             }
 
             typed.Add((All.Runs[i], values));
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         foreach (var (run, values) in typed.Where(t => t.Values.Count > 0))
         {

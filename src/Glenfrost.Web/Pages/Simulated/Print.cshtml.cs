@@ -10,8 +10,8 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Simulated;
 
 /// <summary>What a run's page asks of the simulated bench.</summary>
-internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Paces paces, SimulatedRuns simulated, Practice practice, Stamps stamps)
-    : BenchPage(bench)
+internal sealed class PrintModel(WorkContext work, TrialRuns runs, PrintJobs jobs, Paces paces, SimulatedRuns simulated, PracticeWorld practice, Stamps stamps)
+    : WorkPage(work)
 {
     private static readonly Quantity SpeedField = new(
         "Speed", "×", 1, (decimal)LivePrint.MostSpeed, "the simulated printer runs at 1 to 2000 times its own time");
@@ -24,21 +24,21 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
             return NotFound();
         if (v.Run.World != Worlds.Practice)
             return Redirect($"/runs/{id}#print");
-        View = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
+        View = await SimulatedView.OfAsync(v, Work, jobs, paces, simulated);
         return Page();
     }
 
     /// <summary>The strip alone, each second; nothing where the print is over.</summary>
     public async Task<IActionResult> OnGetStripAsync(Guid id)
     {
-        if (hall.PrintOf(id) is not { } live || await runs.LoadAsync(id) is not { } v)
+        if (jobs.PrintOf(id) is not { } live || await runs.LoadAsync(id) is not { } v)
             return StatusCode(StatusCodes.Status204NoContent);
         return Partial("_LivePrint", new SimulatedView { V = v, Now = live.Now() });
     }
 
     /// <summary>How far the instruments are; nothing where they are through.</summary>
     public IActionResult OnGetReading(Guid id) =>
-        hall.ReadingOf(id) is { } r ? new JsonResult(new { r.Done, r.All }, Json.Options) : StatusCode(StatusCodes.Status204NoContent);
+        jobs.ReadingOf(id) is { } r ? new JsonResult(new { r.Done, r.All }, Json.Options) : StatusCode(StatusCodes.Status204NoContent);
 
     /// <summary>The same plan on the simulated twin of the printer.</summary>
     public async Task<IActionResult> OnPostTryAsync(Guid id)
@@ -66,15 +66,15 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
             return Redirect($"/runs/{id}#print");
         if (v.Run.World != Worlds.Practice)
             return await OnPostTryAsync(id);
-        var speed = (double?)Sheet.Number("speed", SpeedField) ?? 300;
+        var speed = (double?)Form.Number("speed", SpeedField) ?? 300;
         (string, double)? fault = null;
-        var name = Sheet["fault"].Trim();
+        var name = Form["fault"].Trim();
         if (name.Length > 0 && !Faults.Names.Contains(name))
-            Sheet.Refuse("fault", $"\"{name}\" is no fault of this bench: {string.Join(", ", Faults.Names)} would be right.");
+            Form.Refuse("fault", $"\"{name}\" is no fault of this bench: {string.Join(", ", Faults.Names)} would be right.");
         else if (name.Length > 0)
         {
             var (least, most) = name == "garbled" ? (2m, 100000m) : (0.2m, (decimal)v.Toolhead.Printer!.HeightMm);
-            var height = Sheet.Number(
+            var height = Form.Number(
                 "at",
                 new Quantity(
                     name == "garbled" ? "Every how many lines" : "Height of the fault", name == "garbled" ? "" : "mm", least, most,
@@ -85,13 +85,13 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
 
         var file = Pieces.StandingFile(v.Run, v.Plan);
         if (file is null)
-            Sheet.Refuse("speed", "There is no file to run. Make the G-code first.");
-        var said = Sheet.IsGood ? await hall.PrintAsync(Bench, v, file!, speed, fault) : string.Join(" ", Sheet.Errors.Values);
+            Form.Refuse("speed", "There is no file to run. Make the G-code first.");
+        var said = Form.IsGood ? await jobs.PrintAsync(Work, v, file!, speed, fault) : string.Join(" ", Form.Errors.Values);
         if (said is not null)
         {
-            View = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
-            Sheet.Notice = said;
-            return Refused(Sheet.IsGood ? StatusCodes.Status409Conflict : StatusCodes.Status422UnprocessableEntity);
+            View = await SimulatedView.OfAsync(v, Work, jobs, paces, simulated);
+            Form.Notice = said;
+            return Refused(Form.IsGood ? StatusCodes.Status409Conflict : StatusCodes.Status422UnprocessableEntity);
         }
 
         return Redirect($"/runs/{id}#print");
@@ -100,23 +100,23 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
     public IActionResult OnPostPause(Guid id)
     {
         ReadForm();
-        hall.PrintOf(id)?.Pause(Sheet.Ticked("on"));
+        jobs.PrintOf(id)?.Pause(Form.Ticked("on"));
         return Redirect($"/runs/{id}#print");
     }
 
     public IActionResult OnPostStop(Guid id)
     {
-        hall.PrintOf(id)?.Stop();
+        jobs.PrintOf(id)?.Stop();
         return Redirect($"/runs/{id}#print");
     }
 
     public IActionResult OnPostSpeed(Guid id)
     {
         ReadForm();
-        if (Sheet.Number("speed", SpeedField, true) is { } speed)
-            hall.PrintOf(id)?.SetSpeed((double)speed);
+        if (Form.Number("speed", SpeedField, true) is { } speed)
+            jobs.PrintOf(id)?.SetSpeed((double)speed);
         else
-            Tell(string.Join(" ", Sheet.Errors.Values));
+            Tell(string.Join(" ", Form.Errors.Values));
         return Redirect($"/runs/{id}#print");
     }
 
@@ -125,7 +125,7 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
         if (await runs.LoadAsync(id) is not { Run.Stage: RunStages.Planned } v)
             return Redirect($"/runs/{id}#print");
         ReadForm();
-        var job = Guid.TryParse(Sheet["job"], out var g)
+        var job = Guid.TryParse(Form["job"], out var g)
             ? await simulated.InterruptedAsync(id, g)
             : null;
         if (job is null || Pieces.StandingFile(v.Run, v.Plan) is not { } file)
@@ -141,7 +141,7 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
             return NotFound();
         if (v.Run.Stage != RunStages.Printed || !v.Run.Files.Any(f => f.Kind == SimulatedRuns.PieceKind))
             Tell(v.Run.Stage == RunStages.Planned ? "There is no simulated piece yet: print it first." : "Nothing is open for reading here.");
-        else if (hall.Read(id, (await Bench.PersonAsync()).Id) is { } error)
+        else if (jobs.Read(id, (await Work.PersonAsync()).Id) is { } error)
             Tell(error);
         return Redirect($"/runs/{id}#read");
     }
@@ -152,12 +152,12 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
             return NotFound();
         ReadForm();
         var ago =
-            double.TryParse(Sheet["ago"], NumberStyles.Float, CultureInfo.InvariantCulture, out var ms) && ms >= 0
+            double.TryParse(Form["ago"], NumberStyles.Float, CultureInfo.InvariantCulture, out var ms) && ms >= 0
                 ? TimeSpan.FromMilliseconds(Math.Min(ms, Stamps.Latest.TotalMilliseconds))
                 : TimeSpan.Zero;
-        var key = Sheet["key"] is { Length: > 0 and <= 60 } k ? k : Guid.CreateVersion7().ToString();
-        var note = Sheet["note"].Trim() is { Length: > 0 } n ? n.Length > 200 ? n[..200] : n : null;
-        var (stamp, error) = await stamps.StampAsync(v, Sheet["what"], ago, key, note);
+        var key = Form["key"] is { Length: > 0 and <= 60 } k ? k : Guid.CreateVersion7().ToString();
+        var note = Form["note"].Trim() is { Length: > 0 } n ? n.Length > 200 ? n[..200] : n : null;
+        var (stamp, error) = await stamps.StampAsync(v, Form["what"], ago, key, note);
         if (Request.Headers.Accept.ToString().Contains("json", StringComparison.Ordinal))
             return stamp is null
                 ? new JsonResult(new { error }, Json.Options) { StatusCode = 422 }
@@ -175,7 +175,7 @@ internal sealed class PrintModel(Bench bench, TrialRuns runs, PrintHall hall, Pa
     public async Task<IActionResult> OnPostWithdrawAsync(Guid id)
     {
         ReadForm();
-        if (Guid.TryParse(Sheet["reading"], out var reading))
+        if (Guid.TryParse(Form["reading"], out var reading))
             await stamps.WithdrawAsync(id, reading);
         return Redirect($"/runs/{id}#stamps");
     }

@@ -10,7 +10,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Sittings;
 
 /// <summary>A sitting: one photo at a time without its section or temperature, then what came of it.</summary>
-internal sealed class DetailModel(Bench bench, SittingBook book) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, SittingBook book) : WorkPage(work)
 {
     private SittingView view = null!;
 
@@ -38,28 +38,28 @@ internal sealed class DetailModel(Bench bench, SittingBook book) : BenchPage(ben
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var photoId = Sheet.Id("photo", "a photo");
+        var photoId = Form.Id("photo", "a photo");
         if (photoId is null || !view.Order.Contains(photoId.Value))
             return NotFound();
         var given = new Dictionary<string, double?>();
         foreach (var aspect in Aspects.All)
         {
-            var text = Sheet["s." + aspect].Trim().ToLowerInvariant();
+            var text = Form["s." + aspect].Trim().ToLowerInvariant();
             if (text is "" or "m")
             {
                 given[aspect] = null;
                 continue;
             }
 
-            var score = BenchFields.Score.Parse(text);
+            var score = RecordFields.Score.Parse(text);
             if (score.Error is not null)
-                Sheet.Refuse("s." + aspect, score.Error);
+                Form.Refuse("s." + aspect, score.Error);
             given[aspect] = (double?)score.Value;
         }
 
-        if (Sheet.IsGood && given.Values.All(v => v is null) && !Sheet.Ticked("skip"))
-            Sheet.Refuse("s." + Aspects.All[0], "Score at least one aspect, or pass this photo by.");
-        if (!Sheet.IsGood)
+        if (Form.IsGood && given.Values.All(v => v is null) && !Form.Ticked("skip"))
+            Form.Refuse("s." + Aspects.All[0], "Score at least one aspect, or pass this photo by.");
+        if (!Form.IsGood)
             return Refused();
         await book.ScoreAsync(view, photoId.Value, given);
         return Redirect($"/sittings/{id}");

@@ -8,7 +8,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Sittings;
 
 /// <summary>What is known of a person's score noise, and the start of a sitting.</summary>
-internal sealed class IndexModel(Bench bench, SittingBook book) : BenchPage(bench)
+internal sealed class IndexModel(WorkContext work, SittingBook book) : WorkPage(work)
 {
     public SittingsOverview O { get; private set; } = null!;
 
@@ -21,11 +21,11 @@ internal sealed class IndexModel(Bench bench, SittingBook book) : BenchPage(benc
     public async Task<IActionResult> OnPostAsync()
     {
         ReadForm();
-        var run = Sheet["run"].Length > 0 ? Sheet.Id("run", "a run") : null;
-        if (!Sheet.IsGood || await book.BeginAsync(run, Sheet.Ticked("anchors")) is not { } sitting)
+        var run = Form["run"].Length > 0 ? Form.Id("run", "a run") : null;
+        if (!Form.IsGood || await book.BeginAsync(run, Form.Ticked("anchors")) is not { } sitting)
         {
             await OnGetAsync();
-            Sheet.Notice = "There is no photo to score again: a photo of a section that you have scored yourself would be right.";
+            Form.Notice = "There is no photo to score again: a photo of a section that you have scored yourself would be right.";
             return Refused();
         }
 

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(bench)
+internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage(work)
 {
     private SpoolView view = null!;
 
@@ -34,7 +34,7 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         if (!await LoadAsync(id))
             return NotFound();
         foreach (var d in S.Diameters.Where(d => d.RemovedAt is null))
-            Sheet.Put($"d{d.Place}{d.Direction}", d.Mm);
+            Form.Put($"d{d.Place}{d.Direction}", d.Mm);
         return Page();
     }
 
@@ -43,11 +43,11 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var c = Sheet.Double("dryC", BenchFields.DryingC, true);
-        var h = Sheet.Double("dryH", BenchFields.DryingHours, true);
-        var at = Sheet.Ticked("dryNow") ? Bench.Now : Sheet.Date("dryAt", "Drying day", Bench.Now) ?? Bench.Now.AddHours(-(h ?? 0));
-        var note = Sheet.Text("dryNote", "Note", 200);
-        if (!Sheet.IsGood)
+        var c = Form.Double("dryC", RecordFields.DryingC, true);
+        var h = Form.Double("dryH", RecordFields.DryingHours, true);
+        var at = Form.Ticked("dryNow") ? Work.Now : Form.Date("dryAt", "Drying day", Work.Now) ?? Work.Now.AddHours(-(h ?? 0));
+        var note = Form.Text("dryNote", "Note", 200);
+        if (!Form.IsGood)
             return Refused();
         return Done(id, await spools.DryAsync(S, at, c!.Value, h!.Value, note));
     }
@@ -60,9 +60,9 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var place = Sheet.Choice("place", "where it lies", [.. SpoolPlaces.All.Select(p => p.Key)]);
-        var at = Sheet.Date("placeAt", "Since", Bench.Now) ?? Bench.Now;
-        if (!Sheet.IsGood)
+        var place = Form.Choice("place", "where it lies", [.. SpoolPlaces.All.Select(p => p.Key)]);
+        var at = Form.Date("placeAt", "Since", Work.Now) ?? Work.Now;
+        if (!Form.IsGood)
             return Refused();
         return Done(id, await spools.LieAsync(S, place, at));
     }
@@ -72,15 +72,15 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var g = Sheet.Number("massG", BenchFields.SpoolMassG, true);
+        var g = Form.Number("massG", RecordFields.SpoolMassG, true);
         if (g is { } m && S.ReelMassUg is { } reel && m * 1_000_000 < reel)
-            Sheet.Refuse("massG", $"{Words.N(m)} g is less than the empty reel ({Words.G(reel)}). Weigh filament and reel together.");
-        if (!Sheet.IsGood)
+            Form.Refuse("massG", $"{Words.N(m)} g is less than the empty reel ({Words.G(reel)}). Weigh filament and reel together.");
+        if (!Form.IsGood)
             return Refused();
-        var ago = Sheet.Double("massAgoH", new Quantity("Weighed before", "h", 0, 96, "hours ago; empty for now"));
-        if (!Sheet.IsGood)
+        var ago = Form.Double("massAgoH", new Quantity("Weighed before", "h", 0, 96, "hours ago; empty for now"));
+        if (!Form.IsGood)
             return Refused();
-        return Done(id, await spools.WeighAsync(S, g!.Value, Sheet["massG"].Trim(), ago ?? 0));
+        return Done(id, await spools.WeighAsync(S, g!.Value, Form["massG"].Trim(), ago ?? 0));
     }
 
     public async Task<IActionResult> OnPostDiameterAsync(Guid id)
@@ -93,12 +93,12 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         {
             for (var direction = 1; direction <= 2; direction++)
             {
-                if (Sheet.Double($"d{place}{direction}", BenchFields.FilamentDiameterMm) is { } mm)
+                if (Form.Double($"d{place}{direction}", RecordFields.FilamentDiameterMm) is { } mm)
                     fresh.Add(new(place, direction, mm));
             }
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return Refused();
         return Done(id, await spools.MeasureAsync(S, fresh));
     }
@@ -108,7 +108,7 @@ internal sealed class DetailModel(Bench bench, SpoolBook spools) : BenchPage(ben
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var parts = Sheet["what"].Split(':');
+        var parts = Form["what"].Split(':');
         if (parts.Length != 2 || !Guid.TryParse(parts[1], out var what))
             return NotFound();
         if (await spools.RemoveAsync(S, parts[0], what) is not { } said)

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-internal sealed class LabelModel(Bench bench, SpoolBook spools, Reach reach) : BenchPage(bench)
+internal sealed class LabelModel(WorkContext work, SpoolBook spools, Reach reach) : WorkPage(work)
 {
     public Spool S { get; private set; } = null!;
 

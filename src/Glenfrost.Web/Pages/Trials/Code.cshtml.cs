@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A tag to lay beside the piece: its code opens the run on a phone or tablet.</summary>
-internal sealed class CodeModel(Bench bench, TrialRuns runs, Reach reach) : BenchPage(bench)
+internal sealed class CodeModel(WorkContext work, TrialRuns runs, Reach reach) : WorkPage(work)
 {
     public TrialRunView V { get; private set; } = null!;
 

@@ -26,7 +26,7 @@ public sealed record ConditionField(FactorDefinition Factor, string Kind, string
 /// <param name="Version">Version of the run that the form was made from.</param>
 /// <param name="LastRun">The run before, in words; null where there is none.</param>
 public sealed record ConditionsForm(
-    Sheet Sheet, IReadOnlyList<ConditionField> Fields, IReadOnlyList<KeyValuePair<string, string>> Spools, int Version, string? LastRun)
+    FormState Form, IReadOnlyList<ConditionField> Fields, IReadOnlyList<KeyValuePair<string, string>> Spools, int Version, string? LastRun)
 {
     private static readonly KeyValuePair<string, string>[] DrynessWords =
     [
@@ -59,16 +59,16 @@ public sealed record ConditionsForm(
 
     /// <summary>Puts the form together.</summary>
     public static ConditionsForm Of(
-        Sheet sheet, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<ConditionOffer> offers, IReadOnlyList<Spool> spools) =>
+        FormState state, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<ConditionOffer> offers, IReadOnlyList<Spool> spools) =>
         new(
-            sheet,
+            state,
             [
                 .. asked.Select(k => FactorRegistry.Find(k)!)
                     .Select(d => new ConditionField(
                         d, d.Kind == FactorKind.Number ? "number"
                             : d.Key is FactorRegistry.Spool or FactorRegistry.Dryness or FactorRegistry.Enclosure or "draughtShield" ? "select"
                             : "text",
-                        HelpOf(d, v.Factors[d.Key]), sheet[d.Key].Length == 0 ? offers.FirstOrDefault(o => o.Factor.Key == d.Key) : null)),
+                        HelpOf(d, v.Factors[d.Key]), state[d.Key].Length == 0 ? offers.FirstOrDefault(o => o.Factor.Key == d.Key) : null)),
             ],
             [
                 KeyValuePair.Create("", "not noted"),
@@ -91,12 +91,12 @@ public sealed record ConditionsForm(
     }
 
     /// <summary>Puts what is known of a run into the fields.</summary>
-    public static void Fill(Sheet sheet, TrialRunView v, IReadOnlyList<string> asked)
+    public static void Fill(FormState state, TrialRunView v, IReadOnlyList<string> asked)
     {
         foreach (var key in asked)
         {
             var value = v.Factors[key];
-            sheet[key] = value switch
+            state[key] = value switch
             {
                 null or { Applies: false } => "",
                 _ when key == FactorRegistry.Dryness && value.Source == FactorSource.Record => "",
@@ -107,33 +107,33 @@ public sealed record ConditionsForm(
         }
     }
 
-    /// <summary>Reads the fields; messages stay on the sheet. What stands and was emptied is said to be unknown; what was empty stays out.</summary>
-    public static Dictionary<string, FactorValue> Read(Sheet sheet, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<Spool> spools)
+    /// <summary>Reads the fields; messages stay with the form. What stands and was emptied is said to be unknown; what was empty stays out.</summary>
+    public static Dictionary<string, FactorValue> Read(FormState state, TrialRunView v, IReadOnlyList<string> asked, IReadOnlyList<Spool> spools)
     {
         var read = new Dictionary<string, FactorValue>();
-        foreach (var key in asked.Where(k => sheet.Values.ContainsKey(k)))
+        foreach (var key in asked.Where(k => state.Values.ContainsKey(k)))
         {
             var (d, standing) = (FactorRegistry.Find(key)!, v.Factors[key]);
             FactorValue? value = null;
             if (key == FactorRegistry.Spool)
             {
-                var id = sheet.Id(key, "a spool");
+                var id = state.Id(key, "a spool");
                 var spool = spools.FirstOrDefault(s => s.Id == id);
                 if (id is not null && spool is null)
-                    sheet.Refuse(key, "Choose a spool of this filament.");
+                    state.Refuse(key, "Choose a spool of this filament.");
                 value = spool is null ? null : FactorValue.Of(spool.Id, spool.Name, FactorSource.Typed);
             }
             else if (d.Kind == FactorKind.Number)
             {
                 var quantity = key switch
                 {
-                    FactorRegistry.HumidityPercent => BenchFields.HumidityPercent,
-                    FactorRegistry.ChamberC or FactorRegistry.ChamberEndC => BenchFields.ChamberAirC,
-                    _ => BenchFields.RoomC,
+                    FactorRegistry.HumidityPercent => RecordFields.HumidityPercent,
+                    FactorRegistry.ChamberC or FactorRegistry.ChamberEndC => RecordFields.ChamberAirC,
+                    _ => RecordFields.RoomC,
                 };
-                value = sheet.Double(key, quantity) is { } n ? FactorValue.Of(n, FactorSource.Typed) : null;
+                value = state.Double(key, quantity) is { } n ? FactorValue.Of(n, FactorSource.Typed) : null;
             }
-            else if (sheet.Text(key, d.Label, 120) is { } text)
+            else if (state.Text(key, d.Label, 120) is { } text)
             {
                 value = FactorValue.Of(text, FactorSource.Typed);
             }
@@ -141,8 +141,8 @@ public sealed record ConditionsForm(
             if (value is not null)
                 read[key] = value;
             else if (standing is { Applies: true }
-                && sheet.IsGood
-                && sheet[key].Trim().Length == 0
+                && state.IsGood
+                && state[key].Trim().Length == 0
                 && key != FactorRegistry.Dryness
                 && (standing.Number is not null || standing.Text is { Length: > 0 }))
                 read[key] = new FactorValue(null, null, FactorSource.Typed);

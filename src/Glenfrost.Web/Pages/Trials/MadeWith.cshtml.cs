@@ -5,7 +5,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>Everything that a run was made with, and where each value is known from; beside another run where one is chosen.</summary>
-internal sealed class MadeWithModel(Bench bench, RunComparison comparison) : BenchPage(bench)
+internal sealed class MadeWithModel(WorkContext work, RunComparison comparison) : WorkPage(work)
 {
     public TrialRunView V { get; private set; } = null!;
 
@@ -14,7 +14,7 @@ internal sealed class MadeWithModel(Bench bench, RunComparison comparison) : Ben
 
     /// <summary>Firmware and slicer as they were kept together when it was printed; null where nobody noted any.</summary>
     public Core.Equipment.VersionPair? Versions =>
-        Core.Equipment.VersionPair.InUse(PrinterBook.VersionsOf(V.Toolhead.Printer!), V.Run.PrintedAt ?? Bench.Now);
+        Core.Equipment.VersionPair.InUse(PrinterBook.VersionsOf(V.Toolhead.Printer!), V.Run.PrintedAt ?? Work.Now);
 
     /// <summary>Runs that it can be laid beside.</summary>
     public IReadOnlyList<OtherRun> Others { get; private set; } = [];

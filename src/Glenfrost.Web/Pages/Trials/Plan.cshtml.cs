@@ -14,8 +14,8 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again, OwnFiles ownFiles)
-    : BenchPage(bench), IPlanForm
+internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again, OwnFiles ownFiles)
+    : WorkPage(work), IPlanForm
 {
     private readonly Pieces files = pieces;
 
@@ -90,12 +90,12 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     /// <summary>True where one of some folded fields is refused or holds something unusual.</summary>
     public bool Open(params string[] folded) =>
         folded.Any(f =>
-            Sheet.Errors.ContainsKey(f)
+            Form.Errors.ContainsKey(f)
             || (
-                Sheet[f].Length > 0
-                && Sheet[f] != usual.Word(f)
-                && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Sheet[f]
-                && !(Trial.Fields[f].Words?[0] == Sheet[f])));
+                Form[f].Length > 0
+                && Form[f] != usual.Word(f)
+                && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Form[f]
+                && !(Trial.Fields[f].Words?[0] == Form[f])));
 
     private PlanValues usual = [];
 
@@ -126,7 +126,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
                 return Redirect($"{Address}?after={run}");
             RunId = run;
             values = Trial.ValuesOf(Trial.ReadPlan(stored.PlanJson));
-            Sheet["version"] = stored.Version.ToString(CultureInfo.InvariantCulture);
+            Form["version"] = stored.Version.ToString(CultureInfo.InvariantCulture);
         }
         else if (Like is not null)
         {
@@ -135,7 +135,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         else if (after is not null && await runs.OfSubjectAsync(Trial, Pairing, Head, after) is { } before)
         {
             values = Trial.ValuesOf(Trial.ReadPlan(before.PlanJson));
-            Sheet["after"] = after.Value.ToString();
+            Form["after"] = after.Value.ToString();
         }
 
         // An empty mode is a mode: only where the link says nothing is the values' own meant.
@@ -144,8 +144,8 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         Put(values);
         Compute();
         // A field that only the tester knows is asked for, not complained about.
-        if (Fields.Any(f => Trial.IsNeeded(f, Mode) && Sheet[f].Length == 0))
-            Sheet.Errors.Clear();
+        if (Fields.Any(f => Trial.IsNeeded(f, Mode) && Form[f].Length == 0))
+            Form.Errors.Clear();
         return Page();
     }
 
@@ -157,10 +157,10 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         {
             var chosen = new PlanValues { ["mode"] = Mode };
             foreach (var name in Trial.Refits)
-                chosen[name] = Sheet[name];
+                chosen[name] = Form[name];
             var fitted = Trial.Refit(chosen, Context);
             foreach (var name in Trial.Fields.Keys.Where(f => fitted.Number(f) is not null))
-                Sheet.Put(name, fitted.Number(name));
+                Form.Put(name, fitted.Number(name));
         }
 
         Compute();
@@ -172,10 +172,10 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     {
         if (!await ReadAsync(id, kind))
             return NotFound();
-        var text = Sheet["report"];
+        var text = Form["report"];
         if (text.Length > Core.Trials.ExtruderFeed.SettingsReport.MostCharacters)
         {
-            Sheet.Refuse(
+            Form.Refuse(
                 "report",
                 $"{text.Length} characters are no settings report: the lines of one, at most {Core.Trials.ExtruderFeed.SettingsReport.MostCharacters}, " +
                     $"would be right."
@@ -186,14 +186,14 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         var (values, said) = Trial.ReadReport(text, Context);
         if (values is null)
         {
-            Sheet.Refuse("report", said);
+            Form.Refuse("report", said);
             return Refused();
         }
 
         // A printer counts one of them: the other field is emptied.
         foreach (var name in new[] { "stepsPerMm", "rotationDistanceMm" }.Where(Trial.Fields.ContainsKey))
-            Sheet.Put(name, values.Number(name));
-        Sheet.Notice = said;
+            Form.Put(name, values.Number(name));
+        Form.Notice = said;
         Compute();
         return Page();
     }
@@ -202,11 +202,11 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     {
         if (!await ReadAsync(id, kind))
             return NotFound();
-        foreach (var change in Sheet["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
+        foreach (var change in Form["offer"].Split(';', StringSplitOptions.RemoveEmptyEntries))
         {
             var (name, value) = change.Split('=') is [var n, var v] ? (n, v) : ("", "");
             if (decimal.TryParse(value, CultureInfo.InvariantCulture, out var d) && Trial.Fields.TryGetValue(name, out var field) && field.Words is null)
-                Sheet.Put(name, d);
+                Form.Put(name, d);
         }
 
         Compute();
@@ -218,7 +218,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (!await ReadAsync(id, kind))
             return NotFound();
         Compute();
-        if (Trial.TakesOwnFile && Own is null && Sheet["file"].Length > 0)
+        if (Trial.TakesOwnFile && Own is null && Form["file"].Length > 0)
             return Gone();
 
         if (Plan is null)
@@ -230,7 +230,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         catch (FileRefusedException e)
         {
             foreach (var error in e.Errors)
-                Sheet.Refuse(error.Field, error.Message);
+                Form.Refuse(error.Field, error.Message);
             Made = null;
             return Refused();
         }
@@ -243,8 +243,8 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     /// <summary>The own file is not there any more: said once, and the same form sent again plans without one.</summary>
     private IActionResult Gone()
     {
-        Sheet["file"] = "";
-        Sheet.Notice = "The file that this is planned from is not there any more. Put it in the G-code room again, or save once more to plan without it.";
+        Form["file"] = "";
+        Form.Notice = "The file that this is planned from is not there any more. Put it in the G-code room again, or save once more to plan without it.";
         return Refused();
     }
 
@@ -253,7 +253,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (RunId is null)
         {
             var run = Like is null
-                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Sheet.Id("after", "a run"), own: Own?.File)
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: Own?.File)
                 : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
             Tell(
                 Made is null && Own is null
@@ -267,8 +267,8 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             return NotFound();
         if (stored.Stage != RunStages.Planned)
         {
-            Sheet.Notice = $"This {Trial.Noun} was printed meanwhile; its plan stands. Take this one as a new run.";
-            Sheet["after"] = RunId.ToString()!;
+            Form.Notice = $"This {Trial.Noun} was printed meanwhile; its plan stands. Take this one as a new run.";
+            Form["after"] = RunId.ToString()!;
             RunId = null;
             return Refused(409);
         }
@@ -281,7 +281,7 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         }
         catch (ChangedMeanwhileException)
         {
-            Sheet.Notice =
+            Form.Notice =
                 "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
             return Refused(409);
         }
@@ -293,10 +293,10 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
     private async Task<bool> ReadAsync(Guid id, string kind)
     {
         ReadForm();
-        RunId = Guid.TryParse(Sheet["run"], out var run) ? run : null;
+        RunId = Guid.TryParse(Form["run"], out var run) ? run : null;
         if (!await LoadAsync(id, kind))
             return false;
-        Mode = Trial.Modes.Contains(Sheet["mode"]) ? Sheet["mode"] : Trial.Modes[0];
+        Mode = Trial.Modes.Contains(Form["mode"]) ? Form["mode"] : Trial.Modes[0];
         return true;
     }
 
@@ -311,9 +311,9 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         if (head is null)
             return false;
         Head = head;
-        var like = Guid.TryParse(Sheet["like"].Length > 0 ? Sheet["like"] : Request.Query["like"].ToString(), out var other) ? other : (Guid?)null;
+        var like = Guid.TryParse(Form["like"].Length > 0 ? Form["like"] : Request.Query["like"].ToString(), out var other) ? other : (Guid?)null;
         // A swap that is planned anew holds what it held.
-        if (like is null && Guid.TryParse(Sheet["run"].Length > 0 ? Sheet["run"] : Request.Query["run"].ToString(), out var own)
+        if (like is null && Guid.TryParse(Form["run"].Length > 0 ? Form["run"] : Request.Query["run"].ToString(), out var own)
             && await runs.OfSubjectAsync(trial, Pairing, head, own) is { LinkKind: SameAgain.Link, LinkedRunId: { } of }
             && await again.OfAsync(of, kind) is not null)
             like = of;
@@ -323,15 +323,15 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             if (Like is null || Like.Run.World != Pairing.World)
                 return false;
             Held = HeldSettings.Of(Like);
-            Sheet["like"] = like.Value.ToString();
+            Form["like"] = like.Value.ToString();
         }
 
         Context = await files.ContextAsync(trial, Pairing, Head, Held);
         if (trial.TakesOwnFile && Pairing is not null)
         {
-            Guid? Named(string name) => Guid.TryParse(Sheet[name].Length > 0 ? Sheet[name] : Request.Query[name].ToString(), out var asked) ? asked : null;
+            Guid? Named(string name) => Guid.TryParse(Form[name].Length > 0 ? Form[name] : Request.Query[name].ToString(), out var asked) ? asked : null;
             Own = await ownFiles.FindAsync(Pairing.Id, Named("file"), Named("run") ?? Named("after"));
-            Sheet["file"] = Named("file")?.ToString() ?? "";
+            Form["file"] = Named("file")?.ToString() ?? "";
             Context = Context with { OwnFile = Own?.Facts };
         }
 
@@ -349,11 +349,11 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
         foreach (var (name, field) in Trial.Fields)
         {
             if (field.Quantity is not null)
-                Sheet.Put(name, values.Number(name));
+                Form.Put(name, values.Number(name));
             else if (field.Words is { } words)
-                Sheet[name] = values.Word(name) is { Length: > 0 } word ? word : words[0];
+                Form[name] = values.Word(name) is { Length: > 0 } word ? word : words[0];
             else
-                Sheet[name] = values.Flag(name) ? "1" : "";
+                Form[name] = values.Flag(name) ? "1" : "";
         }
     }
 
@@ -365,20 +365,20 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
             var field = Trial.Fields[name];
             if (field.Quantity is { } q)
             {
-                if (Sheet.Number(name, q, Trial.IsNeeded(name, Mode)) is { } number)
+                if (Form.Number(name, q, Trial.IsNeeded(name, Mode)) is { } number)
                     values[name] = number;
             }
             else if (field.Words is { } words)
             {
-                values[name] = Sheet.Choice(name, name, words, words[0]);
+                values[name] = Form.Choice(name, name, words, words[0]);
             }
             else
             {
-                values[name] = Sheet.Ticked(name);
+                values[name] = Form.Ticked(name);
             }
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return;
         var (plan, errors) = Trial.Plan(values, Context);
         Plan = plan;
@@ -390,15 +390,15 @@ internal sealed class PlanModel(Bench bench, PlanRuns runs, Pieces pieces, Glenf
                 Shown = new(
                     job,
                     (
-                        int.TryParse(Sheet["layer"], out var asked)
+                        int.TryParse(Form["layer"], out var asked)
                             ? Math.Clamp(asked, 1, job.Layers.Count)
                             : Math.Clamp(Trial.FirstLook(plan), 1, job.Layers.Count)) - 1);
         }
 
         foreach (var e in errors)
-            Sheet.Refuse(e.Field, e.Message, e.Offers);
+            Form.Refuse(e.Field, e.Message, e.Offers);
         // What has no field here stands in the profile or on the printer: said at the head of the form.
         if (errors.FirstOrDefault(e => !Fields.Contains(e.Field) && e.Field is not ("startCode" or "endCode" or "bedTemperatureC")) is { } elsewhere)
-            Sheet.Notice = elsewhere.Message;
+            Form.Notice = elsewhere.Message;
     }
 }

@@ -37,9 +37,9 @@ internal sealed partial class RunModel
         ReadForm();
         if (V.Run.Stage is not (RunStages.Read or RunStages.Decided) || V.Pairing is null)
             return Redirect($"/runs/{id}#judge");
-        if (Now.Elsewhere.FirstOrDefault(x => $"{Words.N(x.AtC)};{Words.N(x.Value.Value, 4)}" == Sheet["shown"]) is not { } found)
+        if (Now.Elsewhere.FirstOrDefault(x => $"{Words.N(x.AtC)};{Words.N(x.Value.Value, 4)}" == Form["shown"]) is not { } found)
         {
-            Sheet.Notice = "The readings changed, or it is kept already: look at the verdict again before you keep it.";
+            Form.Notice = "The readings changed, or it is kept already: look at the verdict again before you keep it.";
             return RefusedHere(409);
         }
 
@@ -66,16 +66,16 @@ internal sealed partial class RunModel
             return Redirect($"/runs/{id}#judge");
         }
 
-        if (Now.Finding is not { } finding || Sheet["shown"] != V.Verdict.Verdict)
+        if (Now.Finding is not { } finding || Form["shown"] != V.Verdict.Verdict)
         {
-            Sheet.Notice = "The readings changed in another tab: look at the verdict again before you keep it.";
+            Form.Notice = "The readings changed in another tab: look at the verdict again before you keep it.";
             return RefusedHere(409);
         }
 
         if (Decisions.MissingFor(V, finding) is { } missing)
         {
-            Sheet.Refuse("spool", missing);
-            Sheet.Notice = missing;
+            Form.Refuse("spool", missing);
+            Form.Notice = missing;
             return RefusedHere(openRead: true);
         }
 
@@ -112,11 +112,11 @@ internal sealed partial class RunModel
             var key = Now.OwnKey;
             var field = key == "nozzleTemperatureC" ? "ownC" : "ownValue";
             var definition = SettingRegistry.Get(key);
-            var typed = Sheet.Double(field, key == "nozzleTemperatureC" ? BenchFields.NozzleC : definition.Quantity, true);
-            why = Sheet.Text("ownWhy", "Why", 300, true);
+            var typed = Form.Double(field, key == "nozzleTemperatureC" ? RecordFields.NozzleC : definition.Quantity, true);
+            why = Form.Text("ownWhy", "Why", 300, true);
             if (typed is { } chosen && ProfileLimits.Wrong(key, chosen, V.Pairing, null) is { } beyond)
-                Sheet.Refuse(field, beyond);
-            if (!Sheet.IsGood)
+                Form.Refuse(field, beyond);
+            if (!Form.IsGood)
                 return RefusedHere();
             values = [new(key, typed!.Value, 0)];
         }
@@ -125,15 +125,15 @@ internal sealed partial class RunModel
             values = V.Verdict.Settings;
             if (values.Count == 0 || !V.Verdict.Advised)
             {
-                Sheet.Notice = "The verdict proposes nothing to keep now. Choose a value with its reason, or print again.";
+                Form.Notice = "The verdict proposes nothing to keep now. Choose a value with its reason, or print again.";
                 return RefusedHere();
             }
 
-            if (Sheet["shown"] != Now.Proposed)
+            if (Form["shown"] != Now.Proposed)
             {
-                Sheet.Notice =
+                Form.Notice =
                     $"The readings changed in another tab: the verdict says {RunWords.Shown(values[0])} now, not " +
-                        $"{Sheet["shown"].Split(';')[0]}. Look at it again " +
+                        $"{Form["shown"].Split(';')[0]}. Look at it again " +
                         $"before you keep it.";
                 return RefusedHere(409);
             }
@@ -143,7 +143,7 @@ internal sealed partial class RunModel
             return RefusedHere(409);
         var profile = await profiles.LatestAsync(V.Pairing.Id);
         var beside = values[0].Key != BesideNozzle.Nozzle ? []
-            : Decisions.BesideOf(V, profile, values[0].Value).Where(b => Sheet.Ticked($"beside.{b.Key}")).ToList();
+            : Decisions.BesideOf(V, profile, values[0].Value).Where(b => Form.Ticked($"beside.{b.Key}")).ToList();
         await OrTellAsync("decided on", async () =>
         {
             var decision = await decisions.KeepAsync(V, values, own, why, beside);
@@ -160,13 +160,13 @@ internal sealed partial class RunModel
     {
         if (V.Trial.MachineValue(V.Plan, V.Verdict) is not { } value)
         {
-            Sheet.Notice = "The printer's value changes only when a run at it is within tolerance. Print the check run first.";
+            Form.Notice = "The printer's value changes only when a run at it is within tolerance. Print the check run first.";
             return RefusedHere();
         }
 
-        if (Sheet["shown"] != Now.Proposed)
+        if (Form["shown"] != Now.Proposed)
         {
-            Sheet.Notice = $"The readings changed in another tab: the verdict says {RunWords.Shown(value)} now. Look at it again before you keep it.";
+            Form.Notice = $"The readings changed in another tab: the verdict says {RunWords.Shown(value)} now. Look at it again before you keep it.";
             return RefusedHere(409);
         }
 
@@ -188,10 +188,10 @@ internal sealed partial class RunModel
         ReadForm();
         if (Now.Decision is null || V.Pairing is not null)
             return Redirect($"/runs/{id}#judge");
-        var chosen = Now.Carries.Where(c => Sheet.Ticked($"carry.{c.PairingId}")).ToList();
+        var chosen = Now.Carries.Where(c => Form.Ticked($"carry.{c.PairingId}")).ToList();
         if (chosen.Count == 0)
         {
-            Sheet.Notice = "Tick the profiles whose values are carried over.";
+            Form.Notice = "Tick the profiles whose values are carried over.";
             return RefusedHere();
         }
 

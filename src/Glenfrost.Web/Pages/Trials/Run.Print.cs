@@ -52,7 +52,7 @@ internal sealed partial class RunModel
         {
             if (await plans.MakeFileAsync(V) is { Count: > 0 } errors)
             {
-                Sheet.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
+                Form.Notice = $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))} Change the plan, then it is made with it.";
                 Prefill();
                 return Refused();
             }
@@ -79,30 +79,30 @@ internal sealed partial class RunModel
             return Redirect($"/runs/{id}#read");
         }
 
-        var outcome = V.Plan.TotalLayers == 0 ? "whole" : Sheet.Choice("outcome", "How it ended", ["whole", "ended early"]);
+        var outcome = V.Plan.TotalLayers == 0 ? "whole" : Form.Choice("outcome", "How it ended", ["whole", "ended early"]);
         var early = outcome == "ended early";
         var typed = V.Plan.TotalLayers == 0 ? null
-            : (int?)Sheet.Number("endedAtLayer", V.Plan.LayersPerPiece is null ? BenchFields.Layer : BenchFields.WholePieces, early);
+            : (int?)Form.Number("endedAtLayer", V.Plan.LayersPerPiece is null ? RecordFields.Layer : RecordFields.WholePieces, early);
         if (V.Plan.LayersPerPiece is not null && outcome == "whole")
         {
             // Pieces that stand whole are all of them: the field is asked only where fewer do.
-            Sheet["endedAtLayer"] = "";
+            Form["endedAtLayer"] = "";
             typed = null;
         }
 
-        var (layer, wrong) = PrintEnd.Of(V.Plan, V.Trial.Noun, early, Sheet.IsGood ? typed : null);
+        var (layer, wrong) = PrintEnd.Of(V.Plan, V.Trial.Noun, early, Form.IsGood ? typed : null);
         if (wrong is not null)
-            Sheet.Refuse("endedAtLayer", wrong);
+            Form.Refuse("endedAtLayer", wrong);
         var turned = ReadTurned();
-        var minutes = (int?)Sheet.Number("minutes", BenchFields.PrintMinutes);
-        var mass = Sheet.Number("massG", BenchFields.PieceMassG);
-        if (!Sheet.IsGood)
+        var minutes = (int?)Form.Number("minutes", RecordFields.PrintMinutes);
+        var mass = Form.Number("massG", RecordFields.PieceMassG);
+        if (!Form.IsGood)
             return RefusedHere();
         if (IsStale(run, new Dictionary<string, string>()))
             return RefusedHere(409);
         // Only what was pressed: the run before's conditions are said to hold here by the button that says so.
-        var conditions = Sheet["as"] == "last" ? Offers.ToDictionary(o => o.Factor.Key, o => o.Value with { Source = FactorSource.Typed, Proven = false }) : [];
-        var report = new PrintReport(outcome, layer, minutes, (double?)mass, Sheet.Ticked("followed") ? true : null);
+        var conditions = Form["as"] == "last" ? Offers.ToDictionary(o => o.Factor.Key, o => o.Value with { Source = FactorSource.Typed, Proven = false }) : [];
+        var report = new PrintReport(outcome, layer, minutes, (double?)mass, Form.Ticked("followed") ? true : null);
         if (!await TryAsync(() => reports.ReportAsync(V, report, conditions, turned)))
             return RefusedHere(409);
 
@@ -112,20 +112,20 @@ internal sealed partial class RunModel
     /// <summary>What was turned at the printer while it printed; null for nothing, or where a field is refused.</summary>
     private LiveTurn? ReadTurned()
     {
-        if (Sheet["turned"].Length == 0)
+        if (Form["turned"].Length == 0)
         {
-            if (Sheet["turnedTo"].Trim().Length > 0)
-                Sheet.Refuse("turned", "Choose what was turned to that value.");
+            if (Form["turnedTo"].Trim().Length > 0)
+                Form.Refuse("turned", "Choose what was turned to that value.");
             return null;
         }
 
-        var key = Sheet.Choice("turned", "what was turned", [.. Turnable.Select(t => t.Key)]);
+        var key = Form.Choice("turned", "what was turned", [.. Turnable.Select(t => t.Key)]);
         if (SettingRegistry.Find(key) is not { } d)
             return null;
-        var value = Sheet.Double("turnedTo", d.Quantity, true);
-        var layer = (int?)Sheet.Number("turnedLayer", BenchFields.Layer);
+        var value = Form.Double("turnedTo", d.Quantity, true);
+        var layer = (int?)Form.Number("turnedLayer", RecordFields.Layer);
         if (layer > V.Plan.TotalLayers && V.Plan.TotalLayers > 0)
-            Sheet.Refuse("turnedLayer", $"The plan has {Words.Plural(V.Plan.TotalLayers, "layer")}.");
+            Form.Refuse("turnedLayer", $"The plan has {Words.Plural(V.Plan.TotalLayers, "layer")}.");
         return value is { } v ? new(key, FactorValue.Of(v, FactorSource.Live), layer) : null;
     }
 }

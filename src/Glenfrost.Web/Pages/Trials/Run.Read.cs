@@ -27,16 +27,16 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var typed = ConditionsForm.Read(Sheet, V, Now.Asked, spools);
-        foreach (var offer in Offers.Where(o => Sheet["take"] == o.Factor.Key || (Sheet["take"] == "all" && Sheet[o.Factor.Key].Trim().Length == 0)))
+        var typed = ConditionsForm.Read(Form, V, Now.Asked, spools);
+        foreach (var offer in Offers.Where(o => Form["take"] == o.Factor.Key || (Form["take"] == "all" && Form[o.Factor.Key].Trim().Length == 0)))
         {
-            Sheet.Errors.Remove(offer.Factor.Key);
+            Form.Errors.Remove(offer.Factor.Key);
             typed[offer.Factor.Key] = offer.Value with { Source = FactorSource.Typed, Proven = false };
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return RefusedHere(openRead: true);
-        var standing = new Forms.Sheet();
+        var standing = new Forms.FormState();
         ConditionsForm.Fill(standing, V, Now.Asked);
         if (IsStale(V.Run, standing.Values))
             return RefusedHere(409, true);
@@ -55,7 +55,7 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        if (Sheet.Id("other", "a run") is not { } other || await reports.RememberAsync(V, other) == 0)
+        if (Form.Id("other", "a run") is not { } other || await reports.RememberAsync(V, other) == 0)
             return NotFound();
         Tell("Noted as from memory; the verdict says so.");
         return Redirect($"/runs/{id}#judge");
@@ -65,10 +65,10 @@ internal sealed partial class RunModel
     public async Task<IActionResult> OnPostReadingAsync(Guid id)
     {
         ReadForm();
-        if (!int.TryParse(Sheet["section"], out var section))
+        if (!int.TryParse(Form["section"], out var section))
             return new JsonResult(new ReadingOutcome("refused", null, "", "The entry names no section."), Json.Options) { StatusCode = 422 };
-        Guid? supersedes = Guid.TryParse(Sheet["supersedes"], out var g) ? g : null;
-        var outcome = await store.StoreAsync(id, new(Sheet["key"], section, Sheet["aspect"], Sheet["text"], supersedes, Sheet["why"]));
+        Guid? supersedes = Guid.TryParse(Form["supersedes"], out var g) ? g : null;
+        var outcome = await store.StoreAsync(id, new(Form["key"], section, Form["aspect"], Form["text"], supersedes, Form["why"]));
         return new JsonResult(outcome, Json.Options) { StatusCode = outcome.Status switch { "saved" or "same" => 200, "refused" => 422, _ => 409 } };
     }
 
@@ -121,7 +121,7 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        if (ScoreAnchors.Inverted(V.Grid, V.Readings).FirstOrDefault(c => c.Aspect == Sheet["aspect"]) is not { } column)
+        if (ScoreAnchors.Inverted(V.Grid, V.Readings).FirstOrDefault(c => c.Aspect == Form["aspect"]) is not { } column)
             return Redirect($"/runs/{id}?open=read");
         var turned = 0;
         foreach (var row in V.Grid.Rows)
@@ -145,7 +145,7 @@ internal sealed partial class RunModel
             return NotFound();
         ReadForm();
         var saved = 0;
-        foreach (var (name, text) in Sheet.Values.Where(f => f.Key.StartsWith("c.", StringComparison.Ordinal)).ToList())
+        foreach (var (name, text) in Form.Values.Where(f => f.Key.StartsWith("c.", StringComparison.Ordinal)).ToList())
         {
             var parts = name.Split('.');
             if (parts.Length < 3 || !int.TryParse(parts[1], out var section) || section < 0 || section >= V.Parts.Count)
@@ -158,24 +158,24 @@ internal sealed partial class RunModel
             var aspect = named;
             if (typed == "f" && V.Grid.Column(aspect)?.Kind == CellKind.Score && V.Grid.Column(CellAspects.State) is not null)
                 (aspect, typed) = ("state", "failed");
-            Guid? was = Guid.TryParse(aspect == named ? Sheet[$"was.{section}.{aspect}"] : Sheet[$"was.{section}.state"], out var g) ? g : null;
-            var outcome = await store.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Sheet["why"]));
+            Guid? was = Guid.TryParse(aspect == named ? Form[$"was.{section}.{aspect}"] : Form[$"was.{section}.state"], out var g) ? g : null;
+            var outcome = await store.StoreAsync(id, new(Guid.CreateVersion7().ToString(), section, aspect, typed, was, Form["why"]));
             if (outcome.Status is "saved" or "same")
             {
                 saved++;
-                Sheet.Values.Remove(name);
+                Form.Values.Remove(name);
             }
             else
             {
-                Sheet.Refuse(name, outcome.Message ?? "Not saved.");
+                Form.Refuse(name, outcome.Message ?? "Not saved.");
             }
         }
 
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
         {
             await LoadAsync(id);
-            Sheet.Notice =
-                $"{Words.Plural(saved, "reading")} saved, {Sheet.Errors.Count} not: {string.Join(" ", Sheet.Errors.Values.Distinct().Take(3))} What you " +
+            Form.Notice =
+                $"{Words.Plural(saved, "reading")} saved, {Form.Errors.Count} not: {string.Join(" ", Form.Errors.Values.Distinct().Take(3))} What you " +
                     $"typed is still in the cells.";
             return RefusedHere(openRead: true);
         }
@@ -189,9 +189,9 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var tag = Sheet.Text("tag", "Now.Finding", 60, true);
-        var text = Sheet.Text("findingText", "Note", 300);
-        int? section = int.TryParse(Sheet["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
+        var tag = Form.Text("tag", "Now.Finding", 60, true);
+        var text = Form.Text("findingText", "Note", 300);
+        int? section = int.TryParse(Form["section"], out var i) && i >= 0 && i < V.Parts.Count ? i : null;
         return await NoteAsync(id, tag, text, section);
     }
 
@@ -200,24 +200,24 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var what = Sheet.Text("tried", "What was tried", 300, true);
-        var outcome = Sheet.Choice("outcome2", "How it went", FindingWords.OutcomeWords);
+        var what = Form.Text("tried", "What was tried", 300, true);
+        var outcome = Form.Choice("outcome2", "How it went", FindingWords.OutcomeWords);
         return await NoteAsync(id, FindingWords.Tried(outcome), what, null);
     }
 
     private async Task<IActionResult> NoteAsync(Guid id, string? tag, string? text, int? section)
     {
-        if (!Sheet.IsGood)
+        if (!Form.IsGood)
             return RefusedHere(openRead: true);
         var where = $"{V.Called}{(section is { } x ? $", {V.Parts[x].Label}" : "")}";
-        await findings.AddAsync(Sheet["findingKey"], tag!, text, id, V.Pairing?.Id, section, null, where, $"/runs/{id}?open=read#findings");
+        await findings.AddAsync(Form["findingKey"], tag!, text, id, V.Pairing?.Id, section, null, where, $"/runs/{id}?open=read#findings");
         return Redirect($"/runs/{id}?open=read#findings");
     }
 
     public async Task<IActionResult> OnPostRemoveFindingAsync(Guid id)
     {
         ReadForm();
-        if (Sheet.Id("finding", "a finding") is not { } findingId || await findings.RemoveAsync(findingId, f => f.RunId == id) is not { } f)
+        if (Form.Id("finding", "a finding") is not { } findingId || await findings.RemoveAsync(findingId, f => f.RunId == id) is not { } f)
             return NotFound();
         Tell($"The finding \"{f.Tag}\" is removed.", "finding", f.Id);
         return Redirect($"/runs/{id}?open=read#findings");
@@ -231,9 +231,9 @@ internal sealed partial class RunModel
         {
             // A page with script says how many readings it has seen stored: fewer here would be a verdict without them.
             ReadForm();
-            if (int.TryParse(Sheet["unsent"], out var unsent) && unsent > 0)
+            if (int.TryParse(Form["unsent"], out var unsent) && unsent > 0)
             {
-                Sheet.Notice =
+                Form.Notice =
                     $"{Words.Plural(unsent, "reading")} {(unsent == 1 ? "is" : "are")} not stored yet; nothing was judged. Leave the page open until " +
                         $"{(unsent == 1 ? "it is" : "they are")}, then finish.";
                 return RefusedHere(409, true);

@@ -12,15 +12,15 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id) || !V.Trial.TakesOwnFile)
             return NotFound();
         ReadForm();
-        var why = Sheet.Text("tallyWhy", "What was wrong", 200);
+        var why = Form.Text("tallyWhy", "What was wrong", 200);
         if (V.Run.Stage == RunStages.Planned)
-            Sheet.Refuse("tallyWhy", "Say first how this print ended; then its repeats are counted.");
-        if (Sheet["good"] is not ("0" or "1"))
-            Sheet.Refuse("good", "Good or not good?");
-        if (!Sheet.IsGood)
+            Form.Refuse("tallyWhy", "Say first how this print ended; then its repeats are counted.");
+        if (Form["good"] is not ("0" or "1"))
+            Form.Refuse("good", "Good or not good?");
+        if (!Form.IsGood)
             return Refused();
-        await tally.PressAsync(V, Sheet["good"] == "1", why, Sheet["key"]);
-        Tell(Sheet["good"] == "1" ? "Counted as good." : "Counted as not good.");
+        await tally.PressAsync(V, Form["good"] == "1", why, Form["key"]);
+        Tell(Form["good"] == "1" ? "Counted as good." : "Counted as not good.");
         return Redirect($"/runs/{id}#tally");
     }
 
@@ -29,7 +29,7 @@ internal sealed partial class RunModel
         if (!await LoadAsync(id))
             return NotFound();
         ReadForm();
-        var gone = Sheet.Id("press", "a print") is { } press && await tally.TakeBackAsync(V, press);
+        var gone = Form.Id("press", "a print") is { } press && await tally.TakeBackAsync(V, press);
         Tell(gone ? "That print is not counted any more." : "That print is not there.");
         return Redirect($"/runs/{id}#tally");
     }

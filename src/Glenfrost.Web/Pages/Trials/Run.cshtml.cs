@@ -13,10 +13,10 @@ namespace Glenfrost.Web.Pages.Trials;
 
 /// <summary>A run: one page, four stages down it. What differs between trials stands in their folders.</summary>
 internal sealed partial class RunModel(
-    Bench bench, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
-    Glenfrost.Application.Profiles profiles, Findings findings, PrintHall hall, Paces paces, SimulatedRuns simulated,
+    WorkContext work, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
+    Glenfrost.Application.Profiles profiles, Findings findings, PrintJobs jobs, Paces paces, SimulatedRuns simulated,
     PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book, AnchorBook anchors,
-    PartSuspects partSuspects, TallyBook tally) : BenchPage(bench)
+    PartSuspects partSuspects, TallyBook tally) : WorkPage(work)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
@@ -43,7 +43,7 @@ internal sealed partial class RunModel(
     public IReadOnlyList<ConditionOffer> Offers { get; private set; } = [];
 
     /// <summary>The conditions as a form.</summary>
-    public ConditionsForm Conditions => ConditionsForm.Of(Sheet, V, Now.Asked, Offers, spools);
+    public ConditionsForm Conditions => ConditionsForm.Of(Form, V, Now.Asked, Offers, spools);
 
     /// <summary>Where the files of this trial's own views are.</summary>
     public string Folder => $"/Pages/Trials/{V.Trial.PageFolder}/";
@@ -64,7 +64,7 @@ internal sealed partial class RunModel(
     {
         if (await TryAsync(write))
             return;
-        Sheet.Notice = null;
+        Form.Notice = null;
         Tell($"Another tab {what} this run in the same moment; here is what stands.");
     }
 
@@ -94,19 +94,19 @@ internal sealed partial class RunModel(
     private IActionResult RefusedHere(int status = 422, bool openRead = false)
     {
         OpenRead = openRead;
-        var typed = new Dictionary<string, string>(Sheet.Values);
+        var typed = new Dictionary<string, string>(Form.Values);
         Prefill();
         foreach (var (k, v) in typed)
-            Sheet[k] = v;
+            Form[k] = v;
         return Refused(status);
     }
 
     private void Prefill()
     {
         var run = V.Run;
-        Sheet["version"] = run.Version.ToString();
-        Sheet["outcome"] = "whole";
-        ConditionsForm.Fill(Sheet, V, Now.Asked);
+        Form["version"] = run.Version.ToString();
+        Form["outcome"] = "whole";
+        ConditionsForm.Fill(Form, V, Now.Asked);
     }
 
     private async Task<bool> LoadAsync(Guid id)
@@ -123,7 +123,7 @@ internal sealed partial class RunModel(
             Own = await anchors.OfAsync(v.Grid);
         if (v.Trial.TakesOwnFile && v.Run.Stage is not (RunStages.Planned or RunStages.Printed))
             Suspects = await partSuspects.OfAsync(v);
-        Simulated = await SimulatedView.OfAsync(v, Bench, hall, paces, simulated);
+        Simulated = await SimulatedView.OfAsync(v, Work, jobs, paces, simulated);
         return true;
     }
 }

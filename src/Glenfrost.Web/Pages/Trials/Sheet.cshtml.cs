@@ -4,7 +4,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Trials;
 
-internal sealed class SheetModel(Bench bench, TrialRuns runs, Pieces pieces) : BenchPage(bench)
+internal sealed class SheetModel(WorkContext work, TrialRuns runs, Pieces pieces) : WorkPage(work)
 {
     public TrialRunView V { get; private set; } = null!;
 

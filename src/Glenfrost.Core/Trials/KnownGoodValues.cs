@@ -8,10 +8,10 @@ namespace Glenfrost.Core.Trials;
 /// <param name="Value">In the key's unit.</param>
 /// <param name="AtC">Nozzle temperature at which it does, °C; null where nobody said.</param>
 /// <param name="Who">Who says so, and when.</param>
-public sealed record PracticeValue(string Key, double Value, double? AtC, string Who);
+public sealed record KnownGoodValue(string Key, double Value, double? AtC, string Who);
 
 /// <summary>Practice beside test results. Where they contradict each other, it is said, with the test that decides.</summary>
-public static class Practice
+public static class KnownGoodValues
 {
     /// <summary>Word for what is next where practice and test contradict each other.</summary>
     public const string DecidingTest = "deciding-test";
@@ -26,7 +26,7 @@ public static class Practice
     /// <param name="marginPercent">Margin that the proposed value already holds below what was measured, %.</param>
     /// <returns>A sentence, and the test that decides where the two contradict each other (null where they agree); null where practice says nothing of that
     /// key.</returns>
-    public static (string Sentence, string? Decides)? Of(SettingValue tested, IEnumerable<PracticeValue> known, double marginPercent = 0)
+    public static (string Sentence, string? Decides)? Of(SettingValue tested, IEnumerable<KnownGoodValue> known, double marginPercent = 0)
     {
         var same = known.Where(k => k.Key == tested.Key).ToList();
         if (same.Count == 0 || SettingRegistry.Find(tested.Key) is not { } definition)
@@ -68,7 +68,7 @@ public static class Practice
         };
 
     /// <summary>A verdict with what practice says beside it; where they contradict each other, it is warned of, and what decides is what is next.</summary>
-    public static TrialVerdict Beside(TrialVerdict verdict, IReadOnlyList<PracticeValue> known, string? decidingTrial, double marginPercent = 0)
+    public static TrialVerdict Beside(TrialVerdict verdict, IReadOnlyList<KnownGoodValue> known, string? decidingTrial, double marginPercent = 0)
     {
         if (verdict.BesidePractice || known.Count == 0 || verdict.Settings.Count == 0 || Of(verdict.Settings[0], known, marginPercent) is not { } said)
             return verdict;

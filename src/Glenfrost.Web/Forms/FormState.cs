@@ -7,7 +7,7 @@ namespace Glenfrost.Web.Forms;
 /// <summary>
 /// A form as it was typed: texts, messages and offers by field. A refused form is shown again from it, so nothing typed is lost.
 /// </summary>
-public sealed class Sheet
+public sealed class FormState
 {
     private const int LongestText = 4000;
 
@@ -33,12 +33,12 @@ public sealed class Sheet
     }
 
     /// <summary>Takes over what was posted.</summary>
-    public static Sheet From(IEnumerable<KeyValuePair<string, StringValues>> form)
+    public static FormState From(IEnumerable<KeyValuePair<string, StringValues>> form)
     {
-        var sheet = new Sheet();
+        var state = new FormState();
         foreach (var (name, value) in form.Where(f => f.Key != "__RequestVerificationToken"))
-            sheet.Values[name] = value.ToString();
-        return sheet;
+            state.Values[name] = value.ToString();
+        return state;
     }
 
     /// <summary>Refuses a field; the first message stays.</summary>

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc.ViewFeatures;
 namespace Glenfrost.Web.Exchange;
 
 /// <summary>Takes in a file to be looked at; nothing changes before its preview is agreed to.</summary>
-public static class ImportDoor
+public static class ImportEndpoints
 {
     public static void Map(IEndpointRouteBuilder app) =>
         app.MapPost("/import", async (HttpContext context, DataPlace place, Imports imports, ITempDataDictionaryFactory told) =>

@@ -1,7 +1,7 @@
 namespace Glenfrost.Core.Settings;
 
 /// <summary>Number fields of filaments, spools, printers, toolheads and runs: unit, range and the reason for it.</summary>
-public static class BenchFields
+public static class RecordFields
 {
     /// <summary>Diameter, mm: filament is sold as 1.75 or 2.85 mm.</summary>
     public static Quantity FilamentDiameterMm { get; } = new("Diameter", "mm", 1m, 4m, "filament is sold as 1.75 or 2.85 mm");

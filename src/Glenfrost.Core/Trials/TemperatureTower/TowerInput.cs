@@ -17,7 +17,7 @@ public sealed record TowerEvaluateAnswer(
     string EngineVersion);
 
 /// <summary>Reads a tower's plan and readings from JSON, as the API takes them.</summary>
-public static class TowerDoor
+public static class TowerInput
 {
     /// <summary>Body of an evaluation, for the description only.</summary>
     public sealed record EvaluateBody(
@@ -28,49 +28,49 @@ public static class TowerDoor
     public sealed record EvaluateSection(
         double TemperatureC, string State, Dictionary<string, double>? Scores, double? ObservedC, IReadOnlyList<Dictionary<string, double>>? Repeats);
 
-    internal static TowerRequest Request(JsonDoor door)
+    internal static TowerRequest Request(JsonFields json)
     {
-        var print = door.Object("print");
+        var print = json.Object("print");
         var walls = print?.Number("walls");
         if (walls is { } w && Gcode.Writing.PrintChoices.WallsField.Check(w).Error is { } message)
-            door.Refuse("print.walls", message);
+            json.Refuse("print.walls", message);
         return new TowerRequest
         {
-            HottestC = door.Number("hottestC"),
-            CoolestC = door.Number("coolestC"),
-            StepC = door.Number("stepC"),
-            SectionHeightMm = door.Number("sectionHeightMm"),
-            BaseHeightMm = door.Number("baseHeightMm"),
-            LayerHeightMm = door.Number("layerHeightMm"),
-            FirstLayerHeightMm = door.Number("firstLayerHeightMm"),
-            TotalLayers = door.Number("totalLayers"),
-            BaseLayers = door.Number("baseLayers"),
-            Sections = door.Number("sections"),
-            RoundByHeight = door.Flag("roundByHeight"),
-            NozzleDiameterMm = door.Number("nozzleDiameterMm"),
-            BedHeightMm = door.Number("bedHeightMm"),
-            PieceDepthMm = door.Number("pieceDepthMm"),
-            Brim = door.Flag("brim"),
-            DensityGPerCm3 = door.Number("densityGPerCm3"),
-            Limits = Range(door, "limits"),
-            Advised = Range(door, "advised"),
-            BridgeSpanMm = door.Number("bridgeSpanMm"),
-            ReedGapMm = door.Number("reedGapMm"),
-            SlabAngleDeg = door.Number("slabAngleDeg"),
-            TextHeightMm = door.Number("textHeightMm"),
-            Separate = door.Flag("separate"),
-            WaitAtChanges = door.Flag("waitAtChanges"),
+            HottestC = json.Number("hottestC"),
+            CoolestC = json.Number("coolestC"),
+            StepC = json.Number("stepC"),
+            SectionHeightMm = json.Number("sectionHeightMm"),
+            BaseHeightMm = json.Number("baseHeightMm"),
+            LayerHeightMm = json.Number("layerHeightMm"),
+            FirstLayerHeightMm = json.Number("firstLayerHeightMm"),
+            TotalLayers = json.Number("totalLayers"),
+            BaseLayers = json.Number("baseLayers"),
+            Sections = json.Number("sections"),
+            RoundByHeight = json.Flag("roundByHeight"),
+            NozzleDiameterMm = json.Number("nozzleDiameterMm"),
+            BedHeightMm = json.Number("bedHeightMm"),
+            PieceDepthMm = json.Number("pieceDepthMm"),
+            Brim = json.Flag("brim"),
+            DensityGPerCm3 = json.Number("densityGPerCm3"),
+            Limits = Range(json, "limits"),
+            Advised = Range(json, "advised"),
+            BridgeSpanMm = json.Number("bridgeSpanMm"),
+            ReedGapMm = json.Number("reedGapMm"),
+            SlabAngleDeg = json.Number("slabAngleDeg"),
+            TextHeightMm = json.Number("textHeightMm"),
+            Separate = json.Flag("separate"),
+            WaitAtChanges = json.Flag("waitAtChanges"),
             Print = print is null
                 ? null
                 : new Gcode.Writing.PrintChoices(walls is null or > 6 ? 2 : (int)walls, print.Flag("outerFirst"), print.Flag("stadium")),
         };
     }
 
-    internal static TowerVerdict? Evaluate(JsonDoor door)
+    internal static TowerVerdict? Evaluate(JsonFields json)
     {
         var sections = new List<SectionReading>();
         var origin = new List<int>();
-        foreach (var (s, i) in (door.List("sections", true) ?? []).Select((s, i) => (s, i)))
+        foreach (var (s, i) in (json.List("sections", true) ?? []).Select((s, i) => (s, i)))
         {
             var t = s.Number("temperatureC", true);
             var state = Enum.Parse<SectionState>(s.Word("state", ["judged", "failed", "lost"]) ?? "judged", true);
@@ -93,27 +93,27 @@ public static class TowerDoor
         var readings = new TowerReadings
         {
             Sections = sections,
-            Weights = door.Object("weights")?.Numbers(),
-            Preference = Enum.Parse<Preference>(door.Word("preference", ["looks", "balanced", "strength"]) ?? "balanced", true),
-            ScoreNoise = (double)(door.Number("scoreNoise") ?? 0.5m),
-            Limits = Range(door, "limits"),
-            Advised = Range(door, "advised"),
+            Weights = json.Object("weights")?.Numbers(),
+            Preference = Enum.Parse<Preference>(json.Word("preference", ["looks", "balanced", "strength"]) ?? "balanced", true),
+            ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
+            Limits = Range(json, "limits"),
+            Advised = Range(json, "advised"),
         };
-        if (door.Number("seed") is { } seed)
+        if (json.Number("seed") is { } seed)
         {
             if (seed < 0 || seed > int.MaxValue || seed != decimal.Truncate(seed))
-                door.Refuse("seed", $"seed must be a whole number from 0 to {int.MaxValue}.");
+                json.Refuse("seed", $"seed must be a whole number from 0 to {int.MaxValue}.");
             else
                 readings = readings with { Seed = (int)seed };
         }
 
-        if (door.Errors.Count == 0)
+        if (json.Errors.Count == 0)
         {
             foreach (var e in TowerJudging.Check(readings))
-                door.Refuse(OriginalField(e.Field, origin), e.Message);
+                json.Refuse(OriginalField(e.Field, origin), e.Message);
         }
 
-        return door.Errors.Count > 0 ? null : TowerJudging.Judge(readings) with { Rows = origin };
+        return json.Errors.Count > 0 ? null : TowerJudging.Judge(readings) with { Rows = origin };
     }
 
     /// <summary>What the API answers: a row for each of the body's, whatever repeats it has.</summary>
@@ -134,13 +134,13 @@ public static class TowerDoor
         return int.TryParse(field.AsSpan(9, end - 9), out var i) && i < origin.Count ? $"sections[{origin[i]}{field[end..]}" : field;
     }
 
-    private static TemperatureRange? Range(JsonDoor door, string name)
+    private static TemperatureRange? Range(JsonFields json, string name)
     {
-        if (door.Object(name) is not { } o)
+        if (json.Object(name) is not { } o)
             return null;
         var range = new TemperatureRange(o.Number("min"), o.Number("max"), o.Number("continuousMax"));
         if (range is { Min: { } min, Max: { } max } && min > max)
-            door.Refuse(name, $"{name}: the least ({min}) must not be above the most ({max}).");
+            json.Refuse(name, $"{name}: the least ({min}) must not be above the most ({max}).");
         return range;
     }
 }

@@ -14,7 +14,7 @@ namespace Glenfrost.Web.Rights;
 /// <summary>
 /// Who asks: the bench's own machine, a tablet or phone with its cookie, or an instrument with its token. What each may do stands in <see cref="RightsTable"/>.
 /// </summary>
-internal sealed class DoorScheme(
+internal sealed class CallerScheme(
     IOptionsMonitor<AuthenticationSchemeOptions> options, ILoggerFactory log, UrlEncoder encoder, Reach reach, Caller caller, DeviceBook devices, BenchPin pin)
     : AuthenticationHandler<AuthenticationSchemeOptions>(options, log, encoder)
 {
@@ -103,7 +103,7 @@ internal sealed class DoorScheme(
         else if (page && !atBench && reach.Lan && (reach.Proxied || !IsForwarded(Request)))
             Response.Redirect($"/device?to={Uri.EscapeDataString(path + Request.QueryString)}");
         else
-            await Services.Door.RefuseAsync(
+            await Services.HostGuard.RefuseAsync(
                 Context, StatusCodes.Status401Unauthorized,
                 refusal ?? (atBench ? "This bench asks for its PIN; nothing was done. Open /pin and type it." : "This device is not known at the bench."));
     }

@@ -14,8 +14,8 @@ using Microsoft.Extensions.Logging;
 namespace Glenfrost.Application.Simulated;
 
 /// <summary>Where simulated prints and readings run, beside the pages: each is a job with a checkpoint, and one printer prints one thing at a time.</summary>
-public sealed class PrintHall(
-    IServiceScopeFactory scopes, DataPlace place, TimeProvider clock, IConfiguration configuration, ILogger<PrintHall> log) : BackgroundService
+public sealed class PrintJobs(
+    IServiceScopeFactory scopes, DataPlace place, TimeProvider clock, IConfiguration configuration, ILogger<PrintJobs> log) : BackgroundService
 {
     private readonly ConcurrentDictionary<Guid, LivePrint> prints = new();
     private readonly ConcurrentDictionary<Guid, ReadingNow> readings = new();
@@ -39,41 +39,41 @@ public sealed class PrintHall(
     {
         // What ran when the server went down does not run any more, and says so.
         await using var scope = scopes.CreateAsyncScope();
-        await InterruptAsync(scope.ServiceProvider.GetRequiredService<Bench>());
+        await InterruptAsync(scope.ServiceProvider.GetRequiredService<WorkContext>());
     }
 
     /// <summary>Jobs that nobody works on are interrupted.</summary>
-    private async Task InterruptAsync(Bench bench)
+    private async Task InterruptAsync(WorkContext work)
     {
         string[] busy = [JobStates.Running, JobStates.Paused];
         var live = prints.Keys.ToList();
-        foreach (var job in await bench.Db.Jobs.Where(j => busy.Contains(j.State) && !live.Contains(j.Id)).ToListAsync())
+        foreach (var job in await work.Db.Jobs.Where(j => busy.Contains(j.State) && !live.Contains(j.Id)).ToListAsync())
         {
-            (job.State, job.EndedAt, job.ChangedAt) = (JobStates.Interrupted, bench.Now, bench.Now);
+            (job.State, job.EndedAt, job.ChangedAt) = (JobStates.Interrupted, work.Now, work.Now);
             job.Outcome = job.Kind == "print" ? $"interrupted at layer {job.Layer}: the server went down" : "interrupted: the server went down";
-            await bench.LogAsync("run", $"Simulated {(job.Kind == "print" ? "print" : "reading")} {job.Outcome}", $"/runs/{job.RunId}");
+            await work.LogAsync("run", $"Simulated {(job.Kind == "print" ? "print" : "reading")} {job.Outcome}", $"/runs/{job.RunId}");
         }
 
-        await bench.SaveAsync();
+        await work.SaveAsync();
     }
 
     /// <summary>Begins a print.</summary>
-    /// <param name="bench">Of the one who asks.</param>
+    /// <param name="work">Of the one who asks.</param>
     /// <param name="v">The run; of the practice world, planned, with a file.</param>
     /// <param name="file">Its file.</param>
     /// <param name="speed">Times real time.</param>
     /// <param name="faults">Name and height of what goes wrong; null for nothing.</param>
     /// <returns>What is wrong; null where it runs.</returns>
-    public async Task<string?> PrintAsync(Bench bench, TrialRunView v, RunFile file, double speed, (string Name, double At)? faults)
+    public async Task<string?> PrintAsync(WorkContext work, TrialRunView v, RunFile file, double speed, (string Name, double At)? faults)
     {
         if (v.Run.World != Worlds.Practice)
             return "Only runs of the practice world are printed on the simulated printer.";
         if (!place.Files.Exists(file.Sha256))
             return "The run's file is gone from the data folder. Change the plan, then a new one is written.";
         var printerId = v.Toolhead.PrinterId;
-        await InterruptAsync(bench);
+        await InterruptAsync(work);
         var layers = await FileLayersAsync(file, v);
-        var pace = await new Paces(bench.Db).OfAsync(printerId, v.Run.World);
+        var pace = await new Paces(work.Db).OfAsync(printerId, v.Run.World);
         var predicted = layers.Count > 0 ? layers[^1].StartS + layers[^1].Seconds : (v.Run.ForeseenMinutes ?? 0) * 60.0;
         var job = new Job
         {
@@ -81,32 +81,32 @@ public sealed class PrintHall(
             RunId = v.Run.Id,
             PrinterId = printerId,
             State = JobStates.Running,
-            CreatedAt = bench.Now,
-            ChangedAt = bench.Now,
-            PersonId = (await bench.PersonAsync()).Id,
+            CreatedAt = work.Now,
+            ChangedAt = work.Now,
+            PersonId = (await work.PersonAsync()).Id,
             Speed = Math.Clamp(speed, 1, LivePrint.MostSpeed),
             Seed = v.Run.Seed,
             PredictedS = predicted,
             ReestimatedS = pace.Of(predicted),
         };
-        var (open, humidity, room) = await SpoolAsync(bench, v);
+        var (open, humidity, room) = await SpoolAsync(work, v);
         var conditions = new BenchConditions(faults?.Name, faults?.At, room, open, humidity);
         job.OptionsJson = Json.Write(conditions);
-        var tools = await bench.Db.Toolheads.CountAsync(t => t.PrinterId == printerId && t.RemovedAt == null);
+        var tools = await work.Db.Toolheads.CountAsync(t => t.PrinterId == printerId && t.RemovedAt == null);
         try
         {
             string[] busy = [JobStates.Running, JobStates.Paused];
-            var begun = await bench.AloneAsync(async () =>
+            var begun = await work.AloneAsync(async () =>
             {
-                if (await bench.Db.Jobs.AnyAsync(j => j.PrinterId == printerId && busy.Contains(j.State)))
+                if (await work.Db.Jobs.AnyAsync(j => j.PrinterId == printerId && busy.Contains(j.State)))
                     return 0;
-                bench.Db.Jobs.Add(job);
-                var run = await bench.Db.Runs.FirstAsync(r => r.Id == v.Run.Id);
-                run.PrintStartedAt = bench.Now;
+                work.Db.Jobs.Add(job);
+                var run = await work.Db.Runs.FirstAsync(r => r.Id == v.Run.Id);
+                run.PrintStartedAt = work.Now;
                 run.ReestimatedMinutes = (int)Math.Ceiling(pace.Of(predicted) / 60);
-                bench.Touch(run);
-                await bench.LogAsync("run", $"{v.Title} {(v.Plan.TotalLayers == 0 ? "runs" : "prints")} on the simulated printer: {v.Name}", $"/runs/{run.Id}");
-                return await bench.Db.SaveChangesAsync();
+                work.Touch(run);
+                await work.LogAsync("run", $"{v.Title} {(v.Plan.TotalLayers == 0 ? "runs" : "prints")} on the simulated printer: {v.Name}", $"/runs/{run.Id}");
+                return await work.Db.SaveChangesAsync();
             });
             if (begun == 0)
                 return Busy(v);
@@ -114,7 +114,7 @@ public sealed class PrintHall(
         catch (DbUpdateException e) when (e is not DbUpdateConcurrencyException)
         {
             // The database itself holds one print per printer.
-            bench.Db.ChangeTracker.Clear();
+            work.Db.ChangeTracker.Clear();
             return Busy(v);
         }
 
@@ -130,14 +130,14 @@ public sealed class PrintHall(
     private static string Busy(TrialRunView v) => $"{v.Toolhead.FullName} prints something else now. Wait for it, or stop it.";
 
     /// <summary>A spool's openness, the room's humidity and temperature.</summary>
-    private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(Bench bench, TrialRunView v)
+    private static async Task<(double OpenHours, double Humidity, double RoomC)> SpoolAsync(WorkContext work, TrialRunView v)
     {
-        var room = await bench.RoomAsync();
+        var room = await work.RoomAsync();
         var humidity = room?.HumidityPercent ?? Core.Filaments.DrynessFacts.UsualHumidityPercent;
-        var spool = await bench.Db.Spools.AsNoTracking().Include(s => s.Dryings).Include(s => s.Stays)
+        var spool = await work.Db.Spools.AsNoTracking().Include(s => s.Dryings).Include(s => s.Stays)
             .Where(s => v.Pairing != null && s.FilamentId == v.Pairing.FilamentId && s.RemovedAt == null && s.World == v.Run.World).OrderBy(s => s.Id)
             .FirstOrDefaultAsync();
-        var hours = spool is null ? 0 : Facts.Dryness(spool, v.Pairing!.Filament!.Family, humidity, bench.Now).Item1 ?? 0;
+        var hours = spool is null ? 0 : Facts.Dryness(spool, v.Pairing!.Filament!.Family, humidity, work.Now).Item1 ?? 0;
         return (Math.Min(hours, 2000), humidity, room?.TemperatureC ?? 20);
     }
 

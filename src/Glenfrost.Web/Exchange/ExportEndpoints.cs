@@ -5,7 +5,7 @@ using Glenfrost.Web.Services;
 namespace Glenfrost.Web.Exchange;
 
 /// <summary>Addresses under which runs, profiles, pairings, tables and the whole archive go out.</summary>
-public static class ExportDoor
+public static class ExportEndpoints
 {
     private const string Text = "text/plain; charset=utf-8";
 

@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc.ViewFeatures;
 namespace Glenfrost.Web.Photos;
 
 /// <summary>Takes photos in and hands them out.</summary>
-public static class PhotoDoor
+public static class PhotoEndpoints
 {
     private const int MostFiles = 20;
 

@@ -27,7 +27,7 @@ public enum StoneState
 public sealed record Stone(string Name, string? SettingKey, StoneState State, string? Why);
 
 /// <summary>Seven fixed stones that show how far a pairing is profiled, from the ground up.</summary>
-public static class Cairn
+public static class ProfileProgress
 {
     private static readonly (string Name, string Key)[] Order =
     [

@@ -5,7 +5,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>What a page works with: the database, the gate for writes, the clock and who is at the bench.</summary>
-public sealed class Bench(GlenfrostDb db, WriteGate gate, TimeProvider clock, Caller? caller = null)
+public sealed class WorkContext(GlenfrostDb db, WriteGate gate, TimeProvider clock, Caller? caller = null)
 {
     /// <summary>Alike things within this time stand as one line of the log.</summary>
     private static readonly TimeSpan OneLine = TimeSpan.FromMinutes(30);

@@ -6,7 +6,7 @@ namespace Glenfrost.Web.Services;
 /// First in line: answers only to names that are its own (a foreign page could point its own name at this address), and sends the headers that keep scripts and
 /// styles to the application's own files, with refusals too. Who may what is the next one's affair.
 /// </summary>
-public sealed class Door(RequestDelegate next, Reach reach)
+public sealed class HostGuard(RequestDelegate next, Reach reach)
 {
     public async Task InvokeAsync(HttpContext context, Caller caller)
     {

@@ -6,15 +6,15 @@ using Microsoft.AspNetCore.Mvc.RazorPages;
 namespace Glenfrost.Web.Services;
 
 /// <summary>Base of all pages: what they work with, the form as typed, and how a form is refused, stale or undone.</summary>
-public abstract class BenchPage(Bench bench) : PageModel
+public abstract class WorkPage(WorkContext work) : PageModel
 {
-    public Bench Bench => bench;
+    public WorkContext Work => work;
 
     /// <summary>The form as typed.</summary>
-    public Sheet Sheet { get; set; } = new();
+    public FormState Form { get; set; } = new();
 
     /// <summary>Takes over what was posted.</summary>
-    protected void ReadForm() => Sheet = Sheet.From(Request.Form);
+    protected void ReadForm() => Form = FormState.From(Request.Form);
 
     /// <summary>An address of this application that was sent along, to go back to; the start where it is none, or holds what no header may.</summary>
     protected string Back(string? to) => Url.IsLocalUrl(to) && to!.All(c => c is > ' ' and <= '~') ? to : "/";
@@ -23,11 +23,11 @@ public abstract class BenchPage(Bench bench) : PageModel
     protected IActionResult Refused(int status = StatusCodes.Status422UnprocessableEntity)
     {
         Response.StatusCode = status;
-        if (Sheet.Notice is null && Sheet.Errors.Count > 0)
-            Sheet.Notice =
-                Sheet.Errors.Count == 1
+        if (Form.Notice is null && Form.Errors.Count > 0)
+            Form.Notice =
+                Form.Errors.Count == 1
                     ? "One field needs another look. Nothing you typed was lost."
-                    : $"{Sheet.Errors.Count} fields need another look. Nothing you typed was lost.";
+                    : $"{Form.Errors.Count} fields need another look. Nothing you typed was lost.";
         return Page();
     }
 
@@ -37,15 +37,15 @@ public abstract class BenchPage(Bench bench) : PageModel
     /// </summary>
     protected bool IsStale(EditableRecord record, IReadOnlyDictionary<string, string> standing)
     {
-        if (!int.TryParse(Sheet["version"], out var version) || version == record.Version)
+        if (!int.TryParse(Form["version"], out var version) || version == record.Version)
             return false;
-        var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Sheet[s.Key].Replace("\r\n", "\n").Trim()).ToList();
-        Sheet.Notice =
+        var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Form[s.Key].Replace("\r\n", "\n").Trim()).ToList();
+        Form.Notice =
             $"Somebody saved this at {Words.TimeIn(record.ChangedAt)} in another tab, after you opened it. What you typed is still here. Save again to put " +
                 $"yours in place.";
         foreach (var (field, value) in differing)
-            Sheet.Errors[field] = value.Length == 0 ? "Empty now in the saved version." : $"Now saved as: {(value.Length > 200 ? value[..200] + "…" : value)}";
-        Sheet["version"] = record.Version.ToString();
+            Form.Errors[field] = value.Length == 0 ? "Empty now in the saved version." : $"Now saved as: {(value.Length > 200 ? value[..200] + "…" : value)}";
+        Form["version"] = record.Version.ToString();
         return true;
     }
 
@@ -59,7 +59,7 @@ public abstract class BenchPage(Bench bench) : PageModel
 
     /// <summary>Saves; a save that lost a race is told apart.</summary>
     /// <returns>False where another tab saved the same record in this moment.</returns>
-    protected Task<bool> TrySaveAsync() => TryAsync(() => bench.SaveAsync());
+    protected Task<bool> TrySaveAsync() => TryAsync(() => work.SaveAsync());
 
     /// <summary>Does a write; one that lost a race is told apart.</summary>
     /// <returns>False where another tab saved the same record in this moment.</returns>
@@ -72,7 +72,7 @@ public abstract class BenchPage(Bench bench) : PageModel
         }
         catch (ChangedMeanwhileException)
         {
-            Sheet.Notice =
+            Form.Notice =
                 "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
             return false;
         }

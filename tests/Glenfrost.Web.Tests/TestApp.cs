@@ -20,7 +20,7 @@ public sealed class TestClock : TimeProvider
 }
 
 /// <summary>The whole application on a fresh data place, with the demo's year unless asked otherwise.</summary>
-public class House : WebApplicationFactory<Program>
+public class TestApp : WebApplicationFactory<Program>
 {
     public string Folder { get; init; } = Path.Combine(Path.GetTempPath(), "glenfrost-test-" + Guid.NewGuid().ToString("N"));
 
@@ -88,7 +88,7 @@ public class House : WebApplicationFactory<Program>
 }
 
 /// <summary>The same with an empty bench.</summary>
-public sealed class EmptyHouse : House
+public sealed class EmptyApp : TestApp
 {
     protected override bool WithDemo => false;
 }

@@ -8,7 +8,7 @@ namespace Glenfrost.Application.Simulated;
 /// <summary>
 /// The practice world: a simulated twin of a printer, with a pairing and runs of its own. Real runs never see it; what is learned in one world stays there.
 /// </summary>
-public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, PlanRuns plans)
+public sealed class PracticeWorld(WorkContext work, Profiles profiles, Pieces pieces, PlanRuns plans)
 {
     /// <summary>The same plan as a run of the practice world.</summary>
     /// <returns>The run, or what is wrong.</returns>
@@ -19,9 +19,9 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
             return (null, "Somebody's own model has no file here that the simulated printer could run.");
         var twin = v.Pairing is null ? null : await PairingAsync(v.Pairing);
         var headId = twin?.ToolheadId ?? await HeadAsync(v.Toolhead);
-        var head = twin?.Toolhead ?? await bench.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == headId);
+        var head = twin?.Toolhead ?? await work.Db.Toolheads.AsNoTracking().Include(t => t.Printer).FirstAsync(t => t.Id == headId);
         // The same plan is not made twice: one that waits there is taken.
-        if (await bench.Db.Runs.FirstOrDefaultAsync(r =>
+        if (await work.Db.Runs.FirstOrDefaultAsync(r =>
                 r.LinkedRunId == v.Run.Id && r.LinkKind == "simulates" && r.RemovedAt == null && r.Stage == RunStages.Planned)
                 is { } waiting
             && waiting.PlanJson == v.Run.PlanJson)
@@ -55,9 +55,9 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
     public async Task<Pairing> PairingAsync(Pairing real)
     {
         var head = await HeadAsync(real.Toolhead!);
-        var id = await bench.AloneAsync(async () =>
+        var id = await work.AloneAsync(async () =>
         {
-            if (await bench
+            if (await work
                     .Db.Pairings.Where(p =>
                         p.World == Worlds.Practice
                         && p.ToolheadId == head
@@ -77,50 +77,50 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
                 NozzleDiameterMm = real.NozzleDiameterMm,
                 NozzleFlow = real.NozzleFlow,
                 Use = real.Use,
-                CreatedAt = bench.Now,
-                ChangedAt = bench.Now,
+                CreatedAt = work.Now,
+                ChangedAt = work.Now,
                 CopiedFromId = real.Id,
                 World = Worlds.Practice,
             };
-            bench.Db.Pairings.Add(twin);
+            work.Db.Pairings.Add(twin);
             var settings = (await profiles.LatestAsync(real.Id))?.Settings ?? [];
             await profiles.BeginAsync(
                 twin, ProfileRules.Inherit(settings, Facts.NameOf(real), Facts.LimitsOf(real.Toolhead!).MaxC, new(true, true)),
                 $"Simulated twin of {Facts.NameOf(real)}");
-            if (!await bench.Db.Spools.AnyAsync(s => s.FilamentId == real.FilamentId && s.World == Worlds.Practice && s.RemovedAt == null))
-                bench.Db.Spools.Add(
+            if (!await work.Db.Spools.AnyAsync(s => s.FilamentId == real.FilamentId && s.World == Worlds.Practice && s.RemovedAt == null))
+                work.Db.Spools.Add(
                     new Spool
                     {
                         FilamentId = real.FilamentId, VariantId = real.VariantId, Name = "Practice", World = Worlds.Practice, Stored = "dry box",
-                        ChangedAt = bench.Now,
+                        ChangedAt = work.Now,
                     });
-            await bench.LogAsync("pairing", $"Simulated twin of {Facts.NameOf(real)} set up", $"/pairings/{twin.Id}");
-            await bench.Db.SaveChangesAsync();
+            await work.LogAsync("pairing", $"Simulated twin of {Facts.NameOf(real)} set up", $"/pairings/{twin.Id}");
+            await work.Db.SaveChangesAsync();
             return twin.Id;
         });
-        return await bench.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id);
+        return await work.Db.Pairings.AsNoTracking().Full().FirstAsync(p => p.Id == id);
     }
 
     /// <summary>The twin's toolhead; it follows the real one's parts.</summary>
     private Task<Guid> HeadAsync(Toolhead real) =>
-        bench.AloneAsync(async () =>
+        work.AloneAsync(async () =>
         {
-            var printer = await bench.Db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Id == real.PrinterId);
+            var printer = await work.Db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Id == real.PrinterId);
             var name = printer.Name + BenchOf.Suffix;
-            var twin = await bench.Db.Printers.Include(p => p.Toolheads)
+            var twin = await work.Db.Printers.Include(p => p.Toolheads)
                 .FirstOrDefaultAsync(p => p.World == Worlds.Practice && p.Name == name && p.RemovedAt == null);
             if (twin is null)
             {
                 twin = new Printer
                 {
-                    Name = name, World = Worlds.Practice, ChangedAt = bench.Now,
+                    Name = name, World = Worlds.Practice, ChangedAt = work.Now,
                     Notes = $"A stand-in for {printer.Name}: simulated, with properties of its own that nobody knows.",
                 };
-                bench.Db.Printers.Add(twin);
-                await bench.LogAsync("printer", $"{name} set up", $"/printers/{twin.Id}");
+                work.Db.Printers.Add(twin);
+                await work.LogAsync("printer", $"{name} set up", $"/printers/{twin.Id}");
             }
 
-            Follow(bench.Db.Entry(twin), bench.Db.Entry(printer), [nameof(Printer.Name), nameof(Printer.World), nameof(Printer.Notes)]);
+            Follow(work.Db.Entry(twin), work.Db.Entry(printer), [nameof(Printer.Name), nameof(Printer.World), nameof(Printer.Notes)]);
             foreach (var head in printer.Toolheads.Where(t => t.RemovedAt is null))
             {
                 var copy = twin.Toolheads.FirstOrDefault(t => t.Name == head.Name && t.RemovedAt is null);
@@ -129,23 +129,23 @@ public sealed class Practice(Bench bench, Profiles profiles, Pieces pieces, Plan
                     // The feed is the twin's own from then on: a run of practice may change it.
                     copy = new Toolhead
                     {
-                        PrinterId = twin.Id, Name = head.Name, ChangedAt = bench.Now, StepsPerMm = head.StepsPerMm,
+                        PrinterId = twin.Id, Name = head.Name, ChangedAt = work.Now, StepsPerMm = head.StepsPerMm,
                         RotationDistanceMm = head.RotationDistanceMm, FirstFeedValue = head.FirstFeedValue,
                     };
-                    bench.Db.Toolheads.Add(copy);
-                    await new MachineBook(bench, profiles, new(bench, profiles)).TypedAsync(copy, null);
+                    work.Db.Toolheads.Add(copy);
+                    await new MachineBook(work, profiles, new(work, profiles)).TypedAsync(copy, null);
                     twin.Toolheads.Add(copy);
                 }
 
                 Follow(
-                    bench.Db.Entry(copy), bench.Db.Entry(head),
+                    work.Db.Entry(copy), work.Db.Entry(head),
                     [
                         nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt), nameof(Toolhead.StepsPerMm), nameof(Toolhead.RotationDistanceMm),
                         nameof(Toolhead.FirstFeedValue),
                     ]);
             }
 
-            await bench.Db.SaveChangesAsync();
+            await work.Db.SaveChangesAsync();
             return twin.Toolheads.First(t => t.Name == real.Name).Id;
         });
 

@@ -14,7 +14,7 @@ using Microsoft.AspNetCore.Mvc.ViewFeatures;
 namespace Glenfrost.Web.Gcode;
 
 /// <summary>Where files come into the room and go out of it, and what the view is drawn from.</summary>
-public static class GcodeDoor
+public static class GcodeEndpoints
 {
     public static void Map(IEndpointRouteBuilder app)
     {

@@ -3,7 +3,7 @@ using System.Text.Json;
 namespace Glenfrost.Core.Trials;
 
 /// <summary>Reads a JSON object field by field; what is wrong is collected by field with what would be right.</summary>
-public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<string, List<string>>? errors = null)
+public sealed class JsonFields(JsonElement root, string path = "", Dictionary<string, List<string>>? errors = null)
 {
     /// <summary>Messages by field path.</summary>
     public Dictionary<string, List<string>> Errors { get; } = errors ?? [];
@@ -213,18 +213,18 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
     }
 
     /// <summary>An object's own fields; null where it is missing or refused.</summary>
-    public JsonDoor? Object(string name)
+    public JsonFields? Object(string name)
     {
         if (Get(name) is not { } e)
             return null;
         if (e.ValueKind == JsonValueKind.Object)
-            return new JsonDoor(e, At(name), Errors);
+            return new JsonFields(e, At(name), Errors);
         Refuse(At(name), $"{name} must be an object; {Short(e)} is not.");
         return null;
     }
 
     /// <summary>A list of objects; null where it is missing or refused.</summary>
-    public IReadOnlyList<JsonDoor>? List(string name, bool required = false)
+    public IReadOnlyList<JsonFields>? List(string name, bool required = false)
     {
         if (Get(name) is not { } e)
         {
@@ -234,7 +234,7 @@ public sealed class JsonDoor(JsonElement root, string path = "", Dictionary<stri
         }
 
         if (e.ValueKind == JsonValueKind.Array)
-            return [.. e.EnumerateArray().Select((x, i) => new JsonDoor(x, $"{At(name)}[{i}]", Errors))];
+            return [.. e.EnumerateArray().Select((x, i) => new JsonFields(x, $"{At(name)}[{i}]", Errors))];
         Refuse(At(name), $"{name} must be a list; {Short(e)} is not.");
         return null;
     }
