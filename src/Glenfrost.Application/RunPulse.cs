@@ -4,31 +4,31 @@ using Glenfrost.Storage;
 namespace Glenfrost.Application;
 
 /// <summary>
-/// What pages ask again and again, whether anything came to a run since, from memory: valid while nothing at all was written. All writes pass one gate, which
-/// counts them; a thousand who ask cost one look at the database for each save.
+/// What pages ask again and again, whether anything came to a run since and what stands there now, from memory: valid while nothing at all was written. All
+/// writes pass one gate, which counts them; a thousand who ask cost one look at the database for each save.
 /// </summary>
 public sealed class RunPulse(WriteGate gate)
 {
     private const int Most = 500;
 
-    private readonly ConcurrentDictionary<Guid, (long Writes, Task<(string Stage, int Readings)?> Now)> of = [];
+    private readonly ConcurrentDictionary<(Guid Run, Type Answer), (long Writes, Task Look)> known = [];
 
-    /// <summary>Stage and number of readings of a run; null for no run.</summary>
+    /// <summary>An answer about a run: whoever comes first makes it, the others wait for that one.</summary>
+    /// <typeparam name="T">The kind of answer; one of each is remembered for a run.</typeparam>
     /// <param name="run">The run.</param>
     /// <param name="ask">Looks at the database.</param>
-    public async Task<(string Stage, int Readings)?> OfAsync(Guid run, Func<Task<(string Stage, int Readings)?>> ask)
+    public async Task<T> OfAsync<T>(Guid run, Func<Task<T>> ask)
     {
-        var writes = gate.Writes;
-        bool IsGood((long Writes, Task<(string, int)?> Now) e) => e.Writes == writes && !e.Now.IsFaulted && !e.Now.IsCanceled;
-        if (of.TryGetValue(run, out var known) && IsGood(known))
-            return await known.Now;
-        if (of.Count >= Most)
-            of.Clear();
-        // Whoever comes first looks; the others wait for that look.
-        var look = new TaskCompletionSource<(string Stage, int Readings)?>(TaskCreationOptions.RunContinuationsAsynchronously);
-        var entry = of.AddOrUpdate(run, _ => (writes, look.Task), (_, e) => IsGood(e) ? e : (writes, look.Task));
-        if (entry.Now != look.Task)
-            return await entry.Now;
+        var (writes, key) = (gate.Writes, (run, typeof(T)));
+        bool IsGood((long Writes, Task Look) e) => e.Writes == writes && !e.Look.IsFaulted && !e.Look.IsCanceled;
+        if (known.TryGetValue(key, out var before) && IsGood(before))
+            return await WaitAsync((Task<T>)before.Look, ask);
+        if (known.Count >= Most)
+            known.Clear();
+        var look = new TaskCompletionSource<T>(TaskCreationOptions.RunContinuationsAsynchronously);
+        var entry = known.AddOrUpdate(key, _ => (writes, look.Task), (_, e) => IsGood(e) ? e : (writes, look.Task));
+        if (entry.Look != look.Task)
+            return await WaitAsync((Task<T>)entry.Look, ask);
         try
         {
             var now = await ask();
@@ -37,10 +37,23 @@ public sealed class RunPulse(WriteGate gate)
         }
         catch (Exception e)
         {
-            of.TryRemove(run, out _);
+            known.TryRemove(key, out _);
             look.SetException(e);
             _ = look.Task.Exception;
             throw;
+        }
+    }
+
+    // The first may have left before there was an answer: whoever waited for it looks for himself.
+    private static async Task<T> WaitAsync<T>(Task<T> look, Func<Task<T>> ask)
+    {
+        try
+        {
+            return await look;
+        }
+        catch
+        {
+            return await ask();
         }
     }
 }

@@ -21,10 +21,14 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
     /// <summary>
     /// Stage of a run and how many readings it has: readings are never deleted, so their number tells whether any came since. Null for no run.
     /// </summary>
-    public Task<(string Stage, int Readings)?> SinceAsync(Guid id) => pulse.OfAsync(id, async () =>
+    public Task<(string Stage, int Readings)?> SinceAsync(Guid id) => pulse.OfAsync<(string Stage, int Readings)?>(id, async () =>
         await work.Db.Runs.AsNoTracking().Where(r => r.Id == id).Select(r => new { r.Stage, r.Readings.Count }).FirstOrDefaultAsync() is { } now
             ? (now.Stage, now.Count)
             : null);
+
+    /// <summary>An answer about a run as it stands, made once for all who ask before the next write.</summary>
+    /// <typeparam name="T">The kind of answer; one of each is remembered for a run.</typeparam>
+    public Task<T> StandingAsync<T>(Guid id, Func<TrialRunView, Task<T>> answer) => pulse.OfAsync(id, async () => await answer((await LoadAsync(id))!));
 
     /// <summary>Removes a run; what it put in the profile stays.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab changed it in the same moment.</exception>

@@ -1,3 +1,4 @@
+using System.Threading.RateLimiting;
 using Glenfrost.Application.Trials;
 using Glenfrost.Storage;
 using Glenfrost.Web.Api;
@@ -136,6 +137,10 @@ public sealed class Program
             o.AddConcurrencyLimiter(GcodeApi.AtOnce, l => (l.PermitLimit, l.QueueLimit) = (2, 16));
             // It writes, and anybody may ask: one at a time, so that a save waits for one at most.
             o.AddConcurrencyLimiter(WritesCheck.AtOnce, l => (l.PermitLimit, l.QueueLimit) = (1, 8));
+            // Pages that ask whether anything came stand in a line of their own: whoever saves is not in it.
+            o.GlobalLimiter = PartitionedRateLimiter.Create<HttpContext, bool>(c => c.Request.Query["handler"] == "Since"
+                ? RateLimitPartition.GetConcurrencyLimiter(true, _ => new() { PermitLimit = 1, QueueLimit = 5000 })
+                : RateLimitPartition.GetNoLimiter(false));
             o.RejectionStatusCode = StatusCodes.Status503ServiceUnavailable;
             o.OnRejected = async (c, stop) =>
             {

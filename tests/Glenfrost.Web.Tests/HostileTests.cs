@@ -383,7 +383,7 @@ public class HostileTests(TestApp site) : IClassFixture<TestApp>
         await Task.WhenAll(Enumerable.Range(0, 1000).Select(_ => Task.Run(() => pulse.OfAsync(run, Look), Stop)));
         Assert.Equal(1, asked);
         // A look that failed is not remembered.
-        await Assert.ThrowsAsync<InvalidOperationException>(() => pulse.OfAsync(Guid.NewGuid(), () => throw new InvalidOperationException()));
+        await Assert.ThrowsAsync<InvalidOperationException>(() => pulse.OfAsync<int>(Guid.NewGuid(), () => throw new InvalidOperationException()));
         await v.Go($"/runs/{run}");
         var seen = await site.WithDb(db => db.Readings.CountAsync(r => r.RunId == run, Stop));
         using var still = await v.Client.GetAsync($"/runs/{run}?handler=Since&seen={seen}&stage=printed", Stop);

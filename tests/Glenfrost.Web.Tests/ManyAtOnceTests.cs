@@ -45,6 +45,37 @@ public class ManyAtOnceTests(TestApp site) : IClassFixture<TestApp>
     }
 
     [Fact]
+    public async Task Three_hundred_who_ask_while_one_saves_get_the_same_answer_and_none_is_turned_away()
+    {
+        var (run, ticket, client) = await OpenAsync();
+        Task<HttpResponseMessage> Ask() => client.GetAsync($"/runs/{run}?handler=Since&seen=0&stage=printed");
+        var asked = Enumerable.Range(0, 150).Select(_ => Ask()).ToList();
+        var saved = await Post(client, run, ticket, "among-askers", 4, "observedC", "231");
+        var later = Enumerable.Range(0, 150).Select(_ => Ask()).ToList();
+        Assert.Equal(HttpStatusCode.OK, saved.Code);
+        Assert.All(await Task.WhenAll(asked), r => Assert.Equal(HttpStatusCode.OK, r.StatusCode));
+        // Whoever asks after the save sees it: what is remembered is good until the next write and no longer.
+        var texts = await Task.WhenAll((await Task.WhenAll(later)).Select(r => r.Content.ReadAsStringAsync()));
+        var id = saved.Body.GetProperty("id").GetString()!;
+        Assert.Contains(id, Assert.Single(texts.Distinct()));
+    }
+
+    [Fact]
+    public async Task Whoever_waits_for_an_answer_whose_asker_has_left_looks_for_himself()
+    {
+        var (pulse, first) = (new RunPulse(new WriteGate()), new TaskCompletionSource<int>());
+        var run = Guid.NewGuid();
+        var left = pulse.OfAsync(run, () => first.Task);
+        var waiting = pulse.OfAsync(run, () => Task.FromResult(7));
+        first.SetException(new OperationCanceledException());
+        await Assert.ThrowsAnyAsync<OperationCanceledException>(() => left);
+        Assert.Equal(7, await waiting);
+        Assert.Equal(8, await pulse.OfAsync(run, () => Task.FromResult(8)));
+        // Remembered now, and another kind of answer beside it.
+        Assert.Equal((8, "x"), (await pulse.OfAsync(run, () => Task.FromResult(9)), await pulse.OfAsync(run, () => Task.FromResult("x"))));
+    }
+
+    [Fact]
     public async Task One_key_sent_ten_times_at_once_is_one_reading()
     {
         var (run, ticket, client) = await OpenAsync();

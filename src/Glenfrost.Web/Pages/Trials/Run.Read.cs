@@ -94,26 +94,32 @@ internal sealed partial class RunModel
             return NotFound();
         if (count == seen && now == stage)
             return StatusCode(StatusCodes.Status204NoContent);
-        var v = (await runs.LoadAsync(id))!;
-        var people = await everybody.AllAsync();
-        var read = await readWith.NamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
-        return new JsonResult(
-            new
-            {
-                Seen = v.Run.Readings.Count, v.Run.Stage,
-                Cells = v.Cells.Select(c => new
+        // After a save all who ask need the same: it is put together for the first of them.
+        var standing = await runs.StandingAsync(id, async v =>
+        {
+            var people = await everybody.AllAsync();
+            var read = await readWith.NamesAsync([.. v.Cells.Values.Select(r => r.InstrumentRevisionId).OfType<Guid>().Distinct()]);
+            return new Standing(Json.Write(
+                new
                 {
-                    c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id,
-                    Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument)
-                        ? instrument
-                        : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty),
-                    At = Words.Time(c.Value.At),
-                }),
-                Line = RunWords.SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings),
-                Done = v.Empty.Count == 0,
-            },
-            Json.Options);
+                    Seen = v.Run.Readings.Count, v.Run.Stage,
+                    Cells = v.Cells.Select(c => new
+                    {
+                        c.Key.Section, c.Key.Aspect, Text = c.Value.Entered, c.Value.Id,
+                        Who = c.Value.InstrumentRevisionId is { } by && read.TryGetValue(by, out var instrument)
+                            ? instrument
+                            : people.GetValueOrDefault(c.Value.PersonId ?? Guid.Empty),
+                        At = Words.Time(c.Value.At),
+                    }),
+                    Line = RunWords.SoFar(v), States = v.States.Select(s => s.ToString().ToLowerInvariant()), Notes = v.Trial.RowNotes(v.Plan, v.Readings),
+                    Done = v.Empty.Count == 0,
+                }));
+        });
+        return Content(standing.Json, "application/json; charset=utf-8");
     }
+
+    /// <summary>What stands in the cells of a run, as JSON.</summary>
+    private sealed record Standing(string Json);
 
     /// <summary>A column that was scored the wrong way round: 0 becomes 4. Every cell keeps what stood before.</summary>
     public async Task<IActionResult> OnPostTurnAsync(Guid id)
