@@ -1,6 +1,7 @@
 using System.Collections;
 using System.Reflection;
 using System.Text.Json;
+using System.Text.Json.Serialization;
 
 namespace Glenfrost.Core.Trials;
 
@@ -28,15 +29,12 @@ public static class PlanBounds
     {
         try
         {
-            using (var document = JsonDocument.Parse(json, new JsonDocumentOptions { MaxDepth = 24 }))
-            {
-                var left = MostValues;
-                if (Of(document.RootElement, "plan", ref left) is { } beyond)
-                    return beyond;
-            }
-
+            using var document = JsonDocument.Parse(json, new JsonDocumentOptions { MaxDepth = 24 });
+            var left = MostValues;
+            if (Of(document.RootElement, "plan", ref left) is { } beyond)
+                return beyond;
             var plan = trial.ReadPlan(json);
-            return new Members().Missing(plan, "plan", 0) ?? trial.Faults(plan) ?? Fields(trial, plan) ?? Layers(plan) ?? Drawn(trial, plan);
+            return MissingNumber(document.RootElement, plan.GetType(), "plan") ?? new Members().Missing(plan, "plan", 0) ?? trial.Faults(plan) ?? Fields(trial, plan) ?? Layers(plan) ?? Drawn(trial, plan);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {
@@ -134,6 +132,40 @@ public static class PlanBounds
             return members;
         }
     }
+
+    /// <summary>
+    /// Numbers, words of a choice and ticks that each plan of a type has stored since its first version: one that is not there would be read as 0, and the
+    /// piece drawn from it. What came later is marked, and may be missing. Null where all are there.
+    /// </summary>
+    private static string? MissingNumber(JsonElement e, Type type, string at)
+    {
+        type = Nullable.GetUnderlyingType(type) ?? type;
+        if (e.ValueKind == JsonValueKind.Array && EntryOf(type) is { } entry)
+            return e.EnumerateArray().Select(x => MissingNumber(x, entry, at)).FirstOrDefault(m => m is not null);
+        if (e.ValueKind != JsonValueKind.Object || type.Namespace?.StartsWith("Glenfrost", StringComparison.Ordinal) != true
+            || type.IsDefined(typeof(JsonConverterAttribute), true))
+            return null;
+        foreach (var p in type.GetProperties().Where(p => p.GetIndexParameters().Length == 0 && p.SetMethod is not null))
+        {
+            var name = JsonNamingPolicy.CamelCase.ConvertName(p.Name);
+            var wrong = e.TryGetProperty(name, out var stored) ? MissingNumber(stored, p.PropertyType, $"{at}.{name}")
+                : MayBeMissing(type, p) ? null : $"{at}.{name} is missing";
+            if (wrong is not null)
+                return wrong;
+        }
+
+        return null;
+    }
+
+    // What may be empty, what came later, and what its record has a usual value for.
+    private static bool MayBeMissing(Type type, PropertyInfo p) => !p.PropertyType.IsValueType
+        || Nullable.GetUnderlyingType(p.PropertyType) is not null
+        || p.IsDefined(typeof(AddedLaterAttribute), true)
+        || type.GetConstructors().SelectMany(c => c.GetParameters()).Any(a => a.Name == p.Name && a.HasDefaultValue);
+
+    private static Type? EntryOf(Type list) => list.IsArray ? list.GetElementType()
+        : list.GetInterfaces().Append(list).FirstOrDefault(i => i.IsGenericType && i.GetGenericTypeDefinition() == typeof(IEnumerable<>))
+            ?.GetGenericArguments()[0];
 
     /// <summary>The first field outside its own range.</summary>
     private static string? Fields(Trial trial, ITrialPlan plan)

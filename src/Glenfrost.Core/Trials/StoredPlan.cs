@@ -8,6 +8,10 @@ namespace Glenfrost.Core.Trials;
 [AttributeUsage(AttributeTargets.Property)]
 internal sealed class NotStoredAttribute : Attribute;
 
+/// <summary>Marks what plans store since a later version only: an older one has it not, and is read with its usual value.</summary>
+[AttributeUsage(AttributeTargets.Property)]
+internal sealed class AddedLaterAttribute : Attribute;
+
 /// <summary>
 /// Stored plans as JSON: the same form everywhere, so that a plan of any age is read the same way. Version 1 held sentences: warnings in words, and what
 /// buttons would say. Version 2 holds kinds with their numbers; what version 1 said is read as it was said.

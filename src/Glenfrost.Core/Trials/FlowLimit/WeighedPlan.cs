@@ -44,6 +44,7 @@ public sealed record WeighedRequest
     public string SpoolState { get; init; } = "as logged";
 
     /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    [AddedLater]
     public decimal ResidualFlowPercent { get; init; } = 100;
 
     /// <summary>stays or goes: whether that override is there in real prints; empty where there is none.</summary>

@@ -37,6 +37,7 @@ public sealed record RetractionRequest
     public decimal WideGapMm { get; init; } = 20;
 
     /// <summary>Rows of reeds that are printed together.</summary>
+    [AddedLater]
     public decimal Rows { get; init; } = 1;
 
     /// <summary>Height of a section, or of a small piece.</summary>

@@ -73,12 +73,14 @@ public sealed record TowerRequest
     public decimal? TextHeightMm { get; init; }
 
     /// <summary>True for separate equal pieces on one plate, printed one after another, instead of one tower.</summary>
+    [AddedLater]
     public bool Separate { get; init; }
 
     /// <summary>Walls and bead model; the usual ones where not given.</summary>
     public Gcode.Writing.PrintChoices? Print { get; init; }
 
     /// <summary>True where the print waits at each change until the nozzle is there.</summary>
+    [AddedLater]
     public bool WaitAtChanges { get; init; }
 
     /// <summary>The machine's limits: no plan goes beyond them.</summary>

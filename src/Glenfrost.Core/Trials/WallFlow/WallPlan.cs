@@ -36,6 +36,7 @@ public sealed record WallRequest
     public string Area { get; init; } = "rectangular";
 
     /// <summary>What a flow override in the start code leaves, %; 100 for none.</summary>
+    [AddedLater]
     public decimal ResidualFlowPercent { get; init; } = 100;
 
     /// <summary>stays or goes: whether that override is there in real prints too; empty while it was not asked.</summary>
