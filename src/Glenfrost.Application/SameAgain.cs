@@ -1,4 +1,5 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.Part;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -47,6 +48,10 @@ public sealed class SameAgain(WorkContext work, RunComparison comparison)
 
         return views;
     }
+
+    /// <summary>What a run of a part says of itself: whether it passed, and the layer at which it failed; null where it says nothing.</summary>
+    public static (bool Passed, int? FailedAtLayer)? Outcome(TrialRunView v) =>
+        v.Verdict is PartVerdict { Outcome: PartOutcome.Passed or PartOutcome.NotPassed } p ? (p.Outcome == PartOutcome.Passed, p.FailedAtLayer) : null;
 
     private static List<string> Exchanged(Pairing a, Pairing b)
     {

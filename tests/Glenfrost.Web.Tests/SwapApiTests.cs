@@ -29,6 +29,9 @@ public class SwapApiTests(TestApp site) : IClassFixture<TestApp>
         """[{"factors":{"filament":"Heath","printer":"A"},"passed":0,"tried":6},{"factors":{"filament":"Tarn","printer":"A"},"passed":6,"tried":6},{"factors":{"filament":"Heath","printer":"B"},"passed":1,"tried":1}]""",
         "one", "The filament is to blame: exchanged, it passes. Luck alone does this 1 time in 462. Exchanging printer passed too: print it twice more, to know whether it fails only in this combination.")]
     [InlineData(
+        """[{"factors":{"fan":"100"},"passed":0,"tried":4,"failedAtLayers":[96,102,104,118]},{"factors":{"fan":"40"},"passed":0,"tried":4,"failedAtLayers":[171,180,188,204]}]""",
+        "one", "The fan is part of it: exchanged, it comes further (layer 171 to 204 instead of 96 to 118) and still fails. Luck alone does this 1 time in 70. Keep it exchanged, and exchange something else too.")]
+    [InlineData(
         """[{"factors":{"filament":"Heath"},"passed":0,"tried":1}]""", "insufficient",
         "Nothing was exchanged yet that tells: print the failing one twice more, to know that it fails.")]
     public async Task Worked_examples(string rows, string verdict, string sentence)
@@ -50,6 +53,8 @@ public class SwapApiTests(TestApp site) : IClassFixture<TestApp>
     [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":-1,"tried":3}]}""", "rows[0].passed")]
     [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":3,"tried":3}]}""", "rows[0].passed")]
     [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":0,"tried":3,"leftOut":4}]}""", "rows[0].leftOut")]
+    [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":0,"tried":3,"failedAtLayers":[12]}]}""", "rows[0].failedAtLayers")]
+    [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":0,"tried":1,"failedAtLayers":[1.5]}]}""", "rows[0].failedAtLayers")]
     [InlineData("""{"rows":[{"factors":{"a":"x"},"passed":0,"tried":3},{"factors":{"a":"y"},"passed":1,"tried":3,"leftOut":1}]}""", "rows[1].leftOut")]
     public async Task Bad_input_is_told_at_its_field(string json, string field)
     {
@@ -84,6 +89,8 @@ public class BlamePageTests(TestApp site) : IClassFixture<TestApp>
     [InlineData("filament0=Heath&tried0=5", "How many of them passed?")]
     [InlineData("passed0=0&tried0=5", "Say what it was printed with")]
     [InlineData("filament0=Heath&passed0=0&tried0=5&leftOut0=6", "at most as many as failed")]
+    [InlineData("filament0=Heath&passed0=0&tried0=3&layers0=118", "3 failures count and 1 layer is noted")]
+    [InlineData("filament0=Heath&passed0=0&tried0=1&layers0=high", "is no layer")]
     [InlineData("tried0=&filament3=Tarn&passed3=1&tried3=1", "failing combination is missing")]
     public async Task Bad_input_is_told_at_its_cell_and_nothing_typed_is_lost(string query, string says)
     {
@@ -109,6 +116,7 @@ public class BlamePageTests(TestApp site) : IClassFixture<TestApp>
     [InlineData(0, "The filament is to blame")]
     [InlineData(1, "The printer is to blame")]
     [InlineData(2, "only in this combination")]
+    [InlineData(3, "The other thing is part of it: exchanged, it comes further (layer 171 to 204 instead of 96 to 118) and still fails.")]
     public async Task The_stories_that_ship_say_what_they_are_told_for(int story, string said)
     {
         var v = site.Visit();

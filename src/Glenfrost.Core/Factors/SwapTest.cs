@@ -7,10 +7,23 @@ namespace Glenfrost.Core.Factors;
 /// <param name="Passed">Prints that passed.</param>
 /// <param name="Tried">Prints.</param>
 /// <param name="LeftOut">Failures that raised the suspicion: they chose what is tested and prove nothing about it.</param>
-public sealed record SwapRow(IReadOnlyDictionary<string, string> Factors, int Passed, int Tried, int LeftOut = 0)
+/// <param name="FailedAtLayers">Layer at which each failure that counts gave up, in any order; null where nobody noted it.</param>
+public sealed record SwapRow(
+    IReadOnlyDictionary<string, string> Factors, int Passed, int Tried, int LeftOut = 0, IReadOnlyList<int>? FailedAtLayers = null)
 {
+    /// <summary>Most prints of a row that are told apart by their layers.</summary>
+    public const int MostByLayer = 40;
+
     /// <summary>Prints that count.</summary>
     public int Counted => Tried - LeftOut;
+
+    /// <summary>Failures that count.</summary>
+    public int Failures => Counted - Passed;
+
+    /// <summary>How far each print that counts came, layers; one that passed came further than any that failed. Null where it is not known of each.</summary>
+    public IReadOnlyList<int>? Reached => Counted > MostByLayer || (FailedAtLayers?.Count ?? 0) != Failures
+        ? null
+        : [.. FailedAtLayers ?? [], .. Enumerable.Repeat(int.MaxValue, Passed)];
 }
 
 /// <summary>What swaps say.</summary>
@@ -37,7 +50,14 @@ public enum SwapOutcome
 /// <param name="Changed">Factors in which it differs from the failing one.</param>
 /// <param name="Prints">How many of it, where all of them pass.</param>
 /// <param name="Again">True for a combination that was printed before.</param>
-public sealed record SwapNext(IReadOnlyDictionary<string, string> Factors, IReadOnlyList<string> Changed, int Prints, bool Again);
+public sealed record SwapNext(IReadOnlyDictionary<string, string> Factors, IReadOnlyList<string> Changed, int Prints, bool Again)
+{
+    /// <summary>
+    /// The order in which to print where something drifts meanwhile: true for this combination, false for the failing one, which stands before, between and
+    /// after (A–B–A), so that what drifts is seen at it and not taken for a cure.
+    /// </summary>
+    public IReadOnlyList<bool> Order => Changed.Count == 0 ? [] : [.. Enumerable.Range(0, (2 * Prints) + 1).Select(i => i % 2 == 1)];
+}
 
 /// <summary>What swaps say, with the arithmetic.</summary>
 /// <param name="Outcome">In a word.</param>
@@ -49,11 +69,16 @@ public sealed record SwapNext(IReadOnlyDictionary<string, string> Factors, IRead
 /// <param name="Next">What to print next; null where nothing would tell more.</param>
 public sealed record SwapVerdict(
     SwapOutcome Outcome, IReadOnlyList<string> Blamed, IReadOnlyList<string> Acquitted, IReadOnlyList<string> Hopeful, IReadOnlyList<double> ByLuck,
-    IReadOnlyList<double> ByLuckAdjusted, SwapNext? Next);
+    IReadOnlyList<double> ByLuckAdjusted, SwapNext? Next)
+{
+    /// <summary>True where what was exchanged comes further and still never passed: it is part of the cause, and not all of it.</summary>
+    public bool OnlyFurther { get; init; }
+}
 
 /// <summary>
 /// Tells from combinations that were printed which factor a failure belongs to: Fisher's exact test of each row against the failing one, adjusted over the rows
-/// by Holm's method (Fisher 1935; Holm 1979).
+/// by Holm's method (Fisher 1935; Holm 1979). Where the layer is noted at which each failure gave up, how far they came says more than whether they passed: the
+/// exact rank-sum test then (Wilcoxon 1945), which is Fisher's where all failures gave up alike.
 /// </summary>
 public static class SwapTest
 {
@@ -82,6 +107,50 @@ public static class SwapTest
         // Exact until here; as many digits as a number holds afterwards.
         return (double)(sum * BigInteger.Pow(10, 18) / Choose(all, tried)) / 1e18;
     }
+
+    /// <summary>
+    /// How often luck alone would bring the second row so far, were both rows alike: by the layers reached where they are noted for both, else by what passed.
+    /// </summary>
+    /// <param name="failing">The failing row.</param>
+    /// <param name="row">The other row.</param>
+    /// <returns>0 to 1, one-sided; 1 where one of them was never tried.</returns>
+    public static double ByLuck(SwapRow failing, SwapRow row) => failing.Counted > 0 && row.Counted > 0 && failing.Reached is { } a && row.Reached is { } b
+        ? ByReached(a, b)
+        : ByLuck(failing.Passed, failing.Counted, row.Passed, row.Counted);
+
+    /// <summary>Share of all ways to deal the prints out in which the second row's ranks sum up to so much; equal layers share their ranks.</summary>
+    private static double ByReached(IReadOnlyList<int> failing, IReadOnlyList<int> row)
+    {
+        var all = failing.Concat(row).Order().ToList();
+        // Twice the middle rank: whole numbers.
+        var ranks = all.GroupBy(x => x).ToDictionary(g => g.Key, g => (2 * all.IndexOf(g.Key)) + g.Count() + 1);
+        var observed = row.Sum(x => ranks[x]);
+        var most = all.Sum(x => ranks[x]);
+        var ways = new double[row.Count + 1, most + 1];
+        ways[0, 0] = 1;
+        foreach (var (x, i) in all.Select((x, i) => (x, i)))
+        {
+            for (var k = Math.Min(row.Count, i + 1); k >= 1; k--)
+            {
+                for (var sum = most; sum >= ranks[x]; sum--)
+                    ways[k, sum] += ways[k - 1, sum - ranks[x]];
+            }
+        }
+
+        var (far, of) = (0.0, 0.0);
+        for (var sum = 0; sum <= most; sum++)
+        {
+            of += ways[row.Count, sum];
+            far += sum >= observed ? ways[row.Count, sum] : 0;
+        }
+
+        return far / of;
+    }
+
+    /// <summary>True where a row did better than the failing one: came further, where that is noted of both, else passed more often.</summary>
+    private static bool IsBetter(SwapRow failing, SwapRow row) => failing.Reached is { Count: > 0 } a && row.Reached is { Count: > 0 } b
+        ? b.Sum(x => a.Sum(y => Math.Sign(x.CompareTo(y)))) > 0
+        : Share(row) > Share(failing);
 
     private static BigInteger Choose(int n, int k)
     {
@@ -125,14 +194,18 @@ public static class SwapTest
             throw new ArgumentException("There is no failing combination.", nameof(rows));
         var others = rows.Skip(1).Select(r => (Row: r, Changed: Changed(rows[0], r))).ToList();
         var again = others.Where(x => x.Changed.Count == 0).ToList();
-        var failing = rows[0] with { Passed = rows[0].Passed + again.Sum(x => x.Row.Passed), Tried = rows[0].Tried + again.Sum(x => x.Row.Tried) };
+        var failing = rows[0] with
+        {
+            Passed = rows[0].Passed + again.Sum(x => x.Row.Passed), Tried = rows[0].Tried + again.Sum(x => x.Row.Tried),
+            FailedAtLayers = [.. rows[0].FailedAtLayers ?? [], .. again.SelectMany(x => x.Row.FailedAtLayers ?? [])],
+        };
         bool Tells((SwapRow Row, IReadOnlyList<string> Changed) x) => x.Changed.Count > 0 && x.Row.Counted > 0;
-        var byLuck = others.ConvertAll(x => Tells(x) ? ByLuck(failing.Passed, failing.Counted, x.Row.Passed, x.Row.Counted) : 1);
+        var byLuck = others.ConvertAll(x => Tells(x) ? ByLuck(failing, x.Row) : 1);
         // Only what was printed is looked at, and adjusted for.
         var told = new Queue<double>(Holm([.. byLuck.Where((_, i) => Tells(others[i]))]));
         var adjusted = others.ConvertAll(x => Tells(x) ? told.Dequeue() : 1);
         var of = others.Select((x, i) => (x.Row, x.Changed, Luck: adjusted[i])).Where(x => Tells((x.Row, x.Changed))).ToList();
-        var better = of.Where(x => Share(x.Row) > Share(failing)).ToList();
+        var better = of.Where(x => IsBetter(failing, x.Row)).ToList();
         var cures = better.Where(x => x.Luck <= MostByLuck).ToList();
         List<string> Singles(IEnumerable<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> list) =>
             [.. list.Where(x => x.Changed.Count == 1).Select(x => x.Changed[0]).Distinct()];
@@ -144,11 +217,13 @@ public static class SwapTest
         // Beside one cure, another exchange that passed too may mean that it fails only together: its print tells.
         List<string> beside = curing.Count == 1 ? [.. hopeful.Except(curing)] : [];
         var next = curing.Count == 0 ? NextOf(failing, of, acquitted) : Hopeful(failing, of.Where(x => !x.Changed.Any(curing.Contains)).ToList(), of.Count);
-        return curing.Count == 1 ? new(SwapOutcome.One, curing, acquitted, beside, byLuck, adjusted, beside.Count > 0 ? next : null)
+        var further = cures.Count > 0 && cures.All(x => x.Row.Passed == 0);
+        SwapVerdict verdict = curing.Count == 1 ? new(SwapOutcome.One, curing, acquitted, beside, byLuck, adjusted, beside.Count > 0 ? next : null)
             : curing.Count > 1 ? new(SwapOutcome.Together, curing, acquitted, [], byLuck, adjusted, null)
             : several.Row is not null ? new(SwapOutcome.Several, several.Changed, [.. acquitted.Except(several.Changed)], [], byLuck, adjusted, null)
             : hopeful.Count > 0 ? new(SwapOutcome.Luck, hopeful, acquitted, [], byLuck, adjusted, next)
             : new(SwapOutcome.Insufficient, [], acquitted, [], byLuck, adjusted, next);
+        return verdict with { OnlyFurther = further };
     }
 
     private static double Share(SwapRow r) => r.Counted == 0 ? 0 : (double)r.Passed / r.Counted;
@@ -162,7 +237,7 @@ public static class SwapTest
         if (Hopeful(failing, of, of.Count) is { } best)
             return best;
         // A row in which several were exchanged at once and that did better: each of them alone, the first that nobody tried.
-        foreach (var x in of.Where(x => x.Changed.Count > 1 && Share(x.Row) > Share(failing)))
+        foreach (var x in of.Where(x => x.Changed.Count > 1 && IsBetter(failing, x.Row)))
         {
             foreach (var factor in x.Changed.Where(f => !acquitted.Contains(f) && x.Row.Factors.ContainsKey(f)))
             {
@@ -178,7 +253,7 @@ public static class SwapTest
     private static SwapNext? Hopeful(SwapRow failing, List<(SwapRow Row, IReadOnlyList<string> Changed, double Luck)> of, int rows)
     {
         SwapNext? best = null;
-        foreach (var (row, changed, _) in of.Where(x => x.Changed.Count == 1 && Share(x.Row) > Share(failing)))
+        foreach (var (row, changed, _) in of.Where(x => x.Changed.Count == 1 && IsBetter(failing, x.Row)))
         {
             if (PrintsOf(failing, row, rows) is { } n && (best is null || n < best.Prints))
                 best = new(row.Factors, changed, n, true);
@@ -192,7 +267,7 @@ public static class SwapTest
     {
         for (var n = 1; n <= MostPrints; n++)
         {
-            if (rows * ByLuck(failing.Passed, failing.Counted, row.Passed + n, row.Counted + n) <= MostByLuck)
+            if (rows * ByLuck(failing, row with { Passed = row.Passed + n, Tried = row.Tried + n }) <= MostByLuck)
                 return n;
         }
 

@@ -13,7 +13,10 @@ public static class SwapApi
     /// <param name="Passed">Prints that passed.</param>
     /// <param name="Tried">Prints.</param>
     /// <param name="LeftOut">Of the first row: failures that raised the suspicion, which prove nothing.</param>
-    public sealed record Row(IReadOnlyDictionary<string, string> Factors, int Passed, int Tried, int LeftOut);
+    /// <param name="FailedAtLayers">
+    /// Layer, counted from 1, at which each failure that counts gave up; where it is noted of both rows, how far they came is compared.
+    /// </param>
+    public sealed record Row(IReadOnlyDictionary<string, string> Factors, int Passed, int Tried, int LeftOut, IReadOnlyList<int>? FailedAtLayers);
 
     /// <summary>Combinations, the failing one first.</summary>
     public sealed record Body(IReadOnlyList<Row> Rows);
@@ -23,7 +26,9 @@ public static class SwapApi
     /// <param name="Changed">Factors in which it differs from the failing one.</param>
     /// <param name="Prints">How many, where all of them pass.</param>
     /// <param name="Again">True for one that was printed before.</param>
-    public sealed record NextRow(IReadOnlyDictionary<string, string> Factors, IReadOnlyList<string> Changed, int Prints, bool Again);
+    /// <param name="Order">Where something drifts: "failing" or "changed", in the order of printing (A–B–A); empty for the failing one itself.</param>
+    public sealed record NextRow(
+        IReadOnlyDictionary<string, string> Factors, IReadOnlyList<string> Changed, int Prints, bool Again, IReadOnlyList<string> Order);
 
     /// <summary>What the combinations say.</summary>
     /// <param name="Verdict">one, several, together, luck or insufficient.</param>
@@ -33,10 +38,11 @@ public static class SwapApi
     /// <param name="ByLuck">Of each other row: how often luck alone would pass it so often; one-sided, unadjusted.</param>
     /// <param name="ByLuckAdjusted">The same, adjusted for looking at several rows.</param>
     /// <param name="Sentence">In words.</param>
+    /// <param name="OnlyFurther">True where what was exchanged comes further and never passed: part of the cause, and not all of it.</param>
     /// <param name="Next">What to print next; null where nothing would tell more.</param>
     public sealed record Answer(
         string Verdict, IReadOnlyList<string> Blamed, IReadOnlyList<string> Acquitted, IReadOnlyList<string> Hopeful, IReadOnlyList<double> ByLuck,
-        IReadOnlyList<double> ByLuckAdjusted, string Sentence, NextRow? Next);
+        IReadOnlyList<double> ByLuckAdjusted, string Sentence, bool OnlyFurther, NextRow? Next);
 
     public static void Map(IEndpointRouteBuilder app) =>
         app.MapPost("/api/v1/trials/swap/evaluate", (Delegate)EvaluateAsync).WithName("evaluateSwap").WithTags("swap").DisableAntiforgery()
@@ -55,7 +61,8 @@ public static class SwapApi
         return Results.Json(
             new Answer(
                 v.Outcome.ToString().ToLowerInvariant(), v.Blamed, v.Acquitted, v.Hopeful, v.ByLuck, v.ByLuckAdjusted, SwapWords.Tell(rows, v),
-                v.Next is { } n ? new(n.Factors, n.Changed, n.Prints, n.Again) : null), Json.Options);
+                v.OnlyFurther, v.Next is { } n ? new(n.Factors, n.Changed, n.Prints, n.Again, [.. n.Order.Select(o => o ? "changed" : "failing")]) : null),
+            Json.Options);
     }
 
     private static List<SwapRow> RowsOf(JsonFields json)
@@ -77,13 +84,16 @@ public static class SwapApi
                 row.Refuse($"rows[{i}].tried", "tried is missing: how many were printed.");
             if (passed is null && !json.Errors.ContainsKey($"rows[{i}].passed"))
                 row.Refuse($"rows[{i}].passed", "passed is missing: how many of them passed.");
-            rows.Add(new(factors, passed ?? 0, tried ?? 0, leftOut));
+            var layers = row.Values("failedAtLayers", false);
+            if (layers.Count > SwapRow.MostByLayer || layers.Any(l => l is < 1 or > 100_000 || l != Math.Floor(l)))
+                row.Refuse($"rows[{i}].failedAtLayers", $"failedAtLayers holds whole layers from 1 to 100000, {SwapRow.MostByLayer} at most.");
+            rows.Add(new(factors, passed ?? 0, tried ?? 0, leftOut, layers.Count == 0 ? null : [.. layers.Select(l => (int)Math.Clamp(l, 0, 100_000))]));
         }
 
         if (json.Errors.Count == 0)
         {
             foreach (var (row, field, message) in SwapWords.Faults(rows))
-                json.Refuse($"rows[{row}].{field}", message);
+                json.Refuse($"rows[{row}].{(field == "layers" ? "failedAtLayers" : field)}", message);
         }
 
         return rows;

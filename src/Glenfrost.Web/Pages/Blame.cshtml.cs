@@ -39,6 +39,9 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
             Story(("Plain", "Dunnock 180", 0, 5), ("Plain", "Whimbrel 300", 5, 5), ("Heath", "Dunnock 180", 0, 4))),
         ("A brittle ring that each exchange seemed to cure: the two together",
             Story(("Sill", "Ptarmigan 350 left", 0, 6), ("Tarn", "Ptarmigan 350 left", 6, 6), ("Sill", "Whimbrel 300", 6, 6))),
+        ("A spire that always broke off, and higher with the draught shut out: part of the cause",
+            "/blame?filament0=Plain&other0=door%20open&passed0=0&tried0=4&layers0=96%2C%20102%2C%20104%2C%20118" +
+            "&filament1=Plain&other1=door%20shut&passed1=0&tried1=4&layers1=171%2C%20180%2C%20188%2C%20204"),
     ];
 
     private static string Story(params (string Filament, string Printer, int Passed, int Tried)[] rows) =>
@@ -79,12 +82,20 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
     /// <summary>Rows from the record: the failing run, and the prints that were made as swaps of it. Whether one passed is the tester's to say.</summary>
     private async Task FillAsync(TrialRunView failing)
     {
-        var rows = (await again.SwapsAsync(failing.Run.Id)).Where(r => r.Run.Stage != Storage.Records.RunStages.Planned).Prepend(failing)
-            .Select(FactorsOf).GroupBy(f => string.Join('|', Factors.Select(k => f.GetValueOrDefault(k)))).Take(MostRows).ToList();
+        static string Key(Dictionary<string, string> f) => string.Join('|', Factors.Select(k => f.GetValueOrDefault(k)));
+        var views = (await again.SwapsAsync(failing.Run.Id)).Where(r => r.Run.Stage != Storage.Records.RunStages.Planned).Prepend(failing).ToList();
+        var rows = views.Select(FactorsOf).GroupBy(Key).Take(MostRows).ToList();
         foreach (var (group, i) in rows.Select((g, i) => (g, i)))
         {
             foreach (var (key, value) in group.First())
                 Form[Cell(i, key)] = value;
+            // Runs of a part say whether they passed, and how far they came; of others it is the tester's to say.
+            var said = views.Where(v => Key(FactorsOf(v)) == group.Key).Select(SameAgain.Outcome).ToList();
+            if (said.All(o => o is not null))
+                Form[Cell(i, "passed")] = said.Count(o => o!.Value.Passed).ToString(System.Globalization.CultureInfo.InvariantCulture);
+            var layers = said.Where(o => o is { Passed: false }).Select(o => o!.Value.FailedAtLayer).ToList();
+            if (layers.Count > 0 && layers.All(l => l is not null))
+                Form[Cell(i, "layers")] = string.Join(", ", layers);
             Form[Cell(i, "tried")] = group.Count().ToString(System.Globalization.CultureInfo.InvariantCulture);
         }
 
@@ -124,7 +135,20 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
             Form.Refuse(Cell(i, "tried"), "How many were printed?");
         if (passed is null)
             Form.Refuse(Cell(i, "passed"), "How many of them passed?");
-        return new(factors, passed ?? 0, tried ?? 0, left ?? 0);
+        return new(factors, passed ?? 0, tried ?? 0, left ?? 0, Layers(i));
+    }
+
+    /// <summary>Layers as they were typed, with commas or spaces between them; null for none.</summary>
+    private List<int>? Layers(int i)
+    {
+        var name = Cell(i, "layers");
+        var words = Form[name].Split([',', ';', ' '], StringSplitOptions.RemoveEmptyEntries);
+        var layers = words.Select(w => int.TryParse(w, out var n) && n is >= 1 and <= 100_000 ? n : 0).ToList();
+        if (layers.Contains(0))
+            Form.Refuse(name, $"\"{words[layers.IndexOf(0)]}\" is no layer: whole numbers with commas between them, like 118, 96, would be right.");
+        else if (layers.Count > SwapRow.MostByLayer)
+            Form.Refuse(name, $"{layers.Count} layers: {SwapRow.MostByLayer} at most are told apart.");
+        return layers.Count == 0 ? null : layers;
     }
 
     private int? Whole(int i, string what) => (int?)Form.Number(Cell(i, what), Prints);

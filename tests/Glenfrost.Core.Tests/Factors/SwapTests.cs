@@ -170,4 +170,53 @@ public class SwapTests
                 Assert.True(SwapTest.ByLuck(1, 6, k, n) <= SwapTest.ByLuck(1, 6, k - 1, n) + 1e-12);
         }
     }
+
+    private static SwapRow At(string other, int passed, params int[] layers) =>
+        new(new Dictionary<string, string> { ["filament"] = "Plain", ["other"] = other }, passed, passed + layers.Length, 0, layers);
+
+    [Theory]
+    // Four against four without a tie: the best of 70 ways; the best but one.
+    [InlineData(new[] { 96, 102, 104, 118 }, new[] { 171, 180, 188, 204 }, 1.0 / 70)]
+    [InlineData(new[] { 96, 102, 104, 175 }, new[] { 171, 180, 188, 204 }, 2.0 / 70)]
+    // The other way round: nearly always.
+    [InlineData(new[] { 171, 180 }, new[] { 96, 102 }, 1)]
+    // All alike tells nothing.
+    [InlineData(new[] { 50, 50, 50 }, new[] { 50, 50, 50 }, 1)]
+    public void How_far_prints_came_is_compared_exactly(int[] failing, int[] exchanged, double expected) =>
+        Assert.Equal(expected, SwapTest.ByLuck(At("a", 0, failing), At("b", 0, exchanged)), 12);
+
+    [Fact]
+    public void Where_all_failures_gave_up_alike_it_is_fishers_test()
+    {
+        for (var (tried, r) = (1, new Random(5)); tried <= 8; tried++)
+        {
+            var (a, b) = (r.Next(0, tried), r.Next(0, 7));
+            var (failing, other) = (At("a", a, [.. Enumerable.Repeat(60, tried - a)]), At("b", b, [.. Enumerable.Repeat(60, 6 - b)]));
+            Assert.Equal(SwapTest.ByLuck(a, tried, b, 6), SwapTest.ByLuck(failing, other), 10);
+        }
+    }
+
+    [Fact]
+    public void What_comes_further_and_still_fails_is_part_of_the_cause_and_one_layer_that_nobody_noted_brings_back_what_passed()
+    {
+        var v = SwapTest.Judge([At("open", 0, 96, 102, 104, 118), At("shut", 0, 171, 180, 188, 204)]);
+        Assert.Equal((SwapOutcome.One, true), (v.Outcome, v.OnlyFurther));
+        Assert.Equal(["other"], v.Blamed);
+        var blind = SwapTest.Judge([At("open", 0, 96, 102, 104, 118), At("shut", 0, 171, 180, 188, 204) with { FailedAtLayers = [171, 180] }]);
+        Assert.Equal((SwapOutcome.Insufficient, 1.0), (blind.Outcome, blind.ByLuck[0]));
+        // The failing one once more at the end counts with its layers.
+        var again = SwapTest.Judge([At("open", 0, 96, 102), At("shut", 0, 171, 180), At("open", 0, 104, 118)]);
+        Assert.Equal(1.0 / 15, again.ByLuck[0], 12);
+        // One that passed came further than all that failed, wherever they did.
+        Assert.Equal(1.0 / 5, SwapTest.ByLuck(At("open", 0, 96, 102, 104, 9000), At("shut", 1)), 12);
+    }
+
+    [Fact]
+    public void What_drifts_is_seen_at_the_failing_one_before_between_and_after()
+    {
+        var next = SwapTest.Judge([At("open", 0, 96, 102, 104, 118), At("shut", 1)]).Next!;
+        Assert.Equal((2 * next.Prints) + 1, next.Order.Count);
+        Assert.Equal(next.Prints, next.Order.Count(o => o));
+        Assert.True(!next.Order[0] && !next.Order[^1] && next.Order.Zip(next.Order.Skip(1)).All(p => p.First != p.Second));
+    }
 }
