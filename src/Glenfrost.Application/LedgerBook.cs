@@ -30,6 +30,9 @@ public sealed record LedgerRow(
 {
     /// <summary>True for a run of a trial.</summary>
     public bool IsRun => TrialCatalogue.Find(Kind) is not null;
+
+    /// <summary>True for a run of the toolhead, whatever it prints: it stands in the ledger for what it changed, and is none of the hunt's cost.</summary>
+    public bool IsOfMachine => TrialCatalogue.Find(Kind) is { Subject: TrialSubject.Toolhead };
 }
 
 /// <summary>Everything that was tried on some pairings.</summary>
@@ -39,13 +42,13 @@ public sealed record LedgerRow(
 public sealed record Ledger(IReadOnlyList<Pairing> Pairings, IReadOnlyList<LedgerRow> Rows, int More)
 {
     /// <summary>Minutes that printing took.</summary>
-    public int Minutes => Rows.Where(r => r.Printed).Sum(r => r.Minutes ?? 0);
+    public int Minutes => Rows.Where(r => r is { Printed: true, IsOfMachine: false }).Sum(r => r.Minutes ?? 0);
 
     /// <summary>Filament that was printed, g.</summary>
-    public double Grams => Rows.Where(r => r.Printed).Sum(r => r.Grams ?? 0);
+    public double Grams => Rows.Where(r => r is { Printed: true, IsOfMachine: false }).Sum(r => r.Grams ?? 0);
 
     /// <summary>Prints, and what was noted as tried: all that could have decided something.</summary>
-    public IEnumerable<LedgerRow> Tried => Rows.Where(r => r.Printed || r.Kind == LedgerBook.TriedKind);
+    public IEnumerable<LedgerRow> Tried => Rows.Where(r => (r.Printed && !r.IsOfMachine) || r.Kind == LedgerBook.TriedKind);
 
     /// <summary>Those that changed the answer, the oldest first.</summary>
     public IEnumerable<LedgerRow> Deciding => Tried.Where(r => r.Effect == HuntEffect.Changed).OrderBy(r => r.At);
@@ -81,6 +84,8 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
 
     private const int MostNamed = 3;
 
+    private static readonly TimeSpan BeforeTheHunt = TimeSpan.FromDays(7);
+
     private static readonly TimeSpan Remembered = TimeSpan.FromMinutes(10);
 
     /// <summary>Everything that was tried on some pairings; null where one of them is not there, or worlds would mix.</summary>
@@ -103,6 +108,15 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
             return null;
         var outlines = await db.Runs.AsNoTracking().Where(r => r.PairingId != null && ids.Contains(r.PairingId.Value) && r.RemovedAt == null)
             .Select(r => new { r.Id, PairingId = r.PairingId!.Value, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt }).ToListAsync();
+        // What was measured of the toolhead since the hunt began, or shortly before, is part of it.
+        var begun = outlines.Select(o => o.At).DefaultIfEmpty(work.Now).Min() - BeforeTheHunt;
+        var heads = pairings.Select(p => p.ToolheadId).Distinct().ToList();
+        outlines.AddRange(
+            (await db.Runs.AsNoTracking()
+                .Where(r => r.PairingId == null && r.ToolheadId != null && heads.Contains(r.ToolheadId.Value) && r.RemovedAt == null && r.World == pairings[0].World
+                    && r.Stage != RunStages.Planned && (r.PrintedAt ?? r.CreatedAt) >= begun)
+                .Select(r => new { r.Id, r.ToolheadId, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt }).ToListAsync())
+            .Select(r => new { r.Id, PairingId = pairings.First(p => p.ToolheadId == r.ToolheadId).Id, r.Kind, r.Number, r.At }));
         var files = await db.GcodeFiles.AsNoTracking().Where(f => f.PairingId != null && ids.Contains(f.PairingId.Value) && f.RemovedAt == null).ToListAsync();
         var tries = await db.Findings.AsNoTracking()
             .Where(f => f.RemovedAt == null && f.Tag.StartsWith(FindingWords.TriedPrefix) && f.PairingId != null && ids.Contains(f.PairingId.Value))
@@ -124,7 +138,7 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
         {
             rows.Add(
                 await OfAsync(
-                    run, pairings.First(p => p.Id == run.PairingId), before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
+                    run, pairings.First(p => run.PairingId is { } own ? p.Id == own : p.ToolheadId == run.ToolheadId), before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
                     run.Stage == RunStages.Read && judged++ < MostJudged));
         }
 
@@ -175,8 +189,9 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
 
     private async Task<string> DiffersAsync(Run run, Run before, Trial trial, ITrialPlan plan, Pairing p)
     {
-        var rule = trial.Pools(plan, FactorBook.Situation(run, p, p.Toolhead!, plan));
-        var (now, then) = (await factors.OfAsync(run, trial, p, p.Toolhead!), await factors.OfAsync(before, trial, p, p.Toolhead!));
+        var (of, head) = (run.PairingId is null ? null : p, p.Toolhead!);
+        var rule = trial.Pools(plan, FactorBook.Situation(run, of, head, plan));
+        var (now, then) = (await factors.OfAsync(run, trial, of, head), await factors.OfAsync(before, trial, of, head));
         // What nobody knows is asked for in Compare; here stands what is known to differ.
         var differs = FoundWith.Differences(rule, now, then, trial.Define).Where(d => d.State == Sameness.Differs).ToList();
         var swept = now.Swept.SequenceEqual(then.Swept) ? "" : "other values swept";

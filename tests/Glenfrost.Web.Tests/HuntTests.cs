@@ -59,7 +59,8 @@ public class HuntTests(TestApp site) : IClassFixture<TestApp>
         var id = await Heath();
         await v.Go($"/ledger?id={id}");
         var (runs, tries, files) = await site.WithDb(async db => (
-            await db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null),
+            await db.Runs.CountAsync(r => r.RemovedAt == null && (r.PairingId == id || (r.Kind == "extruder-feed" && r.Stage != RunStages.Planned
+                && r.World == Worlds.Real && db.Toolheads.Any(t => t.Id == r.ToolheadId && t.Printer!.Name == "Dunnock 180")))),
             await db.Findings.CountAsync(f => f.PairingId == id && f.RemovedAt == null && f.Tag.StartsWith("tried: ")),
             await db.GcodeFiles.CountAsync(f => f.PairingId == id && f.RemovedAt == null)));
         Assert.True(runs > 5 && tries > 0 && files > 0);
@@ -93,7 +94,8 @@ public class HuntTests(TestApp site) : IClassFixture<TestApp>
         Assert.Equal("descending", v.Page.QuerySelectorAll("th[aria-sort]").Single(t => t.GetAttribute("aria-sort")!.Length > 0).GetAttribute("aria-sort"));
         var csv = await v.Client.GetStringAsync($"/ledger?id={id}&sort=minutes&handler=Csv");
         var minutes = csv.Split('\n').Skip(1).Where(l => l.Contains("/runs/")).Count();
-        Assert.Equal(await site.WithDb(db => db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null)), minutes);
+        Assert.Equal(
+            await site.WithDb(db => db.Runs.CountAsync(r => r.PairingId == id && r.RemovedAt == null)) + csv.Split('\n').Count(l => l.Contains("Extruder feed")), minutes);
         var other = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill").Select(p => p.Id).FirstAsync());
         await v.Go($"/ledger?id={id}&id={other}");
         Assert.Contains("Sill", v.Text("table.ledger"));
@@ -133,6 +135,23 @@ public class HuntTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains("can't be read", v.Text("table.ledger"));
         Assert.Equal(HttpStatusCode.OK, (await v.Client.GetAsync($"/ledger?id={id}")).StatusCode);
         await site.WithDb(db => db.Runs.Where(r => made.Contains(r.Id)).ExecuteDeleteAsync());
+    }
+
+    [Fact]
+    public async Task What_was_measured_of_the_toolhead_meanwhile_stands_in_the_ledger_and_costs_the_hunt_nothing()
+    {
+        var p = await site.WithDb(db => db.Pairings.AsNoTracking().Where(p => p.World == Worlds.Real && p.RemovedAt == null
+            && db.Runs.Any(r => r.PairingId == null && r.ToolheadId == p.ToolheadId && r.RemovedAt == null && r.PrintedAt != null)
+            && db.Runs.Any(r => r.PairingId == p.Id && r.RemovedAt == null && r.PrintedAt != null)).OrderBy(p => p.Id).FirstAsync());
+        await v.Go($"/ledger?id={p.Id}");
+        var feed = v.Page.QuerySelectorAll("table.ledger tr").First(r => r.TextContent.Contains("Extruder feed"));
+        Assert.Contains("/runs/", feed.InnerHtml);
+        await using var scope = site.Services.CreateAsyncScope();
+        var ledger = await scope.ServiceProvider.GetRequiredService<LedgerBook>().OfAsync([p.Id]);
+        var machine = ledger!.Rows.Where(r => r.IsOfMachine).ToList();
+        Assert.NotEmpty(machine);
+        Assert.Empty(ledger.Tried.Intersect(machine));
+        Assert.Equal(ledger.Rows.Except(machine).Where(r => r.Printed).Sum(r => r.Minutes ?? 0), ledger.Minutes);
     }
 
     [Fact]

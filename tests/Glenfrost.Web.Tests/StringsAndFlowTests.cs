@@ -180,6 +180,17 @@ public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
         await v.Go("/guides/strings" + colder);
         Assert.Contains("Don't", v.Text("#now"));
         Assert.Contains("bond", v.Text("#now"));
+        // What it ended in leaves a line in the diary; a note that is too long is told and stays.
+        await v.Submit("#did", ("outcome", "helped"), ("note", new string('x', 201)));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(201, v.Value("note").Length);
+        await v.Submit("#did", ("outcome", "no difference"), ("note", "Shields still had hairs."));
+        Assert.Contains("stands in the diary", v.Text("main"));
+        var pairing = (await PairingOf("Heath", "Dunnock 180")).Id;
+        await v.Go($"/ledger?id={pairing}");
+        var row = v.Page.QuerySelectorAll("table.ledger tr").First(r => r.TextContent.Contains("Shields still had hairs."));
+        Assert.Contains("Strings", row.TextContent);
+        Assert.Contains("made no difference", row.TextContent);
     }
 
     [Fact]

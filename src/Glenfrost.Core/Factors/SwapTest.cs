@@ -196,7 +196,8 @@ public static class SwapTest
         var again = others.Where(x => x.Changed.Count == 0).ToList();
         var failing = rows[0] with
         {
-            Passed = rows[0].Passed + again.Sum(x => x.Row.Passed), Tried = rows[0].Tried + again.Sum(x => x.Row.Tried),
+            Passed = rows[0].Passed + again.Sum(x => x.Row.Passed),
+            Tried = rows[0].Tried + again.Sum(x => x.Row.Tried),
             FailedAtLayers = [.. rows[0].FailedAtLayers ?? [], .. again.SelectMany(x => x.Row.FailedAtLayers ?? [])],
         };
         bool Tells((SwapRow Row, IReadOnlyList<string> Changed) x) => x.Changed.Count > 0 && x.Row.Counted > 0;

@@ -1,5 +1,6 @@
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Guides;
+using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
@@ -58,6 +59,25 @@ internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord 
             $"/runs/{V.Run.Id}?open=read#findings");
         Tell("It is noted with the run.");
         return Redirect($"/runs/{V.Run.Id}?open=read#findings");
+    }
+
+    /// <summary>What the guide ended in was done: a line of the diary of what was tried on the pairing, with how it went.</summary>
+    public async Task<IActionResult> OnPostTriedAsync(string key)
+    {
+        ReadForm();
+        if (!await LoadAsync(key, Form["a"], Form.Id("run", "a run")) || V?.Pairing is not { } pairing || End is null)
+            return NotFound();
+        var outcome = Form.Choice("outcome", "How it went", FindingWords.OutcomeWords);
+        var text = $"{G.Key.Replace('-', ' ').AtHead()}: {Words.Lower(End.Do ?? "nothing more to do")}";
+        if (Form.Text("note", "What was seen", 200) is { } note)
+            text = $"{text} {note}";
+        if (!Form.IsGood)
+            return Refused();
+        await findings.AddAsync(
+            Form["findingKey"], FindingWords.Tried(outcome), text.Length > 300 ? text[..299] + "…" : text, V.Run.Id, pairing.Id, null, null, Facts.NameOf(pairing),
+            $"/pairings/{pairing.Id}#findings");
+        Tell("It stands in the diary of what was tried.");
+        return Redirect($"/pairings/{pairing.Id}#findings");
     }
 
     private async Task<bool> LoadAsync(string key, string? a, Guid? run)
