@@ -53,7 +53,7 @@ public sealed record PulseView(
     /// <summary>A wall that differs by more than this share is a fault that a tester would look for; limits wider than that acquit nobody.</summary>
     private const double Telling = 0.1;
 
-    private ControlChart? Walls => Charts.FirstOrDefault(c => c.Unit.Length > 0 && c.Chart.Mean is not null)?.Chart;
+    private ControlChart? Walls => Charts.FirstOrDefault(c => c.Unit == "mm" && c.Chart.Mean is not null)?.Chart;
 
     private bool Tells => Walls is { High: { } high, Mean: { } mean } && high - mean <= Telling * mean;
 
@@ -111,7 +111,11 @@ public sealed class PulseBook(WorkContext work, PrinterBook printers)
                 strings.Add((run.PrintedAt!.Value, s));
         }
 
+        var masses = runs.Where(r => r.MassUg > 0).Select(r => (r.PrintedAt!.Value, r.MassUg!.Value / 1e6)).ToList();
         List<PulseChart> charts = [new("wall", "mm", ControlChart.Of(walls, 0.01)), new("strings", "", ControlChart.Of(strings, 1))];
+        // The same piece of the same plastic weighs what was pushed out: the whole feed in one number, where somebody weighed it.
+        if (masses.Count > 0)
+            charts.Add(new("mass", "g", ControlChart.Of(masses, StepOf(masses.Select(m => m.Item2)))));
         var newest = charts.Select(c => c.Chart.Points is [.., var last] ? last.Outside : null).ToList();
         var says = newest.Any(o => o == true) ? PulseSays.Changed : newest.Any(o => o == false) ? PulseSays.AsItWas : PulseSays.TooFew;
         var within = runs.Skip(1).FirstOrDefault(r => charts.All(c => c.Chart.Points.FirstOrDefault(x => x.At == r.PrintedAt)?.Outside is not true))?.PrintedAt;
@@ -137,6 +141,10 @@ public sealed class PulseBook(WorkContext work, PrinterBook printers)
 
         return due;
     }
+
+    /// <summary>The step of the scale, as far as its readings tell: a tenth of a gram, a hundredth or a thousandth.</summary>
+    private static double StepOf(IEnumerable<double> grams) =>
+        new[] { 0.1, 0.01 }.FirstOrDefault(step => grams.All(g => Math.Abs((g / step) - Math.Round(g / step)) < 1e-6), 0.001);
 
     /// <summary>Mean wall and mean score of a piece; nulls where they were not read, or its plan can't be.</summary>
     private static (double? Wall, double? Score) MeansOf(Run run, Pairing pairing)

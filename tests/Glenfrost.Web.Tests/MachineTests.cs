@@ -143,12 +143,12 @@ public class MachineTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains("limits need 5", v.Text("#says"));
         var like = await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings)
             .FirstAsync(r => r.PairingId == pairing && r.Kind == "quick-check" && r.ReadAt != null));
-        async Task Print(int number, DateTime at, double by) => await site.WithDb(db =>
+        async Task Print(int number, DateTime at, double by, double more = 0) => await site.WithDb(db =>
         {
             var run = new Run
             {
                 Kind = like.Kind, PairingId = pairing, PlanJson = like.PlanJson, PlanVersion = like.PlanVersion, Number = number, Stage = RunStages.Left,
-                CreatedAt = at, PrintedAt = at, ReadAt = at, FactorsJson = like.FactorsJson,
+                CreatedAt = at, PrintedAt = at, ReadAt = at, FactorsJson = like.FactorsJson, MassUg = (like.MassUg ?? 6_200_000) + (long)(more * 1e6),
             };
             db.Runs.Add(run);
             db.Readings.AddRange(like.Readings.Where(r => r.SupersedesId == null && r.Value != null).Select(r => new Reading
@@ -160,7 +160,7 @@ public class MachineTests(TestApp site) : IClassFixture<TestApp>
         });
         var day = DateTime.UtcNow;
         for (var i = 0; i < 6; i++)
-            await Print(60 + i, day.AddMinutes(i), i % 2 * 0.004);
+            await Print(60 + i, day.AddMinutes(i), i % 2 * 0.004, i % 2 * 0.02);
         await v.Go($"/printers/{p.Id}/pulse");
         Assert.Contains("as it was", v.Text("#says"));
         Assert.Contains("a wall would have to differ by", v.Text("#says"));
@@ -173,7 +173,12 @@ public class MachineTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/printers/{p.Id}/pulse");
         Assert.Contains("has changed: wall", v.Text("#says"));
         Assert.Contains("new idler", v.Text("#says"));
-        Assert.Equal(2, v.Page.QuerySelectorAll("figure.pulse").Length);
+        Assert.Equal(["Wall", "Strings", "Mass"], v.Page.QuerySelectorAll("figure.pulse figcaption").Select(c => c.TextContent.Split(':', ',')[0]));
+        // Weighed far lighter with walls as they were: what comes out has changed all the same.
+        await site.WithDb(db => db.Runs.Where(r => r.PairingId == pairing && r.Number == 70).ExecuteDeleteAsync());
+        await Print(71, day.AddMinutes(9), 0.002, -0.9);
+        await v.Go($"/printers/{p.Id}/pulse");
+        Assert.Contains("has changed: mass", v.Text("#says"));
     }
 
     [Fact]
