@@ -75,7 +75,7 @@ public sealed class GuideRecord(WorkContext work, TrialRuns runs)
     }
 
     /// <summary>What the newest pair before and after drying said; null where there is none.</summary>
-    private async Task<TrialVerdict?> PairedAsync(Guid pairing)
+    internal async Task<TrialVerdict?> PairedAsync(Guid pairing)
     {
         var trial = TrialCatalogue.Get(RetractionTrial.Word);
         var plans = await work.Db.Runs.AsNoTracking()

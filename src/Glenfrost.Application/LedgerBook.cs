@@ -113,7 +113,8 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
         var heads = pairings.Select(p => p.ToolheadId).Distinct().ToList();
         outlines.AddRange(
             (await db.Runs.AsNoTracking()
-                .Where(r => r.PairingId == null && r.ToolheadId != null && heads.Contains(r.ToolheadId.Value) && r.RemovedAt == null && r.World == pairings[0].World
+                .Where(r => r.PairingId == null && r.ToolheadId != null && heads.Contains(r.ToolheadId.Value)
+                    && r.RemovedAt == null && r.World == pairings[0].World
                     && r.Stage != RunStages.Planned && (r.PrintedAt ?? r.CreatedAt) >= begun)
                 .Select(r => new { r.Id, r.ToolheadId, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt }).ToListAsync())
             .Select(r => new { r.Id, PairingId = pairings.First(p => p.ToolheadId == r.ToolheadId).Id, r.Kind, r.Number, r.At }));
@@ -138,7 +139,8 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
         {
             rows.Add(
                 await OfAsync(
-                    run, pairings.First(p => run.PairingId is { } own ? p.Id == own : p.ToolheadId == run.ToolheadId), before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
+                    run, pairings.First(p => run.PairingId is { } own ? p.Id == own : p.ToolheadId == run.ToolheadId),
+                    before.TryGetValue(run.Id, out var b) ? full.GetValueOrDefault(b) : null, stood,
                     run.Stage == RunStages.Read && judged++ < MostJudged));
         }
 

@@ -43,7 +43,7 @@ public sealed record PairingComparison(
 }
 
 /// <summary>Sets pairings side by side on what was measured on them, and answers from it what each is best for.</summary>
-public sealed class PairingsSideBySide(WorkContext work, PairingBook pairings, GoalBook goals, TrialRuns runs, ScoreNoises noises)
+public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalBook goals, TrialRuns runs, ScoreNoises noises)
 {
     /// <summary>Most pairings of one comparison.</summary>
     public const int Most = 4;
@@ -64,7 +64,7 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook pairings, G
     /// <param name="ids">Two to <see cref="Most"/>; others are left out.</param>
     public async Task<PairingComparison> OfAsync(IReadOnlyList<Guid> ids)
     {
-        var side = await pairings.SideBySideAsync([.. ids.Distinct().Take(Most)]);
+        var side = await book.SideBySideAsync([.. ids.Distinct().Take(Most)]);
         if (side.Count < 2)
             return PairingComparison.None;
         var columns = new List<PairingColumn>();
@@ -81,17 +81,20 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook pairings, G
         var known = await noises.AllAsync();
         var noise = known.Count > 0 ? known.Values.Average(n => n.Sd) : ScoreNoise.Default;
         return new(
-            columns, await CurvesAsync(columns),
+            columns, await CurvesAsync([.. columns.Select(c => c.Pairing.Id)], 2),
             [.. Enum.GetValues<BestForQuestion>().Select(q => BestForAnswer.Of(q, [.. columns.Select(c => Of(q, c, noise))]))]);
     }
 
-    private async Task<IReadOnlyList<ComparedCurves>> CurvesAsync(List<PairingColumn> columns)
+    /// <summary>What was measured over the same axes, the newest run of each kind of each pairing.</summary>
+    /// <param name="pairings">In the order of their columns.</param>
+    /// <param name="least">How many must have it.</param>
+    public async Task<IReadOnlyList<ComparedCurves>> CurvesAsync(IReadOnlyList<Guid> pairings, int least)
     {
         var drawn = new List<(string Kind, string X, string Y, ComparedCurve Curve)>();
-        foreach (var (c, i) in columns.Select((c, i) => (c, i)))
+        foreach (var (id, i) in pairings.Select((p, i) => (p, i)))
         {
             var newest = (await work.Db.Runs.AsNoTracking()
-                    .Where(r => r.PairingId == c.Pairing.Id && r.RemovedAt == null && CurveKinds.Contains(r.Kind)
+                    .Where(r => r.PairingId == id && r.RemovedAt == null && CurveKinds.Contains(r.Kind)
                         && (r.Stage == RunStages.Decided || r.Stage == RunStages.Left))
                     .Select(r => new { r.Id, r.Kind, r.DecidedAt }).ToListAsync())
                 .GroupBy(r => r.Kind).Select(g => g.MaxBy(r => r.DecidedAt)!);
@@ -104,7 +107,7 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook pairings, G
 
         return
         [
-            .. drawn.GroupBy(d => (d.Kind, d.X, d.Y)).Where(g => g.Count() > 1).OrderBy(g => Array.IndexOf(CurveKinds, g.Key.Kind))
+            .. drawn.GroupBy(d => (d.Kind, d.X, d.Y)).Where(g => g.Count() >= least).OrderBy(g => Array.IndexOf(CurveKinds, g.Key.Kind))
                 .Select(g => new ComparedCurves(TrialCatalogue.Get(g.Key.Kind).Name, g.Key.X, g.Key.Y, [.. g.Select(d => d.Curve)])),
         ];
     }

@@ -18,13 +18,15 @@ public static class SwapWords
             .Select(i => v.ByLuckAdjusted[i]).DefaultIfEmpty(1).Min();
         return v.Outcome switch
         {
-            SwapOutcome.One when v.OnlyFurther => $"The {blamed} is part of it: exchanged, it comes further ({Furthest(rows, v.Blamed)}) and still fails. Luck " +
-                $"alone does this {OneIn(luck)}. Keep it exchanged, and exchange something else too.{acquitted}",
+            SwapOutcome.One when v.OnlyFurther => $"The {blamed} is part of it: exchanged, it comes further ({Furthest(rows, v.Blamed)}) " +
+                $"and still fails. Luck alone does this {OneIn(luck)}. Keep it exchanged, and exchange something else too.{acquitted}",
             SwapOutcome.One => $"The {blamed} is to blame: exchanged, it passes. Luck alone does this {OneIn(luck)}.{acquitted}" +
                 (v.Hopeful.Count == 0 ? ""
-                    : $" Exchanging {string.Join(", ", v.Hopeful.Select(Named))} passed too: {Again(v.Next)}, to know whether it fails only in this combination."),
+                    : $" Exchanging {string.Join(", ", v.Hopeful.Select(Named))} passed too: {Again(v.Next)}, " +
+                    $"to know whether it fails only in this combination."),
             SwapOutcome.Several => $"Each of {blamed} fails by itself: only exchanged together it passes. Luck alone does this {OneIn(luck)}.",
-            SwapOutcome.Together => $"It fails only in this combination: exchanging {string.Join(" or ", v.Blamed.Select(Named))} cures it. Change the cheapest.{acquitted}",
+            SwapOutcome.Together => $"It fails only in this combination: exchanging {string.Join(" or ", v.Blamed.Select(Named))} " +
+                $"cures it. Change the cheapest.{acquitted}",
             SwapOutcome.Luck => $"{blamed.AtHead()} looks like the cause, and luck alone does this {OneIn(luck)}: {Again(v.Next)}.{acquitted}",
             _ => v.Next is { } next
                 ? $"Nothing was exchanged yet that tells: {Again(next)}.{acquitted}"

@@ -212,6 +212,7 @@ public sealed class Program
         RouteApi.Map(all);
         CompareApi.Map(all);
         PairingsCompareApi.Map(all);
+        ReportApi.Map(all);
         RunFiles.Map(all);
         PhotoEndpoints.Map(all);
         ReadingApi.Map(all);

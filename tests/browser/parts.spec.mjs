@@ -42,3 +42,26 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await expect(page.locator('#tally')).toContainText('1 of 2 good');
   await expect(page.locator('#tally')).toContainText('a good part');
 });
+
+test('the report of a filament is one page of paper, and a file that needs nothing else', async ({ page }) => {
+  await page.goto(`${server.url}/filaments`);
+  await page.getByRole('link', { name: /Heath/ }).first().click();
+  await page.getByRole('link', { name: 'Report' }).click();
+  await page.getByText('Your words beside the numbers').click();
+  await page.getByLabel('What to watch for').fill('Two weeks on the shelf, and spires grow hairs.');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.locator('.report')).toContainText('spires grow hairs');
+  const pagesOf = async p => (await p.pdf({ format: 'A4', preferCSSPageSize: true })).toString('latin1').match(/\/Type\s*\/Page[^s]/g).length;
+  expect(await pagesOf(page)).toBe(1);
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByRole('link', { name: 'Take out as a file' }).click()]);
+  expect(download.suggestedFilename()).toBe('brackenfell-heath-report.html');
+  // Opened with the server out of reach, it is whole: nothing is asked for, and each picture is there.
+  const alone = await page.context().newPage();
+  const asked = [];
+  alone.on('request', r => { if (!r.url().startsWith('file:') && !r.url().startsWith('data:')) asked.push(r.url()); });
+  await alone.goto(`file://${await download.path()}`);
+  await expect(alone.locator('.report h1')).toHaveText('Brackenfell Heath');
+  expect(await alone.locator('img').evaluateAll(list => list.length > 0 && list.every(i => i.naturalWidth > 0))).toBe(true);
+  expect(asked).toEqual([]);
+  expect(await pagesOf(alone)).toBe(1);
+});

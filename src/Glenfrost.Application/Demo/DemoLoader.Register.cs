@@ -24,6 +24,8 @@ public sealed partial class DemoLoader
             NetMassUg = (long)(Num(e, "netMassG")!.Value * 1e6),
             SolidDensityGPerCm3 = Num(e, "density") ?? Family.Find(family)?.DensityGPerCm3,
         };
+        if (e.TryGetProperty("report", out var words))
+            f.ReportJson = Json.Write(new Reports.ReportNotes(Str(words, "summary"), Str(words, "suits"), Str(words, "watch"), Str(words, "strength")));
         if (e.TryGetProperty("drying", out var d))
             (f.DryingC, f.DryingHours) = (d[0].GetDouble(), d[1].GetDouble());
         await new FilamentBook(work).SaveAsync(

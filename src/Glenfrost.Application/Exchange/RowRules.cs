@@ -8,6 +8,7 @@ using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
+using Glenfrost.Application.Reports;
 
 namespace Glenfrost.Application.Exchange;
 
@@ -26,7 +27,8 @@ public static class RowRules
             Filament f => Filled(f.Maker, "maker")
                 ?? Filled(f.Line, "line")
                 ?? OneOf(f.Family, "family", [.. Family.All.Select(x => x.Name)])
-                ?? Between(f.DiameterMm, "diameterMm", 0.5, 10),
+                ?? Between(f.DiameterMm, "diameterMm", 0.5, 10)
+                ?? (f.ReportJson is null ? null : Reads<ReportNotes>(f.ReportJson, "report") ?? ReportNotes.Of(f).Fault()),
             FilamentVariant v => Filled(v.Colour, "colour"),
             Spool s => Filled(s.Name, "name") ?? OneOf(s.World, "world", WorldWords),
             SpoolDiameter d => Between(d.Mm, "mm", 0.5, 10),

@@ -34,7 +34,8 @@ public static class PlanBounds
             if (Of(document.RootElement, "plan", ref left) is { } beyond)
                 return beyond;
             var plan = trial.ReadPlan(json);
-            return MissingNumber(document.RootElement, plan.GetType(), "plan") ?? new Members().Missing(plan, "plan", 0) ?? trial.Faults(plan) ?? Fields(trial, plan) ?? Layers(plan) ?? Drawn(trial, plan);
+            return MissingNumber(document.RootElement, plan.GetType(), "plan") ?? new Members().Missing(plan, "plan", 0)
+                ?? trial.Faults(plan) ?? Fields(trial, plan) ?? Layers(plan) ?? Drawn(trial, plan);
         }
         catch (Exception e) when (e is not OutOfMemoryException)
         {

@@ -404,6 +404,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
+                    b.Property<string>("ReportJson")
+                        .HasColumnType("TEXT");
+
                     b.Property<double?>("SolidDensityGPerCm3")
                         .HasColumnType("REAL");
 

@@ -60,6 +60,8 @@ public sealed class Filament : EditableRecord
     public string? DryingNote { get; set; }
     /// <summary>In the tester's words; null for none.</summary>
     public string? Notes { get; set; }
+    /// <summary>The tester's words of its report, as JSON; null for none.</summary>
+    public string? ReportJson { get; set; }
     /// <summary>What label, reel and page say; loaded where it was asked for.</summary>
     public List<FilamentSource> Sources { get; set; } = [];
     /// <summary>Its colours; loaded where it was asked for.</summary>

@@ -70,6 +70,7 @@ public static class RightsTable
         filaments/new
         filaments/{id:guid}
         filaments/{id:guid}/edit
+        filaments/{id:guid}/report
         gcode
         gcode/files
         gcode/{id:guid}
@@ -91,6 +92,7 @@ public static class RightsTable
         api/v1/pairings/{id:guid}/route
         api/v1/runs/compare
         api/v1/pairings/compare
+        api/v1/filaments/{id:guid}/report
         photos/{id:guid}/{size:regex(^(large|small)$)}
         printers
         printers/new

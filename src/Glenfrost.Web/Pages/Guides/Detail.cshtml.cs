@@ -74,7 +74,8 @@ internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord 
         if (!Form.IsGood)
             return Refused();
         await findings.AddAsync(
-            Form["findingKey"], FindingWords.Tried(outcome), text.Length > 300 ? text[..299] + "…" : text, V.Run.Id, pairing.Id, null, null, Facts.NameOf(pairing),
+            Form["findingKey"], FindingWords.Tried(outcome), text.Length > 300 ? text[..299] + "…" : text,
+            V.Run.Id, pairing.Id, null, null, Facts.NameOf(pairing),
             $"/pairings/{pairing.Id}#findings");
         Tell("It stands in the diary of what was tried.");
         return Redirect($"/pairings/{pairing.Id}#findings");
