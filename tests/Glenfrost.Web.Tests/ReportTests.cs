@@ -24,12 +24,12 @@ public partial class ReportTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/filaments/{id}");
         Assert.NotNull(v.Page.QuerySelector($"a[href='/filaments/{id}/report']"));
         await v.Go($"/filaments/{id}/report");
-        var row = v.Page.QuerySelectorAll(".found tbody tr").First(r => r.TextContent.Contains("Nozzle temperature"));
+        var row = v.Page.QuerySelectorAll(".by-machine tbody tr").First(r => r.TextContent.Contains("Nozzle temperature"));
         Assert.Contains("label: 190–230 °C", row.TextContent);
         Assert.Contains("214 °C", row.TextContent);
         Assert.Contains("within the label", row.TextContent);
-        Assert.Contains("long tube, PTFE-lined", v.Text(".found thead"));
-        Assert.Contains("strings", v.Text(".found"));
+        Assert.Contains("long tube, PTFE-lined", v.Text(".by-machine thead"));
+        Assert.Contains("strings", v.Text(".by-machine"));
         Assert.Contains("a good part", v.Text(".report"));
         Assert.Contains("8 of 10 good", v.Text(".report"));
         Assert.Contains("strength: no bar was broken", v.Text(".report"));

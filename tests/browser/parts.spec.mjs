@@ -43,7 +43,7 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await expect(page.locator('#tally')).toContainText('a good part');
 });
 
-test('the report of a filament is one page of paper, and a file that needs nothing else', async ({ page }) => {
+test('the report of a filament is one page of paper, and a file that needs nothing else', async ({ page }, info) => {
   await page.goto(`${server.url}/filaments`);
   await page.getByRole('link', { name: /Heath/ }).first().click();
   await page.getByRole('link', { name: 'Report' }).click();
@@ -59,7 +59,9 @@ test('the report of a filament is one page of paper, and a file that needs nothi
   const alone = await page.context().newPage();
   const asked = [];
   alone.on('request', r => { if (!r.url().startsWith('file:') && !r.url().startsWith('data:')) asked.push(r.url()); });
-  await alone.goto(`file://${await download.path()}`);
+  const kept = info.outputPath('report.html');
+  await download.saveAs(kept);
+  await alone.goto(`file://${kept}`);
   await expect(alone.locator('.report h1')).toHaveText('Brackenfell Heath');
   expect(await alone.locator('img').evaluateAll(list => list.length > 0 && list.every(i => i.naturalWidth > 0))).toBe(true);
   expect(asked).toEqual([]);
