@@ -83,6 +83,7 @@ public static class RightsTable
         pairings
         pairings/new
         pairings/{id:guid}
+        pairings/{id:guid}/card
         pairings/{id:guid}/change
         pairings/{id:guid}/{kind:trial}
         pairings/{id:guid}/pairing.{kind:regex(^(json|zip)$)}

@@ -1,0 +1,111 @@
+using Glenfrost.Core.Profiles;
+using Glenfrost.Core.Settings;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Application;
+
+/// <summary>A value of a settings card.</summary>
+/// <param name="Label">What it is called.</param>
+/// <param name="Text">With its unit and what it was found at.</param>
+/// <param name="IsStart">True for a starting value: nobody measured it.</param>
+public sealed record CardValue(string Label, string Text, bool IsStart);
+
+/// <summary>A revision that was typed into a program.</summary>
+/// <param name="Noted">When, by whom, and where it stands.</param>
+/// <param name="Revision">Which.</param>
+/// <param name="Changed">What changed since, by label; null where that revision is not there any more.</param>
+public sealed record TypedInto(Finding Noted, int Revision, IReadOnlyList<string>? Changed);
+
+/// <summary>The settings of a pairing as they are typed elsewhere.</summary>
+/// <param name="Pairing">Which.</param>
+/// <param name="Profile">Its newest profile; null for none.</param>
+/// <param name="Name">By the pattern.</param>
+/// <param name="SameName">Other pairings that the pattern would call the same.</param>
+/// <param name="Values">What a card has room for, in the order in which a form asks it.</param>
+/// <param name="Typed">Where it was typed, the newest first.</param>
+public sealed record PresetCard(
+    Pairing Pairing, ProfileView? Profile, string Name, IReadOnlyList<Pairing> SameName, IReadOnlyList<CardValue> Values, IReadOnlyList<TypedInto> Typed);
+
+/// <summary>Settings cards, names of presets, and which preset holds what.</summary>
+public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings findings)
+{
+    /// <summary>Tag of a note that says where a revision was typed.</summary>
+    public const string Tag = "typed into";
+
+    private const string RevisionKey = "profileRevision";
+
+    // In the order in which a form asks it; the first layer stands with what it differs from.
+    private static readonly (string Key, string? FirstLayer)[] OnCard =
+    [
+        ("nozzleTemperatureC", "firstLayerNozzleTemperatureC"), ("bedTemperatureC", "firstLayerBedTemperatureC"), ("extrusionMultiplier", null),
+        ("retractionLengthMm", null), ("pressureAdvance", null), ("maxVolumetricFlowMm3PerS", null), ("fanPercent", null),
+    ];
+
+    /// <summary>The card of a pairing; null where there is none.</summary>
+    /// <param name="id">The pairing.</param>
+    /// <param name="pattern">Without fault.</param>
+    public async Task<PresetCard?> OfAsync(Guid id, string pattern)
+    {
+        if (await pairings.FindAsync(id) is not { } p)
+            return null;
+        var profiles = await work.Db.ProfilesAsync();
+        string NameOf(Pairing x) => PresetName.Of(
+            pattern, new(
+                x.Toolhead!.FullName, x.Filament!.Maker, x.Filament.Line, x.Variant?.Colour ?? "", x.NozzleName, x.Use,
+                profiles.GetValueOrDefault(x.Id)?.Number ?? 0));
+        var name = NameOf(p);
+        var others = await work.Db.Pairings.AsNoTracking().Full().Where(x => x.RemovedAt == null && x.World == p.World && x.Id != id).ToListAsync();
+        var profile = profiles.GetValueOrDefault(id);
+        return new(
+            p, profile, name, [.. others.Where(x => string.Equals(NameOf(x), name, StringComparison.OrdinalIgnoreCase))],
+            profile is null ? []
+                : [.. OnCard.Where(k => profile[k.Key] is not null).Select(k => Of(profile[k.Key]!, k.FirstLayer is null ? null : profile[k.FirstLayer])),
+                    .. DryingOf(p, profile)],
+            await TypedAsync(id, profile));
+    }
+
+    /// <summary>Notes that the newest revision was typed somewhere.</summary>
+    /// <param name="card">Of the pairing, with a profile.</param>
+    /// <param name="where">In which program, on which machine, under which name.</param>
+    /// <param name="key">Of the press, so that a second sending notes nothing.</param>
+    public Task NoteAsync(PresetCard card, string where, string key) => findings.AddAsync(
+        key, Tag, where, null, card.Pairing.Id, null, null, Facts.NameOf(card.Pairing), $"/pairings/{card.Pairing.Id}/card",
+        (RevisionKey, card.Profile!.Number, null));
+
+    private static CardValue Of(ProfileSetting s, ProfileSetting? first)
+    {
+        var (label, unit) = (SettingRegistry.Get(s.Key).Label, SettingRegistry.Get(s.Key).Quantity.Unit);
+        return new(
+            label, $"{s.ValueText}{(unit.Length > 0 ? $" {unit}" : "")}{(s.AtC is { } at ? $" at {Words.N(at, 0)} °C" : "")}" +
+                (first is not null && Math.Abs(first.Value - s.Value) > 1e-9 ? $", first layer {first.ValueText}" : ""), s.State == SettingState.Start);
+    }
+
+    /// <summary>Drying: of the profile, else what the label or the family says.</summary>
+    private static IEnumerable<CardValue> DryingOf(Pairing p, ProfileView profile)
+    {
+        var (family, own) = (Core.Filaments.Family.Find(p.Filament!.Family), profile["dryingTemperatureC"]);
+        var (c, h) = (own?.Value ?? p.Filament.DryingC ?? family?.DryingC, profile["dryingHours"]?.Value ?? p.Filament.DryingHours ?? family?.DryingHours);
+        if (c is not null && h is not null)
+            yield return new("Drying", $"{Words.N(c, 0)} °C for {Words.N(h, 1)} h", own is null || own.State == SettingState.Start);
+    }
+
+    private static int NumberOf(Finding f) => (int)(f.SettingValue ?? 0);
+
+    private async Task<IReadOnlyList<TypedInto>> TypedAsync(Guid id, ProfileView? now)
+    {
+        var noted = await work.Db.Findings.AsNoTracking().Where(f => f.PairingId == id && f.Tag == Tag && f.RemovedAt == null).OrderByDescending(f => f.At)
+            .Take(20).ToListAsync();
+        var numbers = noted.Select(NumberOf).Distinct().ToList();
+        var revisions = await work.Db.Revisions.AsNoTracking().Where(r => r.PairingId == id && numbers.Contains(r.Number)).Include(r => r.Settings)
+            .ToListAsync();
+        return [.. noted.Select(f => new TypedInto(f, NumberOf(f), Changed(revisions.FirstOrDefault(r => r.Number == NumberOf(f)))))];
+
+        IReadOnlyList<string>? Changed(ProfileRevision? then) => then is null || now is null ? null
+            :
+            [
+                .. now.Settings.Where(s => !then.Settings.Any(t => t.Key == s.Key && Math.Abs(t.Value - s.Value) < 1e-9 && t.Word == s.Word))
+                    .Select(s => Words.Lower(SettingRegistry.Get(s.Key).Label)),
+            ];
+    }
+}

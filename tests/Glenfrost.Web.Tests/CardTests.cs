@@ -1,0 +1,89 @@
+using System.Net;
+using Glenfrost.Application;
+using Glenfrost.Core.Profiles;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
+
+namespace Glenfrost.Web.Tests;
+
+/// <summary>The settings card: what is typed elsewhere, its name by a pattern, and which preset holds which revision.</summary>
+public class CardTests(TestApp site) : IClassFixture<TestApp>
+{
+    private readonly Visitor v = site.Visit();
+
+    private Task<Guid> Heath() => site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180")
+        .Select(p => p.Id).FirstAsync());
+
+    [Fact]
+    public async Task It_holds_what_a_form_asks_and_says_what_nobody_measured()
+    {
+        var id = await Heath();
+        await v.Go($"/pairings/{id}");
+        Assert.NotNull(v.Page.QuerySelector($"a[href='/pairings/{id}/card']"));
+        await v.Go($"/pairings/{id}/card");
+        Assert.Contains("214 °C", v.Text(".card"));
+        Assert.Contains("Retraction length", v.Text(".card"));
+        Assert.Contains("Heath", v.Text(".card b"));
+        Assert.Contains("not measured", v.Text(".card small"));
+        Assert.Contains($"revision {await site.WithDb(db => db.Revisions.Where(r => r.PairingId == id).MaxAsync(r => r.Number))}", v.Text(".card small"));
+        Assert.NotNull(v.Page.QuerySelector(".card svg path"));
+        await v.Go($"/pairings/{id}/card?size=postcard&pattern={Uri.EscapeDataString("{maker} {line}")}");
+        Assert.Equal("Brackenfell Heath", v.Text(".card.postcard b"));
+        // The other machines' would be called the same.
+        Assert.Contains("the same", v.Text("#same"));
+        // The browser keeps the pattern.
+        await v.Go($"/pairings/{id}/card");
+        Assert.Equal("{maker} {line}", v.Value("pattern"));
+    }
+
+    [Theory]
+    [InlineData("{hue}", "{hue} is no word of it")]
+    [InlineData("{line", "A brace stands alone")]
+    public async Task A_pattern_that_is_none_is_said_at_its_field_and_kept(string pattern, string says)
+    {
+        await v.Go($"/pairings/{await Heath()}/card?pattern={Uri.EscapeDataString(pattern)}");
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(pattern, v.Value("pattern"));
+        Assert.Contains(says, v.Page.Body!.TextContent);
+    }
+
+    [Fact]
+    public async Task Where_a_revision_was_typed_is_noted_and_what_changed_since_is_said()
+    {
+        var id = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill" && p.World == Worlds.Real).Select(p => p.Id).FirstAsync());
+        await v.Go($"/pairings/{id}/card");
+        await v.Submit("form[method=post]", ("where", ""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        await v.Submit("form[method=post]", ("where", "the laptop in the hut"));
+        Assert.Contains("the laptop in the hut", v.Text("#typed"));
+        Assert.Contains("still what the profile says", v.Text("#typed"));
+        var before = await site.WithDb(db => db.Findings.CountAsync(f => f.PairingId == id && f.Tag == PresetBook.Tag));
+        Assert.Equal(1, before);
+        // A known good value of practice it is not.
+        await v.Go($"/pairings/{id}");
+        Assert.DoesNotContain("profileRevision", v.Page.Body!.TextContent);
+        var changed = "";
+        await site.WithDb(db =>
+        {
+            var last = db.Revisions.Include(r => r.Settings).Where(r => r.PairingId == id).OrderByDescending(r => r.Number).First();
+            changed = last.Settings.First(s => s.AtC == null && s.Word == null).Key;
+            var next = new ProfileRevision
+            {
+                PairingId = id, Number = last.Number + 1, At = DateTime.UtcNow, Why = "typed",
+                Settings = [.. last.Settings.Select(s => new SettingRow
+                {
+                    Key = s.Key, Value = s.Key == changed ? s.Value + 5 : s.Value, Uncertainty = s.Uncertainty, Origin = s.Origin, OriginText = s.OriginText,
+                    State = s.State, AtC = s.AtC,
+                })],
+            };
+            db.Revisions.Add(next);
+            db.Pairings.First(p => p.Id == id).NewestRevisionId = next.Id;
+            return db.SaveChangesAsync();
+        });
+        await v.Go($"/pairings/{id}/card");
+        Assert.Contains($"since then changed: {Words.Lower(Glenfrost.Core.Settings.SettingRegistry.Get(changed).Label)}", v.Text("#typed"));
+    }
+
+    [Fact]
+    public async Task Of_no_pairing_there_is_none() => Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{Guid.NewGuid()}/card")).StatusCode);
+}
