@@ -1,3 +1,4 @@
+using Glenfrost.Core.Profiles;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -35,6 +36,22 @@ public sealed class FilamentBook(WorkContext work)
             .ToListAsync();
         return new(f, pairings, await work.Db.ProfilesAsync([.. pairings.Select(p => p.Id)]), (await work.RoomAsync())?.HumidityPercent);
     }
+
+    /// <summary>Nozzle temperatures that were found of a filament, the surest first; a spool's label has room for three.</summary>
+    /// <param name="id">The filament.</param>
+    /// <param name="variant">A colour: what was found of another one is left out; null for all.</param>
+    public async Task<IReadOnlyList<(Pairing Pairing, ProfileSetting Nozzle)>> FoundAsync(Guid id, Guid? variant) => await ViewAsync(id) is not { } view ? []
+        :
+        [
+            .. view.Pairings.Where(p => variant is null || p.VariantId is null || p.VariantId == variant)
+                .Select(p => (Pairing: p, Nozzle: view.Profiles.GetValueOrDefault(p.Id)?["nozzleTemperatureC"]!))
+                .Where(x => x.Nozzle is { IsEvidence: true }).OrderBy(x => x.Nozzle.State switch
+                {
+                    SettingState.Confirmed => 0,
+                    SettingState.Provisional => 1,
+                    _ => 2,
+                }).ThenBy(x => x.Pairing.Toolhead!.FullName, StringComparer.Ordinal).Take(3),
+        ];
 
     /// <summary>A filament to be edited, with sources and colours; null where there is none.</summary>
     public Task<Filament?> ToEditAsync(Guid? id) =>

@@ -85,5 +85,17 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
     }
 
     [Fact]
+    public async Task A_spools_label_says_what_was_found_of_its_filament_the_surest_first()
+    {
+        var spool = await site.WithDb(db => db.Spools.Where(s => s.Name == "H-07").Select(s => s.Id).FirstAsync());
+        await v.Go($"/spools/{spool}/label");
+        var found = v.Page.QuerySelectorAll(".label p").Select(p => p.TextContent).Where(t => t.Contains("found on")).ToList();
+        Assert.InRange(found.Count, 1, 3);
+        Assert.Contains("214 °C found on Dunnock 180", found[0]);
+        Assert.DoesNotContain("doubtful", found[0]);
+        Assert.All(found.SkipWhile(t => !t.Contains("doubtful")), t => Assert.Contains("doubtful", t));
+    }
+
+    [Fact]
     public async Task Of_no_pairing_there_is_none() => Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{Guid.NewGuid()}/card")).StatusCode);
 }
