@@ -108,12 +108,12 @@ public sealed class LedgerBook(WorkContext work, FactorBook factors, TrialRuns r
             return null;
         var outlines = await db.Runs.AsNoTracking().Where(r => r.PairingId != null && ids.Contains(r.PairingId.Value) && r.RemovedAt == null)
             .Select(r => new { r.Id, PairingId = r.PairingId!.Value, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt }).ToListAsync();
-        // What was measured of the toolhead since the hunt began, or shortly before, is part of it.
+        // What was measured of the toolhead since the hunt began, or shortly before, is part of the whole; a short list has no room for it.
         var begun = outlines.Select(o => o.At).DefaultIfEmpty(work.Now).Min() - BeforeTheHunt;
         var heads = pairings.Select(p => p.ToolheadId).Distinct().ToList();
         outlines.AddRange(
             (await db.Runs.AsNoTracking()
-                .Where(r => r.PairingId == null && r.ToolheadId != null && heads.Contains(r.ToolheadId.Value)
+                .Where(r => most == null && r.PairingId == null && r.ToolheadId != null && heads.Contains(r.ToolheadId.Value)
                     && r.RemovedAt == null && r.World == pairings[0].World
                     && r.Stage != RunStages.Planned && (r.PrintedAt ?? r.CreatedAt) >= begun)
                 .Select(r => new { r.Id, r.ToolheadId, r.Kind, r.Number, At = r.PrintedAt ?? r.CreatedAt }).ToListAsync())

@@ -32,13 +32,15 @@ try {
   await page.getByRole('link', { name: /The whole ledger/ }).click(); await shoot('ledger');
   await page.goto(pairing); await page.getByRole('link', { name: 'Flow limit by weighing 1', exact: true }).click(); await shoot('flow-limit');
   await page.goto(pairing); await page.getByRole('link', { name: 'Pressure advance 2', exact: true }).click(); await shoot('pressure');
-  await page.goto(`${pairing}/retraction-sweep`); await page.locator('svg.reeds').waitFor(); await shoot('reeds');
   await home(); await todo('Planned;');
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);
   await page.goto(half.replace(/#.*/, '')); await shoot('read');
   await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`); await shoot('photos');
   await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
+  const filament = page.url();
+  await page.getByRole('link', { name: 'Report' }).click(); await page.setViewportSize({ width: 860, height: 1180 }); await shoot('report');
+  await page.setViewportSize({ width: 1280, height: 800 }); await page.goto(filament);
   await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
   await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: 'gauge-ring.gcode' }).click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode');
