@@ -25,7 +25,7 @@ public static class ApplicationServices
         typeof(Pieces), typeof(GcodeRoom), typeof(FactorBook), typeof(EvidenceBook), typeof(AreaEvidence), typeof(TrialRuns), typeof(RunComparison),
         typeof(GuideRecord), typeof(PlanRuns), typeof(RunFileBook), typeof(PrintReports), typeof(ReadingStore), typeof(Decisions), typeof(UndoChange),
         typeof(SideBySide), typeof(PairingRoutes), typeof(LedgerBook), typeof(RunsSideBySide),
-        typeof(PairingsSideBySide), typeof(Reports.ReportBook), typeof(PresetBook),
+        typeof(PairingsSideBySide), typeof(Reports.ReportBook), typeof(PresetBook), typeof(ScheduleBook),
         typeof(OwnFiles), typeof(PartSuspects), typeof(TallyBook), typeof(GoalBook), typeof(PulseBook), typeof(SameAgain),
         typeof(RunBook), typeof(Upgrade), typeof(PracticeWorld), typeof(Paces), typeof(Stamps),
         typeof(SimulatedRuns), typeof(Today), typeof(DemoLoader),

@@ -173,9 +173,12 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
         return (spool, Facts.Advise(spool, room?.HumidityPercent, dryers.Count > 0 ? dryers.Max() : null, work.Now));
     }
 
-    /// <summary>Of a filament's spools the one that a pairing is printed from: of its colour before others, the one that was opened last.</summary>
+    /// <summary>
+    /// Of a filament's spools the one that a pairing is printed from: the one that is loaded, then of its colour the one that was opened last.
+    /// </summary>
     internal static Spool? InUse(IEnumerable<Spool> spools, Pairing p) =>
-        spools.OrderByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
+        spools.OrderByDescending(s => s.Id == p.Toolhead?.LoadedSpoolId)
+            .ThenByDescending(s => p.VariantId is not null && s.VariantId == p.VariantId).ThenByDescending(s => s.OpenedAt ?? DateTime.MinValue)
             .FirstOrDefault();
 
     /// <summary>Values to plan with: a nozzle temperature that nobody tried here stays within what the hotend that is fitted now bears for long.</summary>

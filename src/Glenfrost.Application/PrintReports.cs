@@ -181,8 +181,21 @@ public sealed class PrintReports(WorkContext work, FactorBook factors)
                 s.FilamentId == filament && s.RemovedAt == null && s.World == v.Run.World && s.OpenedAt > printed).ToListAsync()).MaxBy(s => s.OpenedAt)
             : null;
         var offers = new List<ConditionOffer>();
+        // What is noted as loaded says more than what the run before was printed from.
+        var loaded = v.Toolhead.LoadedSpoolId is { } on && filament is not null
+            ? await work.Db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Id == on && s.FilamentId == filament && s.RemovedAt == null)
+            : null;
         foreach (var key in Asked(v))
         {
+            if (key == FactorRegistry.Spool && loaded is not null)
+            {
+                offers.Add(
+                    new(
+                        FactorRegistry.Find(key)!, FactorValue.Of(loaded.Id, loaded.Name, FactorSource.Record), $"loaded on {v.Toolhead.FullName} since " +
+                            Words.Day(v.Toolhead.LoadedAt ?? work.Now)));
+                continue;
+            }
+
             var run = key is FactorRegistry.Spool or FactorRegistry.Dryness ? same : last;
             if (run is null
                 || FactorSet.Read(run.FactorsJson!).WithEntries(run.FactorEntries.Select(e => e.ToCore()))[key] is not { Applies: true } value

@@ -47,6 +47,18 @@ public sealed record RunsCompared(
         return Runs.All(r => r.Name == first.Name) ? name : $"{name} on {v.Name}";
     }
 
+    /// <summary>From where to where a run goes through a factor on purpose; null where it does not, or its parts do not say.</summary>
+    public string? SweptOver(ComparedFactor f, int i)
+    {
+        var v = Runs[i];
+        if (!v.Factors.Swept.Contains(f.Factor.Key) || v.Parts.Count < 2)
+            return null;
+        if (f.Factor.Key == "nozzleTemperatureC" && v.Parts.Min(p => p.NozzleC) is { } low && v.Parts.Max(p => p.NozzleC) is { } high && high > low)
+            return $"{Words.N(low, 1)} to {Words.N(high, 1)}";
+        // Parts bear the values of what is swept; of two things at once nobody knows whose they are.
+        return v.Factors.Swept.Count == 1 ? $"{v.Parts[0].Label} to {v.Parts[^1].Label}" : null;
+    }
+
     /// <summary>Differences that were asked for, and those that beat their noise.</summary>
     public (int Asked, int Beaten) Marked => (Read.Sum(a => a.Places.Count(p => p.IsAsked)), Read.Sum(a => a.Places.Count(p => p.Beats)));
 }

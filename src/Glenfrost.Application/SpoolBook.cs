@@ -93,6 +93,46 @@ public sealed class SpoolBook(WorkContext work)
         return await DoneAsync(spool, $"Spool {spool.Name} lies {SpoolPlaces.All.First(p => p.Key == place).Label} since {Words.Day(at)}");
     }
 
+    /// <summary>Toolheads of real printers that a spool may be loaded on.</summary>
+    public Task<List<Toolhead>> HeadsAsync() => work.Db.Toolheads.AsNoTracking().Include(t => t.Printer)
+        .Where(t => t.RemovedAt == null && t.Printer!.RemovedAt == null && t.Printer.World == Worlds.Real).OrderBy(t => t.Printer!.Name).ThenBy(t => t.Name)
+        .ToListAsync();
+
+    /// <summary>Spools that stand, with their filament, by id.</summary>
+    public Task<Dictionary<Guid, Spool>> ByIdAsync(IReadOnlyCollection<Guid> ids) => work.Db.Spools.AsNoTracking().Include(s => s.Filament)
+        .Where(s => ids.Contains(s.Id) && s.RemovedAt == null).ToDictionaryAsync(s => s.Id);
+
+    /// <summary>The spool that is loaded on a toolhead, with its filament; null for none, or where nobody said.</summary>
+    public async Task<Spool?> LoadedAsync(Toolhead head) => head.LoadedSpoolId is { } id
+        ? await work.Db.Spools.AsNoTracking().Include(s => s.Filament).FirstOrDefaultAsync(s => s.Id == id && s.RemovedAt == null)
+        : null;
+
+    /// <summary>Notes that a spool is loaded: what was on that toolhead is off it, and this spool is off where it was.</summary>
+    /// <param name="spool">The spool.</param>
+    /// <param name="toolhead">One of <see cref="HeadsAsync"/>.</param>
+    /// <param name="at">Since when, UTC.</param>
+    /// <returns>What was noted, in words.</returns>
+    public async Task<string> LoadAsync(Spool spool, Guid toolhead, DateTime at)
+    {
+        var head = await work.Db.Toolheads.Include(t => t.Printer).FirstAsync(t => t.Id == toolhead);
+        var before = await LoadedAsync(head);
+        foreach (var other in await work.Db.Toolheads.Where(t => t.LoadedSpoolId == spool.Id && t.Id != toolhead).ToListAsync())
+            (other.LoadedSpoolId, other.LoadedAt) = (null, null);
+        (head.LoadedSpoolId, head.LoadedAt) = (spool.Id, at);
+        var off = before is not null && before.Id != spool.Id ? $"; spool {before.Name} is off it" : "";
+        return await DoneAsync(spool, $"Spool {spool.Name} is loaded on {head.FullName} since {Words.Day(at)}{off}");
+    }
+
+    /// <summary>Notes that a spool is on no machine any more.</summary>
+    /// <returns>What was noted, in words; null where it was on none.</returns>
+    public async Task<string?> UnloadAsync(Spool spool)
+    {
+        var heads = await work.Db.Toolheads.Include(t => t.Printer).Where(t => t.LoadedSpoolId == spool.Id).ToListAsync();
+        foreach (var head in heads)
+            (head.LoadedSpoolId, head.LoadedAt) = (null, null);
+        return heads.Count == 0 ? null : await DoneAsync(spool, $"Spool {spool.Name} is off {string.Join(", ", heads.Select(h => h.FullName))}");
+    }
+
     /// <summary>Notes what a spool weighs with its reel.</summary>
     /// <param name="spool">The spool.</param>
     /// <param name="massG">Filament and reel together, g.</param>

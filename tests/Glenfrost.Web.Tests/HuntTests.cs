@@ -173,6 +173,11 @@ public class HuntTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains($"/runs/{towers[0].Id}".Split('/')[^1], v.Page.QuerySelector("#with")!.InnerHtml);
         await v.Go($"/runs/compare?id={towers[1].Id}&id={towers[0].Id}");
         Assert.Contains("Room", v.Text("#differs"));
+        // What each goes through on purpose stands with its ends.
+        var swept = v.Page.QuerySelectorAll("#differs tr").First(r => r.TextContent.Contains("swept on purpose"));
+        var ends = towers.Take(2).Reverse().Select(t => Glenfrost.Core.Trials.TrialCatalogue.Get(t.Kind).ReadPlan(t.PlanJson).Parts)
+            .Select(p => $"{p.Min(x => x.NozzleC):0.#} to {p.Max(x => x.NozzleC):0.#}");
+        Assert.All(ends, e => Assert.Contains(e, swept.TextContent));
         Assert.Contains("Room +3.5 °C", v.Text("#concluded"));
         Assert.Equal(5, v.Page.QuerySelectorAll("figure.aspect").Length);
         using var api = JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/runs/compare?ids={towers[1].Id},{towers[0].Id}"));

@@ -141,7 +141,7 @@ public sealed class PracticeWorld(WorkContext work, Profiles profiles, Pieces pi
                     work.Db.Entry(copy), work.Db.Entry(head),
                     [
                         nameof(Toolhead.PrinterId), nameof(Toolhead.FeedCheckedAt), nameof(Toolhead.StepsPerMm), nameof(Toolhead.RotationDistanceMm),
-                        nameof(Toolhead.FirstFeedValue),
+                        nameof(Toolhead.FirstFeedValue), nameof(Toolhead.LoadedSpoolId), nameof(Toolhead.LoadedAt),
                     ]);
             }
 

@@ -232,7 +232,9 @@ public static class ArchiveImport
     private static readonly HashSet<(string Table, string Column)> LaterColumns =
     [
         ("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("printers", "ownChecks"),
-        ("printers", "versions"), ("printers", "pulse"), ("printers", "powerW"), ("printers", "minorPerKwh"), ("filaments", "report"),
+        ("printers", "versions"), ("printers", "pulse"), ("printers", "powerW"), ("printers", "minorPerKwh"),
+        ("filaments", "report"), ("toolheads", "loadedSpoolId"),
+        ("toolheads", "loadedAt"),
     ];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch

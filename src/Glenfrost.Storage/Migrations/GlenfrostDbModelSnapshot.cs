@@ -1729,6 +1729,12 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<double?>("LinerHardC")
                         .HasColumnType("REAL");
 
+                    b.Property<long?>("LoadedAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<Guid?>("LoadedSpoolId")
+                        .HasColumnType("TEXT");
+
                     b.Property<string>("Name")
                         .IsRequired()
                         .HasColumnType("TEXT");

@@ -117,6 +117,10 @@ public sealed class Toolhead : EditableRecord
     public double? NozzleMaxC { get; set; }
     /// <summary>The fan, in words; null where nobody said.</summary>
     public string? PartFan { get; set; }
+    /// <summary>The spool that is loaded; null for none, or where nobody said.</summary>
+    public Guid? LoadedSpoolId { get; set; }
+    /// <summary>Since when, UTC; null for none.</summary>
+    public DateTime? LoadedAt { get; set; }
 
     /// <summary>Printer and toolhead, as it is called everywhere. Needs <see cref="Printer"/> loaded.</summary>
     public string FullName => Name.Length > 0 ? $"{Printer?.Name} {Name}" : Printer?.Name ?? "";

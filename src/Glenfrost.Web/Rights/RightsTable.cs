@@ -80,6 +80,7 @@ public static class RightsTable
         gcode/{id:guid}/layers.csv
         guides
         guides/{key}
+        schedule
         pairings
         pairings/new
         pairings/{id:guid}

@@ -7,9 +7,13 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Printers;
 
-internal sealed class DetailModel(WorkContext work, PrinterBook printers, Profiles profiles, Glenfrost.Application.Simulated.Paces paces) : WorkPage(work)
+internal sealed class DetailModel(
+    WorkContext work, PrinterBook printers, Profiles profiles, SpoolBook spools, Glenfrost.Application.Simulated.Paces paces) : WorkPage(work)
 {
     public Printer P { get; private set; } = null!;
+
+    /// <summary>Spools that are loaded on its toolheads, by id.</summary>
+    public IReadOnlyDictionary<Guid, Spool> Loaded { get; private set; } = new Dictionary<Guid, Spool>();
 
     public IReadOnlyList<(Pairing Pairing, IReadOnlyList<string> Keys)>? Touches { get; private set; }
 
@@ -189,7 +193,11 @@ internal sealed class DetailModel(WorkContext work, PrinterBook printers, Profil
     {
         P = (await printers.ViewAsync(id))!;
         if (P is not null)
+        {
             Pace = await paces.OfAsync(P.Id, P.World);
+            Loaded = await spools.ByIdAsync([.. P.Toolheads.Select(t => t.LoadedSpoolId).OfType<Guid>()]);
+        }
+
         return P is not null;
     }
 

@@ -67,6 +67,35 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
         return Done(id, await spools.LieAsync(S, place, at));
     }
 
+    /// <summary>Toolheads that it may be loaded on, and the one that it is on.</summary>
+    public IReadOnlyList<Toolhead> Heads { get; private set; } = [];
+
+    public Toolhead? On => Heads.FirstOrDefault(h => h.LoadedSpoolId == S.Id);
+
+    public IEnumerable<KeyValuePair<string, string>> HeadChoices => Heads.Select(h => KeyValuePair.Create(h.Id.ToString(), h.FullName));
+
+    public async Task<IActionResult> OnPostLoadAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var head = Form.Id("head", "a toolhead");
+        if (Form.IsGood && Heads.All(h => h.Id != head))
+            Form.Refuse("head", "Choose a toolhead from the list.");
+        var at = Form.Date("loadedAt", "Since", Work.Now) ?? Work.Now;
+        if (!Form.IsGood)
+            return Refused();
+        return Done(id, await spools.LoadAsync(S, head!.Value, at));
+    }
+
+    public async Task<IActionResult> OnPostUnloadAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id) || await spools.UnloadAsync(S) is not { } said)
+            return NotFound();
+        return Done(id, said);
+    }
+
     public async Task<IActionResult> OnPostWeighAsync(Guid id)
     {
         ReadForm();
@@ -128,6 +157,7 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
         if (await spools.ViewAsync(id) is not { } found)
             return false;
         view = found;
+        Heads = S.World == Worlds.Real ? await spools.HeadsAsync() : [];
         return true;
     }
 }

@@ -43,6 +43,9 @@ internal sealed partial class RunModel(
     public IReadOnlyList<ConditionOffer> Offers { get; private set; } = [];
 
     /// <summary>The conditions as a form.</summary>
+    /// <summary>The spool that is loaded on the toolhead of a run that is to be printed; null for none, or where nobody said.</summary>
+    public Spool? Loaded { get; private set; }
+
     public ConditionsForm Conditions => ConditionsForm.Of(Form, V, Now.Asked, Offers, spools);
 
     /// <summary>Where the files of this trial's own views are.</summary>
@@ -123,6 +126,8 @@ internal sealed partial class RunModel(
             Own = await anchors.OfAsync(v.Grid);
         if (v.Trial.TakesOwnFile && v.Run.Stage is not (RunStages.Planned or RunStages.Printed))
             Suspects = await partSuspects.OfAsync(v);
+        if (v.Run is { World: Worlds.Real, Stage: RunStages.Planned })
+            Loaded = await spoolBook.LoadedAsync(v.Toolhead);
         Simulated = await SimulatedView.OfAsync(v, Work, jobs, paces, simulated);
         return true;
     }
