@@ -61,7 +61,7 @@ public sealed class ScheduleBook(WorkContext work, PairingRoutes routes, AnswerC
         var (move, at, run) = route.Route.Next;
         ScheduleItem Step(RouteStep s) => new(
             route.NameOf(s), s.Cost?.Minutes ?? (s.Kind == StepKind.Station ? UnknownMinutes : DeskMinutes), s.Kind == StepKind.Station ? printer : null,
-            route.LinkOf(s));
+            route.LinkOf(s), s.Kind == StepKind.Station ? null : $"{route.LinkOf(s)} {s.Key}");
         if (run is not null)
             items.Add(
                 new(

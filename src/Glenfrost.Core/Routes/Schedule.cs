@@ -5,7 +5,8 @@ namespace Glenfrost.Core.Routes;
 /// <param name="Minutes">That it keeps its printer, or the dryer; of reading and deciding, what it takes at the desk.</param>
 /// <param name="Printer">The printer that it keeps; null where it needs none.</param>
 /// <param name="Link">Where it is done; null for nowhere.</param>
-public sealed record ScheduleItem(string Title, int Minutes, string? Printer, string? Link);
+/// <param name="Shared">What it is the same as on other ways: a check of a machine, the drying of a spool. Null for none.</param>
+public sealed record ScheduleItem(string Title, int Minutes, string? Printer, string? Link, string? Shared = null);
 
 /// <summary>What a pairing still wants, in order: each waits for the answer of the one before.</summary>
 /// <param name="Name">Of the pairing.</param>
@@ -41,15 +42,24 @@ public sealed record Schedule(IReadOnlyList<IReadOnlyList<ScheduledItem>> Evenin
         ArgumentOutOfRangeException.ThrowIfLessThan(eveningMinutes, 30);
         ArgumentOutOfRangeException.ThrowIfLessThan(evenings, 1);
         var next = new int[ways.Count];
-        var laid = new List<IReadOnlyList<ScheduledItem>>();
+        var (laid, shared) = (new List<IReadOnlyList<ScheduledItem>>(), new HashSet<string>());
         for (var evening = 0; evening < evenings; evening++)
         {
-            var (used, done) = (new Dictionary<string, int>(), new List<ScheduledItem>());
+            var (used, done, today) = (new Dictionary<string, int>(), new List<ScheduledItem>(), new HashSet<string>());
             for (var w = 0; w < ways.Count; w++)
             {
+                while (next[w] < ways[w].Items.Count && ways[w].Items[next[w]].Shared is { } before && shared.Contains(before))
+                    next[w]++;
                 if (next[w] >= ways[w].Items.Count)
                     continue;
                 var item = ways[w].Items[next[w]];
+                // Somebody does it this evening already, for this one too.
+                if (item.Shared is { } same && !today.Add(same))
+                {
+                    next[w]++;
+                    continue;
+                }
+
                 var tooLong = item.Printer is not null && item.Minutes > eveningMinutes;
                 var from = item.Printer is { } p && used.TryGetValue(p, out var until) ? until + BetweenMinutes : 0;
                 if (item.Printer is not null && (tooLong ? from > 0 : from + item.Minutes > eveningMinutes))
@@ -60,6 +70,7 @@ public sealed record Schedule(IReadOnlyList<IReadOnlyList<ScheduledItem>> Evenin
                 next[w]++;
             }
 
+            shared.UnionWith(today);
             laid.Add([.. done.OrderBy(d => d.Item.Printer is null).ThenBy(d => d.Item.Printer, StringComparer.Ordinal).ThenBy(d => d.FromMinute)]);
         }
 

@@ -68,6 +68,18 @@ public class ScheduleTests
     }
 
     [Fact]
+    public void What_several_pairings_want_of_one_machine_is_done_once_for_all()
+    {
+        ScheduleItem Check() => new("grip", 15, null, null, "D grip");
+        var s = Schedule.Of([new("a", [Check(), On("D", 30)]), new("b", [Check(), On("D", 30)]), new("c", [On("D", 30), Check(), On("D", 60)])], 120, 5);
+        Assert.Equal(["c", "a"], s.Evenings[0].Select(x => x.Way));
+        Assert.Equal([("a", 30), ("b", 30)], s.Evenings[1].Select(x => (x.Way, x.Item.Minutes)));
+        Assert.Equal(("c", 60), (s.Evenings[2][0].Way, s.Evenings[2][0].Item.Minutes));
+        Assert.Single(s.Evenings.SelectMany(e => e), x => x.Item.Shared is not null);
+        Assert.Equal(0, s.Left);
+    }
+
+    [Fact]
     public void An_evening_of_nothing_is_none()
     {
         Assert.Empty(Schedule.Of([], 60, 5).Evenings);
