@@ -29,7 +29,7 @@ public class ScheduleTests(TestApp site) : IClassFixture<TestApp>
         {
             var mine = schedule.Evenings.SelectMany(e => e).FirstOrDefault(x => x.Way == Facts.NameOf(p));
             using var said = JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/pairings/{p.Id}/route"));
-            if (mine is null || said.RootElement.GetProperty("next").GetProperty("move").GetString() is not ("print" or "read" or "decide" or "dry"))
+            if (mine is null || said.RootElement.GetProperty("next").GetProperty("move").GetString() is not ("print" or "read" or "decide"))
                 continue;
             Assert.Equal(said.RootElement.GetProperty("next").GetProperty("link").GetString(), mine.Item.Link);
             checkedNow++;

@@ -62,10 +62,20 @@ const looked = test.extend({
 });
 
 looked('nothing serious, and nothing cut, on the main screens', async ({ page }) => {
-  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/blame', '/blame?filament0=Heath&passed0=0&tried0=5&filament1=Tarn&passed1=1&tried1=1&printer2=x', '/nowhere'];
+  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/blame', '/blame?filament0=Heath&passed0=0&tried0=5&filament1=Tarn&passed1=1&tried1=1&printer2=x', '/schedule', '/nowhere'];
   for (const path of paths) {
     await page.goto(server.url + path);
     await look(page, path);
+  }
+  await page.goto(`${server.url}/filaments`);
+  await page.getByRole('link', { name: 'Brackenfell Heath' }).first().click();
+  await page.goto(`${page.url()}/report`);
+  await look(page, 'the report');
+  await page.goto(`${server.url}/pairings`);
+  await page.locator('#pairings a.open').first().click();
+  for (const size of ['wide', 'tall', 'postcard']) {
+    await page.goto(`${page.url().replace(/\/card.*/, '')}/card?size=${size}`);
+    await look(page, `the ${size} card`);
   }
   await page.goto(`${server.url}/preferences`);
   await page.getByText('PIN of this bench').click();
