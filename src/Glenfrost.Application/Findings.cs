@@ -22,6 +22,9 @@ public static class FindingWords
     public static IEnumerable<KeyValuePair<string, string>> Outcomes { get; } =
     [KeyValuePair.Create("helped", "helped"), KeyValuePair.Create("no difference", "made no difference"), KeyValuePair.Create("worse", "made it worse")];
 
+    /// <summary>The same to be chosen from: nothing is chosen before somebody says it.</summary>
+    public static IEnumerable<KeyValuePair<string, string>> Asked => Outcomes.Prepend(KeyValuePair.Create("", "say how it went"));
+
     /// <summary>The tag of a try.</summary>
     public static string Tried(string outcome) => TriedPrefix + outcome;
 

@@ -49,14 +49,18 @@ public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings 
     {
         if (await pairings.FindAsync(id) is not { } p)
             return null;
-        var profiles = await work.Db.ProfilesAsync();
+        // Of the others only the number is asked for: a ten years' bench has many, and their values are none of this card's.
+        var numbers = await work.Db.Pairings.Where(x => x.World == p.World).Join(work.Db.Revisions, x => x.NewestRevisionId, r => r.Id, (x, r) => new
+        {
+            x.Id, r.Number,
+        }).ToDictionaryAsync(x => x.Id, x => x.Number);
         string NameOf(Pairing x) => PresetName.Of(
             pattern, new(
                 x.Toolhead!.FullName, x.Filament!.Maker, x.Filament.Line, x.Variant?.Colour ?? "", x.NozzleName, x.Use,
-                profiles.GetValueOrDefault(x.Id)?.Number ?? 0));
+                numbers.GetValueOrDefault(x.Id)));
         var name = NameOf(p);
         var others = await work.Db.Pairings.AsNoTracking().Full().Where(x => x.RemovedAt == null && x.World == p.World && x.Id != id).ToListAsync();
-        var profile = profiles.GetValueOrDefault(id);
+        var profile = await work.Db.ProfileAsync(id);
         return new(
             p, profile, name, [.. others.Where(x => string.Equals(NameOf(x), name, StringComparison.OrdinalIgnoreCase))],
             profile is null ? []

@@ -181,6 +181,11 @@ public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains("Don't", v.Text("#now"));
         Assert.Contains("bond", v.Text("#now"));
         // What it ended in leaves a line in the diary; a note that is too long is told and stays.
+        // How it went is nobody's but the tester's to say.
+        Assert.Equal("", v.Page.QuerySelector("#did option[selected]")?.GetAttribute("value") ?? v.Page.QuerySelector("#did option")!.GetAttribute("value"));
+        await v.Submit("#did", ("outcome", ""), ("note", "nothing chosen"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal("nothing chosen", v.Value("note"));
         await v.Submit("#did", ("outcome", "helped"), ("note", new string('x', 201)));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Equal(201, v.Value("note").Length);

@@ -72,7 +72,8 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
 
     public Toolhead? On => Heads.FirstOrDefault(h => h.LoadedSpoolId == S.Id);
 
-    public IEnumerable<KeyValuePair<string, string>> HeadChoices => Heads.Select(h => KeyValuePair.Create(h.Id.ToString(), h.FullName));
+    public IEnumerable<KeyValuePair<string, string>> HeadChoices => Heads.Select(h => KeyValuePair.Create(h.Id.ToString(), h.FullName))
+        .Prepend(KeyValuePair.Create("", "say which"));
 
     public async Task<IActionResult> OnPostLoadAsync(Guid id)
     {
