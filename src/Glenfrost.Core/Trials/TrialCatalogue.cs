@@ -3,6 +3,7 @@ using Glenfrost.Core.Trials.FirstLayer;
 using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Core.Trials.Part;
 using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.QuickCheck;
@@ -36,6 +37,7 @@ public static class TrialCatalogue
         new FlowWeighedTrial(),
         new FlowRisingTrial(),
         new FlowStepsTrial(),
+        new LayerBondTrial(),
         new QuickCheckTrial(),
         new PartTrial(),
     ];

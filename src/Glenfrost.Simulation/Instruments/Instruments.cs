@@ -54,17 +54,38 @@ public sealed class Scale(ulong seed, double resolutionG = 0.01)
     }
 }
 
-/// <summary>A pull rig: forces scatter by a tenth to a seventh of their size.</summary>
-public sealed class PullRig(ulong seed)
+/// <summary>
+/// A pull rig: forces scatter by a tenth to a seventh of their size, it settles a little with each pull, and now and then a clamp gives way before the piece.
+/// </summary>
+/// <param name="seed">Fixes the rig and all that it reads.</param>
+/// <param name="driftPercent">By how much it reads less with each pull, %.</param>
+/// <param name="failsShare">Share of pulls whose clamp bites through or lets go first.</param>
+public sealed class PullRig(ulong seed, double driftPercent = 0, double failsShare = 0)
 {
     private readonly double scatter = new Chance(seed).Of("rig").Between(0.10, 0.15);
     private int taken;
 
+    /// <summary>Scatter of one pull, as a share.</summary>
+    public double Scatter => scatter;
+
     /// <summary>Pulls a specimen until a layer parts, N.</summary>
     /// <param name="mPa">True strength.</param>
     /// <param name="areaMm2">Of the waist.</param>
-    public Shown Pull(double mPa, double areaMm2) =>
-        new(Math.Round(mPa * areaMm2 * Math.Max(0.2, new Chance(seed).Of("pull", taken++).Normal(1, scatter))), "N", 1);
+    public Shown Pull(double mPa, double areaMm2) => PullUntil(mPa, areaMm2).Force;
+
+    /// <summary>Pulls a specimen until something gives way.</summary>
+    /// <param name="mPa">True strength.</param>
+    /// <param name="areaMm2">Of the waist.</param>
+    /// <returns>The force, N, and what gave way: layer, clamp or slip.</returns>
+    public (Shown Force, string Broke) PullUntil(double mPa, double areaMm2)
+    {
+        var c = new Chance(seed).Of("pull", taken);
+        var n = mPa * areaMm2 * Math.Max(0.2, c.Normal(1, scatter)) * Math.Pow(1 - driftPercent / 100, taken++);
+        var fails = c.Of("clamp");
+        if (failsShare <= 0 || fails.Of("fails").Uniform() >= failsShare)
+            return (new(Math.Round(n), "N", 1), "layer");
+        return (new(Math.Round(n * fails.Of("share").Between(0.6, 0.97)), "N", 1), fails.Of("slips").Uniform() < 0.5 ? "slip" : "clamp");
+    }
 }
 
 /// <summary>The room over the day: coldest before dawn, drier as it warms.</summary>

@@ -1,4 +1,5 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Storage.Records;
 using Glenfrost.Application.Devices;
 using Glenfrost.Web.Devices;
@@ -20,8 +21,10 @@ public static class ReadingApi
     /// <param name="Why">Why, for a correction after a minute.</param>
     /// <param name="Instrument">Name of the instrument; one that begins with "simulated" is a stand-in and marked as such. Made where it is new.</param>
     /// <param name="Resolution">Its smallest step, in the reading's unit; needs <paramref name="Instrument"/>.</param>
+    /// <param name="Unit">N or kgf, of a force: stored in the run's own.</param>
     public sealed record Body(
-        string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why, string? Instrument, double? Resolution);
+        string Key, string? Text, double? Value, string? Aspect, int? Section, Guid? Supersedes, string? Why, string? Instrument, double? Resolution,
+        string? Unit);
 
     /// <summary>What a run still waits for, and where its sections are on the piece.</summary>
     /// <param name="Stage">planned, printed, read, decided or left; readings are taken while it is printed or read.</param>
@@ -131,6 +134,19 @@ public static class ReadingApi
             );
         if (aspect == CellAspects.Mass && asked?.Column(CellAspects.Mass) is null)
             section ??= 0;
+        if (json.Word("unit", ["N", "kgf"]) is { } unit && asked is not null)
+        {
+            var column = asked.Column(aspect ?? asked.Wanted.FirstOrDefault().Aspect ?? "")?.Quantity?.Unit;
+            if (column is not ("N" or "kgf"))
+                json.Refuse("unit", $"This reading is no force{(column is { Length: > 0 } ? $": it is in {column}" : "")}. Leave the unit out.");
+            else if (value is { } force && column != unit)
+            {
+                // What a rig shows in the other unit is stored in the run's own.
+                value = unit == "kgf" ? force * (decimal)BondJudging.NewtonPerKgf : force / (decimal)BondJudging.NewtonPerKgf;
+                text = Words.N(value.Value, 3);
+            }
+        }
+
         var instrument = json.Text("instrument", 60);
         var resolution = json.Number("resolution");
         if (resolution is not null and not (> 0 and <= 1000))

@@ -55,6 +55,9 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
     /// <summary>How the nozzle travels in it; null as the settings say.</summary>
     public TravelWay? Way { get; init; }
 
+    /// <summary>Part fan where it is the factor under test, %, bridges too; null as the settings say.</summary>
+    public double? FanPercent { get; init; }
+
     /// <summary>All islands as one region.</summary>
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));
 }

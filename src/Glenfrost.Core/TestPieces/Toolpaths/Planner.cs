@@ -88,7 +88,7 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
 
         var first = layer.Number == 1;
         if (first || layer.Number == s.FanFirstLayers + 1)
-            Fan(layer.Number <= s.FanFirstLayers ? 0 : s.FanPercent);
+            Fan(layer.Number <= s.FanFirstLayers ? 0 : layer.FanPercent ?? s.FanPercent);
         if (first)
             Around(layer, skirt);
         var (before, after) = (Below(layer.Number - 1), Above(layer.Number - 1));
@@ -240,7 +240,7 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
         for (var i = 1; i < line.Points.Length; i++)
         {
             var role = line.OverAir is { } over && over[i - 1] ? PathRole.Bridge : line.Role;
-            var wanted = layer.Number <= s.FanFirstLayers ? 0 : role == PathRole.Bridge ? s.BridgeFanPercent : s.FanPercent;
+            var wanted = layer.Number <= s.FanFirstLayers ? 0 : layer.FanPercent ?? (role == PathRole.Bridge ? s.BridgeFanPercent : s.FanPercent);
             if (wanted != fan)
                 Fan(wanted);
             var p = line.Points[i];
