@@ -210,6 +210,17 @@ public sealed class FactorBook(WorkContext work, DataPlace? place = null)
         return set.WithEntries(run.FactorEntries.Select(e => e.ToCore())) with { RunId = run.Id };
     }
 
+    /// <summary>The air around a print, as its frozen factors and what was noted later have it; nothing where they were never put together.</summary>
+    public static Surroundings AroundOf(Run run)
+    {
+        if (run.FactorsJson is not { } json)
+            return new();
+        var set = FactorSet.Read(json).WithEntries(run.FactorEntries.Select(e => e.ToCore()));
+        return new(
+            set[FactorRegistry.RoomC]?.Number, set[FactorRegistry.RoomEndC]?.Number, set[FactorRegistry.ChamberC]?.Number,
+                set[FactorRegistry.ChamberEndC]?.Number);
+    }
+
     /// <summary>Adds what was typed or learned; only what differs from what stands is an entry. The caller saves.</summary>
     public async Task<IReadOnlyList<FactorEntry>> NoteAsync(Run run, FactorSet standing, IEnumerable<KeyValuePair<string, FactorValue>> values)
     {

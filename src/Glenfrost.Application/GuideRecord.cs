@@ -12,7 +12,7 @@ using Microsoft.EntityFrameworkCore;
 namespace Glenfrost.Application;
 
 /// <summary>What the record says of the steps of a guide, for the run that led to it.</summary>
-public sealed class GuideRecord(WorkContext work, TrialRuns runs)
+public sealed class GuideRecord(WorkContext work, TrialRuns runs, NewestVerdicts newest)
 {
     /// <summary>Whether the record rules a cause out, and what it says; null where it says nothing.</summary>
     public async Task<(bool Done, string? Said)> KnownAsync(TrialRunView v, string aspect)
@@ -88,6 +88,9 @@ public sealed class GuideRecord(WorkContext work, TrialRuns runs)
     /// <summary>What is known of the layer bond near the kept temperature: colder until the strings stop costs it.</summary>
     private async Task<string> BondAsync(Guid pairing, double? keptC)
     {
+        // What a rig or a blind break by hand said counts before a score at a tower's sections.
+        if (await newest.BondAsync(pairing) is { } broken)
+            return $" {broken.Called}: {broken.Verdict.Sentence}";
         var towers = await work.Db.Runs.AsNoTracking()
             .Where(r =>
                 r.PairingId == pairing

@@ -3,6 +3,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Statistics;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -15,7 +16,11 @@ namespace Glenfrost.Application;
 /// <param name="Pieces">What was scored at the temperature in force.</param>
 /// <param name="Runs">The runs that its evidence rests on, by id, as they are called.</param>
 public sealed record PairingColumn(
-    Pairing Pairing, IReadOnlyDictionary<string, ProfileSetting> Settings, IReadOnlyList<GoalPiece> Pieces, IReadOnlyDictionary<Guid, string> Runs);
+    Pairing Pairing, IReadOnlyDictionary<string, ProfileSetting> Settings, IReadOnlyList<GoalPiece> Pieces, IReadOnlyDictionary<Guid, string> Runs)
+{
+    /// <summary>What broken pegs say; null where none were broken.</summary>
+    public NewestVerdict? Bond { get; init; }
+}
 
 /// <summary>One curve of one pairing.</summary>
 /// <param name="Column">Which pairing, as the columns stand.</param>
@@ -43,7 +48,7 @@ public sealed record PairingComparison(
 }
 
 /// <summary>Sets pairings side by side on what was measured on them, and answers from it what each is best for.</summary>
-public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalBook goals, TrialRuns runs, ScoreNoises noises)
+public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalBook goals, TrialRuns runs, ScoreNoises noises, NewestVerdicts newest)
 {
     /// <summary>Most pairings of one comparison.</summary>
     public const int Most = 4;
@@ -75,7 +80,10 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalB
             columns.Add(
                 new(
                     p, settings, await goals.PiecesAsync(p, settings.GetValueOrDefault("nozzleTemperatureC")),
-                    called.ToDictionary(r => r.Id, r => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}")));
+                    called.ToDictionary(r => r.Id, r => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}"))
+                {
+                    Bond = await newest.BondAsync(p.Id),
+                });
         }
 
         var known = await noises.AllAsync();
@@ -174,7 +182,12 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalB
                         Assumed: multiplier.Uncertainty is null)
                     : new(null, 0, Lacks("extrusionMultiplier", "extrusion multiplier"));
             default:
-                return new(null, 0, "no bar was broken on it: how layers hold is not measured here yet");
+                // As printed by its profile where that was among the groups, else the strongest that was seen.
+                if (c.Bond?.Verdict is not BondVerdict bond)
+                    return new(null, 0, "no peg was broken on it: nobody knows how its layers hold");
+                return bond.Groups.FirstOrDefault(g => g.Label == (bond.Own ?? bond.Strongest)) is { MPa: { } mPa, GeometricMean: { } mean, High: { } high } own
+                    ? new(mPa, mPa * (high - own.Low) / 2 / mean)
+                    : new(null, 0, "its pegs were broken by hand: they say which holds more, not how much");
         }
     }
 }

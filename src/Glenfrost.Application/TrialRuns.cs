@@ -80,12 +80,6 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
             ).Select(f => new KnownGoodValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
         ];
 
-    /// <summary>Farther back nothing is taken in.</summary>
-    private const int MostEarlier = 3;
-
-    /// <summary>Longer ago nothing is taken in.</summary>
-    private static readonly TimeSpan LongestApart = TimeSpan.FromDays(14);
-
     /// <summary>
     /// The runs that one follows, each compared with it and not with the next: those that differ in nothing that matters to the trial are judged along. A
     /// decided run keeps those that it was
@@ -98,7 +92,7 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         if (!trial.JudgesTogether || run.Stage == RunStages.Planned || run is not { LinkKind: "follows", LinkedRunId: not null })
             return RunsAlong.None;
         var candidates = new List<Run>();
-        for (var now = run; candidates.Count < MostEarlier && now is { LinkKind: "follows", LinkedRunId: { } id };)
+        for (var now = run; candidates.Count < trial.MostTogether && now is { LinkKind: "follows", LinkedRunId: { } id };)
         {
             var before = await work.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
                 .FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
@@ -122,20 +116,21 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         own ??= await factors.OfAsync(run, trial, pairing, head);
         var rule = trial.Pools(plan, FactorBook.Situation(run, pairing, head, plan));
         var passed = pairing is null ? new HashSet<Guid>() : await new EvidenceBook(work).CheckedSpoolsAsync(pairing.Id);
+        var longest = TimeSpan.FromDays(trial.LongestApartDays);
         var (together, apart, memory) = (new List<Run>(), new List<ApartRun>(), new List<FactorDifference>());
         foreach (var before in candidates)
         {
             var then = await factors.OfAsync(before, trial, pairing, head);
             var answer = Pooling.Ask(rule, own, then, trial.Define, (a, b) => passed.Contains(a) || passed.Contains(b));
             var between = (run.PrintedAt ?? run.CreatedAt) - (before.PrintedAt ?? before.CreatedAt);
-            if (answer.Together && between <= LongestApart)
+            if (answer.Together && between <= longest)
             {
                 together.Add(before);
                 memory.AddRange(answer.FromMemory);
             }
             else
             {
-                apart.Add(new(before, answer, between > LongestApart ? (int)between.TotalDays : null));
+                apart.Add(new(before, answer, between > longest ? (int)between.TotalDays : null));
             }
         }
 
@@ -211,7 +206,10 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         foreach (var r in run.Readings.Where(r => !superseded.Contains(r.Id)).OrderBy(r => r.At))
             cells[(r.Section, r.Aspect)] = r;
         var readings = new RunReadings(
-            cells.ToDictionary(c => c.Key, c => new CellReading(c.Value.Value, c.Value.Entered, c.Value.Resolution)), run.EndedAtLayer);
+            cells.ToDictionary(c => c.Key, c => new CellReading(c.Value.Value, c.Value.Entered, c.Value.Resolution)), run.EndedAtLayer)
+        {
+            Around = trial.AsksAround ? FactorBook.AroundOf(run) : new(),
+        };
         var columns = trial.Grid(plan).Columns.Where(c => c.Kind == CellKind.Score).Select(c => c.Aspect).ToHashSet();
         var readers = cells.Values.Where(r => r.Value is not null && columns.Contains(r.Aspect)).GroupBy(r => r.PersonId ?? Guid.Empty).ToList();
         var noise = ScoreNoise.Together(readers.Select(g => (noises.GetValueOrDefault(g.Key)?.Sd ?? ScoreNoise.Default, g.Count())));
@@ -246,7 +244,7 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         Trial trial, Run run, ITrialPlan plan, RunReadings readings, JudgeContext context, List<TrialRunView> before, AnswerCache? answers)
     {
         static string Of(Run r, RunReadings x) =>
-            $"{r.PlanJson}|{r.EndedAtLayer}|" + string.Join(
+            $"{r.PlanJson}|{r.EndedAtLayer}|{x.Around}|" + string.Join(
                 ';',
                 x.Cells.OrderBy(c => c.Key).Select(c => $"{c.Key.Section} {c.Key.Aspect} {c.Value.Value:R} {c.Value.Text} {c.Value.Resolution:R}"));
         var key =

@@ -32,7 +32,7 @@ public partial class ReportTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains("strings", v.Text(".by-machine"));
         Assert.Contains("a good part", v.Text(".report"));
         Assert.Contains("8 of 10 good", v.Text(".report"));
-        Assert.Contains("strength: no bar was broken", v.Text(".report"));
+        Assert.Contains("strength: no peg was broken", v.Text(".report"));
         Assert.Contains("Retraction: long tube", v.Text(".report"));
         // Starting values are none of what was found.
         using var said = JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/filaments/{id}/report"));

@@ -62,7 +62,11 @@ public sealed record ReportPhoto(Guid Id, string Caption);
 /// <param name="Photos">One of the tower, one of a part.</param>
 public sealed record ReportMachine(
     string Letter, Pairing Pairing, IReadOnlyList<ReportValue> Values, string? AgainstLabel, IReadOnlyDictionary<string, double> Scores, int Pieces,
-    IReadOnlyList<Suitability> Suits, string? Drying, IReadOnlyList<ReportPart> Parts, IReadOnlyList<ReportPhoto> Photos);
+    IReadOnlyList<Suitability> Suits, string? Drying, IReadOnlyList<ReportPart> Parts, IReadOnlyList<ReportPhoto> Photos)
+{
+    /// <summary>What broken pegs said of its layers; null where none were broken.</summary>
+    public string? Bond { get; init; }
+}
 
 /// <summary>One page about a filament over its machines.</summary>
 /// <param name="Filament">With sources and colours.</param>

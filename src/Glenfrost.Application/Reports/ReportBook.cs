@@ -11,7 +11,9 @@ namespace Glenfrost.Application.Reports;
 
 /// <summary>Gathers the report of a filament from its record.</summary>
 public sealed class ReportBook(
-    WorkContext work, FilamentBook filaments, GoalBook goals, TrialRuns runs, PairingsSideBySide side, GuideRecord guides, AnswerCache answers, WriteGate gate)
+    WorkContext work, FilamentBook filaments, GoalBook goals, TrialRuns runs, PairingsSideBySide side, GuideRecord guides, NewestVerdicts newest,
+        AnswerCache answers,
+    WriteGate gate)
 {
     /// <summary>Machines that one page of paper has room for.</summary>
     public const int MostMachines = 4;
@@ -66,7 +68,10 @@ public sealed class ReportBook(
                     ],
                     ReportSentences.AgainstLabel(label, nozzle?.Value), scores, pieces.Count,
                     Suitability.Of(new(scores, flow, judged.Count(p => p.Row.Passed), judged.Count)),
-                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row)], await PhotosAsync(tower, nozzle?.Value, parts)));
+                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row)], await PhotosAsync(tower, nozzle?.Value, parts))
+                {
+                    Bond = (await newest.BondAsync(pairing.Id))?.Verdict is { } bond ? $"{bond.Sentence} {bond.Reasons.FirstOrDefault()}".Trim() : null,
+                });
         }
 
         var read = printed.ConvertAll(r => r.Id);
@@ -175,6 +180,8 @@ public sealed class ReportBook(
                 lacks.Add(word);
         }
 
-        return [.. lacks, "strength: no bar was broken", "warp: no pair of plates was measured"];
+        if (machines.All(m => m.Bond is null))
+            lacks.Add("strength: no peg was broken");
+        return [.. lacks, "warp: no pair of plates was measured"];
     }
 }

@@ -118,11 +118,17 @@ public sealed record ReadingGrid(IReadOnlyList<GridRow> Rows, IReadOnlyList<Grid
 
 }
 
+/// <summary>The air around a print at its start and end, °C; null where nobody measured it.</summary>
+public sealed record Surroundings(double? RoomC = null, double? RoomEndC = null, double? ChamberC = null, double? ChamberEndC = null);
+
 /// <summary>The readings of one run as a trial judges them.</summary>
 /// <param name="cells">Standing readings by section and aspect.</param>
 /// <param name="endedAtLayer">Last layer that stands; null for a whole piece.</param>
 public sealed class RunReadings(IReadOnlyDictionary<(int Section, string Aspect), CellReading> cells, int? endedAtLayer = null)
 {
+    /// <summary>The air around the print, as far as the record knows it.</summary>
+    public Surroundings Around { get; init; } = new();
+
     /// <summary>All standing readings.</summary>
     public IReadOnlyDictionary<(int Section, string Aspect), CellReading> Cells => cells;
 

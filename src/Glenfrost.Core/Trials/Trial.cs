@@ -271,6 +271,15 @@ public abstract class Trial
     /// <summary>True where a run is judged together with those that it follows under equal conditions.</summary>
     public virtual bool JudgesTogether => false;
 
+    /// <summary>True where its verdict looks at the air around the print.</summary>
+    public virtual bool AsksAround => false;
+
+    /// <summary>So many earlier runs are judged along at most.</summary>
+    public virtual int MostTogether => 3;
+
+    /// <summary>Longer ago than so many days nothing is judged along.</summary>
+    public virtual int LongestApartDays => 14;
+
     /// <summary>False for a plan that asks a question and settles no value, such as on against off: once it is read, nobody has to leave it.</summary>
     public virtual bool Decides(ITrialPlan plan) => true;
 

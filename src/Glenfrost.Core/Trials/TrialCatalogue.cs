@@ -11,6 +11,7 @@ using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Core.Trials.WallFlow;
+using Glenfrost.Core.Trials.WarpPairs;
 
 namespace Glenfrost.Core.Trials;
 
@@ -38,6 +39,7 @@ public static class TrialCatalogue
         new FlowRisingTrial(),
         new FlowStepsTrial(),
         new LayerBondTrial(),
+        new WarpTrial(),
         new QuickCheckTrial(),
         new PartTrial(),
     ];

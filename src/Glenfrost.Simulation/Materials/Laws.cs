@@ -153,6 +153,33 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double WarpMm(double lengthMm, double bedC) =>
         Math.Max(0, m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC)) - 0.004 * Math.Max(0, bedC - 40)) * 0.8;
 
+    /// <summary>
+    /// Lift of a corner at a moment, mm. What shrinks pulls from the first layers on; bed and brim hold part of it until the part is taken off, and what was
+    /// held springs up then, the more the warmer it is taken off. A box keeps the air warm, so that less is pulled at all.
+    /// </summary>
+    /// <param name="moment">during, cooled, released or next-day.</param>
+    /// <param name="lengthMm">Longest side.</param>
+    /// <param name="bedC">Bed while it printed.</param>
+    /// <param name="brimMm">Width of its brim.</param>
+    /// <param name="removedC">Bed as it was taken off.</param>
+    public double WarpMm(string moment, double lengthMm, double bedC, double brimMm, double removedC)
+    {
+        var pull = 0.8 * m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC));
+        var held = Math.Clamp(0.3 + 0.006 * (bedC - 60) + 0.045 * brimMm, 0, 0.9);
+        var lifted = Math.Max(0, pull * (1 - held));
+        var sprung = Math.Max(0, pull * held) * Math.Clamp(0.25 + 0.012 * (removedC - roomC), 0.1, 1);
+        return moment switch
+        {
+            "during" => 0.55 * lifted,
+            "cooled" => lifted,
+            "released" => lifted + sprung,
+            _ => 1.06 * (lifted + sprung),
+        };
+    }
+
+    /// <summary>Bed temperature at which a part lets go by itself, °C: what shrinks most lets go soonest.</summary>
+    public double ReleaseC => 34 + 26 * Math.Min(1.2, m.ShrinksPercent) + m.PressMm * 60;
+
     /// <summary>Bulge (above 0) or thinning of a line where the speed changes, as a share of its width, for a pressure advance K.</summary>
     public double PressureBulge(double kSeconds, double speedChangeMmPerS) =>
         (k.PressureAdvanceS - kSeconds) / 0.04 * Math.Clamp(speedChangeMmPerS / 100, 0, 2) * 0.12;

@@ -209,7 +209,7 @@ public sealed record BondPlan : PlanRecord, ITrialPlan
     }
 
     /// <summary>Rows by their place alone: which numbers stand in them would tell the values of pegs that are broken blind.</summary>
-    IReadOnlyList<string> ITrialPlan.PieceLabels => Values.Count < 2 ? [] : [.. Enumerable.Range(1, Values.Count).Select(i => $"row {i}")];
+    IReadOnlyList<string> ITrialPlan.PieceLabels => [];
 
     /// <inheritdoc/>
     protected override string InWords

@@ -63,6 +63,12 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
+    public override int MostTogether => 11;
+
+    /// <inheritdoc/>
+    public override int LongestApartDays => 60;
+
+    /// <inheritdoc/>
     public override bool TellsOfTheMachine => false;
 
     /// <inheritdoc/>
@@ -104,7 +110,7 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
         Number(r => r.HeightMm, "Height", "mm", 15, 120, "lower leaves the clamps nothing to hold",
             "Rows are printed one after another, so they stay below the toolhead's carrier.", ThePegs),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePegs),
-        OneOf(r => r.ReadBy, "Broken", "", TheRig, ("rig", "on a rig that shows the force"), ("hand", "by hand, and ranked")),
+        OneOf(r => r.ReadBy, "Broken", "", TheRig, ("rig", "on a rig"), ("hand", "by hand, ranked")),
         OneOf(r => r.Unit, "Force in", "", TheRig, ("N", "N"), ("kgf", "kgf")),
         Number(
             r => r.RigRevision, "Rig, revision", "", 1, 999, "raised whenever the rig is rebuilt",
@@ -152,7 +158,7 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     protected override IEnumerable<string> SetAside(BondPlan plan) =>
     [
         "hottestC", "coolestC", "stepC", "fanFromPercent", "fanToPercent", "fanStepPercent", "together",
-        .. plan.Request.Mode is Temperature or Crossed ? ["nozzleTemperatureC"] : (string[])[],
+        .. plan.Request.Mode is Temperature or Crossed ? ["nozzleTemperatureC", "firstLayerNozzleTemperatureC"] : (string[])[],
         .. plan.Request.Mode is Fan or Crossed ? ["fanPercent"] : (string[])[],
     ];
 

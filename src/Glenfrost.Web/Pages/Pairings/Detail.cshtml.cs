@@ -308,6 +308,9 @@ internal sealed partial class DetailModel(
         return true;
     }
 
+    /// <summary>True where it is meant for strength and its layers were never put to the test.</summary>
+    public bool StrengthOpen => P.Use == "strength" && Areas.All(a => a.Area.Key != "bond" || a.Item is null);
+
     /// <summary>Settings that several trials found, side by side.</summary>
     public IReadOnlyList<WaysOf> Ways { get; private set; } = [];
 
