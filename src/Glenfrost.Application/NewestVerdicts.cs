@@ -1,5 +1,6 @@
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.LayerBond;
+using Glenfrost.Core.Trials.WarpPairs;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -35,6 +36,10 @@ public sealed class NewestVerdicts(WorkContext work, TrialRuns runs)
 
         return null;
     }
+
+    /// <summary>What plates in pairs say of a pairing; null where none told anything.</summary>
+    public async Task<NewestVerdict?> WarpAsync(Guid pairing) =>
+        await OfAsync(pairing, WarpTrial.Word, v => v is WarpVerdict { Outcome: WarpOutcome.Separable or WarpOutcome.Noise });
 
     /// <summary>What broken pegs say of a pairing; null where none told anything.</summary>
     public async Task<NewestVerdict?> BondAsync(Guid pairing) =>

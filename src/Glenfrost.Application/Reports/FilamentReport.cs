@@ -66,6 +66,9 @@ public sealed record ReportMachine(
 {
     /// <summary>What broken pegs said of its layers; null where none were broken.</summary>
     public string? Bond { get; init; }
+
+    /// <summary>What plates in pairs said of its corners; null where none were printed.</summary>
+    public string? Warp { get; init; }
 }
 
 /// <summary>One page about a filament over its machines.</summary>

@@ -71,6 +71,7 @@ public sealed class ReportBook(
                     (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row)], await PhotosAsync(tower, nozzle?.Value, parts))
                 {
                     Bond = (await newest.BondAsync(pairing.Id))?.Verdict is { } bond ? $"{bond.Sentence} {bond.Reasons.FirstOrDefault()}".Trim() : null,
+                    Warp = (await newest.WarpAsync(pairing.Id))?.Verdict is { } warp ? $"{warp.Sentence} {warp.Reasons.FirstOrDefault()}".Trim() : null,
                 });
         }
 
@@ -182,6 +183,8 @@ public sealed class ReportBook(
 
         if (machines.All(m => m.Bond is null))
             lacks.Add("strength: no peg was broken");
-        return [.. lacks, "warp: no pair of plates was measured"];
+        if (machines.All(m => m.Warp is null))
+            lacks.Add("warp: no pair of plates was measured");
+        return lacks;
     }
 }

@@ -59,6 +59,7 @@ public static class AgeingRules
         new("layer-time", "layer time", ["minLayerTimeS"]),
         new("bond", "layer bond", []),
         new("warp", "warp", ["brimWidthMm", "bedTemperatureC"]),
+        new("release", "release from the bed", ["releaseBedTemperatureC"]),
         new("top-surface", "top surface", []),
         new("verification", "verification print", []),
         new("quick-check", "quick check", []),
@@ -96,15 +97,15 @@ public static class AgeingRules
             new(
                 "tube", "Tube between extruder and hotend", "toolhead", ["feed", "strings", "pressure", "flow-limit"],
                 "Its play and friction are part of these values."),
-            new("bed", "Bed surface", "printer", ["first-layer", "warp"], "Parts grip another surface."),
-            new("enclosure", "Enclosure", "printer", ["warp", "bond", "first-layer", "top-surface"], "The air around the part has changed."),
+            new("bed", "Bed surface", "printer", ["first-layer", "warp", "release"], "Parts grip another surface."),
+            new("enclosure", "Enclosure", "printer", ["warp", "bond", "first-layer", "top-surface", "release"], "The air around the part has changed."),
             new(
                 "firmware", "Firmware", "printer", ["feed", "pressure", "mesh", "offset", "pid"],
                 "Defaults may be back, units may differ; stored mesh and offset may be gone."),
             new(
                 "slicer", "Another slicer, or a new major version", "printer", ["verification", "flow", "strings", "layer-time"],
                 "Width model, wipes and layer times are reckoned in another way."),
-            new("room", "Room colder by 8 °C or more", "printer", ["warp", "bond", "first-layer", "top-surface"], "Parts cool faster."),
+            new("room", "Room colder by 8 °C or more", "printer", ["warp", "bond", "first-layer", "top-surface", "release"], "Parts cool faster."),
             new("spool", "New spool, same product and colour", "spool", ["quick-check"], "A batch may differ: a quarter of an hour tells."),
             new(
                 "colour", "New colour of the product", "filament", ["quick-check", "temperature"],

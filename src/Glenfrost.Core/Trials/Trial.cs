@@ -47,7 +47,7 @@ public abstract class Trial
     public abstract IReadOnlyList<string> Settles { get; }
 
     /// <summary>True for a step in the order of work: it settles something, so that it is done once it has.</summary>
-    public bool IsOnRoute => Settles.Count > 0 || Subject == TrialSubject.Toolhead;
+    public virtual bool IsOnRoute => Settles.Count > 0 || Subject == TrialSubject.Toolhead;
 
     /// <summary>Areas of evidence that it settles, as the ageing rules name them, the main one first.</summary>
     public abstract IReadOnlyList<string> Areas { get; }
@@ -174,6 +174,9 @@ public abstract class Trial
 
     /// <summary>The values that a stored plan was made from.</summary>
     public abstract PlanValues ValuesOf(ITrialPlan plan);
+
+    /// <summary>The values that a run begins with which follows one of that plan: the same, unless plates are printed in turn.</summary>
+    public virtual PlanValues ValuesAfter(ITrialPlan plan) => ValuesOf(plan);
 
     /// <summary>Plans, or says at which fields it can't be planned.</summary>
     public abstract PlanResult Plan(PlanValues values, PlanContext context);

@@ -7,6 +7,7 @@ using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Core.Trials.Part;
 using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.QuickCheck;
+using Glenfrost.Core.Trials.Release;
 using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
@@ -40,6 +41,7 @@ public static class TrialCatalogue
         new FlowStepsTrial(),
         new LayerBondTrial(),
         new WarpTrial(),
+        new ReleaseTrial(),
         new QuickCheckTrial(),
         new PartTrial(),
     ];

@@ -22,9 +22,9 @@ public class WarpPairsTests
                 .. WarpPlaces.All.SkipLast(1).SelectMany(place => new[] { ("during", during), ("cooled", cooled), ("released", released) }
                     .Where(x => x.Item2 is not null).Select(x => new WarpLift(place, x.Item1, x.Item2!.Value))),
             ])
-            {
-                RoomC = room, ChamberC = chamber,
-            };
+        {
+            RoomC = room, ChamberC = chamber,
+        };
 
     private static WarpVerdict Of(params (double Without, double With)[] pairs) => WarpJudging.Judge(new()
     {

@@ -15,6 +15,7 @@ internal sealed class LayerBondWords : VerdictWords<BondVerdict>
     {
         BondOutcome.RigKnown => $"{Say.N(v.ScatterPercent!.Value, 1)} % scatter. This rig shows a planned pair of four pegs each from " +
             $"{Say.N(v.DetectablePercent!.Value, 0)} % on.",
+        BondOutcome.Insufficient when v.LeftToBreak > 0 => $"{Say.Plural(v.LeftToBreak, "peg")} left to break: nothing is told before the last one.",
         BondOutcome.Insufficient => v.RankOdds is { } odds
             ? $"{Capital(Luck(odds.P))}: too few pegs for a verdict by hand."
             : v.Groups.Sum(g => g.N) == 0 ? "No peg is broken yet."
@@ -125,7 +126,7 @@ internal sealed class LayerBondWords : VerdictWords<BondVerdict>
         "measure-more" when v.From.RigCheck => "Break the rest; six equal pegs are the least that say what the rig scatters.",
         "measure-more" => "Break the rest in the order of the sheet, and say of each where it broke.",
         "mend-rig" => "Mend the clamps, then check the rig with eight equal pegs.",
-        "second-plate" => $"Print the second plate, in its own order{Cost(v)}.",
+        "second-plate" => $"Print the next plate of it, in its own order{Cost(v)}.",
         "fan-first" => "Turn the fan down before you go hotter: go through the fan at the cooler temperature.",
         "more-pieces" when v.RankOdds is not null => "Print another plate, or borrow a rig: ranks need many pegs.",
         "more-pieces" => v.NeededPieces is { } n

@@ -13,26 +13,35 @@ internal sealed class WarpWords : VerdictWords<WarpVerdict>
 
     private static string The(WarpVerdict v) => v.From.Difference switch
     {
-        "draught-shield" => "the draught shield", "brim" => "the brim", "fan" => "the other fan", "room" => "the warmer room", "ramp" => "cooling in steps",
-        "removal" => "taking it off warm", "chamber" => "the warmer chamber", _ => "the enclosure",
+        "draught-shield" => "the draught shield",
+        "brim" => "the brim",
+        "fan" => "the other fan",
+        "room" => "the warmer room",
+        "ramp" => "cooling in steps",
+        "removal" => "taking it off warm",
+        "chamber" => "the warmer chamber",
+        _ => "the enclosure",
     };
 
     private static string At(string? moment) => moment switch
     {
-        "during" => "while it prints", "cooled" => "cooled on the plate", "next-day" => "on the next day", _ => "taken off",
+        "during" => "while it prints",
+        "cooled" => "cooled on the plate",
+        "next-day" => "on the next day",
+        _ => "taken off",
     };
 
     private static string Sentence(WarpVerdict v) => v.Outcome switch
     {
         WarpOutcome.Separable =>
-            $"{Say.Signed(v.EffectMm!.Value)} mm ({Say.Signed(v.Low!.Value)} to {Say.Signed(v.High!.Value)}). {Capital(The(v))} " +
+            $"{Say.Signed(v.EffectMm!.Value, 2)} mm ({Say.Signed(v.Low!.Value, 2)} to {Say.Signed(v.High!.Value, 2)}). {Capital(The(v))} " +
                 $"{(v.EffectMm < 0 ? "keeps corners down" : "lifts corners")}, {At(v.Moment)}, in {Say.Plural(v.Pairs, "pair")}.",
         WarpOutcome.Noise =>
-            $"{Say.Signed(v.EffectMm!.Value)} mm ({Say.Signed(v.Low!.Value)} to {Say.Signed(v.High!.Value)}): {The(v)} is not shown to matter in " +
+            $"{Say.Signed(v.EffectMm!.Value, 2)} mm ({Say.Signed(v.Low!.Value, 2)} to {Say.Signed(v.High!.Value, 2)}): {The(v)} is not shown to matter in " +
                 $"{Say.Plural(v.Pairs, "pair")}.",
         WarpOutcome.NotAttributed => $"Not to be laid to {The(v)}: {Say.List([.. Besides(v)])}.",
         _ when v.From.Parts.Count == 0 => "Nothing is measured yet.",
-        _ when v.Pairs == 1 => $"{Say.Signed(v.EffectMm!.Value)} mm in one pair: {The(v)} is what differs, and one pair shows no effect yet.",
+        _ when v.Pairs == 1 => $"{Say.Signed(v.EffectMm!.Value, 2)} mm in one pair: {The(v)} is what differs, and one pair shows no effect yet.",
         _ => "One plate alone says nothing: print the other one of the pair.",
     };
 
@@ -47,7 +56,8 @@ internal sealed class WarpWords : VerdictWords<WarpVerdict>
         if (v.Outcome == WarpOutcome.Insufficient)
             yield break;
         if (v.Outcome == WarpOutcome.NotAttributed)
-            yield return $"{Say.Signed(v.EffectMm!.Value)} mm ({Say.Signed(v.Low!.Value)} to {Say.Signed(v.High!.Value)}) is what all of that does together.";
+            yield return $"{Say.Signed(v.EffectMm!.Value, 2)} mm ({Say.Signed(v.Low!.Value, 2)} to {Say.Signed(v.High!.Value,
+                2)}) is what all of that does together.";
         if (v.Moments.FirstOrDefault(m => m.Moment == v.Moment) is { WithoutMm: { } without, WithMm: { } with })
             yield return $"Corners lift {Say.N(without)} mm without and {Say.N(with)} mm with it.";
         yield return v.When switch
@@ -55,6 +65,7 @@ internal sealed class WarpWords : VerdictWords<WarpVerdict>
             WarpWhen.Release => "Most of the lift came as it was taken off, or later: it was let go too warm.",
             WarpWhen.Cooling => "Most of the lift came while it cooled on the plate: cool it slower, in warmer air.",
             WarpWhen.During => "Most of the lift came while it printed: grip, brim and warm air help, a slower cool-down does not.",
+            WarpWhen.Spread => "The lift came a part at each moment: warm, still air helps from the first layer on.",
             _ => "When the lift came is not told: measure while it prints, cooled and taken off.",
         };
         if (v.P is { } p && v.PFloor is { } floor)
@@ -73,7 +84,7 @@ internal sealed class WarpWords : VerdictWords<WarpVerdict>
         if (v.RoomDifferenceC is null)
             yield return "Nobody measured the room: a cold night lifts corners as well.";
         if (v.Pairs < 4 && v.Outcome == WarpOutcome.Separable)
-            yield return "The interval leaves nothing out but luck in a few pairs: it leans on scatter being even. Six pairs could say so without that.";
+            yield return "The interval leans on pairs that scatter evenly: so few of them can't show that. Six pairs would say it by themselves.";
     }
 
     private static string? Next(WarpVerdict v) => v.Next?.Kind switch
@@ -101,8 +112,8 @@ internal sealed class WarpWords : VerdictWords<WarpVerdict>
         }
 
         foreach (var m in v.Moments.Where(m => m.EffectMm is not null))
-            yield return $"{m.Moment}: {Say.Plural(m.Pairs, "pair")}, with less without {Say.Signed(m.EffectMm!.Value)} mm" +
-                (m.Low is { } low ? $" ({Say.Signed(low)} to {Say.Signed(m.High!.Value)}), paired t" : "");
+            yield return $"{m.Moment}: {Say.Plural(m.Pairs, "pair")}, with less without {Say.Signed(m.EffectMm!.Value, 2)} mm" +
+                (m.Low is { } low ? $" ({Say.Signed(low, 2)} to {Say.Signed(m.High!.Value, 2)}), paired t" : "");
         if (v.SpreadMm is { } spread)
             yield return $"spread of the pairs' differences {Say.N(spread, 3)} mm" +
                 (v.From.EarlierSpreadMm is not null ? ", pooled with earlier equal parts" : "") + $"; exact test p = {Say.N(v.P!.Value, 4)}, at best " +

@@ -312,7 +312,15 @@ public static class BondJudging
         var pieces = v.Groups.Sum(g => g.N);
         var bounds = v.Groups.Sum(g => g.Censored);
         if (bounds > ManyBounds * pieces)
-            return v with { Next = new("mend-rig", "", LayerBondTrial.Word) { Words = new Dictionary<string, string> { ["mode"] = LayerBondTrial.RigCheck } } };
+            return v with
+            {
+                Next = new("mend-rig", "", LayerBondTrial.Word, new Dictionary<string, decimal>())
+                {
+                    Words = new Dictionary<string,
+                string>
+                    { ["mode"] = LayerBondTrial.RigCheck }
+                }
+            };
         if (v.Plates == 1)
             return v with { Next = new("second-plate", "", LayerBondTrial.Word) };
         if (v.Effects is [{ Factor: "fan", Shown: true } fan, var hotter] && fan.Percent > hotter.Percent && fan.To < fan.From)

@@ -125,6 +125,9 @@ public sealed record BondVerdict : TrialVerdict<BondOutcome>
     /// <summary>What luck alone does to the ranks; null where a rig measured.</summary>
     public RankOdds? RankOdds { get; init; }
 
+    /// <summary>Pegs of the plate that are left to break, or of which nobody said where they broke.</summary>
+    public int LeftToBreak { get; init; }
+
     /// <summary>Plates that the pegs were printed on, as far as it was said.</summary>
     public int Plates { get; init; }
 

@@ -149,20 +149,16 @@ public sealed partial class LayerBondTrial
     {
         var from = ReadingsOf(plan, readings, context.Earlier);
         // While pegs are left to break, or nobody said where one broke, no group is told: whoever knows the values breaks otherwise.
-        var nothing = from.Ranks.Count == 0 && from.Groups.All(g => g.Pieces.Count == 0);
-        if (nothing || Waiting(plan, readings).Any())
-        {
-            return new()
-            {
-                Outcome = BondOutcome.Insufficient, From = from, Advised = false, Next = new("measure-more", ""),
-                Groups = nothing ? [] : [.. from.Groups.Select(g => new BondGroupResult(g.Label, g.Pieces.Count, 0, null, 0, null))],
-            };
-        }
-
+        var left = Waiting(plan, readings).Select(w => w.Section).Distinct().Count();
+        if (left > 0)
+            return new() { Outcome = BondOutcome.Insufficient, From = from, Advised = false, Next = new("measure-more", ""), LeftToBreak = left };
         var own = plan.RigCheck ? null : plan.Values.FirstOrDefault(v =>
             (plan.Request.Mode == Fan || plan.ProfileC is { } c && Math.Abs(c - v.TemperatureC) < 0.5)
             && (plan.Request.Mode == Temperature || plan.ProfileFanPercent is { } f && Math.Abs(f - v.FanPercent) < 0.5));
         var verdict = BondJudging.Judge(from) with { Own = own?.Label };
+        // Pegs that are all broken and yet too few: the next plate brings as many again.
+        if (verdict.Next is { Kind: "measure-more" } && !plan.RigCheck)
+            verdict = verdict with { Next = new("second-plate", "", Word) };
         return verdict.Next is { Kind: "second-plate" or "more-pieces" } next
             ? verdict with
             {

@@ -203,6 +203,10 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     }
 
     /// <inheritdoc/>
+    public override PlanValues ValuesAfter(ITrialPlan plan) =>
+        ValuesOf(plan).With(new Dictionary<string, decimal> { ["block"] = ((BondPlan)plan).Request.Block + 1 });
+
+    /// <inheritdoc/>
     protected override BondRequest RequestOf(BondPlan plan) => plan.Request;
 
     /// <inheritdoc/>

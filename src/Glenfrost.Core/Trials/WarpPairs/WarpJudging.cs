@@ -75,8 +75,13 @@ public static class WarpJudging
         var (p, floor) = Exact(d);
         v = v with
         {
-            Low = main.Low, High = main.High, SpreadMm = Math.Round(spread, 3), P = p, PFloor = floor,
-            Better = main.EffectMm < 0 ? With : main.EffectMm > 0 ? Without : null, NeededPairs = Needed(r.SmallestUsefulMm, spread),
+            Low = main.Low,
+            High = main.High,
+            SpreadMm = Math.Round(spread, 3),
+            P = p,
+            PFloor = floor,
+            Better = main.EffectMm < 0 ? With : main.EffectMm > 0 ? Without : null,
+            NeededPairs = Needed(r.SmallestUsefulMm, spread),
             Advised = true,
         };
         if (told == r && leftOut.Count > 0)
@@ -208,6 +213,6 @@ public static class WarpJudging
             : release > all / 2 ? WarpWhen.Release
             : cooling > all / 2 ? WarpWhen.Cooling
             : during > all / 2 ? WarpWhen.During
-            : WarpWhen.Unclear;
+            : WarpWhen.Spread;
     }
 }

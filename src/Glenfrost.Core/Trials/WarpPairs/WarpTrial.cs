@@ -148,6 +148,16 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     }
 
     /// <inheritdoc/>
+    public override PlanValues ValuesAfter(ITrialPlan plan)
+    {
+        var r = ((WarpPlan)plan).Request;
+        var (pair, arm) = After((int)r.Pair, r.Arm);
+        var values = ValuesOf(plan).With(new Dictionary<string, decimal> { ["pair"] = pair });
+        values["arm"] = arm;
+        return values;
+    }
+
+    /// <inheritdoc/>
     protected override WarpRequest RequestOf(WarpPlan plan) => plan.Request;
 
     /// <inheritdoc/>
@@ -185,8 +195,10 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         var settings = c.Settings! with { BrimWidthMm = Brim(plan.Request, c.Settings!.BrimWidthMm) };
         var p = plan with
         {
-            NozzleMm = c.Machine!.NozzleDiameterMm, NozzleTemperatureC = Math.Round(c.NozzleC), BedC = settings.BedTemperatureC,
-                BrimInForceMm = settings.BrimWidthMm,
+            NozzleMm = c.Machine!.NozzleDiameterMm,
+            NozzleTemperatureC = Math.Round(c.NozzleC),
+            BedC = settings.BedTemperatureC,
+            BrimInForceMm = settings.BrimWidthMm,
         };
         var (job, errors) = PieceJob.Make(
             new JobRequest
@@ -250,9 +262,9 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
             .. from place in Enumerable.Range(0, WarpPlaces.All.Count) from moment in WarpPlaces.Moments let mm = read.Value(place, $"{Lift}{moment}")
                 where mm is not null select new WarpLift(WarpPlaces.All[place], moment, mm.Value),
         ])
-        {
-            RoomC = read.Around.RoomC, RoomEndC = read.Around.RoomEndC, ChamberC = read.Around.ChamberC, ChamberEndC = read.Around.ChamberEndC,
-        };
+    {
+        RoomC = read.Around.RoomC, RoomEndC = read.Around.RoomEndC, ChamberC = read.Around.ChamberC, ChamberEndC = read.Around.ChamberEndC,
+    };
 
     /// <inheritdoc/>
     public override WarpVerdict Judge(WarpPlan plan, RunReadings readings, JudgeContext context)
@@ -277,7 +289,8 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
             {
                 Next = (next with
                 {
-                    Values = new Dictionary<string, decimal> { ["pair"] = pair }, Words = new Dictionary<string, string> { ["arm"] = arm },
+                    Values = new Dictionary<string, decimal> { ["pair"] = pair },
+                    Words = new Dictionary<string, string> { ["arm"] = arm },
                 }).Costing(plan.Estimate, v.Outcome == WarpOutcome.Insufficient ? 1 : Math.Max(2, 2 * ((v.NeededPairs ?? v.Pairs + 1) - v.Pairs))),
             }
             : v;
@@ -311,10 +324,10 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
                     l.Word("place", WarpPlaces.All) ?? WarpPlaces.All[0], l.Word("moment", WarpPlaces.Moments) ?? "released", (double)(l.Number("mm", true)
                         ?? 0))),
             ])
-            {
-                RoomC = (double?)p.Number("roomC"), RoomEndC = (double?)p.Number("roomEndC"), ChamberC = (double?)p.Number("chamberC"),
-                ChamberEndC = (double?)p.Number("chamberEndC"),
-            }).ToList();
+        {
+            RoomC = (double?)p.Number("roomC"), RoomEndC = (double?)p.Number("roomEndC"), ChamberC = (double?)p.Number("chamberC"),
+            ChamberEndC = (double?)p.Number("chamberEndC"),
+        }).ToList();
         var readings = new WarpReadings
         {
             Difference = json.Word("difference", [.. Differences, "chamber"]) ?? "enclosure",

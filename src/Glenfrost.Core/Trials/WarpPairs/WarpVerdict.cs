@@ -22,8 +22,11 @@ public enum WarpOutcome
 /// <summary>When most of the lift came.</summary>
 public enum WarpWhen
 {
-    /// <summary>Too little was measured, or it is spread.</summary>
+    /// <summary>Too little was measured.</summary>
     Unclear,
+
+    /// <summary>At each moment a part of it.</summary>
+    Spread,
 
     /// <summary>While it printed.</summary>
     During,

@@ -134,7 +134,7 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         }
         else if (after is not null && await runs.OfSubjectAsync(Trial, Pairing, Head, after) is { } before)
         {
-            values = Trial.ValuesOf(Trial.ReadPlan(before.PlanJson));
+            values = Trial.ValuesAfter(Trial.ReadPlan(before.PlanJson));
             Form["after"] = after.Value.ToString();
         }
 
