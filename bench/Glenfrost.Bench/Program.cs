@@ -13,11 +13,18 @@ if (args.Contains("recovery"))
 {
     var seeds = (Option("--seeds") ?? "1..200").Split("..");
     var (first, last) = (int.Parse(seeds[0], CultureInfo.InvariantCulture), int.Parse(seeds[^1], CultureInfo.InvariantCulture));
-    foreach (var kind in Option("--trials")?.Split(',') ?? ["temperature-tower", .. MeasuredRecovery.Kinds, .. StringsRecovery.Kinds])
+    foreach (var kind in Option("--trials")?.Split(',') ?? ["temperature-tower", .. MeasuredRecovery.Kinds, .. StringsRecovery.Kinds,
+        .. StrengthRecovery.Kinds])
     {
         if (StringsRecovery.Kinds.Contains(kind))
         {
             StringsRecovery.Run(kind, first, last, args.Contains("--json"));
+            continue;
+        }
+
+        if (StrengthRecovery.Kinds.Contains(kind))
+        {
+            StrengthRecovery.Run(kind, first, last, args.Contains("--json"));
             continue;
         }
 

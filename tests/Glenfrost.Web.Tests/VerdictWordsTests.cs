@@ -177,4 +177,61 @@ public class VerdictWordsTests
         Assert.Equal("by-hand", command.Way);
         Assert.Contains("takes the other form of the value", command.Note);
     }
+
+    private static TrialVerdict Said(string kind, string json) =>
+        VerdictWords.Tell(TrialCatalogue.Get(kind).Evaluate(new(JsonDocument.Parse(json).RootElement))!);
+
+    private static string Pegs(string label, string more, params double[] forces) =>
+        $$"""{"label": "{{label}}"{{more}}, "pieces": [{{string.Join(", ", forces.Select((f, i) => FormattableString.Invariant(
+            $$"""{"force": {{f}}, "plate": {{1 + i % 2}}}""")))}}]}""";
+
+    [Fact]
+    public void Broken_pegs_say_who_is_weaker_by_how_much_and_what_comes_before_going_hotter()
+    {
+        string At(int c, double f) => Pegs($"{c} °C", $", \"temperatureC\": {c}", f * 0.97, f * 1.02, f * 0.99, f * 1.03);
+        var rise = Said("layer-bond", $"{{\"groups\": [{At(230, 200)}, {At(240, 250)}, {At(250, 252)}, {At(260, 255)}]}}");
+        Assert.StartsWith("From 240 °C up nothing is told apart; 230 °C is weaker.", rise.Sentence);
+        Assert.Contains(rise.Reasons, r => r.Contains("% per 10 °C"));
+        Assert.Contains(rise.Reasons, r => r.StartsWith("Scatter ", StringComparison.Ordinal));
+        string Crossed(int c, int fan, double f) => Pegs($"{c}/{fan}", $", \"temperatureC\": {c}, \"fanPercent\": {fan}", f * 0.97, f * 1.02, f * 0.99,
+            f * 1.03);
+        var fan = Said("layer-bond", $"{{\"groups\": [{Crossed(230, 40, 290)}, {Crossed(230, 100, 100)}, {Crossed(240, 40, 310)}, {Crossed(240, 100, 108)}]}}");
+        Assert.Contains(fan.Reasons, r => r.StartsWith("2.9 times as strong at 40 % fan than at 100", StringComparison.Ordinal));
+        Assert.StartsWith("Turn the fan down before you go hotter", fan.Next!.Text);
+        var clamps = Said(
+            "layer-bond",
+            """{"groups": [{"label": "a", "pieces": [{"force": 20}, {"force": 21}, {"force": 22}]}, {"label": "b", "pieces": [{"force": 30, "mode": "clamp"},""" +
+                """ {"force": 30, "mode": "slip"}, {"force": 28, "mode": "unbroken"}]}]}""");
+        Assert.Contains(clamps.Warnings, w => w.Contains("3 of 6 pegs") && w.Contains("the rig wants mending first"));
+        Assert.Contains(clamps.Warnings, w => w.StartsWith("b: no layer parted. It held at least", StringComparison.Ordinal));
+        Assert.StartsWith("Mend the clamps", clamps.Next!.Text);
+        Assert.Equal(
+            "Luck alone does this 1 time in 6: too few pegs for a verdict by hand.",
+            Said("layer-bond", """{"ranks": [{"label": "a", "rank": 1}, {"label": "b", "rank": 2}, {"label": "c", "rank": 3}], "expected": ["a", "b", "c"]}""").Sentence);
+    }
+
+    [Fact]
+    public void Plates_and_releases_say_what_they_show_and_what_they_must_not()
+    {
+        static string Plate(string arm, int pair, double mm, double room, double cooled) => FormattableString.Invariant(
+            $$"""
+            {"arm": "{{arm}}", "pair": {{pair}}, "roomC": {{room}}, "lifts": [{"moment": "cooled", "mm": {{cooled}}}, {"moment": "released", "mm": {{mm}}}]}
+            """);
+        string Pairs(double warmer, double cooled) => string.Join(
+            ", ", Enumerable.Range(1, 4).SelectMany(n => new[] { Plate("without", n, 1.1 + 0.1 * n, 19, cooled), Plate("with", n, 0.3 + 0.05 * n, 19 + warmer,
+                cooled / 3) }));
+        var holds = Said("warp-pairs", $"{{\"difference\": \"brim\", \"parts\": [{Pairs(0, 1.0)}]}}");
+        Assert.Matches(@"^−0\.\d+ mm \(−[01]\.\d+ to −0\.\d+\)\. The brim keeps corners down, taken off, in 4 pairs\.$", holds.Sentence);
+        Assert.Contains(holds.Reasons, r => r.Contains("1 time in 8, and could never say less than 1 in 8"));
+        Assert.StartsWith("Not to be laid to the brim: the room was 5 °C warmer",
+            Said("warp-pairs", $"{{\"difference\": \"brim\", \"parts\": [{Pairs(5, 1.0)}]}}").Sentence);
+        Assert.StartsWith("Cool it down in steps", Said("warp-pairs", $"{{\"difference\": \"brim\", \"parts\": [{Pairs(0, 0.1)}]}}").Next!.Text);
+        var few = Said("release", """{"prints": [{"freeAtC": 62}, {"freeAtC": 58}, {"freeAtC": 55}], "bedC": 100, "surroundingsC": 25}""");
+        Assert.StartsWith("50 °C. A working value: 5 °C below the lowest that 3 prints were seen free at.", few.Sentence);
+        Assert.Contains(few.Reasons, r => r.Contains("at least about") && r.Contains("no cooling of this bed was logged"));
+        Assert.StartsWith("Note 2 more prints", few.Next!.Text);
+        Assert.Contains("too near the air", Said("release", """{"prints": [{"freeAtC": 32}], "surroundingsC": 26}""").Sentence);
+        Assert.Contains(
+            Said("release", """{"prints": [{"freeAtC": 60}, {"heldAtC": 52}], "surroundingsC": 20}""").Warnings, w => w.StartsWith("1 print held colder", StringComparison.Ordinal));
+    }
 }

@@ -214,3 +214,60 @@ public class SimulatedLawsTests
         Assert.NotEqual(Chance.Hash("Brackenfell/Heath"), Chance.Hash("Brackenfell/Sill"));
     }
 }
+
+/// <summary>Bond, warp, release and the rig of the simulated bench: what must fall falls, and what fails says so.</summary>
+public class SimulatedStrengthTests
+{
+    private static Gen<(HiddenMaterial Material, HiddenMachine Machine)> Any =>
+        Gen.Select(Gen.Int[0, FamilyTraits.All.Count - 1], Gen.ULong, Gen.ULong)
+            .Select((family, a, b) => (HiddenMaterial.Draw(FamilyTraits.All[family].Name, a), HiddenMachine.Draw(b)));
+
+    [Fact]
+    public void Corners_lift_less_in_a_box_on_a_brim_and_shorter_and_later_moments_never_less() =>
+        Gen.Select(Any, Gen.Double[60, 250], Gen.Double[50, 110], Gen.Double[12, 28]).Sample((x, length, bed, room) =>
+        {
+            var open = new Laws(x.Material, x.Machine with { Shelter = 0 }, room);
+            var boxed = new Laws(x.Material, x.Machine with { Shelter = 0.75 }, room);
+            var colder = new Laws(x.Material, x.Machine with { Shelter = 0 }, room - 6);
+            var last = 0.0;
+            foreach (var moment in new[] { "during", "cooled", "released", "next-day" })
+            {
+                var mm = open.WarpMm(moment, length, bed, 0, room + 8);
+                Assert.True(mm >= last);
+                Assert.True(boxed.WarpMm(moment, length, bed, 0, room + 8) < mm);
+                Assert.True(open.WarpMm(moment, length / 2, bed, 0, room + 8) < mm);
+                Assert.True(colder.WarpMm(moment, length, bed, 0, room + 8) > mm);
+                last = mm;
+            }
+
+            // A brim holds it down until it is taken off; taken off hot, it springs up more.
+            Assert.True(open.WarpMm("cooled", length, bed, 8, room + 8) < open.WarpMm("cooled", length, bed, 0, room + 8));
+            Assert.True(open.WarpMm("released", length, bed, 0, room + 50) > open.WarpMm("released", length, bed, 0, room + 5));
+        });
+
+    [Fact]
+    public void What_shrinks_most_lets_go_of_the_bed_soonest() => Gen.ULong.Sample(seed =>
+    {
+        double Of(string family) => new Laws(HiddenMaterial.Draw(family, seed), HiddenMachine.Draw(seed)).ReleaseC;
+        Assert.True(Of("ABS") > Of("PLA"));
+        Assert.InRange(Of("ASA"), 35, 80);
+    }, iter: 50);
+
+    [Fact]
+    public void A_rig_drifts_and_its_clamps_fail_as_often_as_it_is_told() => Gen.ULong.Sample(seed =>
+    {
+        var steady = new PullRig(seed);
+        var (worn, n) = (new PullRig(seed, 0.5, 0.1), 800);
+        var first = Enumerable.Range(0, 20).Average(_ => new PullRig(seed, 0.5).Pull(30, 12.57).Value);
+        var all = Enumerable.Range(0, n).Select(_ => worn.PullUntil(30, 12.57)).ToList();
+        Assert.InRange(all.Count(x => x.Broke != "layer") / (double)n, 0.06, 0.14);
+        Assert.Contains(all, x => x.Broke == "slip");
+        Assert.Contains(all, x => x.Broke == "clamp");
+        // 0.995 to the hundredth is 0.61.
+        var drift = new PullRig(seed, 0.5);
+        var forces = Enumerable.Range(0, 400).Select(_ => drift.Pull(30, 12.57).Value).ToList();
+        Assert.InRange(forces.Skip(300).Average() / forces.Take(100).Average(), 0.19, 0.26);
+        Assert.InRange(steady.Scatter, 0.1, 0.15);
+        Assert.True(first > 0);
+    }, iter: 10);
+}
