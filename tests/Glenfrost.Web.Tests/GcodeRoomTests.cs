@@ -130,6 +130,14 @@ public class GcodeRoomTests(TestApp site) : IClassFixture<TestApp>
         await v.Submit("#layer-time", ("minimumS", "-4"));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         await v.Go(path);
+        await v.Submit("#trim", ("nozzleBy", "90"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal("90", v.Value("nozzleBy"));
+        await v.Go(path);
+        await v.Submit("#trim", ("flowPercent", "97"), ("nozzleBy", "5"), ("firstLayerStays", "yes"));
+        Assert.Contains("Trimmed as a whole: nozzle +5 °C, flow 97 %", v.Text("body"), StringComparison.Ordinal);
+        Assert.Contains("Read back: layers", v.Text("body"), StringComparison.Ordinal);
+        await v.Go(path);
         await v.Submit("form:has([value='cool-down'])", ("toC", "12"));
         Assert.Contains("may never be reached", v.Text("body"), StringComparison.Ordinal);
         Assert.Equal("12", v.Value("toC"));

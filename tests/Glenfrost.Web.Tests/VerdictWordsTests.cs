@@ -234,4 +234,21 @@ public class VerdictWordsTests
         Assert.Contains(
             Said("release", """{"prints": [{"freeAtC": 60}, {"heldAtC": 52}], "surroundingsC": 20}""").Warnings, w => w.StartsWith("1 print held colder", StringComparison.Ordinal));
     }
+
+    [Theory]
+    [InlineData("[1, 2, 4, 4, 4]", "40 %. As good, within half a score, as up to 100 %: the least of them is taken.")]
+    [InlineData("[1, 1, 2, 2, 3]", "100 %.")]
+    [InlineData("[4, 4, 4, 3, 2]", "0 %. As good, within half a score, as up to 40 %")]
+    [InlineData("[1, 1, 1, 1, 1]", "No fan reads 2 or better")]
+    public void A_fan_sweep_says_the_least_that_will_do(string scores, string begins)
+    {
+        var points = JsonSerializer.Deserialize<double[]>(scores)!.Zip([0, 20, 40, 70, 100])
+            .Select(x => new { fanPercent = x.Second, bridge = x.First, overhang = x.First, bond = 4 - x.Second / 40.0 });
+        var v = Said("fan-steps", JsonSerializer.Serialize(new { points, scoreNoise = 0.2 }));
+        Assert.StartsWith(begins, v.Sentence);
+        if (v.Settings.Count == 0)
+            return;
+        Assert.Contains(v.Reasons, r => r.Contains("what the fan is turned down is won there"));
+        Assert.Contains(v.Warnings, w => w.Contains(v.Settings[0].Value == 0 ? "0 means bridges too" : "Bridges had the same fan"));
+    }
 }

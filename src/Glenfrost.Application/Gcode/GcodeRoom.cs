@@ -230,6 +230,22 @@ public sealed class GcodeRoom(WorkContext work, Profiles profiles, Pieces pieces
             return (null, errors);
         void Write(Stream to) => fix.Write(() => Open(file.File), to);
         var stored = await WriteAsync(Write);
+        var readBack = "";
+        if (request is { Key: "trim", Trim: { } trim })
+        {
+            var was = await PlainAsync(file.File, default);
+            var found = await Task.Run(() =>
+            {
+                using var written = place.Files.Open(stored.Sha256)!;
+                return Trim.ReadBack(trim, was, Inspector.Inspect(written, new() { Name = file.File.Name, Motion = null }));
+            });
+            // What can't be read back as it was asked is not handed out.
+            if (found.Where(x => !x.Holds).ToList() is { Count: > 0 } wrong)
+                return (null,
+                    [new("flowPercent", $"Not written, since it reads back otherwise: {string.Join(", ", wrong.Select(x => $"{x.What} {x.Found}"))}.")]);
+            readBack = $" Read back: {string.Join(", ", found.Select(x => $"{x.What} {x.Found}"))}.";
+        }
+
         var made = await EnterAsync(Write, new()
         {
             Name = Added(file.File.Name, request.Key!),
@@ -238,7 +254,7 @@ public sealed class GcodeRoom(WorkContext work, Profiles profiles, Pieces pieces
             At = work.Now,
             PairingId = file.File.PairingId,
             FromId = file.File.Id,
-            Made = $"{fix.Title}. {string.Join(" ", fix.Notes)}",
+            Made = $"{fix.Title}. {string.Join(" ", fix.Notes)}{readBack}",
         }, f => $"{file.File.Name}: {fix.Title}");
         return (made, []);
     }

@@ -8,23 +8,21 @@ namespace Glenfrost.Core.TestPieces;
 /// <param name="WaistMm">Diameter of the waist: the section that parts.</param>
 /// <param name="HeightMm">Of the whole peg.</param>
 /// <param name="LayerHeightMm">Layer height.</param>
-/// <param name="NozzleMm">Nozzle: foot and head scale with it.</param>
+/// <param name="NozzleMm">Nozzle: the number scales with it.</param>
 /// <param name="Together">Pegs of a row, printed together layer by layer.</param>
 public sealed record PegSize(double WaistMm, double HeightMm, double LayerHeightMm, double NozzleMm, int Together)
 {
-    private double Scale => Math.Max(1, NozzleMm / 0.4);
-
     /// <summary>Width of foot and head.</summary>
-    public double WidthMm => Math.Max(14 * Scale, WaistMm + 6 * Scale);
+    public double WidthMm => Math.Max(14, WaistMm + 6);
 
     /// <summary>Depth of foot and head, without the number.</summary>
-    public double DepthMm => Math.Max(10 * Scale, WaistMm + 4 * Scale);
+    public double DepthMm => Math.Max(10, WaistMm + 4);
 
     /// <summary>From one peg's middle to the next one's.</summary>
-    public double PitchMm => WidthMm + 6 * Scale;
+    public double PitchMm => WidthMm + 6;
 
     /// <summary>How far the number stands out of the foot.</summary>
-    public double NumberMm => 0.6 * Scale;
+    public double NumberMm => 0.6 * Math.Max(1, NozzleMm / 0.4);
 
     /// <summary>Height of a taper: it leans out by 45° at most.</summary>
     public double TaperMm => (WidthMm - WaistMm) / 2;
@@ -36,7 +34,7 @@ public sealed record PegSize(double WaistMm, double HeightMm, double LayerHeight
     public double BlockMm => (HeightMm - NeckMm - 2 * TaperMm) / 2;
 
     /// <summary>Least height that leaves the clamps something to hold.</summary>
-    public double LeastHeightMm => NeckMm + 2 * TaperMm + 2 * 4 * Scale;
+    public double LeastHeightMm => NeckMm + 2 * TaperMm + 8;
 
     /// <summary>Layers of it.</summary>
     public int Layers => (int)Math.Ceiling(HeightMm / LayerHeightMm - 1e-9);

@@ -1,4 +1,5 @@
 using Glenfrost.Core.Trials.ExtruderFeed;
+using Glenfrost.Core.Trials.FanSteps;
 using Glenfrost.Core.Trials.FirstLayer;
 using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
@@ -39,6 +40,7 @@ public static class TrialCatalogue
         new FlowWeighedTrial(),
         new FlowRisingTrial(),
         new FlowStepsTrial(),
+        new FanTrial(),
         new LayerBondTrial(),
         new WarpTrial(),
         new ReleaseTrial(),

@@ -12,7 +12,7 @@ namespace Glenfrost.Core.Gcode.Fixes;
 /// <summary>What a fix is asked to do.</summary>
 public sealed record FixRequest
 {
-    /// <summary>flow-override, speed-override, temperature, layer-time or cool-down.</summary>
+    /// <summary>flow-override, speed-override, temperature, layer-time, cool-down or trim.</summary>
     public string? Key { get; init; }
 
     /// <summary>Line whose temperature is corrected.</summary>
@@ -32,6 +32,9 @@ public sealed record FixRequest
 
     /// <summary>See <see cref="ToC"/>.</summary>
     public decimal? HoldMinutes { get; init; }
+
+    /// <summary>What a whole file is trimmed by; null for other fixes.</summary>
+    public TrimRequest? Trim { get; init; }
 
     /// <summary>The printer's dialect.</summary>
     public string? Dialect { get; init; }
@@ -59,7 +62,7 @@ public sealed record Fix(string Title, IReadOnlyList<FileEdit> Edits, IMoveEdit?
 public static class FixPlanning
 {
     /// <summary>Keys of all fixes.</summary>
-    public static IReadOnlyList<string> Keys { get; } = ["flow-override", "speed-override", "temperature", "layer-time", "cool-down"];
+    public static IReadOnlyList<string> Keys { get; } = ["flow-override", "speed-override", "temperature", "layer-time", "cool-down", "trim"];
 
     /// <summary>Fits a fix to a file.</summary>
     public static (Fix? Fix, IReadOnlyList<FieldError> Errors) Plan(FixRequest r, FileFacts f, Func<Stream> file, Machine? machine = null) => r.Key switch
@@ -70,6 +73,7 @@ public static class FixPlanning
         "temperature" => Temperature(r, f, file, machine),
         "layer-time" => LayerTime(r, f),
         "cool-down" => Cool(r, f, file, machine),
+        "trim" => Trim.Plan(r.Trim ?? new(null, null, null, null, false), f, file, machine),
         _ => (null, [new("key", $"One of {string.Join(", ", Keys)} would be right.")]),
     };
 

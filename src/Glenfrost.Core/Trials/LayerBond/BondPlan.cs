@@ -93,7 +93,7 @@ public sealed record BondPlan : PlanRecord, ITrialPlan
     /// <summary>What was asked.</summary>
     public required BondRequest Request { get; init; }
 
-    /// <summary>Nozzle that foot and head are scaled to, mm.</summary>
+    /// <summary>Nozzle that the number is scaled to, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
     /// <summary>The profile's nozzle temperature when it was planned, °C; null where nothing is kept.</summary>

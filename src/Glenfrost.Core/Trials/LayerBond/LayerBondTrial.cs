@@ -189,8 +189,8 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
         var steps = Math.Floor((hottest - own) / 10);
         var nozzle = c.Machine?.NozzleDiameterMm ?? 0.4;
         var layer = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3);
-        var size = new PegSize(4 * Math.Max(1, nozzle / 0.4), 24, (double)layer, nozzle, 2);
-        var room = Math.Max(size.LeastHeightMm, Math.Min(34, (c.Machine?.GantryHeightMm ?? 25) - 1));
+        var size = new PegSize(Math.Round(Math.Max(4, 6 * nozzle), 1), 24, (double)layer, nozzle, 2);
+        var room = Math.Max(Math.Ceiling(size.LeastHeightMm), Math.Min(34, (c.Machine?.GantryHeightMm ?? 25) - 1));
         var fan = (decimal)Math.Round(c.Settings?.FanPercent ?? 50);
         return new()
         {

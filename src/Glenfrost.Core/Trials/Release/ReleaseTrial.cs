@@ -26,6 +26,9 @@ public sealed record ReleaseRequest
     /// <summary>Minutes between.</summary>
     public decimal? CoolingMinutes { get; init; }
 
+    /// <summary>Nozzle, °C.</summary>
+    public decimal NozzleTemperatureC { get; init; } = 240;
+
     /// <summary>Length of the chip, mm.</summary>
     public decimal LengthMm { get; init; } = 60;
 
@@ -48,9 +51,6 @@ public sealed record ReleasePlan : PlanRecord
     /// <summary>Nozzle that the chip is scaled to, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
-    /// <summary>Nozzle, °C.</summary>
-    public double NozzleTemperatureC { get; init; } = 240;
-
     /// <summary>Measures of the chip.</summary>
     [JsonIgnore]
     public FlatPlateSize Size =>
@@ -64,13 +64,14 @@ public sealed record ReleasePlan : PlanRecord
     protected override string InWords => $"bed {Say.N(Request.BedC)} °C; a chip of {Say.N(Request.LengthMm)} mm, or any part that is printed anyway";
 
     /// <inheritdoc/>
-    protected override double NozzleC => NozzleTemperatureC;
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
     protected override int LayersOf => Size.Layers;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [new(1, 0, $"{Say.N(NozzleTemperatureC)} °C, bed {Say.N(Request.BedC)} °C", "all of it")];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C, bed {Say.N(Request.BedC)} °C",
+        "all of it")];
 }
 
 /// <summary>Release: the bed temperature at which parts let go by themselves, each print a reading.</summary>
@@ -130,17 +131,22 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
             false),
         Number(r => r.CoolingToC, "was then at", "°C", 0, 160, "the bed later", "", TheCooling, false),
         Number(r => r.CoolingMinutes, "after", "min", 0.5m, 1000, "between the two", "", TheCooling, false),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The profile's.", TheChip),
         Number(r => r.LengthMm, "Length of a chip", "mm", 20, 200, "", "Any part that is printed anyway does as well.", TheChip),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", TheChip),
     ];
 
     /// <summary>Only the bed is a factor of how it lets go; what was logged, and how many are noted, is none.</summary>
-    public override string? FactorOf(string field) => field == "lengthMm" ? base.FactorOf(field) : null;
+    public override string? FactorOf(string field) =>
+        field is "prints" or "surroundingsC" or "coolingFromC" or "coolingToC" or "coolingMinutes" ? null
+        : field == "bedC" ? "bedTemperatureC" : base.FactorOf(field);
 
     /// <inheritdoc/>
     protected override ReleaseRequest Proposal(PlanContext c) => new()
     {
         BedC = (decimal)Math.Round(c.Settings?.BedTemperatureC ?? c.Family?.BedC.Middle ?? 80),
+        NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
         LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : (c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 3),
     };
 
@@ -151,7 +157,7 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
     public override Planned<ReleasePlan> Plan(ReleaseRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
-        PieceFields.Check(errors, c, null, r.LayerHeightMm, null);
+        PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (c.Machine is { } m && r.BedC > (decimal)m.BedMaxC)
             errors.Add(new("bedC", $"{Say.N(r.BedC)} °C is above the bed's limit of {Say.N(m.BedMaxC)} °C."));
         decimal?[] cooling = [r.CoolingFromC, r.CoolingToC, r.CoolingMinutes];
@@ -171,9 +177,9 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
             return errors;
         return new ReleasePlan
         {
-            Request = r, FamilyBedC = c.Family?.BedC.Middle, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, NozzleTemperatureC = Math.Round(c.NozzleC),
+            Request = r, FamilyBedC = c.Family?.BedC.Middle, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4,
             Estimate = new(8, Math.Round((double)(r.LengthMm * r.LengthMm * 4 * r.LayerHeightMm) / 1000 * 1.1, 1), 0),
-            Warnings = [.. PieceFields.Advice(c, (decimal)Math.Round(c.NozzleC))],
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)],
         };
     }
 
@@ -188,12 +194,12 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
     /// <inheritdoc/>
     protected override Made<ReleasePlan> Make(ReleasePlan plan, PlanContext c)
     {
-        var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm, NozzleTemperatureC = Math.Round(c.NozzleC) };
+        var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var bed = (double)p.Request.BedC;
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, p.NozzleTemperatureC, "all of it")],
+                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
                 PlanLines = [$"release, {c.Subject}", $"a chip; bed {Say.N(bed)} C, to be watched as it cools"],
             },
             c.Machine, c.Settings! with { BedTemperatureC = bed, FirstLayerBedTemperatureC = Math.Max(bed, c.Settings!.FirstLayerBedTemperatureC) }, c.Memory);

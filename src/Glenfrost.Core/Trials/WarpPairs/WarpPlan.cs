@@ -40,6 +40,9 @@ public sealed record WarpRequest
     /// <summary>Layer height.</summary>
     public decimal LayerHeightMm { get; init; } = 0.2m;
 
+    /// <summary>Nozzle, °C.</summary>
+    public decimal NozzleTemperatureC { get; init; } = 240;
+
     /// <summary>Smallest difference that matters.</summary>
     public decimal SmallestUsefulMm { get; init; } = 0.3m;
 
@@ -55,9 +58,6 @@ public sealed record WarpPlan : PlanRecord
 
     /// <summary>Nozzle that the ends are scaled to, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
-
-    /// <summary>Nozzle, °C.</summary>
-    public double NozzleTemperatureC { get; init; } = 240;
 
     /// <summary>Bed while it prints, °C.</summary>
     public double BedC { get; init; } = 60;
@@ -98,11 +98,11 @@ public sealed record WarpPlan : PlanRecord
         $"pair {Say.N(Request.Pair)}, {ArmInWords}: a plate {Say.N(Request.LengthMm)} × {Say.N(Request.WidthMm)} mm with upstanding ends";
 
     /// <inheritdoc/>
-    protected override double NozzleC => NozzleTemperatureC;
+    protected override double NozzleC => (double)Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
     protected override int LayersOf => Size.Layers;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [new(1, 0, $"{Say.N(NozzleTemperatureC)} °C, bed {Say.N(BedC)} °C", "all of it")];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C, bed {Say.N(BedC)} °C", "all of it")];
 }

@@ -88,6 +88,8 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         Number(r => r.WidthMm, "Width", "mm", 10, 100, "", "", ThePlate),
         Number(r => r.ThickMm, "Thickness", "mm", 1, 12, "thinner bends by itself", "", ThePlate),
         Number(r => r.EndMm, "Ends stand up", "mm", 0, 60, "they pull the corners up", "They pull the corners up, as walls of real parts do.", ThePlate),
+        Number(
+            r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "The profile's: it is held.", ThePlate),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePlate),
         Number(
             r => r.SmallestUsefulMm, "Smallest difference that matters", "mm", 0.05m, 10, "0.3 is usual", "Says how many pairs it takes.", WhatMatters),
@@ -107,6 +109,8 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     protected override IEnumerable<string> SetAside(WarpPlan plan) =>
     [
         FactorRegistry.RoomC, FactorRegistry.ChamberC,
+        // The plate begins as it goes on.
+        "firstLayerNozzleTemperatureC",
         .. plan.Request.Difference switch
         {
             "brim" => ["brimWidthMm", "brimMm"],
@@ -143,6 +147,7 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
             Difference = c.Machine?.Enclosure is null or "none" ? "enclosure" : "brim",
             LengthMm = Math.Min(140, Math.Floor(room / 10) * 10),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : nozzle / 2, 3),
+            NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             RemovalC = (decimal)Math.Max(25, Math.Round((c.Settings?.BedTemperatureC ?? 60) * 0.7)),
         };
     }
@@ -164,7 +169,7 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     public override Planned<WarpPlan> Plan(WarpRequest r, PlanContext c)
     {
         var errors = new List<FieldError>();
-        PieceFields.Check(errors, c, null, r.LayerHeightMm, null);
+        PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (!Differences.Contains(r.Difference))
             errors.Add(new("difference", $"\"{r.Difference}\" is none of {Say.List(Differences)}."));
         if (r.ThickMm < 2 * r.LayerHeightMm)
@@ -176,10 +181,10 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         var volume = (double)(r.LengthMm * r.WidthMm * r.ThickMm) * 0.9 + 2 * 3 * (double)(r.WidthMm * r.EndMm);
         return new WarpPlan
         {
-            Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, NozzleTemperatureC = Math.Round(c.NozzleC), BedC = c.Settings?.BedTemperatureC ?? 60,
+            Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, BedC = c.Settings?.BedTemperatureC ?? 60,
             BrimInForceMm = Brim(r, c.Settings?.BrimWidthMm ?? 0),
             Estimate = new((int)Math.Ceiling(volume / 5 / 60) + 3, Math.Round(volume / 1000 * 1.1, 1), 0),
-            Warnings = [.. PieceFields.Advice(c, (decimal)Math.Round(c.NozzleC))],
+            Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)],
         };
     }
 
@@ -196,14 +201,13 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         var p = plan with
         {
             NozzleMm = c.Machine!.NozzleDiameterMm,
-            NozzleTemperatureC = Math.Round(c.NozzleC),
             BedC = settings.BedTemperatureC,
             BrimInForceMm = settings.BrimWidthMm,
         };
         var (job, errors) = PieceJob.Make(
             new JobRequest
             {
-                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, p.NozzleTemperatureC, "all of it")],
+                Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
                 PlanLines = [$"warp in pairs, {c.Subject}", $"pair {Say.N(p.Request.Pair)}, {p.ArmInWords}"],
             },
             c.Machine, settings, c.Memory);

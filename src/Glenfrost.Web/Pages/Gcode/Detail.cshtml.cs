@@ -167,6 +167,9 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
             StepC = Form.Number("stepC", Celsius),
             HoldMinutes = Form.Number("holdMinutes", Minutes),
             Dialect = Form["printer"].Length > 0 ? Form["printer"] : null,
+            Trim = Form["fix"] != "trim" ? null : new(
+                Form.Number("flowPercent", Share), Form.Number("fanShare", Share), Form.Number("nozzleBy", Degrees), Form.Number("bedBy", Degrees),
+                Form["firstLayerStays"].Length > 0),
         };
         if (Form.IsGood)
         {
@@ -209,6 +212,8 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
 
     private static readonly Quantity Celsius = new("Temperature", "°C", 0, 500, "no part of a printer gets hotter");
     private static readonly Quantity Seconds = new("Minimum layer time", "s", 0, 300, "a layer hardly waits longer");
+    private static readonly Quantity Share = new("Share", "%", 0, 300, "100 is the file's own");
+    private static readonly Quantity Degrees = new("Change", "°C", -40, 40, "more is another profile");
     private static readonly Quantity Minutes = new("Hold", "min", 0, 1440, "a day is long enough");
     private static readonly Quantity Height = new("Height", "mm", 0, 5000, "no printer is higher");
 
