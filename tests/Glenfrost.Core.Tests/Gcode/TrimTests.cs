@@ -63,6 +63,15 @@ public class TrimTests
         Assert.Equal(0, t.After.Layers[3].FanMax);
     }
 
+    [Fact]
+    public void What_only_warms_up_is_left_alone()
+    {
+        var t = Trimmed(new() { ExtraStart = "M104 S150 ; probe" }, new(null, null, 5, null, false));
+        Assert.True(t.Fix is not null, t.Said);
+        Assert.Contains("M104 S150 ; probe", t.Is);
+        Assert.Contains("M109 S215", t.Is);
+    }
+
     [Theory]
     [InlineData(null, null, null, null, "flowPercent: Nothing is trimmed yet")]
     [InlineData(20, null, null, null, "flowPercent: 20 % is outside 50 to 150")]

@@ -62,7 +62,9 @@ public static class Trim
         var changed = printing.Where(s => !r.FirstLayerStays || s.Offset >= second).ToList();
         foreach (var (by, field, kinds, code, least, most, what) in Heats(r, machine))
         {
-            var lines = changed.Where(s => kinds.Contains(s.Kind) && s.Value > 0).ToList();
+            // What only warms up or stands by, below what anything is laid at, is left alone.
+            bool Lays(SettingLine s) => kinds.Contains(s.Kind) && s.Value > 0 && s.Value >= least;
+            var lines = changed.Where(Lays).ToList();
             foreach (var s in lines)
             {
                 if (s.Value + by < least || s.Value + by > most)
@@ -80,7 +82,7 @@ public static class Trim
             }
 
             // What was set before the first layer and never again is set anew where the trim begins.
-            var before = printing.LastOrDefault(s => kinds.Contains(s.Kind) && s.Value > 0 && s.Offset < second);
+            var before = printing.LastOrDefault(s => Lays(s) && s.Offset < second);
             if (r.FirstLayerStays && before is not null)
             {
                 if (before.Value + by < least || before.Value + by > most)
