@@ -180,7 +180,7 @@ public static class StrengthRecovery
         yield return new("plain: one look", true, Wrong(once), null, truth - once, 1);
         foreach (var prints in new[] { 3, 8 })
         {
-            var v = ReleaseJudging.Judge(new() { Prints = [.. Enumerable.Range(1, prints).Select(One)], FamilyBedC = bed, BedC = bed, SurroundingsC = 5 });
+            var v = ReleaseJudging.Judge(new() { Prints = [.. Enumerable.Range(1, prints).Select(One)], FamilyBedC = bed, BedC = bed, MeasuredAirC = 5 });
             yield return new($"judged, {prints} prints", v.ReleaseC is not null, v.ReleaseC is { } c && Wrong(c), null, truth - v.ReleaseC, prints);
         }
     }

@@ -202,6 +202,25 @@ public class LayerBondTests
     }
 
     [Fact]
+    public void By_hand_more_pegs_of_one_plate_are_asked_for_and_no_second_order()
+    {
+        var p = new BondPlan { Request = new() { CoolestC = 220, HottestC = 250, ReadBy = "hand" }, Estimate = new(60, 20, 0) };
+        RunReadings Ranked(BondPlan of) => new(Enumerable.Range(0, of.Pegs).ToDictionary(
+            i => (i, LayerBondTrial.Rank), i => new CellReading(1 + (i * 5 + of.GroupOf(i)) % of.Pegs, "1")));
+        var v = Trial.Judge(p, Ranked(p), new());
+        Assert.Equal((BondOutcome.Noise, "more-pieces"), (v.Outcome, v.Next?.Kind));
+        Assert.Equal(4, v.Next!.Values!["together"]);
+        Assert.False(v.Next.Values.ContainsKey("block"));
+    }
+
+    [Fact]
+    public void Where_nobody_said_where_a_peg_broke_the_verdict_knows()
+    {
+        var v = Of("""{"groups": [{"label": "a", "pieces": [{"force": 3}, {"force": 3.1, "mode": "layer"}, {"force": 3.2, "mode": "clamp"}]}]}""");
+        Assert.Equal(1, v.From.BreaksNotSaid);
+    }
+
+    [Fact]
     public void Luck_of_ranks_is_as_often_as_it_says() => Gen.Int[0, 100_000].Sample(seed =>
     {
         var random = new MersenneTwister(seed, false);

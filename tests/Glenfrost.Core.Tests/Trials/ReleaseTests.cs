@@ -12,7 +12,7 @@ public class ReleaseTests
     private static ReleaseVerdict Of(params ReleasePrint[] prints) => ReleaseJudging.Judge(new()
     {
         Prints = prints, FamilyBedC = 100, BedC = 100,
-        SurroundingsC = 25
+        MeasuredAirC = 25
     });
 
     // Free at 62, 58 and 55: 55 − 5.
@@ -70,12 +70,14 @@ public class ReleaseTests
     [Fact]
     public void Waiting_costs_what_the_beds_own_cooling_says_and_a_guess_says_so()
     {
-        ReleaseReadings r = new() { Prints = [new(62), new(58), new(55)], BedC = 100, SurroundingsC = 25, Cooling = new(100, 65, 25) };
+        ReleaseReadings r = new() { Prints = [new(62), new(58), new(55)], BedC = 100, MeasuredAirC = 25, Cooling = new(100, 65, 25) };
         var v = ReleaseJudging.Judge(r);
         Assert.Equal(39.8, v.CoolingConstantMinutes!.Value, 1);
         Assert.Equal(44, v.Minutes);
         Assert.False(v.Guessed);
         Assert.True(ReleaseJudging.Judge(r with { Cooling = null }).Guessed);
+        // A bed that nobody named has no minutes.
+        Assert.Null(ReleaseJudging.Judge(r with { BedC = null }).Minutes);
         // Twice as slow a bed takes twice as long.
         Assert.Equal(2 * 43.7, ReleaseJudging.Judge(r with { Cooling = new(100, 65, 50) }).Minutes!.Value, 0);
     }
@@ -83,7 +85,7 @@ public class ReleaseTests
     [Fact]
     public void A_release_that_no_bed_reaches_is_refused()
     {
-        var v = ReleaseJudging.Judge(new() { Prints = [new(36), new(34)], BedC = 60, SurroundingsC = 26 });
+        var v = ReleaseJudging.Judge(new() { Prints = [new(36), new(34)], BedC = 60, MeasuredAirC = 26 });
         Assert.Equal((ReleaseOutcome.TooNear, 29), (v.Outcome, v.ReleaseC));
         Assert.Empty(v.Settings);
         Assert.False(v.Advised);

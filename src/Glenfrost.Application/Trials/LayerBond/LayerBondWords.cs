@@ -111,6 +111,8 @@ internal sealed class LayerBondWords : VerdictWords<BondVerdict>
                 : $"{bounds} of {Say.Plural(pieces, "peg")} gave way in the clamp or not at all: counted as \"held at least this\", neither zero nor left out.";
         }
 
+        if (v.From.BreaksNotSaid > 0)
+            yield return $"Of {Say.Plural(v.From.BreaksNotSaid, "peg")} nobody said where it broke: a parted layer is taken for granted.";
         foreach (var g in v.Groups.Where(g => g.GeometricMean is null && g.N > 0 && g.Low > 0))
             yield return $"{g.Label}: no layer parted. It held at least {Say.N(g.Low, 1)} {v.From.Unit}, and is not ruled out.";
         if (v.Plates == 1 && v.Outcome is not (BondOutcome.Insufficient or BondOutcome.RigKnown) && v.RankOdds is null)
@@ -128,7 +130,7 @@ internal sealed class LayerBondWords : VerdictWords<BondVerdict>
         "mend-rig" => "Mend the clamps, then check the rig with eight equal pegs.",
         "second-plate" => $"Print the next plate of it, in its own order{Cost(v)}.",
         "fan-first" => "Turn the fan down before you go hotter: go through the fan at the cooler temperature.",
-        "more-pieces" when v.RankOdds is not null => "Print another plate, or borrow a rig: ranks need many pegs.",
+        "more-pieces" when v.RankOdds is not null => "Rank more pegs of each together, off one plate, or borrow a rig: ranks of two plates are not one order.",
         "more-pieces" => v.NeededPieces is { } n
             ? $"{n} pegs of each would show {Say.N(v.From.SmallestUsefulPercent)} %{Cost(v)}. Where {Say.N(v.DetectablePercent!.Value,
                 0)} % are not worth that, use what " +

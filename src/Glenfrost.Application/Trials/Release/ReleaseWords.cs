@@ -28,7 +28,8 @@ internal sealed class ReleaseWords : VerdictWords<ReleaseVerdict>
         if (v.Outcome == ReleaseOutcome.Fitted)
             yield return $"{Say.Plural(v.Prints, "print")} let go about {Say.N(v.MiddleC!.Value, 0)} °C, ± {Say.N(v.SpreadC!.Value, 1)} from print to print.";
         if (v.Minutes is { } minutes && v.ReleaseC is not null)
-            yield return $"From {Say.N(v.From.BedC)} °C that takes {(v.Guessed ? "at least about" : "about")} {Words.Minutes((int)Math.Ceiling(minutes))}" +
+            yield return $"From {Say.N(v.From.BedC!.Value)} °C that takes {(v.Guessed ? "at least about"
+                : "about")} {Words.Minutes((int)Math.Ceiling(minutes))}" +
                 (v.Guessed ? ": no cooling of this bed was logged."
                     : $" with this bed's own cooling, {Say.N(v.CoolingConstantMinutes!.Value, 0)} min to a third.");
     }
@@ -38,6 +39,8 @@ internal sealed class ReleaseWords : VerdictWords<ReleaseVerdict>
         if (v.Crossing > 0)
             yield return $"{Say.Plural(v.Crossing,
                 "print")} held colder than another lay free: they differ from print to print (adhesive, first layer), or one was misread.";
+        if (v.From.MeasuredAirC is null && v.ReleaseC is not null)
+            yield return $"Nobody measured the air around the part: {Say.N(v.From.SurroundingsC)} °C is taken for granted.";
         if (v.Outcome == ReleaseOutcome.TooNear)
             yield return "Nothing is kept. A cooler chamber, another surface or a release layer would let it go warmer.";
     }
@@ -60,7 +63,7 @@ internal sealed class ReleaseWords : VerdictWords<ReleaseVerdict>
                 $"{Say.N(v.ReleaseC!.Value)} °C";
         if (v.Minutes is { } m)
             yield return $"minutes = {Say.N(v.CoolingConstantMinutes!.Value,
-                1)} × ln(({Say.N(v.From.BedC)} − {Say.N(v.From.SurroundingsC)}) ÷ ({Say.N(v.ReleaseC!.Value)} − " +
+                1)} × ln(({Say.N(v.From.BedC!.Value)} − {Say.N(v.From.SurroundingsC)}) ÷ ({Say.N(v.ReleaseC!.Value)} − " +
                 $"{Say.N(v.From.SurroundingsC)})) = {Say.N(m)}{(v.Guessed ? ", the constant is a guess" : "")}";
         if (v.Prints == 0)
             yield return "no print is noted yet";

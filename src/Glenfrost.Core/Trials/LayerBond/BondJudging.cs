@@ -95,7 +95,7 @@ public static class BondJudging
             : v.TrendPercentPer10C is { } trend && (trend.Low > 0 || trend.High < 0) || v.Effects.Any(e => e.Shown) ? BondOutcome.Trend
             : BondOutcome.Noise;
         // One plate is one print: what lies between plates is not in its scatter.
-        return Next(v with { Outcome = outcome, Advised = true, Proves = v.Plates != 1 }, fit);
+        return Next(v with { Outcome = outcome, Advised = true, Proves = v.Plates > 1 }, fit);
     }
 
     private static BondGroupResult Bare(BondGroup g) =>

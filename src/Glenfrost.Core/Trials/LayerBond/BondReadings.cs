@@ -84,6 +84,9 @@ public sealed record BondReadings
     /// <summary>Degrees of freedom that it is known with.</summary>
     public double RigFreedom { get; init; } = 24;
 
+    /// <summary>Pegs of which nobody said where they broke: a parted layer is taken for granted.</summary>
+    public int BreaksNotSaid { get; init; }
+
     /// <summary>True for equal pegs that were broken to know the rig.</summary>
     public bool RigCheck { get; init; }
 }

@@ -132,7 +132,7 @@ public sealed partial class LayerBondTrial
 
     private static BondReadings Ranks(IReadOnlyList<(BondPlan Plan, RunReadings Readings, int Plate)> plates)
     {
-        // Ranks of two plates are not one order: only this plate's are told, and in what was expected of it.
+        // Ranks of two plates are not one order: only this plate's are told.
         var (p, read, _) = plates[0];
         return new()
         {
@@ -157,6 +157,16 @@ public sealed partial class LayerBondTrial
             && (plan.Request.Mode == Temperature || plan.ProfileFanPercent is { } f && Math.Abs(f - v.FanPercent) < 0.5));
         var verdict = BondJudging.Judge(from) with { Own = own?.Label };
         // Pegs that are all broken and yet too few: the next plate brings as many again.
+        if (plan.Request.ReadBy == "hand" && verdict.Next is { Kind: "more-pieces" } by)
+        {
+            // Another plate would be another order: more pegs that are ranked together are what helps.
+            return verdict with
+            {
+                Next = plan.Request.Together >= MostTogetherOnPlate ? by with { Trial = null }
+                    : by with { Values = new Dictionary<string, decimal> { ["together"] = MostTogetherOnPlate } },
+            };
+        }
+
         if (verdict.Next is { Kind: "measure-more" } && !plan.RigCheck)
             verdict = verdict with { Next = new("second-plate", "", Word) };
         return verdict.Next is { Kind: "second-plate" or "more-pieces" } next
@@ -214,6 +224,7 @@ public sealed partial class LayerBondTrial
             RigScatterPercent = (double?)json.Number("rigScatterPercent"),
             RigFreedom = (double)(json.Number("rigDegreesOfFreedom") ?? 24),
             RigCheck = json.Flag("rigCheck"),
+            BreaksNotSaid = (json.List("groups") ?? []).SelectMany(g => g.List("pieces") ?? []).Count(p => p.Word("mode", Ways) is null),
         };
         if (json.Errors.Count == 0)
             json.Take(BondJudging.Check(readings));

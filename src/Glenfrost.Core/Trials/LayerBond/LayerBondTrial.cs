@@ -84,6 +84,8 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [Temperature, Fan, Crossed, RigCheck];
 
+    private const int MostTogetherOnPlate = 4;
+
     private const string Differs = "What differs", ThePegs = "The pegs", TheRig = "The rig";
 
     /// <inheritdoc/>
@@ -103,7 +105,8 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
                 "Pegs off one plate are one print: print two plates or more. Each has its own order.",
             ThePegs, whole: true),
         Number(
-            r => r.Together, "Pegs of each", "", 1, 4, "more need more than one plate", "Of a group, on this plate; printed together layer by layer.", ThePegs,
+            r => r.Together, "Pegs of each", "", 1, MostTogetherOnPlate, "more need more than one plate",
+                "Of a group, on this plate; printed together layer by layer.", ThePegs,
             whole: true),
         Number(r => r.WaistMm, "Waist", "mm", 2.5m, 12, "thinner breaks at a touch, thicker breaks the clamps",
             "Thin enough that a layer parts before the clamp slips.", ThePegs),

@@ -95,7 +95,7 @@ public static class ReleaseJudging
             v = v with { Outcome = ReleaseOutcome.Fitted, ReleaseC = Math.Floor(at), MiddleC = Math.Round(middle, 1), SpreadC = Math.Round(spread, 1) };
         }
 
-        v = v with { Minutes = MinutesTo(v.ReleaseC!.Value, r.BedC, r.SurroundingsC, v.CoolingConstantMinutes!.Value) };
+        v = v with { Minutes = r.BedC is { } bed ? MinutesTo(v.ReleaseC!.Value, bed, r.SurroundingsC, v.CoolingConstantMinutes!.Value) : null };
         // The same bound that a cool-down of a file has.
         if (v.ReleaseC < r.SurroundingsC + CoolDown.AboveSurroundingsC)
             return v with { Outcome = ReleaseOutcome.TooNear };

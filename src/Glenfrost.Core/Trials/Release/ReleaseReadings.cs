@@ -37,11 +37,15 @@ public sealed record ReleaseReadings
     /// <summary>Middle of the bed's usual range for the family, °C; null where it is not known.</summary>
     public double? FamilyBedC { get; init; }
 
-    /// <summary>Bed while it prints, °C.</summary>
-    public double BedC { get; init; } = 80;
+    /// <summary>Bed while it prints, °C; null where nobody said: then nothing is said of minutes.</summary>
+    public double? BedC { get; init; }
 
-    /// <summary>Air around the part: the chamber where it was measured, else the room, °C.</summary>
-    public double SurroundingsC { get; init; } = 22;
+    /// <summary>Air around the part as it was measured, the chamber's, else the room's, °C; null where nobody did.</summary>
+    public double? MeasuredAirC { get; init; }
+
+    /// <summary>The same, or what is taken for granted, °C.</summary>
+    [JsonIgnore]
+    public double SurroundingsC => MeasuredAirC ?? ReleasePlan.UsualRoomC;
 
     /// <summary>A logged cooling of this bed; null where there is none.</summary>
     public BedCooling? Cooling { get; init; }

@@ -255,12 +255,16 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
         {
             Prints = [.. Enumerable.Range(0, (int)r.Prints).Select(i => new ReleasePrint(readings.Value(i, Free), readings.Value(i, Held),
                 readings.Value(i, Pulled)))],
-            FamilyBedC = plan.FamilyBedC, BedC = (double)r.BedC, SurroundingsC = Air(r), Cooling = Cooling(r),
+            FamilyBedC = plan.FamilyBedC, BedC = (double)r.BedC, MeasuredAirC = (double?)r.SurroundingsC,
+            Cooling = Cooling(r),
         });
     }
 
     /// <inheritdoc/>
-    protected override Type EvaluateBody => typeof(ReleaseReadings);
+    protected override Type EvaluateBody => typeof(Body);
+
+    /// <summary>Body of an evaluation, for the description only.</summary>
+    public sealed record Body(IReadOnlyList<ReleasePrint> Prints, double? BedC, double? SurroundingsC, double? FamilyBedC, BedCooling? Cooling);
 
     /// <inheritdoc/>
     protected override ReleaseVerdict? Answer(JsonFields json)
@@ -274,8 +278,8 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
                     new ReleasePrint((double?)p.Number("freeAtC"), (double?)p.Number("heldAtC"), (double?)p.Number("pulledAtC"))),
             ],
             FamilyBedC = (double?)json.Number("familyBedC"),
-            BedC = (double)(json.Number("bedC") ?? 80),
-            SurroundingsC = (double)(json.Number("surroundingsC") ?? 22),
+            BedC = (double?)json.Number("bedC"),
+            MeasuredAirC = (double?)json.Number("surroundingsC"),
             Cooling = cooling is null ? null : new(
                 (double)(cooling.Number("fromC", true) ?? 1), (double)(cooling.Number("toC", true) ?? 1), (double)(cooling.Number("minutes", true) ?? 1)),
         };

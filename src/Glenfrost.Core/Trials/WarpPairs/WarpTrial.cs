@@ -325,7 +325,8 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
             p.Word("arm", [WarpJudging.Without, WarpJudging.With], true) ?? WarpJudging.Without, p.Whole("pair", 1, 1000) ?? 1,
             [
                 .. (p.List("lifts", true) ?? []).Select(l => new WarpLift(
-                    l.Word("place", WarpPlaces.All) ?? WarpPlaces.All[0], l.Word("moment", WarpPlaces.Moments) ?? "released", (double)(l.Number("mm", true)
+                    l.Word("place", WarpPlaces.All) ?? WarpPlaces.All[0], l.Word("moment", WarpPlaces.Moments, true) ?? "released",
+                        (double)(l.Number("mm", true)
                         ?? 0))),
             ])
         {
