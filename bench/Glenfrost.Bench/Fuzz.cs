@@ -45,6 +45,9 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
 
     private readonly ConcurrentQueue<string> faults = new();
 
+    // A short run stands in the tests, on machines that do other work beside it.
+    private bool holdsTimes;
+
     private sealed class Tally
     {
         public int Sent, Taken, Told, Busy;
@@ -70,6 +73,7 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
     private async Task<bool> SendAsync(int inputs, int first)
     {
         var clock = Stopwatch.StartNew();
+        holdsTimes = inputs >= LongRun;
         Console.WriteLine($"{inputs:N0} inputs from seed {seed}: {source.Said}");
         var warm = Math.Clamp(inputs / 10, 200, 5000);
         await SpanAsync(first, Math.Min(warm, inputs));
@@ -111,18 +115,28 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
         return faults.IsEmpty;
     }
 
+    // The same in every process, so that a number can be sent again: the framework's own mixing is salted anew each time.
+    private static int Mixed(int seed, int number)
+    {
+        var x = ((ulong)(uint)seed << 32 | (uint)number) + 0x9E3779B97F4A7C15;
+        x = (x ^ x >> 30) * 0xBF58476D1CE4E5B9;
+        x = (x ^ x >> 27) * 0x94D049BB133111EB;
+        return (int)((x ^ x >> 31) & int.MaxValue);
+    }
+
     private Task SpanAsync(int first, int count) =>
         Parallel.ForEachAsync(
             Enumerable.Range(first, count), new ParallelOptions { MaxDegreeOfParallelism = 2 }, async (number, stop) => await OneAsync(number, stop));
 
     private async Task OneAsync(int number, CancellationToken stop)
     {
-        var input = source.Input(new Random(HashCode.Combine(seed, number) & int.MaxValue));
+        var input = source.Input(new Random(Mixed(seed, number)));
         var tally = tallies.GetOrAdd(input.Kind, _ => new());
         var from = Stopwatch.GetTimestamp();
+        var workedFrom = server.Worked;
         var code = 0;
         using var patience = CancellationTokenSource.CreateLinkedTokenSource(stop);
-        patience.CancelAfter(TimeSpan.FromSeconds(4 * LongestS));
+        patience.CancelAfter(TimeSpan.FromSeconds((holdsTimes ? 4 : 24) * LongestS));
         try
         {
             using var message = input.Message();
@@ -153,8 +167,10 @@ public sealed class Fuzz(Server server, FuzzSource source, int seed)
 
         if (code >= 500 && code != 503)
             faults.Enqueue($"{number}: {code} {Describe(input)}");
-        if (ms > LongestS * 1000)
-            faults.Enqueue(string.Create(CultureInfo.InvariantCulture, $"{number}: {ms / 1000:0.0} s {Describe(input)}"));
+        // On a loaded machine what counts is the work: the server's own time on the processors while this was answered.
+        var longS = holdsTimes ? ms / 1000 : Math.Min(ms / 1000, (server.Worked - workedFrom).TotalSeconds);
+        if (longS > LongestS)
+            faults.Enqueue(string.Create(CultureInfo.InvariantCulture, $"{number}: {longS:0.0} s {Describe(input)}"));
         if (server.HasEnded)
             throw new InvalidOperationException($"the server ended at input {number}: {Describe(input)}");
     }

@@ -26,6 +26,9 @@ public sealed partial class Server : IAsyncDisposable
     /// <summary>True where its process is gone, now or in so short a time.</summary>
     public bool EndsWithin(TimeSpan time) => process.WaitForExit(time);
 
+    /// <summary>What it used of the processors until now; zero once it is gone.</summary>
+    public TimeSpan Worked => process.HasExited ? TimeSpan.Zero : process.TotalProcessorTime;
+
     /// <summary>Working set of the process now, MB.</summary>
     public double MemoryMb
     {

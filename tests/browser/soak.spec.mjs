@@ -6,8 +6,10 @@ import { promisify } from 'node:util';
 import { expect, test } from '@playwright/test';
 
 const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..');
+// What it printed is told as well where it fails: which input it was stands there and nowhere else.
 const bench = (...args) => promisify(execFile)(
-  'dotnet', [join(root, 'bench/Glenfrost.Bench/bin/Release/net10.0/Glenfrost.Bench.dll'), '--app', join(root, 'artifacts/app'), ...args], { cwd: root });
+  'dotnet', [join(root, 'bench/Glenfrost.Bench/bin/Release/net10.0/Glenfrost.Bench.dll'), '--app', join(root, 'artifacts/app'), ...args], { cwd: root })
+  .catch((error) => ({ stdout: `${error.stdout}\n${error.stderr}\n${error.message}` }));
 
 test('killed at each of its points, the application loses nothing that it acknowledged', async () => {
   const { stdout } = await bench('soak', '--kills', '9', '--seed', '3', '--year', process.env.GLENFROST_YEAR);
