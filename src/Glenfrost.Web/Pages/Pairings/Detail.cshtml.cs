@@ -28,7 +28,39 @@ internal sealed partial class DetailModel(
 
     public List<ProfileSetting> Settings { get; private set; } = [];
 
-    public IReadOnlyList<Stone> Stones { get; private set; } = [];
+    /// <summary>What was found or chosen for it, and what it only starts from.</summary>
+    public (List<ProfileSetting> Found, List<ProfileSetting> Starting) FoundAndStarting
+    {
+        get
+        {
+            var starting = Settings.ToLookup(x => x.State is SettingState.Start or SettingState.Inherited);
+            return ([.. starting[false]], [.. starting[true]]);
+        }
+    }
+
+    /// <summary>The starting values in one line.</summary>
+    public string StartingSaid => string.Join(
+        " · ", FoundAndStarting.Starting.Select(x => $"{SettingRegistry.Get(x.Key).Label.InSentence()} {x.ValueText} {SettingRegistry.Get(x.Key).Quantity.Unit}".TrimEnd()));
+
+    /// <summary>How much is known of what no setting holds.</summary>
+    public string AreasSaid
+    {
+        get
+        {
+            var known = Areas.Where(a => a.Item is { State: not EvidenceState.Open }).ToList();
+            var said = known.Select(a => $"{a.Area.Label.InSentence()} {a.Item!.State.ToString().ToLowerInvariant()}").ToList();
+            return string.Join(" · ", Areas.Count > known.Count ? [.. said, $"{Areas.Count - known.Count} open"] : said);
+        }
+    }
+
+    /// <summary>How much was noted of it.</summary>
+    public string NotedSaid => (Findings.Found.Items.Count, Findings.Tried.Items.Count) switch
+    {
+        (0, 0) => "nothing yet",
+        (var found, 0) => $"{found} noted",
+        (0, var tried) => $"{tried} tried",
+        var (found, tried) => $"{found} noted, {tried} tried",
+    };
 
     /// <summary>Findings, and apart from them the diary of what was tried.</summary>
     public (FindingList Found, FindingList Tried) Findings { get; private set; } = (new([], true), new([], true));
@@ -280,8 +312,6 @@ internal sealed partial class DetailModel(
                     a, known.Where(k => k.Key == null && k.Area == a.Key).Select(k => new EvidenceItem(k.Area, null, null, k.State, k.Why, k.RunId, k.At))
                         .FirstOrDefault())),
         ];
-        var (machine, why) = Facts.MachineStone(p.Toolhead!, p.Toolhead!.Printer!.Parts);
-        Stones = ProfileProgress.Of(Settings, machine, why);
         Route = await routes.OfAsync(record);
         Ledger = await ledger.OfAsync([p.Id], LedgerRows) ?? Ledger;
         Next = Route.Next();
