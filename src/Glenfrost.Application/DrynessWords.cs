@@ -20,13 +20,23 @@ public static class DrynessWords
         {
             "drying" => $"It still loses {Words.N(loss)} g an hour: {Words.N(hours, 0)} {(hours == 1 ? "hour" : "hours")} more at {Words.N(at, 0)} °C.",
             "unknown" => $"Nobody knows how long it stood open: {Words.N(hours, 1)} h at {Words.N(at, 0)} °C makes it sure.",
-            "dry" => $"Dry enough: open for {Words.N(open, 0)} of the {Words.N(bears, 0)} h that it bears{usual}.",
-            "doubtful" => $"Near its limit: open for {Words.N(open, 0)} of {Words.N(bears, 0)} h{usual}. {Words.N(hours, 1)} h at {Words.N(at, 0)} °C before " +
+            "dry" => $"Dry enough: open for {Share(open, bears, "of the")} that it bears{usual}.",
+            "doubtful" => $"Near its limit: open for {Share(open, bears, "of")}{usual}. {Words.N(hours, 1)} h at {Words.N(at, 0)} °C before " +
                 "strings or flow limit costs little.",
-            _ => $"Damp: open for {Words.N(open, 0)} h, {Words.N(open - bears, 0)} h more than it bears{usual}. Dry it for {Words.N(hours, 1)} h at " +
+            _ => $"Damp: open for {Time(open)}, {Time(open - bears)} more than it bears{usual}. Dry it for {Words.N(hours, 1)} h at " +
                 $"{Words.N(at, 0)} °C first.",
         };
     }
+
+    // From four days on nobody thinks in hours.
+    private const double InDaysH = 96;
+
+    /// <summary>A time that filament lies, in hours or in days.</summary>
+    /// <param name="hours">h, from 0.</param>
+    public static string Time(double hours) => hours < InDaysH ? $"{Words.N(hours, 0)} h" : $"{Words.N(hours / 24, hours < 240 ? 1 : 0)} days";
+
+    private static string Share(double open, double bears, string of) => bears < InDaysH
+        ? $"{Words.N(open, 0)} {of} {Words.N(bears, 0)} h" : $"{Words.N(open / 24, open < 240 ? 1 : 0)} {of} {Time(bears)}";
 
     /// <summary>Why, with the numbers of it.</summary>
     public static IReadOnlyList<string> Reasons(DrynessAdvice a)
@@ -45,10 +55,10 @@ public static class DrynessWords
 
         if (a.State == "drying")
             return reasons;
-        if (a.OpenHours is not { } open)
+        if (a.OpenHours is null)
             return [.. reasons, "It was never noted when it was opened or dried."];
         reasons.Add(
-            $"Open for {Words.N(open, 0)} h; {a.FamilyName ?? "this filament"} bears {Words.N(a.BearsHours, 0)} h at {Words.N(a.HumidityPercent, 0)} " +
+            $"{a.FamilyName ?? "This filament"} bears {Time(a.BearsHours)} at {Words.N(a.HumidityPercent, 0)} " +
                 $"%RH{(a.HumidityLogged ? "" : ", which is taken for usual: nobody logged the humidity")}.");
         if (a.LossGPerH is { } loss)
             reasons.Add($"When it was weighed last while drying it lost {Words.N(loss)} g an hour: that is dry.");

@@ -7,13 +7,11 @@ namespace Glenfrost.Application;
 /// <summary>A spool with what is known of its dryness and diameter.</summary>
 /// <param name="Spool">With filament, colour, diameters, weighings and dryings.</param>
 /// <param name="Pairings">Pairings of its filament.</param>
-/// <param name="HumidityPercent">Humidity that was logged, %RH; null where nobody did.</param>
-/// <param name="HoursLeft">Hours that it may still stand open, with the usual humidity where none was logged; null where nobody knows.</param>
 /// <param name="Dryness">When it was opened or dried, in words.</param>
 /// <param name="Advice">Whether to dry it before strings or flow limit.</param>
 /// <param name="Diameter">What its diameter readings say; null where nobody measured.</param>
 public sealed record SpoolView(
-    Spool Spool, IReadOnlyList<Pairing> Pairings, double? HumidityPercent, double? HoursLeft, string Dryness, DrynessAdvice Advice, DiameterSummary? Diameter);
+    Spool Spool, IReadOnlyList<Pairing> Pairings, string Dryness, DrynessAdvice Advice, DiameterSummary? Diameter);
 
 /// <summary>Spools with their dryings, weighings and diameters.</summary>
 public sealed class SpoolBook(WorkContext work)
@@ -34,10 +32,10 @@ public sealed class SpoolBook(WorkContext work)
         var pairings = await work.Db.Pairings.AsNoTracking().Include(p => p.Toolhead!.Printer)
             .Where(p => p.FilamentId == s.FilamentId && p.RemovedAt == null && p.World == s.World).OrderBy(p => p.CreatedAt).ToListAsync();
         var humidity = (await work.RoomAsync())?.HumidityPercent;
-        var (_, left, text) = Facts.Dryness(s, s.Filament!.Family, humidity ?? DrynessFacts.UsualHumidityPercent, work.Now);
+        var (_, _, text) = Facts.Dryness(s, s.Filament!.Family, humidity ?? DrynessFacts.UsualHumidityPercent, work.Now);
         var dryers = await work.Db.Dryers.AsNoTracking().Where(d => d.RemovedAt == null).Select(d => d.MaxC).ToListAsync();
         return new(
-            s, pairings, humidity, left, char.ToUpperInvariant(text[0]) + text[1..],
+            s, pairings, char.ToUpperInvariant(text[0]) + text[1..],
             Facts.Advise(s, humidity, dryers.Count > 0 ? dryers.Max() : null, work.Now),
             DiameterSummary.Of([.. s.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]));
     }

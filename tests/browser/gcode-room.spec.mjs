@@ -24,7 +24,8 @@ async function drop(page, name, text) {
 }
 
 const drawn = page => page.locator('#layer').evaluate(c => [+c.dataset.drawn, +c.dataset.layer]);
-const fact = (page, name) => page.locator('#move-facts div', { hasText: name }).locator('dd');
+const said = page => page.locator('#move-facts');
+const part = (page, name) => page.locator('details.part > summary', { hasText: name }).click();
 
 test('drop, look, step, download', async ({ page }) => {
   const errors = [];
@@ -48,20 +49,24 @@ test('drop, look, step, download', async ({ page }) => {
   // … and by keys: layer by layer, move by move.
   await page.keyboard.press('ArrowUp');
   await expect.poll(async () => (await drawn(page))[1]).toBe(quarter + 1);
-  const before = await fact(page, 'Move').textContent();
+  const before = await said(page).textContent();
   await page.keyboard.press('ArrowLeft');
-  await expect(fact(page, 'Move')).not.toHaveText(before);
+  await expect(said(page)).not.toHaveText(before);
   await page.keyboard.press('End');
   await expect(bar).toHaveAttribute('aria-valuetext', /layer 174/);
   await page.keyboard.press('Home');
   await expect(bar).toHaveAttribute('aria-valuetext', /^0:00:00/);
-  // What is drawn has colours.
+  // What is drawn is ink of many shades, and each question shades it anew: by mouse and by the arrow keys.
   for (let i = 0; i < 3; i++) await page.keyboard.press('PageUp');
-  await expect(fact(page, 'Nozzle')).toHaveText('215 °C');
-  for (const colour of ['speed', 'nozzle', 'fan', 'width', 'order', 'flow']) {
-    await page.locator('#colour').selectOption(colour);
+  await expect(said(page)).toContainText('215 °C');
+  for (const question of ['go fast?', 'get hot?', 'get air?', 'lie wide?', 'begin and end?', 'flow most?']) {
+    await page.getByText(question).click();
+    await expect(page.getByRole('radio', { name: question })).toBeChecked();
     await expect(page.locator('#ramp-text')).not.toBeEmpty();
   }
+  await page.keyboard.press('ArrowRight');
+  await expect(page.getByRole('radio', { name: 'go fast?' })).toBeChecked();
+  await expect(page.locator('#ramp-text')).toContainText('mm/s');
   await page.locator('#below').selectOption('19');
   await expect.poll(() => page.locator('#layer').evaluate(c => {
     const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
@@ -71,7 +76,8 @@ test('drop, look, step, download', async ({ page }) => {
   })).toBeGreaterThan(8);
   // A move is read where it is touched.
   await page.locator('#layer').click({ position: { x: 200, y: 200 } });
-  await expect(fact(page, 'Move')).toContainText('wall');
+  await expect(said(page)).toContainText('wall');
+  await part(page, 'Step by height');
 
   // Heights are read off the file; the sections follow every keystroke.
   await expect(page.locator('#f-base')).toHaveValue('1.5');
@@ -109,6 +115,7 @@ test('what is odd is mended with one click, and the difference is shown', async 
   await expect(page.locator('.difft .gone')).toContainText('M221 S95');
   await expect(page.locator('.difft .came-in')).toContainText('; glenfrost off: M221 S95');
   await expect(page.locator('#odd')).not.toContainText('flow override');
+  await part(page, 'Mend');
   await page.locator('#f-printer').selectOption('m900');
   await page.locator('#f-toC').fill('22');
   await page.locator('form', { hasText: 'Slow cool-down' }).getByRole('button', { name: 'Write it so' }).click();
@@ -150,6 +157,7 @@ test('without script a file is looked at and stepped by its forms', async ({ bro
   await page.getByRole('button', { name: 'Look at it' }).click();
   await expect(page.locator('.gsum')).toContainText('174 layers');
   await expect(page.locator('#bar path.mean')).toHaveAttribute('d', /^M0 100L/);
+  await part(page, 'Step by height');
   await page.locator('#f-what').selectOption('retraction-length');
   await page.locator('#f-from').fill('0.4');
   await page.locator('#f-to').fill('1');
@@ -158,6 +166,7 @@ test('without script a file is looked at and stepped by its forms', async ({ bro
   await expect(page.locator('.proof')).toContainText('It does what was planned');
   await page.locator('.diff summary').click();
   await expect(page.locator('.difft')).toContainText('; glenfrost step retraction-length 0.4, section 1 of 7');
+  await part(page, 'Step by height');
   await page.locator('#f-what').selectOption('fan');
   await page.locator('#f-from').fill('150');
   await page.locator('#f-again').check();

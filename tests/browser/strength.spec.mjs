@@ -16,7 +16,8 @@ async function pairing(page, name) {
 
 test('pegs are planned by what the rig can see, broken in an order by lot and told at the end', async ({ page }) => {
   await pairing(page, /Heath/);
-  await page.getByRole('link', { name: 'layer bond, by pegs' }).click();
+  await page.getByText('More prints').click();
+  await page.getByRole('link', { name: 'Layer bond, by pegs' }).click();
   await expect(page.locator('#sees')).toContainText('a planned pair differs from');
   const before = await page.locator('#sees').textContent();
   await page.getByLabel('Pegs of each').fill('4');
@@ -50,6 +51,7 @@ test('pegs are planned by what the rig can see, broken in an order by lot and to
 
 test('a plate of a pair asks for its fellow, with the one difference turned round', async ({ page }) => {
   await pairing(page, /Plain/);
+  await page.getByText('More prints').click();
   await page.getByRole('link', { name: 'Warp, by plates in pairs' }).click();
   await page.getByLabel('One difference').selectOption('brim');
   await page.getByLabel('Brim with').fill('6');

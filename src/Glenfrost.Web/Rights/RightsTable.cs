@@ -120,6 +120,7 @@ public static class RightsTable
         sittings
         sittings/{id:guid}
         spools/new
+        start
         spools/{id:guid}
         spools/{id:guid}/edit
         spools/{id:guid}/label

@@ -41,6 +41,36 @@ public sealed class LayerView(PieceJob job, int index)
         _ => "solid",
     };
 
+    /// <summary>The letter that stands in the margin for a role.</summary>
+    public static string Letter(PathRole role) => role switch
+    {
+        PathRole.OuterWall => "w",
+        PathRole.InnerWall => "i",
+        PathRole.ThinLine => "n",
+        PathRole.Bridge => "b",
+        PathRole.Top => "t",
+        PathRole.Skirt => "s",
+        PathRole.Brim => "r",
+        _ => "f",
+    };
+
+    /// <summary>Where each role lies farthest to the right, mm, the uppermost first: its letter's leader begins there.</summary>
+    public IReadOnlyList<(PathRole Role, double X, double Y)> Marks()
+    {
+        var made = new Dictionary<PathRole, (double X, double Y)>();
+        var (x, y) = From;
+        foreach (var m in Layer.Moves)
+        {
+            var middle = ((x + m.X) / 2, (y + m.Y) / 2);
+            if (m.Kind == MoveKind.Extrude && (!made.TryGetValue(m.Role, out var best) || middle.Item1 > best.X + 0.5))
+                made[m.Role] = middle;
+            if (m.Kind != MoveKind.Fan)
+                (x, y) = (m.X, m.Y);
+        }
+
+        return [.. made.Select(r => (r.Key, r.Value.X, r.Value.Y)).OrderByDescending(r => r.Y)];
+    }
+
     /// <summary>Lines by role: SVG path and width, mm.</summary>
     public IEnumerable<(PathRole Role, string D, double Width)> Paths()
     {

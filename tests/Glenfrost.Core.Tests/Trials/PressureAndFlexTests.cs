@@ -95,15 +95,32 @@ public class PressureAndFlexTests
         var file = new PrintedFile(string.Join('\n', lines));
         var (slow, fast) = ((double)plan.Request.SlowMmPerS, (double)plan.Request.FastMmPerS);
         var legs = file.Print.Where(s => s is { Fed: > 0, Moves: true } && Math.Abs(s.MmPerMin / 60 - fast) < 0.1).ToList();
-        Assert.Equal(plan.Ks.Count * (int)plan.Request.Layers * (mode == "lines" ? 1 : 2), legs.Count);
+        var each = mode == "lines" ? 3 : 4;
+        Assert.Equal(plan.Ks.Count * (int)plan.Request.Layers * each, legs.Count);
         if (mode == "lines")
         {
-            // A quarter slow, half fast, a quarter slow, all of one width: the same feed for each mm.
-            Assert.All(legs, l => Assert.Equal((double)plan.Request.LineMm / 2, l.Length, 0.01));
+            // A quarter slow, half fast, a quarter slow, then fast into a corner and to a stop; all of one width: the same feed for each mm.
+            Assert.All(legs.Where((_, i) => i % 3 == 0), l => Assert.Equal((double)plan.Request.LineMm / 2, l.Length, 0.01));
+            Assert.All(legs.Where((_, i) => i % 3 == 1), l => Assert.Equal(KRow.HookMm, l.Length, 0.01));
+            Assert.All(legs.Chunk(3), l =>
+            {
+                Assert.Equal(l[1].X, l[2].X, 1e-6);
+                Assert.Equal(l[1].Y + KRow.StopOf(plan.Request), l[2].Y, 1e-6);
+            });
             var feeds = file.Print.Where(s => s is { Fed: > 0, Moves: true, Length: > 15 } && s.Y == legs[3].Y).Select(s => s.Fed / s.Length).ToList();
             Assert.Equal(3, feeds.Count);
             Assert.All(feeds, f => Assert.Equal(feeds[0], f, 0.0002));
         }
+        else
+        {
+            // Each leg turns by a right angle from the one before.
+            Assert.All(legs.Chunk(4), l => Assert.All(l.Zip(l.Skip(1)), pair => Assert.True(pair.First.X == pair.Second.X != (pair.First.Y == pair.Second.Y))));
+        }
+
+        // A bar every fifth, and beyond it so many notches: each number can be counted, and none touches its neighbour.
+        var counted = file.Print.Where(s => s is { Fed: > 0, Moves: true } && s.MmPerMin / 60 <= 20.1 && s.Length is > 1.5 and < KRow.CountMm
+            && s.Layer == 1).ToList();
+        Assert.Equal(Enumerable.Range(0, plan.Ks.Count).Sum(i => i % 5 == 0 ? 1 : i % 5) + (mode == "lines" ? 4 : 0), counted.Count);
 
         // What it is found at is kept with it.
         Assert.Contains($"{plan.Request.NozzleTemperatureC} °C", trial.Basis(plan));

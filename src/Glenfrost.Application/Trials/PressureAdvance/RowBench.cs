@@ -7,7 +7,7 @@ using Glenfrost.Application.Simulated;
 
 namespace Glenfrost.Application.Trials.PressureAdvance;
 
-/// <summary>Looks at numbered lines or corners on the simulated bench: the evenest one, halves where two are alike, or a score each.</summary>
+/// <summary>Looks at counted lines or crooks on the simulated bench: the evenest one, halves where two are alike, or a score each.</summary>
 public sealed class RowBench : SimulatedTrial
 {
     /// <inheritdoc/>

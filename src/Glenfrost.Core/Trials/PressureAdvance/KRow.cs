@@ -6,15 +6,39 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 
 namespace Glenfrost.Core.Trials.PressureAdvance;
 
-/// <summary>The file of a row: lines or corners side by side, each with its factor and its number.</summary>
-internal static class KRow
+/// <summary>
+/// The file of a row: lines or crooks side by side, each with its factor. A line goes slow, fast, slow, then fast into a corner and stops there: the change of
+/// speed and the corner are two witnesses of one pressure. A crook is three right angles at speed. They are counted with a thumb: a bar every fifth, and so
+/// many notches beyond it; marks before and behind the row say where the speed changes.
+/// </summary>
+public static class KRow
 {
-    private const double NumberMm = 12;
+    /// <summary>Room for bar and notches before each, mm.</summary>
+    public const double CountMm = 13;
 
-    /// <summary>Width and depth of the row with its numbers, mm.</summary>
-    internal static (double Width, double Depth) Size(PressureRequest r) => r.Mode == PressureTrial.Corners
-        ? ((double)r.LineMm * 1.42 + (double)r.SpacingMm * (double)(r.Count - 1) + 2 * NumberMm, (double)r.LineMm * 1.42 + NumberMm)
-        : ((double)r.LineMm + NumberMm + 4, (double)(r.Count * r.SpacingMm));
+    /// <summary>Way at speed before the corner at a line's end, and from there to the stop, mm; the second one shorter where neighbours are near.</summary>
+    public const double HookMm = 8, StopMm = 2.8;
+
+    /// <summary>Lines that a bar stands for.</summary>
+    public const int Five = 5;
+
+    /// <summary>Width and depth of the row with what counts it, mm.</summary>
+    public static (double Width, double Depth) Size(PressureRequest r) => r.Mode == PressureTrial.Corners
+        ? ((double)r.LineMm + (double)r.SpacingMm * (double)(r.Count - 1) + CountMm, (double)r.LineMm + (double)r.SpacingMm * (double)(r.Count - 1))
+        : ((double)r.LineMm + CountMm + HookMm, (double)(r.Count * r.SpacingMm) + 8);
+
+    /// <summary>From a line's corner to its stop, mm.</summary>
+    public static double StopOf(PressureRequest r) => Math.Min(StopMm, 0.6 * (double)r.SpacingMm);
+
+    /// <summary>Where each begins within the row, mm, from its lower left.</summary>
+    public static (double X, double Y) At(PressureRequest r, int i) => r.Mode == PressureTrial.Corners
+        ? (CountMm + i * (double)r.SpacingMm, ((double)r.Count - 1 - i) * (double)r.SpacingMm)
+        : (CountMm, 4 + i * (double)r.SpacingMm);
+
+    /// <summary>What counts one, relative to where it begins, mm: a bar for each fifth, else the notches beyond the last bar.</summary>
+    public static IReadOnlyList<(double X0, double Y0, double X1, double Y1)> Count(int i) => i % Five == 0
+        ? [(-CountMm + 2, 0, -3, 0)]
+        : [.. Enumerable.Range(0, i % Five).Select(k => (-3.5 - 2.2 * k, -1.2, -3.5 - 2.2 * k, 1.2))];
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>
     internal static (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(PressurePlan p, PlanContext c)
@@ -42,23 +66,21 @@ internal static class KRow
             foreach (var (k, i) in p.Ks.Select((k, i) => (k, i)))
             {
                 f.Line($"{f.Dialect.PressureAdvance((double)k)} ; number {i}");
+                var (x, y) = At(r, i) is var at ? (x0 + at.X, y0 + at.Y) : default;
                 if (r.Mode == PressureTrial.Corners)
-                    Corner(f, r, x0 + i * (double)r.SpacingMm, y0, z, area);
+                    Crook(f, r, x, y, z, area);
                 else
-                    OneLine(f, r, x0, y0 + i * (double)r.SpacingMm, z, area);
-                if (layer > 1)
-                    continue;
-                // Numbers are written without pressure advance of the row's last one: slow enough not to matter.
-                if (r.Mode == PressureTrial.Corners)
-                {
-                    if (i % 2 == 0)
-                        Number(f, i, x0 + i * (double)r.SpacingMm - 1, y0 + (double)r.LineMm * 1.42 + 2, z, area, slow, s.LineWidthMm);
-                }
-                else
-                {
-                    Number(f, i, x0 + (double)r.LineMm + 4, y0 + i * (double)r.SpacingMm - 1.2, z, area, slow, s.LineWidthMm);
-                }
+                    OneLine(f, r, x, y, z, area);
+                // What counts is laid with the factor of its line: slow enough not to matter.
+                foreach (var (fromX, fromY, toX, toY) in layer == 1 ? Count(i) : [])
+                    Stroke(f, x + fromX, y + fromY, x + toX, y + toY, z, area, slow);
             }
+
+            if (layer > 1 || r.Mode == PressureTrial.Corners)
+                continue;
+            var (first, l) = (x0 + CountMm, (double)r.LineMm);
+            foreach (var (at, front) in new[] { (first + l / 4, true), (first + 3 * l / 4, true), (first + 3 * l / 4, false), (first + l / 4, false) })
+                Stroke(f, at, front ? y0 : y0 + d - 2, at, front ? y0 + 2 : y0 + d, z, area, slow);
         }
 
         f.Line($"{f.Dialect.PressureAdvance(s.PressureAdvance ?? 0)} ; as before");
@@ -71,47 +93,30 @@ internal static class KRow
 
     private static void OneLine(PatternFile f, PressureRequest r, double x, double y, double z, double area)
     {
-        var l = (double)r.LineMm;
+        var (l, slow, fast) = ((double)r.LineMm, (double)r.SlowMmPerS, (double)r.FastMmPerS);
         f.Go(x, y, z);
-        f.To(x + l / 4, y, z, area, (double)r.SlowMmPerS);
-        f.To(x + 3 * l / 4, y, z, area, (double)r.FastMmPerS);
-        f.To(x + l, y, z, area, (double)r.SlowMmPerS);
+        f.To(x + l / 4, y, z, area, slow);
+        f.To(x + 3 * l / 4, y, z, area, fast);
+        f.To(x + l, y, z, area, slow);
+        // The second witness: a corner at speed, and a stop.
+        f.To(x + l + HookMm, y, z, area, fast);
+        f.To(x + l + HookMm, y + StopOf(r), z, area, fast);
     }
 
-    private static void Corner(PatternFile f, PressureRequest r, double x, double y, double z, double area)
+    private static void Crook(PatternFile f, PressureRequest r, double x, double y, double z, double area)
     {
-        // Two legs at a right angle: the speed breaks at the corner and rises again.
-        var d = (double)r.LineMm * 0.7071;
+        // Four legs at right angles, like a stair: the speed breaks at three corners and rises again.
+        var (leg, fast) = ((double)r.LineMm / 2, (double)r.FastMmPerS);
         f.Go(x, y, z);
-        f.To(x + d, y + d, z, area, (double)r.FastMmPerS);
-        f.To(x, y + 2 * d, z, area, (double)r.FastMmPerS);
+        f.To(x + leg, y, z, area, fast);
+        f.To(x + leg, y + leg, z, area, fast);
+        f.To(x + 2 * leg, y + leg, z, area, fast);
+        f.To(x + 2 * leg, y + 2 * leg, z, area, fast);
     }
 
-    /// <summary>Strokes of a digit in a box of 1 by 2.</summary>
-    private static readonly (double X, double Y)[][] Strokes =
-    [
-        [(0, 0), (1, 0), (1, 2), (0, 2), (0, 0)],
-        [(0.5, 0), (0.5, 2)],
-        [(0, 2), (1, 2), (1, 1), (0, 1), (0, 0), (1, 0)],
-        [(0, 2), (1, 2), (1, 1), (0.2, 1), (1, 1), (1, 0), (0, 0)],
-        [(0, 2), (0, 1), (1, 1), (1, 2), (1, 0)],
-        [(1, 2), (0, 2), (0, 1), (1, 1), (1, 0), (0, 0)],
-        [(1, 2), (0, 2), (0, 0), (1, 0), (1, 1), (0, 1)],
-        [(0, 2), (1, 2), (1, 0)],
-        [(0, 1), (0, 2), (1, 2), (1, 0), (0, 0), (0, 1), (1, 1)],
-        [(1, 0), (1, 2), (0, 2), (0, 1), (1, 1)],
-    ];
-
-    private static void Number(PatternFile f, int n, double x, double y, double z, double area, double speed, double width)
+    private static void Stroke(PatternFile f, double x0, double y0, double x1, double y1, double z, double area, double slow)
     {
-        var size = Math.Max(1.2, 3 * width);
-        foreach (var digit in n.ToString(System.Globalization.CultureInfo.InvariantCulture))
-        {
-            var stroke = Strokes[digit - '0'];
-            f.Go(x + stroke[0].X * size, y + stroke[0].Y * size, z);
-            foreach (var (px, py) in stroke.Skip(1))
-                f.To(x + px * size, y + py * size, z, 0.8 * area, Math.Min(speed, 20));
-            x += 1.9 * size;
-        }
+        f.Go(x0, y0, z);
+        f.To(x1, y1, z, 0.9 * area, Math.Min(slow, 20));
     }
 }

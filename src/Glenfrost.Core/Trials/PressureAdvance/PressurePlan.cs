@@ -67,7 +67,7 @@ public sealed record PressurePlan : PlanRecord
 
     /// <inheritdoc/>
     protected override string InWords =>
-        $"numbered, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} " +
+        $"counted, K {Say.N(Ks[0], 4)} to {Say.N(Ks[^1], 4)} by {Say.N(Request.StepK, 4)}, {Say.N(Request.SlowMmPerS)} to {Say.N(Request.FastMmPerS)} " +
             $"mm/s at {Say.N(Request.AccelerationMmPerS2)} mm/s², {Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>

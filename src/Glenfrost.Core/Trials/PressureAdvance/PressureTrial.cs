@@ -4,7 +4,7 @@ using Glenfrost.Core.TestPieces;
 
 namespace Glenfrost.Core.Trials.PressureAdvance;
 
-/// <summary>Pressure advance from numbered lines or corners, one factor each.</summary>
+/// <summary>Pressure advance from counted lines or crooks, one factor each.</summary>
 public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, PressureVerdict>
 {
     /// <summary>Its kind.</summary>
@@ -48,7 +48,8 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
         $"{Say.N(plan.Request.SlowMmPerS)} to {Say.N(plan.Request.FastMmPerS)} mm/s, {Say.N(plan.Request.AccelerationMmPerS2)} mm/s²";
 
     /// <inheritdoc/>
-    public override string Purpose => "Pressure advance from numbered lines that go slow, fast, slow, or from corners: the evenest one tells.";
+    public override string Purpose =>
+        "Pressure advance from counted lines that go slow, fast, slow and end in a corner, or from crooks of three corners: the evenest one tells.";
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => [Lines1, Corners];
@@ -70,7 +71,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
         Number(r => r.SlowMmPerS, "Slow", "mm/s", 5, 300, "per second, not per minute", "", FoundAtHead),
         Number(r => r.FastMmPerS, "Fast", "mm/s", 10, 1000, "as fast as you print", "As fast as you print.", FoundAtHead),
         Number(r => r.AccelerationMmPerS2, "Acceleration", "mm/s²", 100, 50000, "as you print", "", FoundAtHead),
-        Number(r => r.LineMm, "Length", "mm", 20, 300, "long enough to be fast in the middle", "Of a line, or of a corner's legs.", Measures),
+        Number(r => r.LineMm, "Length", "mm", 20, 300, "long enough to be fast in the middle", "Of a line; of a crook's four legs, two of them.", Measures),
         Number(r => r.SpacingMm, "Between neighbours", "mm", 3, 20, "closer can't be told apart", "", Measures),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", Measures),
         Number(r => r.Layers, "Layers", "", 1, 10, "corners show better on three", "", Measures, whole: true),
@@ -90,7 +91,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
     public override PlanValues InMode(string mode, PlanValues values, PlanContext context)
     {
         var copy = base.InMode(mode, values, context);
-        (copy["lineMm"], copy["spacingMm"], copy["layers"]) = mode == Corners ? (30m, 6m, 3m) : (80m, 5m, 1m);
+        (copy["lineMm"], copy["spacingMm"], copy["layers"]) = mode == Corners ? (30m, 4m, 3m) : (80m, 5m, 1m);
         if (context.Machine is { } m)
             copy["lineMm"] = Math.Min((decimal)copy["lineMm"], (decimal)Math.Floor(m.BedXMm - 60));
         return copy;
@@ -151,7 +152,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
             if (w + 12 > m.BedXMm)
                 errors.Add(
                     new(
-                        "lineMm", $"The row is {Say.N(w, 0)} mm wide with its numbers; {m.Name} has {Say.N(m.BedXMm)} mm.",
+                        "lineMm", $"The row is {Say.N(w, 0)} mm wide with what counts it; {m.Name} has {Say.N(m.BedXMm)} mm.",
                         [
                             new(
                                 $"{Say.N(Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)))} mm",
@@ -159,7 +160,6 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
                         ]));
             if (d + 20 > m.BedYMm)
             {
-                // Its numbers grow with how many they count.
                 var fits = (int)r.Count;
                 while (fits >= 3 && KRow.Size(r with { Count = fits }).Depth + 20 > m.BedYMm)
                     fits--;

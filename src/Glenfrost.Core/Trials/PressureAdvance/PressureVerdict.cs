@@ -3,7 +3,7 @@ using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.PressureAdvance;
 
-/// <summary>Readings of numbered lines or corners.</summary>
+/// <summary>Readings of counted lines or crooks.</summary>
 public sealed record PressureReadings
 {
     /// <summary>Factor of the first one, s.</summary>

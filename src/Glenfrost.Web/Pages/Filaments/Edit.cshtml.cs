@@ -22,6 +22,11 @@ internal sealed class EditModel(WorkContext work, FilamentBook filaments) : Work
     public static IEnumerable<KeyValuePair<string, string>> Kinds { get; } =
         new[] { "", "reel", "box", "data sheet", "web page", "other" }.Select(k => KeyValuePair.Create(k, k.Length == 0 ? "–" : k)).ToList();
 
+    /// <summary>True where a source beyond the first says something, or is refused.</summary>
+    public bool MoreSources =>
+        Enumerable.Range(1, SourceRows - 1).Any(i =>
+            new[] { "nozzleMin", "nozzleMax", "bedMin", "bedMax", "note" }.Any(n => Form[$"s{i}.{n}"].Length > 0 || Form.Errors.ContainsKey($"s{i}.{n}")));
+
     public async Task<IActionResult> OnGetAsync()
     {
         if (Id is null)

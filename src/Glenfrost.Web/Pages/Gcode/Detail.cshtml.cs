@@ -57,6 +57,17 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
     /// <summary>The fix whose form was refused.</summary>
     public string? Refusing { get; private set; }
 
+    /// <summary>What a layer can be asked, and the words after "where does it".</summary>
+    public static IReadOnlyList<(string Key, string Words)> Questions { get; } =
+        [("flow", "flow most?"), ("speed", "go fast?"), ("nozzle", "get hot?"), ("fan", "get air?"), ("width", "lie wide?"), ("order", "begin and end?")];
+
+    /// <summary>The part of the page that stands open: what was refused, what was asked, what is odd; else what the file is.</summary>
+    public string OpenPart =>
+        Refusing == "temperature" ? "odd" : Refusing is not null ? "mend"
+        : Form.Errors.Keys.Any(e => e != "limit") || Form["from"].Length > 0 && Request.Method == "POST" ? "step"
+        : Request.Query.ContainsKey("limit") ? "flow"
+        : V.Odd.Any(o => o.Weight != Weight.Note) ? "odd" : "what";
+
     public static IEnumerable<KeyValuePair<string, string>> Factors =>
         Steppable.All.Select(s => new KeyValuePair<string, string>(s.Key, $"{s.Label}, {s.Unit}"));
 

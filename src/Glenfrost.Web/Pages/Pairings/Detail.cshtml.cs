@@ -40,7 +40,8 @@ internal sealed partial class DetailModel(
 
     /// <summary>The starting values in one line.</summary>
     public string StartingSaid => string.Join(
-        " · ", FoundAndStarting.Starting.Select(x => $"{SettingRegistry.Get(x.Key).Label.InSentence()} {x.ValueText} {SettingRegistry.Get(x.Key).Quantity.Unit}".TrimEnd()));
+        " · ", FoundAndStarting.Starting.Select(x =>
+            $"{SettingRegistry.Get(x.Key).Label.InSentence()} {x.ValueText} {SettingRegistry.Get(x.Key).Quantity.Unit}".TrimEnd()));
 
     /// <summary>How much is known of what no setting holds.</summary>
     public string AreasSaid

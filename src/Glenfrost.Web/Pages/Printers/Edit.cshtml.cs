@@ -23,6 +23,40 @@ internal sealed class EditModel(WorkContext work, PrinterBook printers) : WorkPa
     public static IEnumerable<KeyValuePair<string, string>> FeedModes { get; } =
     [KeyValuePair.Create("relative", "since the last move (M83)"), KeyValuePair.Create("absolute", "since the last reset (M82)")];
 
+    /// <summary>Fields that are folded by topic, each with the words and the unit that its fold's own line says it by; no words say the value alone.</summary>
+    public static IReadOnlyList<(string Name, string Words, string Unit)> HeadFields { get; } =
+    [
+        ("headName", "", ""), ("heaterMaxC", "heater", "°C"), ("overshootC", "overshoot", "°C"), ("nozzleMaterial", "", ""), ("nozzleFlow", "nozzle", ""),
+        ("tubeLengthMm", "tube", "mm"), ("stepsPerMm", "steps per mm", ""), ("rotationDistanceMm", "rotation distance", "mm"), ("feedCheckedAt", "fed", ""),
+        ("linerContinuousC", "liner for long", "°C"), ("linerHardC", "liner at most", "°C"), ("nozzleMaxC", "nozzle bears", "°C"), ("partFan", "", ""),
+    ];
+
+    /// <summary>See <see cref="HeadFields"/>.</summary>
+    public static IReadOnlyList<(string Name, string Words, string Unit)> LimitFields { get; } =
+    [
+        ("maxSpeed", "", "mm/s"), ("maxAcceleration", "", "mm/s²"), ("coldExtrusionC", "cold below", "°C"), ("screwStepMm", "screw step", "mm"),
+        ("clearanceMm", "beside the nozzle", "mm"), ("gantryHeightMm", "below the carrier", "mm"),
+    ];
+
+    /// <summary>See <see cref="HeadFields"/>.</summary>
+    public static IReadOnlyList<(string Name, string Words, string Unit)> MachineFields { get; } =
+    [
+        ("maker", "", ""), ("enclosure", "enclosure", ""), ("chamberMaxC", "chamber", "°C"), ("bedSurface", "", ""), ("firmware", "", ""),
+    ];
+
+    /// <summary>See <see cref="HeadFields"/>.</summary>
+    public static IReadOnlyList<(string Name, string Words, string Unit)> PowerFields { get; } = [("powerW", "", "W"), ("kwhPrice", "a kilowatt hour", "")];
+
+    /// <summary>See <see cref="HeadFields"/>.</summary>
+    public static IReadOnlyList<(string Name, string Words, string Unit)> CodeFields { get; } = [("startCode", "", ""), ("endCode", "", ""), ("notes", "", "")];
+
+    /// <summary>True where something is wrong, or is asked about, in a fold.</summary>
+    public bool Open(IEnumerable<(string Name, string Words, string Unit)> fields) => fields.Any(f => Form.Errors.ContainsKey(f.Name));
+
+    /// <summary>What a fold holds, in one line.</summary>
+    public string Said(IEnumerable<(string Name, string Words, string Unit)> fields) =>
+        string.Join(" · ", fields.Where(f => Form[f.Name].Length > 0).Select(f => $"{f.Words} {Form[f.Name]} {f.Unit}".Trim()));
+
     public async Task<IActionResult> OnGetAsync()
     {
         if (Id is null)
@@ -105,7 +139,7 @@ internal sealed class EditModel(WorkContext work, PrinterBook printers) : WorkPa
         return Redirect($"/printers/{p.Id}");
     }
 
-    private static FormState ToForm(Printer p)
+    internal static FormState ToForm(Printer p)
     {
         var s = new FormState { ["version"] = p.Version.ToString(), ["name"] = p.Name, ["enclosure"] = p.Enclosure, ["dialect"] = p.Dialect };
         s.Put("maker", p.Maker);

@@ -12,9 +12,8 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
 
     public Spool S => view.Spool;
 
-    public double? Humidity => view.HumidityPercent;
-
-    public double? HoursLeft => view.HoursLeft;
+    /// <summary>Fields of three places, two directions at each.</summary>
+    public static IReadOnlyList<string> DiameterFields { get; } = ["d11", "d12", "d21", "d22", "d31", "d32"];
 
     /// <summary>Pairings of its filament that a quick check can be printed for.</summary>
     public IReadOnlyList<Pairing> Kept => view.Pairings;

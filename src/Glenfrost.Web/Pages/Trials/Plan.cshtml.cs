@@ -81,6 +81,17 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
     public IEnumerable<(string Head, IEnumerable<PlanField> Fields)> Groups =>
         Fields.Where(f => Trial.IsShown(f, Context)).Select(f => Trial.Fields[f]).GroupBy(f => f.Group).Select(g => (g.Key, g.AsEnumerable()));
 
+    /// <summary>Groups of fields that stand open; what comes after them is folded, with its values in the fold's own line.</summary>
+    public const int OpenGroups = 2;
+
+    /// <summary>What some fields hold, in one line.</summary>
+    public string Said(IEnumerable<PlanField> fields) =>
+        string.Join(
+            " · ", fields.Where(f => Form[f.Name].Length > 0).Select(f =>
+                f.IsTick ? Words.Lower(f.Label)
+                : f.Words is null ? $"{Words.Lower(f.Label)} {Form[f.Name]} {f.Quantity?.Unit}".TrimEnd()
+                : f.Choices.Where(c => c.Key == Form[f.Name]).Select(c => c.Value).FirstOrDefault() ?? ""));
+
     /// <summary>Fields that are carried along without being drawn.</summary>
     public IEnumerable<string> Carried => Fields.Where(f => !Trial.IsShown(f, Context));
 

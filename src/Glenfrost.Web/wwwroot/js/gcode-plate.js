@@ -1,21 +1,30 @@
-// Draws moves on a canvas. What was drawn is kept as pictures every few thousand moves, so that going on, going back and large
-// sets cost a few milliseconds a frame.
+// Draws moves on a canvas as strokes of ink: as wide as the bead, as dark as what is asked for. What was drawn is kept as pictures
+// every few thousand moves, so that going on, going back and large sets cost a few milliseconds a frame.
 const STEP = 6000;
 const TOGETHER = 500;
-const frost = [0x3e, 0x7f, 0x9b], birch = [0xd9, 0xd2, 0xbe], ember = [0xc2, 0x51, 0x2e];
-const SHADES = 24;
-const mix = (a, b, t) => `rgb(${a.map((v, i) => Math.round(v + (b[i] - v) * t)).join(',')})`;
-const shades = Array.from({ length: SHADES }, (_, i) => {
-  const k = i / (SHADES - 1);
-  return k < 0.5 ? mix(frost, birch, k * 2) : mix(birch, ember, k * 2 - 1);
-});
+const SHADES = 16;
+// Widths of beads are told apart by twentieths of a millimetre: what is finer does not show.
+const WIDE = 0.05, WIDEST = 60;
 const units = { flow: 'mm³/s', speed: 'mm/s', nozzle: '°C', fan: '%', width: 'mm', order: 'moves' };
+const FAINT = 1, TRAVEL = 2, BEYOND = 3, LAID = 0;
+
+// Ink on paper: little is pale, much is dark, and what lies beyond a limit is rust.
+function inks(canvas) {
+  const of = name => getComputedStyle(canvas).getPropertyValue(`--color-${name}`).trim();
+  const rgb = hex => [1, 3, 5].map(i => parseInt(hex.slice(i, i + 2), 16));
+  const paper = of('sheet'), ink = of('ink'), [p, k] = [rgb(paper), rgb(ink)];
+  const mix = t => `rgb(${p.map((v, i) => Math.round(v + (k[i] - v) * t)).join(',')})`;
+  return {
+    paper, ink, muted: of('muted'), faint: mix(0.28), beyond: of('rust'), now: of('heather'),
+    shades: Array.from({ length: SHADES }, (_, i) => mix(0.2 + 0.8 * i / (SHADES - 1))),
+  };
+}
 
 export class Plate {
   #canvas; #ctx; #ramp; #rampText; #facts;
   #set = null; #cursor = 0; #layer = 0; #colour = 'flow'; #travels = false;
   #pictures = []; #made = null; #frame = 0;
-  #scale = 1; #x = 0; #y = 0; #low = 0; #high = 1;
+  #scale = 1; #x = 0; #y = 0; #low = 0; #high = 1; #ink;
   onPick = null;
 
   constructor(canvas, ramp, rampText, facts) {
@@ -24,6 +33,13 @@ export class Plate {
     this.#ramp = ramp.getContext('2d');
     this.#rampText = rampText;
     this.#facts = facts;
+    this.#ink = inks(canvas);
+    matchMedia('(prefers-color-scheme: dark)').addEventListener('change', () => {
+      this.#ink = inks(canvas);
+      if (!this.#set) return;
+      this.#range();
+      this.#anew();
+    });
     new ResizeObserver(() => this.#size()).observe(canvas.parentElement);
     this.#size();
     let drag = null;
@@ -56,7 +72,7 @@ export class Plate {
 
   #size() {
     const c = this.#canvas;
-    const w = Math.floor(c.parentElement.clientWidth), h = Math.round(Math.min(430, Math.max(280, w * 0.6)));
+    const w = Math.floor(c.parentElement.clientWidth), h = Math.round(Math.min(440, Math.max(280, w * 0.42)));
     if (!w || (c.clientWidth === w && c.clientHeight === h && c.width)) return;
     const dpr = window.devicePixelRatio || 1;
     c.width = Math.round(w * dpr);
@@ -125,17 +141,22 @@ export class Plate {
     if (!Number.isFinite(low)) [low, high] = [0, 1];
     if (high - low < 1e-6) [low, high] = [low - 1, high + 1];
     [this.#low, this.#high] = [low, high];
-    const g = this.#ramp;
-    g.clearRect(0, 0, 180, 34);
-    shades.forEach((c, i) => {
-      g.fillStyle = c;
-      g.fillRect(1 + i * 178 / SHADES, 4, 178 / SHADES + 1, 22);
+    const g = this.#ramp, c = g.canvas;
+    g.fillStyle = this.#ink.paper;
+    g.fillRect(0, 0, c.width, c.height);
+    // Three strokes as they lie on the drawing: little, half, much.
+    [0, 0.5, 1].forEach((t, i) => {
+      g.strokeStyle = this.#ink.shades[Math.round(t * (SHADES - 1))];
+      g.lineWidth = 7;
+      g.beginPath();
+      g.moveTo(4 + i * 31, 9);
+      g.lineTo(28 + i * 31, 9);
+      g.stroke();
     });
-    g.strokeStyle = '#1d2b30';
-    g.strokeRect(1, 4, 178, 22);
-    const n = x => +x.toFixed(x > 20 ? 0 : 2);
-    this.#rampText.textContent = this.#colour === 'order' ? 'from the first to the last move of the layer'
-      : `${n(low)} to ${n(high)} ${units[this.#colour]}${this.#colour === 'flow' && this.#facts.limit ? ', the limit; above it white and bold' : ''}`;
+    const n = x => +x.toFixed(x > 20 ? 0 : 2), unit = units[this.#colour];
+    this.#rampText.textContent = this.#colour === 'order' ? 'pale what comes first, dark what comes last'
+      : high - low < 1e-9 ? `${n(low)} ${unit} everywhere`
+      : `pale ${n(low)}, dark ${n(high)} ${unit}${this.#colour === 'flow' && this.#facts.limit ? ', the limit; beyond it rust and broad' : ''}`;
   }
 
   #anew() {
@@ -189,34 +210,34 @@ export class Plate {
     if (from > 0) {
       g.drawImage(this.#pictures[from - 1], 0, 0);
     } else {
-      g.fillStyle = '#1d2b30';
+      g.fillStyle = this.#ink.paper;
       g.fillRect(0, 0, c.width, c.height);
     }
     return { c, g, at: from * STEP };
   }
 
   #stroke(g, a, b) {
-    const width = Math.max(1, (this.#facts.layers[this.#layer].width || 0.4) * 0.9 * this.#scale * this.dpr);
-    g.lineCap = width < 4 ? 'butt' : 'round';
-    // Some hundred moves together, colour by colour: a stroke costs far more than a segment, and so close together the order does not show.
-    for (let i = a; i < b; i += TOGETHER) this.#group(g, i, Math.min(b, i + TOGETHER), width);
+    // Some hundred moves together, shade by shade: a stroke costs far more than a segment, and so close together the order does not show.
+    for (let i = a; i < b; i += TOGETHER) this.#group(g, i, Math.min(b, i + TOGETHER));
   }
 
-  #group(g, a, b, width) {
+  #group(g, a, b) {
     const s = this.#set, v = this.#values();
     const k = this.#scale * this.dpr, ox = this.#x * this.dpr, oy = this.#y * this.dpr;
     const per = (SHADES - 1) / (this.#high - this.#low);
     const limit = this.#colour === 'flow' && this.#facts.limit ? this.#facts.limit * 1.005 : Infinity;
+    const usual = this.#facts.layers[this.#layer].width || 0.4;
     const paths = new Map();
     let last = -2, px = 0, py = 0;
     for (let i = a; i < b; i++) {
       const laid = s.flow[i] > 0;
-      const faint = s.layer[i] < this.#layer;
+      const beneath = s.layer[i] < this.#layer;
       const shade = Math.min(SHADES - 1, Math.max(0, Math.round(((v ? v[i] : i) - this.#low) * per)));
-      const above = s.flow[i] > limit && !faint;
-      const style = laid ? (above ? 900 : shade + (faint ? 100 : 0)) : this.#travels && !faint ? 800 : -1;
+      const wide = Math.min(WIDEST - 1, Math.round((s.width[i] > 0 ? s.width[i] : usual) / WIDE));
+      const kind = !laid ? this.#travels && !beneath ? TRAVEL : -1 : beneath ? FAINT : s.flow[i] > limit ? BEYOND : LAID;
+      const style = kind < 0 ? -1 : kind === LAID ? (shade * WIDEST + wide) * 4 : kind === BEYOND ? wide * 4 + BEYOND : kind;
       const x = ox + s.x[i] * k, y = oy - s.y[i] * k;
-      // What is shorter than a third of a pixel waits for the next one of its colour.
+      // What is shorter than a third of a pixel waits for the next one of its shade.
       if (style >= 0 && (style !== last || i + 1 === b || Math.abs(x - px) > 0.3 || Math.abs(y - py) > 0.3)) {
         let path = paths.get(style);
         if (!path) paths.set(style, path = new Path2D());
@@ -226,32 +247,60 @@ export class Plate {
       }
       last = style;
     }
-    for (const [style, path] of [...paths].sort((p, q) => (p[0] + 700) % 1000 - (q[0] + 700) % 1000)) {
-      g.globalAlpha = style >= 100 && style < 800 ? 0.22 : 1;
-      g.lineWidth = style === 800 ? 1 : style === 900 ? width * 1.3 + 1 : width;
-      g.strokeStyle = style === 800 ? '#7f9298' : style === 900 ? '#ffffff' : shades[style % 100];
+    // What lies beneath first, then what is laid, ways between and what is beyond the limit on top.
+    const rank = style => [1, 0, 2, 3][style % 4] * 1e6 + style;
+    for (const [style, path] of [...paths].sort((p, q) => rank(p[0]) - rank(q[0]))) {
+      const kind = style % 4, bead = Math.floor(style / 4) % WIDEST * WIDE * 0.86 * k;
+      g.lineWidth = kind === TRAVEL || kind === FAINT ? this.dpr : Math.max(1, kind === BEYOND ? bead * 1.25 + this.dpr : bead);
+      g.lineCap = g.lineWidth < 4 ? 'butt' : 'round';
+      g.strokeStyle = kind === LAID ? this.#ink.shades[Math.floor(style / 4 / WIDEST)] : kind === FAINT ? this.#ink.faint
+        : kind === TRAVEL ? this.#ink.muted : this.#ink.beyond;
       g.stroke(path);
     }
-    g.globalAlpha = 1;
   }
 
-  // The nozzle and the move that brought it here.
+  // The move that was done last, with its measures on its own line, and where the nozzle stands.
   #now() {
-    const i = this.#cursor - 1, s = this.#set, g = this.#ctx;
+    const i = this.#cursor - 1, s = this.#set, g = this.#ctx, d = this.dpr;
     if (i < 0 || i >= s.count) return;
-    const at = (x, y) => [(this.#x + x * this.#scale) * this.dpr, (this.#y - y * this.#scale) * this.dpr];
+    const at = (x, y) => [(this.#x + x * this.#scale) * d, (this.#y - y * this.#scale) * d];
     const [x0, y0] = i ? at(s.x[i - 1], s.y[i - 1]) : at(s.startX, s.startY);
     const [x, y] = at(s.x[i], s.y[i]);
-    g.strokeStyle = '#ffffff';
-    g.lineWidth = 2 * this.dpr;
+    g.strokeStyle = this.#ink.now;
+    g.lineWidth = 2 * d;
     g.beginPath();
     g.moveTo(x0, y0);
     g.lineTo(x, y);
     g.stroke();
     g.beginPath();
-    g.arc(x, y, 5 * this.dpr, 0, 7);
-    g.fillStyle = '#74487a';
+    g.arc(x, y, 4.5 * d, 0, 7);
+    g.fillStyle = this.#ink.paper;
     g.fill();
     g.stroke();
+    const laid = s.flow[i] > 0, n = (value, digits) => +value.toFixed(digits);
+    const text = laid ? `${n(s.flow[i], 2)} mm³/s · ${n(s.speed[i], 0)} mm/s · ${n(s.width[i], 2)} mm wide`
+      : s.e[i] < 0 ? `back ${n(-s.e[i], 2)} mm · ${n(s.speed[i], 0)} mm/s` : `way · ${n(s.speed[i], 0)} mm/s`;
+    g.save();
+    g.font = `600 ${13 * d}px "Atkinson Hyperlegible Next Variable", "Signs", sans-serif`;
+    const long = Math.hypot(x - x0, y - y0), half = g.measureText(text).width / 2 + 8 * d;
+    let angle = Math.atan2(y - y0, x - x0);
+    if (long > 2 * half) {
+      // Along the line, and never upside down.
+      if (Math.abs(angle) > Math.PI / 2) angle += Math.PI;
+      g.translate((x + x0) / 2, (y + y0) / 2);
+      g.rotate(angle);
+      g.translate(0, -9 * d);
+    } else {
+      g.translate(Math.min(this.#canvas.width - half, Math.max(half, x)), y > 40 * d ? y - 16 * d : y + 26 * d);
+    }
+
+    g.textAlign = 'center';
+    g.lineJoin = 'round';
+    g.lineWidth = 6 * d;
+    g.strokeStyle = this.#ink.paper;
+    g.strokeText(text, 0, 0);
+    g.fillStyle = this.#ink.ink;
+    g.fillText(text, 0, 0);
+    g.restore();
   }
 }

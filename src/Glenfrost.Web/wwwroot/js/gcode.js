@@ -9,8 +9,8 @@ function start(facts) {
   const bar = document.getElementById('bar');
   const now = bar.querySelector('.now');
   const pane = /** @type {HTMLElement} */ (view.querySelector('.gpane'));
-  const list = document.getElementById('move-facts');
-  const colour = /** @type {HTMLSelectElement} */ (document.getElementById('colour'));
+  const said = document.getElementById('move-facts');
+  const asks = /** @type {HTMLInputElement[]} */ ([...view.querySelectorAll('input[name=ask]')]);
   const below = /** @type {HTMLSelectElement} */ (document.getElementById('below'));
   const travels = /** @type {HTMLInputElement} */ (document.getElementById('travels'));
   const moves = new Moves(view.dataset.moves);
@@ -99,7 +99,7 @@ function start(facts) {
   }
 
   function draw() {
-    plate.show(set, cursor, layer, colour.value, travels.checked);
+    plate.show(set, cursor, layer, asks.find(a => a.checked).value, travels.checked);
     tell();
     mark();
   }
@@ -113,27 +113,23 @@ function start(facts) {
     bar.setAttribute('aria-valuetext', `${clock(time)}, layer ${l.number}, z ${l.z} mm, flow up to ${l.flow}`);
   }
 
+  // Where the print stands, as one line of words; the measures of the move stand on the move.
   function tell() {
-    const l = layers[layer];
-    const rows = [['Time', `${clock(time)} of ${clock(facts.seconds)}`], ['Layer', `${l.number < 1 ? 'priming' : l.number} of ${layers.at(-1).number}${facts.objects > 1 ? `, object ${l.part + 1}` : ''}`], ['Height', `z ${l.z} mm, ${l.h} thick`], ['Layer takes', `${l.s} s, ${l.g} g, at most ${l.flow} mm³/s`]];
-    if (set && set.count && cursor > 0) {
-      const i = cursor - 1;
+    const l = layers[layer], i = cursor - 1;
+    const parts = [[clock(time), `of ${clock(facts.seconds)}`], [l.number < 1 ? 'priming' : `layer ${l.number}`, `of ${layers.at(-1).number}${facts.objects > 1 ? `, object ${l.part + 1}` : ''}, z ${l.z} mm, ${l.h} thick, ${l.s} s, ${l.g} g`]];
+    if (set && set.count && i >= 0) {
       const laid = set.flow[i] > 0;
-      rows.push(['Move', `line ${set.line[i]}: ${laid ? facts.features[set.feature[i]] ?? 'printing' : set.e[i] < 0 ? 'pulling back' : 'travel'}`]);
-      rows.push(['To', `${digits(set.x[i], 2)}, ${digits(set.y[i], 2)}, ${digits(set.z[i], 2)} mm`]);
-      rows.push(['Speed', `${digits(set.speed[i], 1)} mm/s`]);
-      if (laid) rows.push(['Flow', `${digits(set.flow[i], 2)} mm³/s${facts.limit && set.flow[i] > facts.limit * 1.005 ? ', above the limit' : ''}`], ['Width', `${digits(set.width[i], 3)} mm`]);
-      rows.push(['Nozzle', set.nozzle[i] ? `${digits(set.nozzle[i], 1)} °C` : 'off'], ['Fan', `${digits(set.fan[i], 0)} %`]);
-      if (set.cut) rows.push(['Left out', 'more moves than are drawn at once: show fewer layers']);
+      const kind = laid ? facts.features[set.feature[i]] ?? 'printing' : set.e[i] < 0 ? 'pulling back' : 'travel';
+      parts.push([kind, `line ${set.line[i]}, to ${digits(set.x[i], 2)}, ${digits(set.y[i], 2)}${laid && facts.limit && set.flow[i] > facts.limit * 1.005 ? ', above the flow limit' : ''}`]);
+      parts.push([set.nozzle[i] ? `${digits(set.nozzle[i], 1)} °C` : 'nozzle off', `fan ${digits(set.fan[i], 0)} %`]);
+      if (set.cut) parts.push(['left out', 'more moves than are drawn at once: show fewer layers']);
     }
 
-    list.replaceChildren(...rows.map(([k, v]) => {
-      const div = document.createElement('div');
-      const dt = document.createElement('dt'), dd = document.createElement('dd');
-      dt.textContent = k;
-      dd.textContent = v;
-      div.append(dt, dd);
-      return div;
+    said.replaceChildren(...parts.map(([strong, rest]) => {
+      const span = document.createElement('span'), b = document.createElement('b');
+      b.textContent = strong;
+      span.append(b, ` ${rest}`);
+      return span;
     }));
   }
 
@@ -190,7 +186,7 @@ function start(facts) {
     time = timeOf(line);
     draw();
   };
-  colour.addEventListener('change', draw);
+  for (const ask of asks) ask.addEventListener('change', draw);
   travels.addEventListener('change', draw);
   below.addEventListener('change', show);
   document.addEventListener('click', e => {
