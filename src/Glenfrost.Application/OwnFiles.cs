@@ -1,5 +1,6 @@
 using Glenfrost.Application.Gcode;
 using Glenfrost.Core.Gcode.Inspection;
+using Glenfrost.Core.Gcode.Stepping;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -37,5 +38,31 @@ public sealed class OwnFiles(WorkContext work, GcodeRoom room)
         {
             return null;
         }
+    }
+
+    /// <summary>A file of the room that a trial is to step; null where none is named, or it is gone.</summary>
+    /// <param name="pairing">What it is printed on: its limits count.</param>
+    /// <param name="file">A file of the G-code room; null for none.</param>
+    public async Task<InspectedFile?> ToStepAsync(Guid pairing, Guid? file)
+    {
+        if (file is null || await room.WithContentAsync(file.Value) is not { RemovedAt: null } kept)
+            return null;
+        var read = await room.InspectAsync(
+            new() { Id = kept.Id, Name = kept.Name, Sha256 = kept.Sha256, Bytes = kept.Bytes, At = kept.At, PairingId = pairing }, work.Left);
+        return read.Facts.Empty ? null : read;
+    }
+
+    /// <summary>The file that a run's own was stepped from; null where it has none, or that is gone.</summary>
+    public async Task<Guid?> SteppedFromAsync(Guid run) =>
+        await work.Db.RunFiles.AsNoTracking().Where(f => f.RunId == run && f.Kind == "gcode" && f.RetiredAt == null)
+            .Join(work.Db.GcodeFiles.AsNoTracking().Where(g => g.RemovedAt == null), f => f.Sha256, g => g.Sha256, (f, g) => g.FromId)
+            .FirstOrDefaultAsync(id => id != null);
+
+    /// <summary>Steps a file for a run, proven as in the room.</summary>
+    /// <returns>What is kept with the run, or why it was not written.</returns>
+    public async Task<(RunFile? File, IReadOnlyList<Core.Settings.FieldError> Errors)> StepAsync(InspectedFile file, StepRequest request)
+    {
+        var (made, errors) = await room.StepAsync(file, request);
+        return made is null ? (null, errors) : (new() { Kind = "gcode", Name = made.Name, Sha256 = made.Sha256, Bytes = made.Bytes }, []);
     }
 }

@@ -105,11 +105,17 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
     /// more. The caller has checked that the run is planned and its form not stale.
     /// </summary>
     /// <param name="run">Tracked.</param>
+    /// <param name="trial">Its trial.</param>
+    /// <param name="p">Its pairing; null where it is of a toolhead.</param>
+    /// <param name="head">What it is printed on.</param>
+    /// <param name="plan">The new plan.</param>
+    /// <param name="file">Its file; null where it has none.</param>
+    /// <param name="own">A file of somebody's own that was stepped for it; null for none.</param>
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
-    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file)
+    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, RunFile? own = null)
     {
-        // A file of somebody's own stays with the run: the plan only says how it is read.
-        var stays = plan.HasOwnFile;
+        // A file of somebody's own stays with the run where the plan only says how it is read; one that was stepped anew takes its place.
+        var stays = plan.HasOwnFile && own is null;
         var person = (await work.PersonAsync()).Id;
         var stored = file is null ? null : pieces.Store(file);
         await work.AloneAsync(async () =>
@@ -125,6 +131,8 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
                     ? []
                     : await work.Db.RunFiles.Where(f => f.RunId == run.Id && f.Kind == "gcode" && f.RetiredAt == null).ToListAsync())
                 old.RetiredAt = work.Now;
+            if (own is not null)
+                work.Db.RunFiles.Add(OwnRow(run, own, person));
             if (stored is not null)
                 work.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person));
             work.Touch(run);

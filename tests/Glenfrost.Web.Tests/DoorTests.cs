@@ -183,7 +183,7 @@ public class DoorTests(TestApp site) : IClassFixture<TestApp>
             return await db.SaveChangesAsync();
         });
         await v.Go($"/spools/{old.Id}");
-        Assert.Contains("Damp: open for 1440 h", v.Text(".dryness"));
+        Assert.Contains("Damp: open for 60 days", v.Text(".dryness"));
         var hours = System.Text.RegularExpressions.Regex.Match(v.Text(".dryness"), @"Dry it for ([\d.]+) h at (\d+) °C");
         await v.Go("/");
         Assert.Contains($"{hours.Groups[1].Value} h at {hours.Groups[2].Value} °C", v.Text("main"));

@@ -62,7 +62,7 @@ const looked = test.extend({
 });
 
 looked('nothing serious, and nothing cut, on the main screens', async ({ page }) => {
-  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/blame', '/blame?filament0=Heath&passed0=0&tried0=5&filament1=Tarn&passed1=1&tried1=1&printer2=x', '/schedule', '/nowhere'];
+  const paths = ['/', '/pairings', '/pairings/new', '/filaments', '/filaments/new', '/printers', '/printers/new', '/start', '/log', '/find?q=heath', '/preferences', '/room', '/devices', '/device', '/docs/devices', '/exchange', '/sittings', '/gcode', '/guides', '/guides/slip-or-skip', '/blame', '/blame?filament0=Heath&passed0=0&tried0=5&filament1=Tarn&passed1=1&tried1=1&printer2=x', '/schedule', '/nowhere'];
   for (const path of paths) {
     await page.goto(server.url + path);
     await look(page, path);
@@ -125,8 +125,11 @@ looked('nothing serious, and nothing cut, on what is read, decided, measured and
   await page.getByRole('link', { name: /225-195/ }).first().click();
   await page.locator('#layer[data-drawn]').waitFor();
   await page.locator('details.diff summary').click();
-  for (const folded of await page.locator('.quiet details summary').all()) await folded.click();
-  await look(page, 'stepped file');
+  // One part is open at a time: each is looked at.
+  for (const part of await page.locator('details.part:not([open]) > summary').all()) {
+    await part.click();
+    await look(page, `stepped file, ${await part.locator('b').textContent()}`);
+  }
   await page.goto(`${server.url}/gcode`);
   await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();
   await page.locator('#layer[data-drawn]').waitFor();
@@ -151,8 +154,10 @@ looked('nothing serious, and nothing cut, on what is read, decided, measured and
   await look(page, 'plan');
   await page.locator('h1 + p a').first().click();
   await look(page, 'pairing');
+  for (const folded of await page.locator('main details:not(.out):not([open]) > summary').all()) await folded.click();
+  await look(page, 'pairing, unfolded');
   await page.getByRole('link', { name: /Quick check piece/ }).click();
-  await page.locator('#preview details.more summary').click();
+  await page.locator('#preview details.more summary').first().click();
   await look(page, 'quick check');
   await page.goto(page.url().replace('quick-check', 'temperature-tower'));
   await page.locator('form details.more summary').click();

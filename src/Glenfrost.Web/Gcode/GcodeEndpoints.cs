@@ -47,13 +47,17 @@ public static class GcodeEndpoints
                         f.Name, f.Path, Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var pairing) && pairing != Guid.Empty ? pairing : null));
         }
 
+        // Dropped in a plan, it goes back there; else it is looked at here.
+        var plan = Core.Trials.TrialCatalogue.Find(upload.Fields.GetValueOrDefault("plan") ?? "") is Core.Trials.IStepsOwnFile steps
+            && Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var of)
+            ? $"/pairings/{of}/{((Core.Trials.Trial)steps).Kind}?mode={steps.OwnMode}" : null;
         if (kept.Count == 1 && error is null)
-            return Results.LocalRedirect($"/gcode/{kept[0].Id}");
+            return Results.LocalRedirect(plan is null ? $"/gcode/{kept[0].Id}" : $"{plan}&file={kept[0].Id}");
         var temp = told.GetTempData(context);
         if (error is not null)
             temp["refused"] = error;
         temp.Save();
-        return Results.LocalRedirect("/gcode");
+        return Results.LocalRedirect(plan ?? "/gcode");
     }
 
     /// <summary>What a file is that can't be G-code; null where it may be.</summary>

@@ -52,6 +52,9 @@ public sealed record Repeats(int BaseLayers, int SectionLayers, int Sections, do
         {
             if (Apart(v, lag, n) is not { } rough || rough >= Alike)
                 continue;
+            // Long sections are alike a layer or two before they fall on each other: on to where they do.
+            while (lag < n / 3 && Apart(v, lag + 1, n) is { } nearer && nearer < rough)
+                (rough, lag) = (nearer, lag + 1);
             var pitch = Refined(v, lag, n) * height;
             var whole = Math.Round(pitch / height) * height;
             // A whole number of layers where it comes out as one within what a layer tells over all sections.

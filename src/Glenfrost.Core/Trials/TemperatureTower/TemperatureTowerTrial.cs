@@ -9,7 +9,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Trials.TemperatureTower;
 
 /// <summary>Temperature tower: the nozzle temperature from sections printed hottest to coolest and scored by eye.</summary>
-public sealed class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVerdict>
+public sealed partial class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, TowerVerdict>, IStepsOwnFile
 {
     /// <summary>Its kind.</summary>
     public const string Word = "temperature-tower";

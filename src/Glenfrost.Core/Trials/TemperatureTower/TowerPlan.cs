@@ -158,6 +158,12 @@ public sealed record TowerPlan : ITrialPlan
     /// <summary>Rough time and mass.</summary>
     public required TrialEstimate Estimate { get; init; }
 
+    /// <summary>Name of somebody's own sliced file that is stepped for it; null where there is none.</summary>
+    public string? OwnFileName { get; init; }
+
+    /// <inheritdoc/>
+    bool ITrialPlan.HasOwnFile => OwnFileName is not null;
+
     /// <summary>Marked, but allowed.</summary>
     public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];
 

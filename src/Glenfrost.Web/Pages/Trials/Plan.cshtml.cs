@@ -52,6 +52,12 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
     /// <summary>The file of somebody's own that is printed; null for none.</summary>
     public OwnFileOfRun? Own { get; private set; }
 
+    /// <summary>Somebody's own sliced file that is stepped for the run; null for none.</summary>
+    public Glenfrost.Application.Gcode.InspectedFile? Dropped { get; private set; }
+
+    /// <summary>True where a sliced file can be dropped: its sections become the plan's.</summary>
+    public bool TakesDrop => Pairing is not null && Trial is IStepsOwnFile steps && Mode == steps.OwnMode;
+
     /// <summary>The run that is printed again here, with all but what is exchanged held; null for none.</summary>
     public TrialRunView? Like { get; private set; }
 
@@ -152,6 +158,13 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         // An empty mode is a mode: only where the link says nothing is the values' own meant.
         mode ??= Request.Query.ContainsKey("mode") ? "" : null;
         (Mode, values) = PlanStart.Of(Trial, Context, values, mode, name => Request.Query[name].ToString());
+        if (TempData["refused"] is string wrong)
+            Form.Notice = wrong;
+        else if (TakesDrop && Dropped is null && Request.Query.ContainsKey("file"))
+            Form.Notice = "The file that this was to be planned from is not there any more, or lays nothing. Drop it again.";
+        // What the file says is not asked again; a plan that was made from it keeps what it says.
+        if (Dropped is not null && RunId is null)
+            values = ((IStepsOwnFile)Trial).FromFile(values, Dropped.Facts);
         Put(values);
         Compute();
         // A field that only the tester knows is asked for, not complained about.
@@ -263,11 +276,14 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
     {
         if (RunId is null)
         {
+            var (stepped, isGood) = await SteppedAsync(plan);
+            if (!isGood)
+                return Refused();
             var run = Like is null
-                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: Own?.File)
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: stepped ?? Own?.File)
                 : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
             Tell(
-                Made is null && Own is null
+                Made is null && Own is null && stepped is null
                     ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
                     : $"{Trial.Name} {run.Number} is planned and its file is ready.");
             return Redirect($"/runs/{run.Id}#print");
@@ -286,9 +302,12 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
 
         if (IsStale(stored, new Dictionary<string, string>()))
             return Refused(409);
+        var (anew, isWritten) = await SteppedAsync(plan);
+        if (!isWritten)
+            return Refused();
         try
         {
-            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made);
+            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made, anew);
         }
         catch (ChangedMeanwhileException)
         {
@@ -299,6 +318,17 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
 
         Tell("The plan is saved.");
         return Redirect($"/runs/{stored.Id}#print");
+    }
+
+    /// <summary>The dropped file, stepped as the plan says and read back; refusals stand at their fields.</summary>
+    private async Task<(RunFile? File, bool IsGood)> SteppedAsync(ITrialPlan plan)
+    {
+        if (!TakesDrop || Dropped is null || Trial is not IStepsOwnFile steps)
+            return (null, true);
+        var (stepped, errors) = await ownFiles.StepAsync(Dropped, steps.StepsOf(plan));
+        foreach (var e in errors)
+            Form.Refuse(steps.FieldOf(e.Field), e.Message);
+        return (stepped, stepped is not null);
     }
 
     private async Task<bool> ReadAsync(Guid id, string kind)
@@ -344,6 +374,16 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
             Own = await ownFiles.FindAsync(Pairing.Id, Named("file"), Named("run") ?? Named("after"));
             Form["file"] = Named("file")?.ToString() ?? "";
             Context = Context with { OwnFile = Own?.Facts };
+        }
+
+        if (trial is IStepsOwnFile && Pairing is not null)
+        {
+            var chosen = Guid.TryParse(Form["file"].Length > 0 ? Form["file"] : Request.Query["file"].ToString(), out var file) ? file : (Guid?)null;
+            // A plan that is opened again goes on from the file that it was stepped from.
+            if (chosen is null && HttpMethods.IsGet(Request.Method) && Guid.TryParse(Request.Query["run"], out var planned))
+                chosen = await ownFiles.SteppedFromAsync(planned);
+            Dropped = await ownFiles.ToStepAsync(Pairing.Id, chosen);
+            Form["file"] = Dropped?.File.Id.ToString() ?? "";
         }
 
         usual = Trial.Propose(Context);
@@ -392,6 +432,13 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         if (!Form.IsGood)
             return;
         var (plan, errors) = Trial.Plan(values, Context);
+        if (plan is not null && TakesDrop && Dropped is { } file && Trial is IStepsOwnFile steps)
+        {
+            var (_, wrong) = Core.Gcode.Stepping.StepPlanning.Plan(steps.StepsOf(plan), file.Facts, file.Machine);
+            errors = [.. wrong.Select(w => w with { Field = steps.FieldOf(w.Field), Offers = [] })];
+            plan = wrong.Count > 0 ? null : steps.With(plan, file.Facts, file.File.Name);
+        }
+
         Plan = plan;
         if (plan is not null)
         {
