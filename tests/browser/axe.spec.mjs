@@ -126,9 +126,10 @@ looked('nothing serious, and nothing cut, on what is read, decided, measured and
   await page.locator('#layer[data-drawn]').waitFor();
   await page.locator('details.diff summary').click();
   // One part is open at a time: each is looked at.
-  for (const part of await page.locator('details.part:not([open]) > summary').all()) {
-    await part.click();
-    await look(page, `stepped file, ${await part.locator('b').textContent()}`);
+  const parts = page.locator('details.part');
+  for (let i = 0; i < await parts.count(); i++) {
+    if (await parts.nth(i).getAttribute('open') === null) await parts.nth(i).locator('> summary').click();
+    await look(page, `stepped file, ${await parts.nth(i).locator('> summary b').textContent()}`);
   }
   await page.goto(`${server.url}/gcode`);
   await page.getByRole('link', { name: 'gauge-ring.gcode' }).click();
@@ -154,7 +155,7 @@ looked('nothing serious, and nothing cut, on what is read, decided, measured and
   await look(page, 'plan');
   await page.locator('h1 + p a').first().click();
   await look(page, 'pairing');
-  for (const folded of await page.locator('main details:not(.out):not([open]) > summary').all()) await folded.click();
+  await page.locator('main details:not(.out)').evaluateAll(all => all.forEach(d => { d.open = true; }));
   await look(page, 'pairing, unfolded');
   await page.getByRole('link', { name: /Quick check piece/ }).click();
   await page.locator('#preview details.more summary').first().click();
