@@ -55,8 +55,17 @@ public sealed class OwnFiles(WorkContext work, GcodeRoom room)
     /// <summary>The file that a run's own was stepped from; null where it has none, or that is gone.</summary>
     public async Task<Guid?> SteppedFromAsync(Guid run) =>
         await work.Db.RunFiles.AsNoTracking().Where(f => f.RunId == run && f.Kind == "gcode" && f.RetiredAt == null)
-            .Join(work.Db.GcodeFiles.AsNoTracking().Where(g => g.RemovedAt == null), f => f.Sha256, g => g.Sha256, (f, g) => g.FromId)
-            .FirstOrDefaultAsync(id => id != null);
+            .Join(work.Db.GcodeFiles.AsNoTracking().Where(g => g.RemovedAt == null && g.FromId != null), f => f.Sha256, g => g.Sha256, (f, g) => g)
+            .OrderByDescending(g => g.At).Select(g => g.FromId).FirstOrDefaultAsync();
+
+    /// <summary>A plan with the file that is stepped for it, or why the two do not go together, at the plan's own fields.</summary>
+    public static (ITrialPlan? Plan, IReadOnlyList<Core.Settings.FieldError> Errors) Fit(IStepsOwnFile trial, ITrialPlan plan, InspectedFile file)
+    {
+        var (_, wrong) = StepPlanning.Plan(trial.StepsOf(plan), file.Facts, file.Machine);
+        return wrong.Count > 0
+            ? (null, [.. wrong.Select(w => w with { Field = trial.FieldOf(w.Field), Offers = [] })])
+            : (trial.With(plan, file.Facts, file.File.Name), []);
+    }
 
     /// <summary>Steps a file for a run, proven as in the room.</summary>
     /// <returns>What is kept with the run, or why it was not written.</returns>

@@ -141,6 +141,35 @@ public class PressureAndFlexTests
         Assert.Equal("stepK", One(("stepK", 0.5m)).Field);
     }
 
+    [Theory]
+    [InlineData("Dunnock 180")]
+    [InlineData("Whimbrel 300")]
+    [InlineData("Ptarmigan 350 right")]
+    public void What_is_offered_for_a_row_that_does_not_fit_is_accepted(string name)
+    {
+        var (trial, c) = (new PressureTrial(), Context(Of(name)));
+        var offered = 0;
+        foreach (var mode in trial.Modes)
+        {
+            foreach (var (count, line, gap) in from n in new[] { 9m, 17, 40, 60 }
+                                               from l in new[] { 30m, 80, 250, 300 }
+                                               from s in new[] { 3m, 6,
+                20 }
+                                               select (n, l, s))
+            {
+                var values = trial.InMode(mode, trial.Propose(c), c)
+                    .With(new Dictionary<string, decimal> { ["count"] = count, ["lineMm"] = line, ["spacingMm"] = gap, ["stepK"] = 0.001m });
+                foreach (var offer in trial.Plan(values, c).Errors.SelectMany(e => e.Offers))
+                {
+                    offered++;
+                    Assert.DoesNotContain(trial.Plan(values.With(offer.Changes), c).Errors, e => e.Field is "lineMm" or "count");
+                }
+            }
+        }
+
+        Assert.True(offered > 10, $"{offered}");
+    }
+
     [Fact]
     public void Compression_worked_by_hand()
     {

@@ -20,7 +20,7 @@ public static class KRow
     public const double HookMm = 8, StopMm = 2.8;
 
     /// <summary>Lines that a bar stands for.</summary>
-    public const int Five = 5;
+    public const int BarEvery = 5;
 
     /// <summary>Width and depth of the row with what counts it, mm.</summary>
     public static (double Width, double Depth) Size(PressureRequest r) => r.Mode == PressureTrial.Corners
@@ -31,14 +31,17 @@ public static class KRow
     public static double StopOf(PressureRequest r) => Math.Min(StopMm, 0.6 * (double)r.SpacingMm);
 
     /// <summary>Where each begins within the row, mm, from its lower left.</summary>
+    /// <param name="r">The row.</param>
+    /// <param name="i">Its number, from 0.</param>
     public static (double X, double Y) At(PressureRequest r, int i) => r.Mode == PressureTrial.Corners
         ? (CountMm + i * (double)r.SpacingMm, ((double)r.Count - 1 - i) * (double)r.SpacingMm)
         : (CountMm, 4 + i * (double)r.SpacingMm);
 
     /// <summary>What counts one, relative to where it begins, mm: a bar for each fifth, else the notches beyond the last bar.</summary>
-    public static IReadOnlyList<(double X0, double Y0, double X1, double Y1)> Count(int i) => i % Five == 0
+    /// <param name="i">Its number, from 0.</param>
+    public static IReadOnlyList<(double X0, double Y0, double X1, double Y1)> Count(int i) => i % BarEvery == 0
         ? [(-CountMm + 2, 0, -3, 0)]
-        : [.. Enumerable.Range(0, i % Five).Select(k => (-3.5 - 2.2 * k, -1.2, -3.5 - 2.2 * k, 1.2))];
+        : [.. Enumerable.Range(0, i % BarEvery).Select(k => (-3.5 - 2.2 * k, -1.2, -3.5 - 2.2 * k, 1.2))];
 
     /// <summary>Lines of the file, or the refusals of its own code.</summary>
     internal static (IReadOnlyList<string>? Lines, TrialEstimate Estimate, IReadOnlyList<FieldError> Errors) Write(PressurePlan p, PlanContext c)

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Gcode.Dialects;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
@@ -148,27 +149,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
                                 $"{Say.N(m.MaxAccelerationMmPerS2)} mm/s²",
                                 new Dictionary<string, decimal> { ["accelerationMmPerS2"] = (decimal)m.MaxAccelerationMmPerS2 }),
                         ]));
-            var (w, d) = KRow.Size(r);
-            if (w + 12 > m.BedXMm)
-                errors.Add(
-                    new(
-                        "lineMm", $"The row is {Say.N(w, 0)} mm wide with what counts it; {m.Name} has {Say.N(m.BedXMm)} mm.",
-                        [
-                            new(
-                                $"{Say.N(Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)))} mm",
-                                new Dictionary<string, decimal> { ["lineMm"] = (decimal)Math.Floor((double)r.LineMm - (w + 12 - m.BedXMm)) }),
-                        ]));
-            if (d + 20 > m.BedYMm)
-            {
-                var fits = (int)r.Count;
-                while (fits >= 3 && KRow.Size(r with { Count = fits }).Depth + 20 > m.BedYMm)
-                    fits--;
-                errors.Add(
-                    new(
-                        "count", $"{Say.N(r.Count)} of them are {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedYMm)} mm. " +
-                            (fits >= 3 ? $"{fits} would fit." : "Shorter lines would be right."),
-                        fits >= 3 ? [new($"{fits} of them", new Dictionary<string, decimal> { ["count"] = fits })] : []));
-            }
+            errors.AddRange(Room(r, m));
         }
 
         if (errors.Count > 0)
@@ -197,6 +178,33 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
             return plan;
         var (_, estimate, wrong) = KRow.Write(plan, c);
         return wrong.Count > 0 ? wrong.ToList() : plan with { Estimate = estimate };
+    }
+
+    /// <summary>What keeps the row from lying on the bed, with what would: a shorter line where that alone helps, else fewer of them.</summary>
+    private IEnumerable<FieldError> Room(PressureRequest r, Machine m)
+    {
+        double Wide(PressureRequest x) => KRow.Size(x).Width + 12 - m.BedXMm;
+        double Deep(PressureRequest x) => KRow.Size(x).Depth + 20 - m.BedYMm;
+        if (Wide(r) <= 0 && Deep(r) <= 0)
+            yield break;
+        var (w, d) = KRow.Size(r);
+        var shorter = r with { LineMm = Math.Floor(r.LineMm - (decimal)Math.Max(Wide(r), r.Mode == Corners ? Deep(r) : 0)) };
+        if (shorter.LineMm >= Fields["lineMm"].Quantity!.Min && Deep(shorter) <= 0)
+        {
+            yield return new(
+                "lineMm", $"The row is {Say.N(w, 0)} mm wide with what counts it, and {Say.N(d,
+                    0)} mm deep; {m.Name} has {Say.N(m.BedXMm)} by {Say.N(m.BedYMm)}.",
+                [new($"{Say.N(shorter.LineMm)} mm", new Dictionary<string, decimal> { ["lineMm"] = shorter.LineMm })]);
+            yield break;
+        }
+
+        var fits = (int)r.Count;
+        while (fits >= 3 && (Wide(r with { Count = fits }) > 0 || Deep(r with { Count = fits }) > 0))
+            fits--;
+        yield return new(
+            "count", $"{Say.N(r.Count)} of them are {Say.N(w, 0)} mm wide and {Say.N(d, 0)} mm deep; {m.Name} has {Say.N(m.BedXMm)} by {Say.N(m.BedYMm)}. " +
+                (fits >= 3 ? $"{fits} would fit." : "Shorter lines would be right."),
+            fits >= 3 ? [new($"{fits} of them", new Dictionary<string, decimal> { ["count"] = fits })] : []);
     }
 
     /// <inheritdoc/>

@@ -14,7 +14,8 @@ namespace Glenfrost.Web.Pages.Trials;
 /// The plan of a run: fields of its trial, checked at each keystroke, with the drawing of what is to be printed. What differs between trials stands in their
 /// folders.
 /// </summary>
-internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again, OwnFiles ownFiles)
+internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again,
+    OwnFiles ownFiles)
     : WorkPage(work), IPlanForm
 {
     private readonly Pieces files = pieces;
@@ -52,12 +53,6 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
     /// <summary>The file of somebody's own that is printed; null for none.</summary>
     public OwnFileOfRun? Own { get; private set; }
 
-    /// <summary>Somebody's own sliced file that is stepped for the run; null for none.</summary>
-    public Glenfrost.Application.Gcode.InspectedFile? Dropped { get; private set; }
-
-    /// <summary>True where a sliced file can be dropped: its sections become the plan's.</summary>
-    public bool TakesDrop => Pairing is not null && Trial is IStepsOwnFile steps && Mode == steps.OwnMode;
-
     /// <summary>The run that is printed again here, with all but what is exchanged held; null for none.</summary>
     public TrialRunView? Like { get; private set; }
 
@@ -72,6 +67,11 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
 
     /// <summary>The layer that is shown; null while there is no job.</summary>
     public LayerView? Shown { get; private set; }
+
+    /// <summary>First layer and the usual one, mm, where the elevation shows all layers: a touched height is a layer. Null where pieces stand beside each
+    /// other.</summary>
+    public string? Heights => Job is { Layers.Count: > 1 } job && Plan?.LayersPerPiece is null
+        ? FormattableString.Invariant($"{job.Layers[0].TopMm:0.####} {job.Layers[1].TopMm - job.Layers[0].TopMm:0.####}") : null;
 
     public string Home => Pairing is null ? $"/printers/{Head.PrinterId}" : $"/pairings/{Pairing.Id}";
 
@@ -158,13 +158,7 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         // An empty mode is a mode: only where the link says nothing is the values' own meant.
         mode ??= Request.Query.ContainsKey("mode") ? "" : null;
         (Mode, values) = PlanStart.Of(Trial, Context, values, mode, name => Request.Query[name].ToString());
-        if (TempData["refused"] is string wrong)
-            Form.Notice = wrong;
-        else if (TakesDrop && Dropped is null && Request.Query.ContainsKey("file"))
-            Form.Notice = "The file that this was to be planned from is not there any more, or lays nothing. Drop it again.";
-        // What the file says is not asked again; a plan that was made from it keeps what it says.
-        if (Dropped is not null && RunId is null)
-            values = ((IStepsOwnFile)Trial).FromFile(values, Dropped.Facts);
+        values = FromDropped(values);
         Put(values);
         Compute();
         // A field that only the tester knows is asked for, not complained about.
@@ -320,17 +314,6 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         return Redirect($"/runs/{stored.Id}#print");
     }
 
-    /// <summary>The dropped file, stepped as the plan says and read back; refusals stand at their fields.</summary>
-    private async Task<(RunFile? File, bool IsGood)> SteppedAsync(ITrialPlan plan)
-    {
-        if (!TakesDrop || Dropped is null || Trial is not IStepsOwnFile steps)
-            return (null, true);
-        var (stepped, errors) = await ownFiles.StepAsync(Dropped, steps.StepsOf(plan));
-        foreach (var e in errors)
-            Form.Refuse(steps.FieldOf(e.Field), e.Message);
-        return (stepped, stepped is not null);
-    }
-
     private async Task<bool> ReadAsync(Guid id, string kind)
     {
         ReadForm();
@@ -376,16 +359,7 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
             Context = Context with { OwnFile = Own?.Facts };
         }
 
-        if (trial is IStepsOwnFile && Pairing is not null)
-        {
-            var chosen = Guid.TryParse(Form["file"].Length > 0 ? Form["file"] : Request.Query["file"].ToString(), out var file) ? file : (Guid?)null;
-            // A plan that is opened again goes on from the file that it was stepped from.
-            if (chosen is null && HttpMethods.IsGet(Request.Method) && Guid.TryParse(Request.Query["run"], out var planned))
-                chosen = await ownFiles.SteppedFromAsync(planned);
-            Dropped = await ownFiles.ToStepAsync(Pairing.Id, chosen);
-            Form["file"] = Dropped?.File.Id.ToString() ?? "";
-        }
-
+        await LoadDroppedAsync();
         usual = Trial.Propose(Context);
         if (trial.AsksDryness && Pairing is not null)
             Dry = await files.SpoolInUseAsync(Pairing);
@@ -432,13 +406,8 @@ internal sealed class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, 
         if (!Form.IsGood)
             return;
         var (plan, errors) = Trial.Plan(values, Context);
-        if (plan is not null && TakesDrop && Dropped is { } file && Trial is IStepsOwnFile steps)
-        {
-            var (_, wrong) = Core.Gcode.Stepping.StepPlanning.Plan(steps.StepsOf(plan), file.Facts, file.Machine);
-            errors = [.. wrong.Select(w => w with { Field = steps.FieldOf(w.Field), Offers = [] })];
-            plan = wrong.Count > 0 ? null : steps.With(plan, file.Facts, file.File.Name);
-        }
-
+        if (plan is { } fitting && TakesDrop && Dropped is not null)
+            (plan, errors) = OwnFiles.Fit((IStepsOwnFile)Trial, fitting, Dropped);
         Plan = plan;
         if (plan is not null)
         {

@@ -1,6 +1,6 @@
 // The piece is cut where its elevation is touched: the height gives the layer, and the layer is drawn from above.
 const field = () => /** @type {HTMLInputElement} */ (document.getElementById('layer'));
-const drawing = () => /** @type {SVGSVGElement | null} */ (document.querySelector('#elevation svg[data-heights]'));
+const drawing = () => /** @type {SVGSVGElement | null} */ (document.querySelector('#touch[data-heights] svg[data-elevation]'));
 
 function cut(n) {
   const f = field();
@@ -13,7 +13,7 @@ function cut(n) {
 // The drawing is to scale: first layer, then layers of one height.
 function touched(e) {
   const svg = drawing();
-  const [first, height] = svg.dataset.heights.split(' ').map(Number);
+  const [first, height] = document.getElementById('touch').dataset.heights.split(' ').map(Number);
   const z = -new DOMPoint(e.clientX, e.clientY).matrixTransform(svg.getScreenCTM().inverse()).y;
   cut(1 + Math.ceil((z - first) / height - 1e-6));
 }
