@@ -111,6 +111,13 @@ public class CalmTests(TestApp site) : IClassFixture<TestApp>
             }
         }
 
+        // In each of its modes: what the mode itself proposes is nothing unusual.
+        foreach (var mode in new[] { "lines", "corners" })
+        {
+            await v.Go($"/pairings/{heath.Id}/pressure-advance?mode={mode}");
+            Assert.Empty(v.Page.QuerySelectorAll("#plan > details.group[open]"));
+        }
+
         // Refused in a fold, it stands open.
         await v.Go($"/pairings/{heath.Id}/pressure-advance");
         Assert.NotNull(v.Page.QuerySelector("[name=lineMm]")!.Closest("details:not([open])"));

@@ -25,7 +25,8 @@ internal sealed class StartModel(WorkContext work, PrinterBook printers, Filamen
     public async Task OnGetAsync()
     {
         await LoadAsync();
-        if (HasHeads)
+        // Of several, nobody said which.
+        if (heads.Count == 1)
             Form["toolhead"] = heads[0].Id.ToString();
     }
 

@@ -105,14 +105,17 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
     public static IEnumerable<KeyValuePair<string, string>> Choices(params string[] words) => words.Chunk(2).Select(w => KeyValuePair.Create(w[0], w[1]));
 
     /// <summary>True where one of some folded fields is refused or holds something unusual.</summary>
-    public bool Open(params string[] folded) =>
-        folded.Any(f =>
+    public bool Open(params string[] folded)
+    {
+        var usual = Trial.InMode(Mode, this.usual, Context);
+        return folded.Any(f =>
             Form.Errors.ContainsKey(f)
             || (
                 Form[f].Length > 0
                 && Form[f] != usual.Word(f)
                 && usual.Number(f)?.ToString(CultureInfo.InvariantCulture) != Form[f]
                 && !(Trial.Fields[f].Words?[0] == Form[f])));
+    }
 
     private PlanValues usual = [];
 

@@ -36,7 +36,7 @@ function ready() {
 
 const within = e => e.target instanceof Element && e.target.closest('#touch') && drawing() && field();
 document.addEventListener('pointerdown', e => {
-  if (!within(e) || e.button) return;
+  if (!within(e) || e.button || !e.target.closest('svg[data-elevation]')) return;
   const touch = document.getElementById('touch');
   touch.setPointerCapture(e.pointerId);
   touch.focus();

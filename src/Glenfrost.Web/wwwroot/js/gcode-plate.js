@@ -1,4 +1,4 @@
-// Draws moves on a canvas as strokes of ink: as wide as the bead, as dark as what is asked for. What was drawn is kept as pictures
+// Draws moves on a canvas as strokes of ink: as wide as the bead, as strong as what is asked for. What was drawn is kept as pictures
 // every few thousand moves, so that going on, going back and large sets cost a few milliseconds a frame.
 const STEP = 6000;
 const TOGETHER = 500;
@@ -8,7 +8,7 @@ const WIDE = 0.05, WIDEST = 60;
 const units = { flow: 'mm³/s', speed: 'mm/s', nozzle: '°C', fan: '%', width: 'mm', order: 'moves' };
 const FAINT = 1, TRAVEL = 2, BEYOND = 3, LAID = 0;
 
-// Ink on paper: little is pale, much is dark, and what lies beyond a limit is rust.
+// Ink on paper: little is faint, much is strong, and what lies beyond a limit is rust.
 function inks(canvas) {
   const of = name => getComputedStyle(canvas).getPropertyValue(`--color-${name}`).trim();
   const rgb = hex => [1, 3, 5].map(i => parseInt(hex.slice(i, i + 2), 16));
@@ -154,9 +154,9 @@ export class Plate {
       g.stroke();
     });
     const n = x => +x.toFixed(x > 20 ? 0 : 2), unit = units[this.#colour];
-    this.#rampText.textContent = this.#colour === 'order' ? 'pale what comes first, dark what comes last'
+    this.#rampText.textContent = this.#colour === 'order' ? 'faint what comes first, strong what comes last'
       : high - low < 1e-9 ? `${n(low)} ${unit} everywhere`
-      : `pale ${n(low)}, dark ${n(high)} ${unit}${this.#colour === 'flow' && this.#facts.limit ? ', the limit; beyond it rust and broad' : ''}`;
+      : `faint ${n(low)}, strong ${n(high)} ${unit}${this.#colour === 'flow' && this.#facts.limit ? ', the limit; beyond it rust and broad' : ''}`;
   }
 
   #anew() {
