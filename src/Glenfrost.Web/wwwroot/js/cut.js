@@ -34,9 +34,9 @@ function ready() {
   touch.setAttribute('aria-valuetext', said);
 }
 
-const within = e => e.target instanceof Element && e.target.closest('#touch') && drawing() && field();
+const within = (e, inner = '#touch') => e.target instanceof Element && e.target.closest(inner) && drawing() && field();
 document.addEventListener('pointerdown', e => {
-  if (!within(e) || e.button || !e.target.closest('svg[data-elevation]')) return;
+  if (e.button || !within(e, '#touch svg[data-elevation]')) return;
   const touch = document.getElementById('touch');
   touch.setPointerCapture(e.pointerId);
   touch.focus();
