@@ -226,16 +226,27 @@ public sealed class Decisions(WorkContext work, Profiles profiles)
         {
             var decision = Of(v, person, finding.Passed ? DecisionChoices.Passed : DecisionChoices.Failed, null);
             var spool = finding.OfSpool ? v.Factors[FactorRegistry.Spool] : null;
-            var text = $"{(spool?.Text is { } name ? $"spool {name}, " : "")}{v.Called}: {(finding.Passed ? "passed" : "shown worse")}";
+            var text = $"{(spool?.Text is { } name ? $"spool {name}, " : "")}{v.Called}: {RunWords.Said(v, finding.Passed)}";
             await new AreaEvidence(work).RecordAsync(
                 v.Pairing!.Id, finding.Area, finding.Passed ? EvidenceKind.Passed : EvidenceKind.Failed, decision.Id, text, spool?.Thing, finding.Doubts,
                 v.Run.Id);
+            var shown = ShownSettings.Of(finding.Shows, (await profiles.LatestAsync(v.Pairing.Id))?.Settings ?? [], v.Factors);
+            await evidence.RecordAsync(
+                v.Pairing.Id,
+                [.. shown.Where(s => s.Why == NotConfirmed.No).Select(s => Shown(v, s.Setting.Key, decision.Id))]);
             Decide(v, decision, RunStages.Decided);
             await work.LogAsync(
                 "profile", $"{AgeingRules.Area(finding.Area).Label}: {text} · {v.Name}", $"/runs/{v.Run.Id}", $"keep:{decision.Id}");
             await work.Db.SaveChangesAsync();
             return decision;
         });
+    }
+
+    private EvidenceEntry Shown(TrialRunView v, string key, Guid cause)
+    {
+        var shown = evidence.Of(v.Pairing!.Id, key, EvidenceKind.Confirmed, cause, $"{v.Called} passed with it");
+        shown.RunId = v.Run.Id;
+        return shown;
     }
 
     /// <summary>Leaves the profile as it is.</summary>

@@ -63,6 +63,12 @@ public sealed class PairingRoute
         for (var i = 0; i < stations.Count; i++)
         {
             var station = stations[i];
+            if (station.Key == RouteMap.Verification)
+            {
+                known[station.Key] = VerificationOf(standings, settings) with { Cost = ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])) };
+                continue;
+            }
+
             if (station.SettingKey is null)
             {
                 known[station.Key] = new(
@@ -122,6 +128,29 @@ public sealed class PairingRoute
             }));
     }
 
+    /// <summary>
+    /// How the verification stands. One that passed speaks for the values of that day: a value kept since, or a doubt, asks for another one.
+    /// One that did not pass is tried, until something changes.
+    /// </summary>
+    private static StationKnown VerificationOf(IReadOnlyList<EvidenceStanding> standings, IReadOnlyList<ProfileSetting> settings)
+    {
+        if (standings.FirstOrDefault(s => s.Area == RouteMap.Verification && s.Key is null) is not { } stands)
+            return new(StepState.Open);
+        string?[] keys = [.. RouteMap.Stations.Where(s => RouteMap.Verified.Contains(s.Key)).Select(s => s.SettingKey)];
+        var moved = standings.Where(s => keys.Contains(s.Key) && s.At > stands.At && s.State is EvidenceState.Provisional or EvidenceState.Doubtful)
+            .Select(s => settings.FirstOrDefault(x => x.Key == s.Key)?.Key ?? s.Key!).FirstOrDefault();
+        var since = moved is null ? null : $"{Core.Settings.SettingRegistry.Get(moved).Label.InSentence()} changed since";
+        return stands.State switch
+        {
+            EvidenceState.Skipped => new(StepState.Skipped, stands.Why),
+            EvidenceState.Open when stands.RunId is not null => new(moved is null ? StepState.Tried : StepState.Open, since ?? stands.Why),
+            EvidenceState.Provisional or EvidenceState.Confirmed when moved is not null => new(StepState.Doubtful, since),
+            EvidenceState.Provisional => new(StepState.Provisional, stands.Why),
+            EvidenceState.Confirmed => new(StepState.Confirmed, stands.Why),
+            _ => new(StepState.Open),
+        };
+    }
+
     /// <summary>What a step is called.</summary>
     public string NameOf(RouteStep step) => step.Kind switch
     {
@@ -168,7 +197,8 @@ public sealed class PairingRoute
                 "Print the temperature tower again", $"{Words.N(t!.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", link),
             RouteMove.Again => new(
                 $"{trial!.Name} again", step!.Key == "feed" ? $"It is doubtful: {step.Why}."
-                    : $"{Core.Settings.SettingRegistry.Get(trial.Settles[0]).Label} is doubtful: {step.Why}.", $"Plan {Article(trial)}", link),
+                    : trial.Settles is [var settled, ..] ? $"{Core.Settings.SettingRegistry.Get(settled).Label} is doubtful: {step.Why}."
+                    : $"It passed, and {step.Why}.", $"Plan {Article(trial)}", link),
             RouteMove.Plan when tower => new(
                 "Print a temperature tower", "Temperature moves viscosity, so it moves flow, strings and the flow limit: settle it first.",
                 "Plan a tower", link),
@@ -176,6 +206,10 @@ public sealed class PairingRoute
             RouteMove.Confirm => new(
                 "Repeat the tower, or confirm it at production speed",
                 $"{Words.N(t!.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", link),
+            RouteMove.TriedAll when step!.Key == RouteMap.Verification => new(
+                "The verification print did not pass",
+                "What to suspect stands with it, each with the one print that would tell. Change one thing, not five.", "Open its suspects",
+                $"/runs/{pairing.Runs.Where(r => r.Kind == RouteMap.Verification && r.RemovedAt is null).MaxBy(r => r.Number)?.Id}#suspects"),
             RouteMove.TriedAll => new(
                 "What was tried settled nothing more",
                 $"{string.Join(", ", Route.Steps.Where(s => s.State == StepState.Tried).Select(NameOf))}: printed and decided, and the value is as open as " +

@@ -21,7 +21,7 @@ public sealed class PartSuspects(WorkContext work, Profiles profiles, Pieces pie
     /// <summary>The suspects of a run of a part, the likeliest first; none where it passed or nothing was ticked.</summary>
     public async Task<IReadOnlyList<PartSuspect>> OfAsync(TrialRunView v)
     {
-        if (v.Verdict is not PartVerdict { Outcome: PartOutcome.NotPassed } verdict || v.Pairing is not { } p)
+        if (v.Verdict is not ZonedVerdict { Outcome: PartOutcome.NotPassed } verdict || v.Pairing is not { } p)
             return [];
         var profile = await profiles.LatestAsync(p.Id);
         var found = new List<(int Rank, PartSuspect Suspect)>();

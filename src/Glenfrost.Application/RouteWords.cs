@@ -27,6 +27,7 @@ public static class RouteWords
     public static string Of(Leaning leaning) => leaning.Reason switch
     {
         RouteReason.FeedFalsifiesFlow => "after the feed: its error shows up as a false flow",
+        RouteReason.ShowsThemTogether => "after the others: it shows whether they hold together",
         RouteReason.FeedFalsifiesLimit => "after the feed: a sample weighs what is fed",
         _ => "after the temperature: strings belong to it",
     };

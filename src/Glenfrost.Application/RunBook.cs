@@ -68,8 +68,11 @@ public sealed record RunStanding(TrialRunView V)
     /// <summary>What the verdict says of an area without a setting; null where it says nothing of one.</summary>
     public AreaFinding? Finding => V.Trial.Finding(V.Verdict);
 
+    /// <summary>Settings of the areas that it shows, and what becomes of each where it is kept.</summary>
+    public IReadOnlyList<ShownSetting> Shown { get; init; } = [];
+
     /// <summary>What keeping that makes of the evidence, said before.</summary>
-    public string FindingWouldBe => RunWords.WouldBe(V, Finding);
+    public string FindingWouldBe => RunWords.WouldBe(V, Finding, Shown);
 
     /// <summary>The setting that the verdict proposes first; null where it proposes none.</summary>
     public SettingValue? Main => V.Verdict.Settings.Count > 0 ? V.Verdict.Settings[0] : V.Trial.MachineValue(V.Plan, V.Verdict);
@@ -118,6 +121,8 @@ public sealed class RunBook(
         var (v, kept) = (now.V, await profiles.LatestAsync(own.Id));
         if (v.Trial.Settles.Intersect(SideBySide.Keys).Any())
             now = now with { Ways = (await beside.OfAsync(own.Id, kept, v)).FirstOrDefault(w => w.Key == v.Trial.Settles[0]) };
+        if (now is { Decision: null, Finding: { Shows.Count: > 0 } finding })
+            now = now with { Shown = ShownSettings.Of(finding.Shows, kept?.Settings ?? [], v.Factors) };
         if (now.Decision is not null || v.Verdict.Settings.Count == 0)
             return now;
         var (would, doubtful) = await decisions.WouldBeAsync(v, v.Verdict.Settings);

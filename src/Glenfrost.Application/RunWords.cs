@@ -1,7 +1,9 @@
+using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.Part;
 using Glenfrost.Storage.Records;
 
 namespace Glenfrost.Application;
@@ -57,18 +59,47 @@ public static class RunWords
         null => v.Verdict.Sentence,
         { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
         { Choice: DecisionChoices.Passed or DecisionChoices.Failed } d =>
-            $"{(d.Choice == DecisionChoices.Passed ? "passed" : "shown worse")}, {Words.ShortDay(d.At)}",
+            $"{Said(v, d.Choice == DecisionChoices.Passed)}, {Words.ShortDay(d.At)}",
         { } d =>
             $"kept {Shown(d)}{(d.Choice == "own choice" ? " as own choice" : "")}, {Words.ShortDay(d.At)}" +
                 (main is { } m && d.Choice == "kept" && d.SettingKey == m.Key && m.Value != d.Value ? $"; today's rules say {Words.N(m.Value, 3)}" : ""),
     };
 
+    /// <summary>What a run says of an area without a setting: a check is set beside another one, a piece passes by itself.</summary>
+    public static string Said(TrialRunView v, bool passed) => passed ? "passed" : v.Verdict is ZonedVerdict ? "not passed" : "shown worse";
+
     /// <summary>What keeping a finding makes of the evidence, said before; empty for none.</summary>
-    public static string WouldBe(TrialRunView v, AreaFinding? finding) => finding switch
+    /// <param name="v">The run.</param>
+    /// <param name="finding">What it says of an area; null for nothing.</param>
+    /// <param name="shown">Settings of the areas that it shows, and what becomes of each.</param>
+    public static string WouldBe(TrialRunView v, AreaFinding? finding, IReadOnlyList<ShownSetting> shown) => finding switch
     {
         null => "",
+        { Passed: true, Shows.Count: > 0 } f => $"{AgeingRules.Area(f.Area).Label}: passed. {Becomes(shown)}",
         { Passed: true } f => $"{AgeingRules.Area(f.Area).Label}: passed{(f.OfSpool && v.Factors[FactorRegistry.Spool]?.Text is { } name ?
             $". What was kept holds for spool {name}, and its runs are taken together with earlier ones." : ".")}",
+        { Doubts.Count: 0 } f => $"{AgeingRules.Area(f.Area).Label}: not passed. Nothing becomes doubtful by itself: what to suspect stands below.",
         { } f => $"Doubtful with it: {string.Join(" and ", f.Doubts.Select(a => AgeingRules.Area(a).Label))}.",
     };
+
+    /// <summary>What a piece that passed makes of the settings that it shows.</summary>
+    private static string Becomes(IReadOnlyList<ShownSetting> shown)
+    {
+        var confirmed = shown.Where(s => s.Why == NotConfirmed.No).Select(s => $"{SettingRegistry.Get(s.Setting.Key).Label} {Words.Value(s.Setting)}").ToList();
+        var left = shown.Where(s => s.Why != NotConfirmed.No).Select(Stays).ToList();
+        return (confirmed.Count > 0 ? $"Confirmed with it: {Say.List(confirmed)}." : "What it shows rests on nothing that it could confirm.")
+            + (left.Count > 0 ? $" {string.Join(" ", left)}" : "");
+    }
+
+    private static string Stays(ShownSetting s)
+    {
+        var label = SettingRegistry.Get(s.Setting.Key).Label;
+        return s.Why switch
+        {
+            NotConfirmed.Doubtful => $"{label} stays doubtful{(s.Setting.StateWhy is { } why ? $" ({why})" : "")}.",
+            NotConfirmed.OtherValue => $"{label} stays as it is: the piece was printed with {Words.Value(s.Setting.Key, s.PrintedWith!.Value)}.",
+            NotConfirmed.NotRecorded => $"{label} stays as it is: nobody knows what the piece was printed with.",
+            _ => $"{label} stays as it is: it is known to {s.Setting.HalfText} only, and the piece passes on either side of it.",
+        };
+    }
 }

@@ -49,9 +49,11 @@ public sealed class SameAgain(WorkContext work, RunComparison comparison)
         return views;
     }
 
-    /// <summary>What a run of a part says of itself: whether it passed, and the layer at which it failed; null where it says nothing.</summary>
+    /// <summary>
+    /// What a run of a part or of a verification piece says of itself: whether it passed, and the layer at which it failed; null where it says nothing.
+    /// </summary>
     public static (bool Passed, int? FailedAtLayer)? Outcome(TrialRunView v) =>
-        v.Verdict is PartVerdict { Outcome: PartOutcome.Passed or PartOutcome.NotPassed } p ? (p.Outcome == PartOutcome.Passed, p.FailedAtLayer) : null;
+        v.Verdict is ZonedVerdict { Outcome: PartOutcome.Passed or PartOutcome.NotPassed } p ? (p.Outcome == PartOutcome.Passed, p.FailedAtLayer) : null;
 
     private static List<string> Exchanged(Pairing a, Pairing b)
     {

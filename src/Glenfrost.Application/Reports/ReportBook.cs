@@ -3,6 +3,7 @@ using Glenfrost.Core.Routes;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.Part;
+using Glenfrost.Core.Trials.Verification;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -54,9 +55,9 @@ public sealed class ReportBook(
             var pieces = await goals.PiecesAsync(pairing, nozzle);
             var scores = pieces.SelectMany(p => p.Scores).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.Average(s => s.Value));
             var own = printed.Where(r => r.PairingId == pairing.Id).OrderByDescending(r => r.At).ToList();
-            var parts = await PartsAsync([.. own.Where(r => r.Kind == PartTrial.Word).Select(r => r.Id)]);
+            var parts = await PartsAsync([.. own.Where(r => r.Kind is PartTrial.Word or VerificationTrial.Word).Select(r => r.Id)]);
             var flow = settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS" && s.State != SettingState.Doubtful)?.Value;
-            var judged = parts.Where(p => p.View.Verdict is PartVerdict { Outcome: not PartOutcome.Insufficient }).ToList();
+            var judged = parts.Where(p => p.View.Verdict is ZonedVerdict { Outcome: not PartOutcome.Insufficient }).ToList();
             var tower = own.Where(r => r.Kind == TrialCatalogue.TemperatureTower).Select(r => (Guid?)r.Id).FirstOrDefault();
             machines.Add(
                 new(
@@ -114,10 +115,15 @@ public sealed class ReportBook(
         var parts = new List<(ReportPart, TrialRunView)>();
         foreach (var id in ids.Take(MostParts))
         {
-            if (await ReadAsync(id) is not { Verdict: PartVerdict verdict } v)
+            if (await ReadAsync(id) is not { Verdict: ZonedVerdict verdict } v)
                 continue;
             var tally = TallyBook.Of(v);
-            parts.Add((new(id, (v.Plan as PartPlan)?.FileName is { } file ? System.IO.Path.GetFileNameWithoutExtension(file) : v.Called,
+            parts.Add((new(id, v.Plan switch
+            {
+                PartPlan { FileName: { } file } => System.IO.Path.GetFileNameWithoutExtension(file),
+                VerificationPlan piece => piece.IsClip ? "gauge clip" : "small vane",
+                _ => v.Called,
+            },
                 ReportSentences.Outcome(verdict), verdict.Outcome == PartOutcome.Passed, ReportSentences.Cost(tally)), v));
         }
 

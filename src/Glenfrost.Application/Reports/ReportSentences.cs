@@ -51,7 +51,7 @@ public static class ReportSentences
     };
 
     /// <summary>What came of a part.</summary>
-    public static string Outcome(PartVerdict v) => v switch
+    public static string Outcome(ZonedVerdict v) => v switch
     {
         { Outcome: PartOutcome.Passed } => "passed",
         { FailedAtLayer: { } layer } => $"failed at layer {layer}",

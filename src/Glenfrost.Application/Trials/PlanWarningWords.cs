@@ -44,7 +44,8 @@ public static class PlanWarningWords
                     $"s{(names is [var from, ..] ? $" ({from})" : "")}: so little plastic a layer would not set. A larger piece or a shorter least " +
                     "time prints " +
                     "nearer the speeds in force.",
-            PlanWarningKind.TooShort => $"{Words.Plural((int)n[0], "layer takes", "layers take")} less than {N(1)} s even at {N(2)} mm/s: at least {N(3)} s.",
+            PlanWarningKind.TooShort => $"{Words.Plural((int)n[0], "layer takes", "layers take")} less than {N(1)} s even at " +
+                $"{N(2)} mm/s: the shortest {(n[3] < 1 ? N(3, 1) : N(3))} s.",
             PlanWarningKind.WaitsAtChanges => "The print waits at each change until the nozzle is there; the waiting is not in the minutes.",
             PlanWarningKind.NoPrimeLine => "The piece leaves no room for a prime line; its brim or skirt primes the nozzle.",
             PlanWarningKind.OpenPrinter =>

@@ -29,6 +29,9 @@ public enum RouteReason
 
     /// <summary>Strings belong to their temperature: lowered until they vanish, it leaves the part starved.</summary>
     StringsBelongToTemperature,
+
+    /// <summary>A piece at the kept profile shows whether its values hold together.</summary>
+    ShowsThemTogether,
 }
 
 /// <summary>That a station leans on another one.</summary>
@@ -39,13 +42,19 @@ public sealed record Leaning(string On, RouteReason Reason);
 /// <summary>An area of evidence that a route passes.</summary>
 /// <param name="Key">Its key, as the ageing rules name it; feed for the extruder's.</param>
 /// <param name="Trials">Kinds of trials that settle it, the usual one first: one of them is enough.</param>
-/// <param name="SettingKey">The setting that says how far it is; null for the machine's.</param>
+/// <param name="SettingKey">The setting that says how far it is; null for the machine's, and for the verification.</param>
 /// <param name="LeansOn">What must be settled before, in every school.</param>
 public sealed record Station(string Key, IReadOnlyList<string> Trials, string? SettingKey, IReadOnlyList<Leaning> LeansOn);
 
 /// <summary>Stations, schools and what leans on what.</summary>
 public static class RouteMap
 {
+    /// <summary>Key of the last station: a piece at the kept profile, which settles no value and confirms several.</summary>
+    public const string Verification = "verification";
+
+    /// <summary>Stations whose values such a piece confirms.</summary>
+    public static IReadOnlyList<string> Verified { get; } = ["temperature", "strings", "pressure"];
+
     /// <summary>Stations in the default order.</summary>
     public static IReadOnlyList<Station> Stations { get; } =
     [
@@ -58,6 +67,7 @@ public static class RouteMap
         new(
             "flow-limit", ["flow-limit-weighed", "flow-limit-rising", "flow-limit-steps"], "maxVolumetricFlowMm3PerS",
             [new("feed", RouteReason.FeedFalsifiesLimit)]),
+        new(Verification, [Trials.Verification.VerificationTrial.Word], null, []),
     ];
 
     /// <summary>The stations of a family, each with the trials that suit it.</summary>
@@ -81,8 +91,8 @@ public static class RouteMap
     /// <summary>Keys of the stations in the order of a school; what leans on something comes after it in each.</summary>
     public static IReadOnlyList<string> Order(RouteSchool school) => school switch
     {
-        RouteSchool.TemperatureFirst => ["temperature", "feed", "first-layer", "flow", "strings", "pressure", "flow-limit"],
-        RouteSchool.SpeedFirst => ["feed", "first-layer", "pressure", "flow", "flow-limit", "temperature", "strings"],
+        RouteSchool.TemperatureFirst => ["temperature", "feed", "first-layer", "flow", "strings", "pressure", "flow-limit", Verification],
+        RouteSchool.SpeedFirst => ["feed", "first-layer", "pressure", "flow", "flow-limit", "temperature", "strings", Verification],
         _ => [.. Stations.Select(s => s.Key)],
     };
 

@@ -199,15 +199,37 @@ public static class RoutePlanner
             var known = KnownOf(input, station.Key);
             var waits = station.LeansOn.FirstOrDefault(l => stations.ContainsKey(l.On) && KnownOf(input, l.On).State is StepState.Open or StepState.Inherited
                 or StepState.Doubtful);
-            steps.Add(new(station.Key, StepKind.Station, known.State, station.Trials, known.Why, waits, known.Cost, known.Gain));
+            steps.Add(
+                station.Key == RouteMap.Verification
+                    ? Verification(input, station, known)
+                    : new(station.Key, StepKind.Station, known.State, station.Trials, known.Why, waits, known.Cost, known.Gain));
         }
 
         var wanted = steps.Where(s => s.Wanted).ToList();
-        var of = steps.Where(s => s.Kind == StepKind.Station).ToList();
+        // A verification is no value of its own; where it is still to come, what it shows will be confirmed.
+        var of = steps.Where(s => s.Kind == StepKind.Station && s.Key != RouteMap.Verification).ToList();
+        var verified = wanted.Exists(s => s.Key == RouteMap.Verification)
+            ? of.Count(s => RouteMap.Verified.Contains(s.Key) && (s.Wanted || s.State == StepState.Provisional))
+            : 0;
         return new(
             input.School, steps, NextOf(input, steps), wanted.Aggregate(StepCost.None, (sum, s) => s.Cost is { } c ? sum + c : sum),
-            wanted.Count(s => s.Cost is null && s.Kind == StepKind.Station), of.Count(s => s.State == StepState.Confirmed),
-            of.Count(s => s.State == StepState.Provisional || s.Wanted), of.Count(s => s.State is StepState.Tried or StepState.Skipped));
+            wanted.Count(s => s.Cost is null && s.Kind == StepKind.Station), of.Count(s => s.State == StepState.Confirmed) + verified,
+            of.Count(s => s.State == StepState.Provisional || s.Wanted) - verified, of.Count(s => s.State is StepState.Tried or StepState.Skipped));
+    }
+
+    /// <summary>
+    /// The last station as it stands: wanted while something that it shows may still be confirmed, and after whatever is to be settled before it.
+    /// </summary>
+    private static RouteStep Verification(RouteInput input, Station station, StationKnown known)
+    {
+        List<Station> others = [.. input.Stations.Where(s => s.Key != station.Key)];
+        StepState Of(Station s) => KnownOf(input, s.Key).State;
+        var open = others.FirstOrDefault(s => Of(s) is StepState.Open or StepState.Inherited or StepState.Doubtful);
+        var useful = others.Exists(s =>
+            RouteMap.Verified.Contains(s.Key) && Of(s) is StepState.Open or StepState.Inherited or StepState.Doubtful or StepState.Provisional);
+        return new(
+            station.Key, StepKind.Station, known.State == StepState.Open && !useful ? StepState.Optional : known.State, station.Trials, known.Why,
+            open is null ? null : new(open.Key, RouteReason.ShowsThemTogether), known.Cost, null);
     }
 
     private static StationKnown KnownOf(RouteInput input, string key) => input.Known.GetValueOrDefault(key) ?? new(StepState.Open);

@@ -195,7 +195,12 @@ public sealed record PieceJob
         }
 
         if (layers.Where(l => l.TooShort).ToList() is { Count: > 0 } small)
-            yield return new(PlanWarningKind.TooShort, small.Count, s.MinLayerTimeS, s.MinPrintSpeedMmPerS, Math.Floor(small.Min(l => l.Seconds)));
+        {
+            var shortest = small.Min(l => l.Seconds);
+            yield return new(
+                PlanWarningKind.TooShort, small.Count, s.MinLayerTimeS, s.MinPrintSpeedMmPerS,
+                shortest < 1 ? Math.Floor(shortest * 10) / 10 : Math.Floor(shortest));
+        }
     }
 
     private sealed class ByReference : IEqualityComparer<Piece>

@@ -77,4 +77,8 @@ public sealed record RunView<TPlan, TVerdict>(Trial Trial, RunData Run) : RunVie
 /// <param name="Passed">True where it is found good.</param>
 /// <param name="Doubts">Areas whose settings become doubtful with it; empty where it passed.</param>
 /// <param name="OfSpool">True where it holds for the spool that was printed from, so that one must be named; false where it holds for the product.</param>
-public sealed record AreaFinding(string Area, bool Passed, IReadOnlyList<string> Doubts, bool OfSpool);
+public sealed record AreaFinding(string Area, bool Passed, IReadOnlyList<string> Doubts, bool OfSpool)
+{
+    /// <summary>Areas whose settings it shows good: those that rest on one run are confirmed with it. Empty where it shows none.</summary>
+    public IReadOnlyList<string> Shows { get; init; } = [];
+}

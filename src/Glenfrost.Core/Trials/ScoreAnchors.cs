@@ -30,6 +30,10 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
     public static ScoreAnchors Part { get; } =
         new("part", "as it was meant, nothing to do", "usable once it is trimmed or sanded", "useless: missing, broken or the wrong shape");
 
+    /// <summary>A clip on its rod.</summary>
+    public static ScoreAnchors Snap { get; } =
+        new("snap", "snaps on by hand and holds, again and again", "goes on with force, or turns loosely", "breaks, or falls off");
+
     /// <summary>A gap between reeds that the nozzle crosses.</summary>
     public static ScoreAnchors Gap { get; } = Strings;
 
@@ -58,7 +62,8 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
     public static ScoreAnchors Thumb { get; } = new("thumb", "smooth", "lines can be felt", "rough, ridges pushed up");
 
     /// <summary>All of them, each once.</summary>
-    public static IReadOnlyList<ScoreAnchors> All { get; } = [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Eye, Thumb];
+    public static IReadOnlyList<ScoreAnchors> All { get; } =
+        [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Eye, Thumb, Snap];
 
     /// <summary>
     /// Columns that were probably scored the wrong way round: at most 1 nearly everywhere while all others are at 3 or better in the same rows. 4 is the best

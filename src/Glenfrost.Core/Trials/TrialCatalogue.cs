@@ -12,6 +12,7 @@ using Glenfrost.Core.Trials.Release;
 using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials.Verification;
 using Glenfrost.Core.Trials.WallFlow;
 using Glenfrost.Core.Trials.WarpPairs;
 
@@ -44,6 +45,7 @@ public static class TrialCatalogue
         new LayerBondTrial(),
         new WarpTrial(),
         new ReleaseTrial(),
+        new VerificationTrial(),
         new QuickCheckTrial(),
         new PartTrial(),
     ];

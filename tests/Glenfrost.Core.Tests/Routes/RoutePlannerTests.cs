@@ -69,7 +69,8 @@ public class RoutePlannerTests
             Assert.Equal(wanted.Count(s => s.Kind == StepKind.Station && s.Cost is null), route.CostsMissing);
             if (wanted.Any(s => s.Cost is { MoneyMinor: null }))
                 Assert.Null(route.Rest.MoneyMinor);
-            Assert.Equal(RouteMap.Stations.Count, route.ConfirmedAtEnd + route.ProvisionalAtEnd + route.LeftAtEnd);
+            // The verification is no value of its own.
+            Assert.Equal(RouteMap.Stations.Count - 1, route.ConfirmedAtEnd + route.ProvisionalAtEnd + route.LeftAtEnd);
         }
     }
 
@@ -79,10 +80,14 @@ public class RoutePlannerTests
         foreach (var input in Many())
         {
             var before = RoutePlanner.Plan(input);
-            foreach (var key in input.Known.Keys)
+            // What was left out or tried in vain and has a value after all is no evidence that agrees: that value may be verified.
+            foreach (var key in input.Known.Where(k => k.Value.State is not (StepState.Tried or StepState.Skipped)).Select(k => k.Key))
             {
                 foreach (var better in new[] { StepState.Provisional, StepState.Confirmed })
                 {
+                    // Less sure than before is no evidence that agrees either.
+                    if (input.Known[key].State == StepState.Confirmed)
+                        continue;
                     var after = RoutePlanner.Plan(
                         input with { Known = input.Known.ToDictionary(k => k.Key, k => k.Key == key ? k.Value with { State = better } : k.Value) });
                     Assert.True(after.Rest.Minutes <= before.Rest.Minutes && after.Steps.Count(s => s.Wanted) <= before.Steps.Count(s => s.Wanted));
@@ -129,7 +134,8 @@ public class RoutePlannerTests
         RouteNext Next(StationKnown temperature, StepState others) => RoutePlanner.Plan(new()
         {
             Stations = RouteMap.Of("PLA"),
-            Known = RouteMap.Stations.ToDictionary(s => s.Key, s => s.Key == "temperature" ? temperature : new StationKnown(others)),
+            Known = RouteMap.Stations.ToDictionary(
+                s => s.Key, s => s.Key == "temperature" ? temperature : new StationKnown(s.Key == RouteMap.Verification ? StepState.Skipped : others)),
         }).Next;
         Assert.Equal(RouteMove.Settled, Next(new(StepState.Confirmed), StepState.Confirmed).Move);
         Assert.Equal(RouteMove.Confirm, Next(new(StepState.Provisional), StepState.Confirmed).Move);
@@ -139,5 +145,38 @@ public class RoutePlannerTests
         Assert.Equal(RouteMove.Confirm, Next(new(StepState.Provisional, Gain: 0.4), StepState.Provisional).Move);
         Assert.Equal(RouteMove.TriedAll, Next(new(StepState.Confirmed), StepState.Tried).Move);
         Assert.Equal(RouteMove.Settled, Next(new(StepState.Confirmed), StepState.Skipped).Move);
+    }
+
+    [Fact]
+    public void The_verification_comes_last_while_it_can_confirm_something_and_never_again_once_it_was_tried()
+    {
+        Route Of(StepState verification, params (string Key, StepState State)[] known) => RoutePlanner.Plan(new()
+        {
+            Stations = RouteMap.Of("PLA"),
+            Known = RouteMap.Stations.ToDictionary(
+                s => s.Key, s => new StationKnown(
+                    s.Key == RouteMap.Verification ? verification : known.Where(k => k.Key == s.Key).Select(k => k.State).FirstOrDefault(StepState.Confirmed))),
+        });
+        RouteStep Step(Route route) => route.Steps.Single(s => s.Key == RouteMap.Verification);
+        // It waits for what is still open, in every order.
+        var open = Of(StepState.Open, ("strings", StepState.Open));
+        Assert.Equal(("strings", RouteReason.ShowsThemTogether), (Step(open).WaitsFor!.On, Step(open).WaitsFor!.Reason));
+        Assert.Equal("strings", open.Next.Step!.Key);
+        // A temperature on one run: a piece that passes confirms it for less than another tower, and at the end it counts as confirmed.
+        var last = Of(StepState.Open, ("temperature", StepState.Provisional));
+        Assert.Equal((RouteMove.Plan, RouteMap.Verification), (last.Next.Move, last.Next.Step!.Key));
+        Assert.Equal((RouteMap.Stations.Count - 1, 0), (last.ConfirmedAtEnd, last.ProvisionalAtEnd));
+        // Of flow limit and flow a vane says nothing.
+        Assert.Equal(StepState.Optional, Step(Of(StepState.Open, ("flow-limit", StepState.Provisional), ("flow", StepState.Provisional))).State);
+        Assert.Equal(RouteMove.Settled, Of(StepState.Open).Next.Move);
+        Assert.Equal(RouteMove.TriedAll, Of(StepState.Tried, ("temperature", StepState.Confirmed)).Next.Move);
+        Assert.NotEqual(RouteMap.Verification, Of(StepState.Skipped, ("temperature", StepState.Provisional)).Next.Step?.Key);
+        Assert.Equal((RouteMove.Again, RouteMap.Verification), (Of(StepState.Doubtful).Next.Move, Of(StepState.Doubtful).Next.Step!.Key));
+        foreach (var input in Many())
+        {
+            var route = RoutePlanner.Plan(input);
+            if (route.Next is { Move: RouteMove.Plan or RouteMove.Again, Step.Key: RouteMap.Verification })
+                Assert.DoesNotContain(route.Steps, s => s is { Kind: StepKind.Station, Wanted: true } && s.Key != RouteMap.Verification);
+        }
     }
 }

@@ -40,12 +40,15 @@ public enum PartOutcome
 }
 
 /// <summary>The verdict on somebody's own part.</summary>
-public sealed record PartVerdict : TrialVerdict<PartOutcome>
+public sealed record PartVerdict : ZonedVerdict;
+
+/// <summary>The verdict on a piece that is looked at zone by zone: passed or not.</summary>
+public abstract record ZonedVerdict : TrialVerdict<PartOutcome>
 {
-    /// <summary>Nothing is kept from a part.</summary>
+    /// <summary>No value is kept from it.</summary>
     public override bool Advised => false;
 
-    /// <summary>What it was judged from.</summary>
+    /// <summary>What its zones were judged from.</summary>
     [JsonIgnore]
     public PartReadings From { get; init; } = new() { Zones = [] };
 
@@ -91,17 +94,23 @@ public static class PartJudging
         : null;
 
     /// <summary>The verdict. A zone that failed, or a layer at which it did, is short whatever its score; one that was lost says nothing.</summary>
-    public static PartVerdict Judge(PartReadings r)
+    public static PartVerdict Judge(PartReadings r) => Judge(r, new PartVerdict());
+
+    /// <summary>The same as a verdict of another piece that is looked at zone by zone.</summary>
+    /// <param name="r">Its zones.</param>
+    /// <param name="empty">A verdict that nothing stands in yet.</param>
+    internal static T Judge<T>(PartReadings r, T empty)
+        where T : ZonedVerdict
     {
         if (Check(r) is { } refusal)
-            return new() { Outcome = PartOutcome.Insufficient, From = r, Refusal = refusal };
+            return empty with { Outcome = PartOutcome.Insufficient, From = r, Refusal = refusal };
         bool Failed(PartZone z) => z.State == SectionState.Failed || z.FailedAtLayer is not null;
         int[] Of(Func<PartZone, bool> which) => [.. Enumerable.Range(0, r.Zones.Count).Where(i => which(r.Zones[i]))];
         var tooLow = Of(z => Failed(z) || (z.State == SectionState.Judged && z.Score < r.TargetScore - 1e-9));
         var unread = Of(z => z is { State: SectionState.Judged, Score: null, FailedAtLayer: null });
         var lost = Of(z => z.State == SectionState.Lost && !Failed(z));
         string[] seen = [.. r.Zones.SelectMany(z => z.Defects ?? []).GroupBy(d => d).OrderByDescending(g => g.Count()).Select(g => g.Key)];
-        return new()
+        return empty with
         {
             From = r,
             // One zone that is short decides, whatever the others say.
@@ -111,7 +120,10 @@ public static class PartJudging
             FailedAtLayer = r.Zones.Min(z => z.FailedAtLayer),
             Close = Of(z => !Failed(z) && z.State == SectionState.Judged && z.Score is { } s && Math.Abs(s - r.TargetScore) < r.ScoreNoise),
             Defects = seen,
-            Suspects = [.. seen.SelectMany(d => PartDefect.Find(d)!.Suspects).Distinct()],
+            Suspects = SuspectsOf(seen),
         };
     }
+
+    /// <summary>Kinds of trials that could tell where some defects come from, each once.</summary>
+    internal static IReadOnlyList<string> SuspectsOf(IEnumerable<string> defects) => [.. defects.SelectMany(d => PartDefect.Find(d)!.Suspects).Distinct()];
 }

@@ -72,6 +72,9 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     private static PlanField Top(System.Linq.Expressions.Expression<Func<PartRequest, decimal?>> of, string label, string help = "") =>
         Number(of, label, "mm", 0.1m, 2000, "above the zone beneath and below the top of the part", help, TheZones, false);
 
+    /// <summary>Score that each zone is to reach for a use.</summary>
+    internal static decimal TargetOf(string? use) => use switch { "looks" or "fine detail" => 3.5m, "speed" or "low mass" => 2, _ => 3 };
+
     /// <summary>Zones, target and where it begins say how it is read, not how it is made.</summary>
     public override string? FactorOf(string field) =>
         field.StartsWith("zone", StringComparison.Ordinal) || field is "targetScore" ? null : base.FactorOf(field);
@@ -83,7 +86,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         {
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             LayerHeightMm = (decimal)Math.Round(c.Kept.TryGetValue("layerHeightMm", out var h) ? h : (c.Machine?.NozzleDiameterMm ?? 0.4) / 2, 3),
-            TargetScore = c.Use switch { "looks" or "fine detail" => 3.5m, "speed" or "low mass" => 2, _ => 3 },
+            TargetScore = TargetOf(c.Use),
         };
         if (c.OwnFile is not { } own)
             return usual;
@@ -152,30 +155,17 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     /// <inheritdoc/>
     public override ReadingGrid Grid(PartPlan plan)
     {
-        var layers = Math.Max(1, ((ITrialPlan)plan).TotalLayers);
-        var words = new[] { PartDefect.Nothing }.Concat(PartDefect.All.Select(d => d.Word)).ToList();
         return new(
             // The part stands with its top up.
             [.. ((ITrialPlan)plan).Parts.Reverse().Select(p => new GridRow(p.Index, p.Label, $"layers {p.FirstLayer} to {p.LastLayer}"))],
-            [
-                new GridColumn(Score, "score", CellKind.Score) { Anchors = ScoreAnchors.Part },
-                new GridColumn(CellAspects.State, "what became of it", CellKind.Word, false) { Words = ReadingGrid.States },
-                new GridColumn(FailedAt, "failed at layer", CellKind.Number, false)
-                {
-                    Quantity = new Quantity("Layer", "", 1, layers, "layers of the part count from 1", true), Digits = 0, Resolution = 1,
-                },
-                .. Enumerable.Range(1, MostDefects).Select(i => new GridColumn($"{Defect}{i}", i == 1 ? "seen" : "seen, too", CellKind.Word, false)
-                {
-                    Words = words,
-                }),
-            ])
+            ZoneCells.Columns(plan))
         {
             RowHead = "Zone", ManyColumns = true,
         };
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Score or FailedAt || aspect is [.. Defect, >= '1' and <= '2'];
+    public override bool IsAspect(string aspect) => ZoneCells.IsAspect(aspect);
 
     /// <inheritdoc/>
     protected override string Extent(PartPlan plan) => Say.Plural(plan.Zones.Count, "zone");
@@ -191,15 +181,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         {
             TargetScore = (double)plan.Request.TargetScore,
             ScoreNoise = c.ScoreNoise,
-            Zones =
-            [
-                .. ((ITrialPlan)plan).Parts.Select(p => new PartZone(
-                    p.Label, readings.Value(p.Index, Score), states[p.Index], (int?)readings.Value(p.Index, FailedAt),
-                    [
-                        .. Enumerable.Range(1, MostDefects).Select(i => readings.Text(p.Index, $"{Defect}{i}"))
-                            .Where(t => t.Length > 0 && t != PartDefect.Nothing).Distinct(),
-                    ])),
-            ],
+            Zones = ZoneCells.Zones(plan, readings, states),
         });
     }
 
@@ -211,13 +193,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     {
         var readings = new PartReadings
         {
-            Zones =
-            [
-                .. (json.List("zones", true) ?? []).Take(PartJudging.MostZones + 1).Select(row => new PartZone(
-                    row.Text("label", 80) ?? "", (double?)row.Number("score"),
-                    Enum.Parse<SectionState>(row.Word("state", [.. ReadingGrid.States]) ?? ReadingGrid.States[0], true), row.Whole("failedAtLayer", 1, 20000),
-                    row.TextList("defects", PartDefect.All.Count, 40))),
-            ],
+            Zones = ZoneCells.From(json),
             TargetScore = (double)(json.Number("targetScore") ?? 3), ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),
         };
         if (json.Errors.Count == 0 && PartJudging.Check(readings) is { } wrong)

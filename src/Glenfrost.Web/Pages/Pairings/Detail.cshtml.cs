@@ -182,7 +182,8 @@ internal sealed partial class DetailModel(
         ReadForm();
         if (!await LoadAsync(id))
             return NotFound();
-        var step = Form.Choice("step", "a step", [.. RouteMap.Stations.Where(s => s.SettingKey is not null).Select(s => s.Key)]);
+        var step = Form.Choice("step", "a step",
+            [.. RouteMap.Stations.Where(s => s.SettingKey is not null || s.Key == RouteMap.Verification).Select(s => s.Key)]);
         var what = Form.Choice("what", "what to do", ["skipped", "resumed"]);
         var why = Form.Text("stepWhy", "Why", 200);
         if (!Form.IsGood)

@@ -2,6 +2,7 @@ using Glenfrost.Core.Factors;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.Part;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Glenfrost.Application.Photos;
@@ -124,7 +125,7 @@ internal sealed partial class RunModel(
             Offers = await reports.OffersAsync(v);
         if (v.Run.Stage is RunStages.Printed || Request.Query["open"] == "read")
             Own = await anchors.OfAsync(v.Grid);
-        if (v.Trial.TakesOwnFile && v.Run.Stage is not (RunStages.Planned or RunStages.Printed))
+        if (v.Verdict is ZonedVerdict && v.Run.Stage is not (RunStages.Planned or RunStages.Printed))
             Suspects = await partSuspects.OfAsync(v);
         if (v.Run is { World: Worlds.Real, Stage: RunStages.Planned })
             Loaded = await spoolBook.LoadedAsync(v.Toolhead);
