@@ -65,7 +65,7 @@ public sealed class PairingRoute
             var station = stations[i];
             if (station.Key == RouteMap.Verification)
             {
-                known[station.Key] = VerificationOf(standings, settings) with { Cost = ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])) };
+                known[station.Key] = VerificationOf(p, standings) with { Cost = ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])) };
                 continue;
             }
 
@@ -130,24 +130,28 @@ public sealed class PairingRoute
 
     /// <summary>
     /// How the verification stands. One that passed speaks for the values of that day: a value kept since, or a doubt, asks for another one.
-    /// One that did not pass is tried, until something changes.
+    /// One that did not pass, or that somebody left, is tried, until something changes.
     /// </summary>
-    private static StationKnown VerificationOf(IReadOnlyList<EvidenceStanding> standings, IReadOnlyList<ProfileSetting> settings)
+    private static StationKnown VerificationOf(Pairing p, IReadOnlyList<EvidenceStanding> standings)
     {
-        if (standings.FirstOrDefault(s => s.Area == RouteMap.Verification && s.Key is null) is not { } stands)
+        var stands = standings.FirstOrDefault(s => s.Area == RouteMap.Verification && s.Key is null);
+        if (stands is { State: EvidenceState.Skipped })
+            return new(StepState.Skipped, stands.Why);
+        var decided = p.Runs.Where(r => r.Kind == RouteMap.Verification && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left)
+            .Max(r => r.DecidedAt);
+        if (stands is null && decided is null)
             return new(StepState.Open);
+        var at = stands?.At > (decided ?? DateTime.MinValue) ? stands.At : decided;
         string?[] keys = [.. RouteMap.Stations.Where(s => RouteMap.Verified.Contains(s.Key)).Select(s => s.SettingKey)];
-        var moved = standings.Where(s => keys.Contains(s.Key) && s.At > stands.At && s.State is EvidenceState.Provisional or EvidenceState.Doubtful)
-            .Select(s => settings.FirstOrDefault(x => x.Key == s.Key)?.Key ?? s.Key!).FirstOrDefault();
+        var moved = standings.FirstOrDefault(s => keys.Contains(s.Key) && s.At > at && s.State is EvidenceState.Provisional or EvidenceState.Doubtful)?.Key;
         var since = moved is null ? null : $"{Core.Settings.SettingRegistry.Get(moved).Label.InSentence()} changed since";
-        return stands.State switch
+        return stands?.State switch
         {
-            EvidenceState.Skipped => new(StepState.Skipped, stands.Why),
-            EvidenceState.Open when stands.RunId is not null => new(moved is null ? StepState.Tried : StepState.Open, since ?? stands.Why),
             EvidenceState.Provisional or EvidenceState.Confirmed when moved is not null => new(StepState.Doubtful, since),
             EvidenceState.Provisional => new(StepState.Provisional, stands.Why),
             EvidenceState.Confirmed => new(StepState.Confirmed, stands.Why),
-            _ => new(StepState.Open),
+            _ => new(moved is null && (decided is not null || stands?.RunId is not null) ? StepState.Tried : StepState.Open, since ?? stands?.Why,
+                Failed: moved is null && stands?.RunId is not null),
         };
     }
 
@@ -206,10 +210,11 @@ public sealed class PairingRoute
             RouteMove.Confirm => new(
                 "Repeat the tower, or confirm it at production speed",
                 $"{Words.N(t!.Value)} °C rests on {t.StateWhy ?? "one run"}. A second run that agrees confirms it.", "Plan a tower", link),
-            RouteMove.TriedAll when step!.Key == RouteMap.Verification => new(
+            RouteMove.Suspect => new(
                 "The verification print did not pass",
                 "What to suspect stands with it, each with the one print that would tell. Change one thing, not five.", "Open its suspects",
-                $"/runs/{pairing.Runs.Where(r => r.Kind == RouteMap.Verification && r.RemovedAt is null).MaxBy(r => r.Number)?.Id}#suspects"),
+                $"/runs/{pairing.Runs.Where(r => r.Kind == step!.Key && r.RemovedAt is null && r.Stage == RunStages.Decided).MaxBy(r => r.Number)?.Id}" +
+                    "#suspects"),
             RouteMove.TriedAll => new(
                 "What was tried settled nothing more",
                 $"{string.Join(", ", Route.Steps.Where(s => s.State == StepState.Tried).Select(NameOf))}: printed and decided, and the value is as open as " +

@@ -1,5 +1,6 @@
 using System.Text.Json;
 using Glenfrost.Application;
+using Glenfrost.Core.Evidence;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage;
@@ -317,10 +318,22 @@ public class PairingRouteTests
     private static ProfileSetting Setting(string key, SettingState state, string? why = null) =>
         new(key, key == "nozzleTemperatureC" ? 215 : 1, null, SettingOrigin.Run, "run 1", state, why);
 
-    private static PairingNext Next(IReadOnlyList<ProfileSetting> settings, params IReadOnlyList<Run> runs) =>
+    private static PairingNext Next(IReadOnlyList<ProfileSetting> settings, params IReadOnlyList<Run> runs) => Next(settings, null, runs);
+
+    private static PairingNext Next(IReadOnlyList<ProfileSetting> settings, EvidenceStanding? verification, IReadOnlyList<Run> runs) =>
         PairingRoute.Of(
             new Pairing { Filament = new Filament { Maker = "Brackenfell", Line = "Heath", Family = "PLA" }, Runs = [.. runs] }, settings,
-            [.. settings.Select(s => new EvidenceStanding { Area = "x", Key = s.Key, At = Day })], new(StoneState.Confirmed)).Next();
+            [
+                .. settings.Select(s => new EvidenceStanding
+                {
+                    Area = "x", Key = s.Key, At = Day, State = s.State == SettingState.Doubtful ? EvidenceState.Doubtful
+                        : s.State == SettingState.Confirmed ? EvidenceState.Confirmed : EvidenceState.Provisional,
+                }),
+                .. new[] { verification }.OfType<EvidenceStanding>(),
+            ], new(StoneState.Confirmed)).Next();
+
+    private static EvidenceStanding Verified(EvidenceState state, double days, Guid? run = null) =>
+        new() { Area = "verification", State = state, At = Day.AddDays(days), RunId = run };
 
     private static Run Decided(string kind, double days, string stage = RunStages.Decided) =>
         new() { Kind = kind, PlanJson = "{}", Number = 1, Stage = stage, CreatedAt = Day, DecidedAt = stage == RunStages.Decided ? Day.AddDays(days) : null };
@@ -366,10 +379,39 @@ public class PairingRouteTests
         Assert.EndsWith("is doubtful: temperature moved by 10 °C.", doubtful.Why);
         var all = TrialCatalogue.All.Where(t => t.IsOnRoute && t.Settles.Count > 0).Select(t => Setting(t.Settles[0], SettingState.Confirmed))
             .Where(s => s.Key != "nozzleTemperatureC").DistinctBy(s => s.Key).ToList();
-        Assert.Equal("Repeat the tower, or confirm it at production speed", Next([nozzle, .. all]).Title);
+        // A piece at the kept profile confirms it for less than another tower.
+        Assert.Equal("Verification print", Next([nozzle, .. all]).Title);
+        var without = Verified(EvidenceState.Skipped, 0);
+        Assert.Equal("Repeat the tower, or confirm it at production speed", Next([nozzle, .. all], without, []).Title);
         // The second tower was decided upon and did not confirm it: no third is asked for.
-        Assert.Equal("Nothing more is proposed", Next([nozzle, .. all], Decided("temperature-tower", 3)).Title);
+        Assert.Equal("Nothing more is proposed", Next([nozzle, .. all], without, [Decided("temperature-tower", 3)]).Title);
         Assert.Equal("What can be measured here is settled", Next([Setting("nozzleTemperatureC", SettingState.Confirmed), .. all]).Title);
+    }
+
+    [Fact]
+    public void A_verification_speaks_for_the_values_of_its_day()
+    {
+        ProfileSetting[] rest =
+        [
+            .. TrialCatalogue.All.Where(t => t.IsOnRoute && t.Settles.Count > 0).Select(t => Setting(t.Settles[0], SettingState.Confirmed))
+                .Where(s => s.Key != "nozzleTemperatureC").DistinctBy(s => s.Key),
+        ];
+        ProfileSetting[] all = [Setting("nozzleTemperatureC", SettingState.Provisional, "one run"), .. rest];
+        var run = Guid.NewGuid();
+        // It passed after the value was kept, and did not confirm it: it is not asked for once more.
+        Assert.NotEqual("Verification print", Next(all, Verified(EvidenceState.Provisional, 1, run), []).Title);
+        // The value was kept after it passed.
+        var again = Next(all, Verified(EvidenceState.Provisional, -1, run), []);
+        Assert.Equal("Verification print again", again.Title);
+        Assert.Equal("It passed, and nozzle temperature changed since.", again.Why);
+        // It failed, and nothing changed since; then something did.
+        Assert.Equal("The verification print did not pass", Next(all, Verified(EvidenceState.Open, 1, run), [Decided("verification", 1)]).Title);
+        // Left without a word it is proposed no more; a value kept since asks for it again.
+        Assert.NotEqual("Verification print", Next(all, null, [Decided("verification", 1)]).Title);
+        Assert.Equal("Verification print", Next(all, null, [Decided("verification", -1)]).Title);
+        Assert.Equal("Verification print", Next(all, Verified(EvidenceState.Open, -1, run), []).Title);
+        // With all of it confirmed nothing is asked.
+        Assert.Equal("What can be measured here is settled", Next([Setting("nozzleTemperatureC", SettingState.Confirmed), .. rest]).Title);
     }
 
     [Fact]

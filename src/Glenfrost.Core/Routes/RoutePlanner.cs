@@ -62,7 +62,9 @@ public sealed record StepCost(int Minutes, double Grams, double? MoneyMinor, int
 /// <param name="Cost">What its usual trial costs on this pairing; null where it can't be said.</param>
 /// <param name="Gain">What another print of it is expected to gain, scores; null where no verdict said so.</param>
 /// <param name="Repeated">True where a print after the kept one did not confirm it: once more is not proposed.</param>
-public sealed record StationKnown(StepState State, string? Why = null, StepCost? Cost = null, double? Gain = null, bool Repeated = false);
+/// <param name="Failed">True where a piece did not pass, and nothing changed since.</param>
+public sealed record StationKnown(
+    StepState State, string? Why = null, StepCost? Cost = null, double? Gain = null, bool Repeated = false, bool Failed = false);
 
 /// <summary>A check of the machine as it stands.</summary>
 /// <param name="Key">Its key.</param>
@@ -144,6 +146,9 @@ public enum RouteMove
 
     /// <summary>Plan a trial again whose answer is doubtful.</summary>
     Again,
+
+    /// <summary>Look at what is suspected of a piece that did not pass.</summary>
+    Suspect,
 
     /// <summary>Plan a trial once more to confirm its answer.</summary>
     Confirm,
@@ -255,6 +260,9 @@ public static class RoutePlanner
             return new(RouteMove.Check, check, null);
         if (first is not null)
             return new(first.State == StepState.Doubtful ? RouteMove.Again : RouteMove.Plan, first, null);
+        // A piece that did not pass says more than another print of what rests on one run.
+        if (steps.FirstOrDefault(s => s.State == StepState.Tried && KnownOf(input, s.Key).Failed) is { } failed)
+            return new(RouteMove.Suspect, failed, null);
         // Worth one more print: what rests on one run, where nobody has tried to confirm it and the gain is not known to be small.
         if (steps.FirstOrDefault(s =>
                 s is { Kind: StepKind.Station, State: StepState.Provisional }

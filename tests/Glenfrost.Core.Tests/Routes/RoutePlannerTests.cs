@@ -170,6 +170,19 @@ public class RoutePlannerTests
         Assert.Equal(StepState.Optional, Step(Of(StepState.Open, ("flow-limit", StepState.Provisional), ("flow", StepState.Provisional))).State);
         Assert.Equal(RouteMove.Settled, Of(StepState.Open).Next.Move);
         Assert.Equal(RouteMove.TriedAll, Of(StepState.Tried, ("temperature", StepState.Confirmed)).Next.Move);
+        // What did not pass has suspects; they come before another tower, and after what is still open.
+        RouteMove Failed(StepState temperature) => RoutePlanner.Plan(new()
+        {
+            Stations = RouteMap.Of("PLA"),
+            Known = new Dictionary<string, StationKnown>
+            {
+                ["verification"] = new(StepState.Tried, Failed: true), ["temperature"] = new(temperature), ["feed"] = new(StepState.Confirmed),
+                ["first-layer"] = new(StepState.Confirmed), ["flow"] = new(StepState.Confirmed), ["strings"] = new(StepState.Confirmed),
+                ["pressure"] = new(StepState.Confirmed), ["flow-limit"] = new(StepState.Confirmed),
+            },
+        }).Next.Move;
+        Assert.Equal(RouteMove.Suspect, Failed(StepState.Provisional));
+        Assert.Equal(RouteMove.Plan, Failed(StepState.Open));
         Assert.NotEqual(RouteMap.Verification, Of(StepState.Skipped, ("temperature", StepState.Provisional)).Next.Step?.Key);
         Assert.Equal((RouteMove.Again, RouteMap.Verification), (Of(StepState.Doubtful).Next.Move, Of(StepState.Doubtful).Next.Step!.Key));
         foreach (var input in Many())

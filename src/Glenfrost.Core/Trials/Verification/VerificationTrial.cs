@@ -34,7 +34,7 @@ public sealed class VerificationTrial : Trial<VerificationRequest, VerificationP
     public override string Name => "Verification print";
 
     /// <inheritdoc/>
-    public override string Noun => "piece";
+    public override string Noun => "verification";
 
     /// <inheritdoc/>
     public override string PageFolder => "Verification";
@@ -59,13 +59,11 @@ public sealed class VerificationTrial : Trial<VerificationRequest, VerificationP
     public override IReadOnlyList<string> Modes => [Vane, Clip];
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => f != "mode" && (mode == Clip || !OfClip.Contains(f)));
+    public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => mode == Clip || !OfClip.Contains(f));
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
     [
-        OneOf(
-            r => r.Mode, "Which piece", "", ThePiece, (Vane, "small vane: detail"), (Clip, "gauge clip: fit")),
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
             "The profile's: a piece at another one says nothing of it.", ThePiece),
