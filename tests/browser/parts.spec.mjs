@@ -43,6 +43,58 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await expect(page.locator('#tally')).toContainText('a good part');
 });
 
+/** A vane of the pairing at that address, printed and scored; the spire as given, all else clean. */
+async function vane(page, pairing, spire) {
+  await page.goto(`${pairing}/verification`);
+  await page.getByLabel('Each zone is to reach').fill('3');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await page.getByRole('button', { name: 'It is printed: read it' }).click();
+  await cell(page, 6, 'part').focus();
+  // The top row is the spire: digits go down without Enter.
+  await page.keyboard.type(`${spire}444444`);
+}
+
+test('a verification fails at a layer, the suspected run decides, it passes, and the report says so', async ({ page }) => {
+  await page.goto(`${server.url}/find?q=Plain+Whimbrel`);
+  await page.locator('main a[href^="/pairings/"]', { hasText: 'Whimbrel 300' }).first().click();
+  await expect(page.locator('#nozzleTemperatureC .state')).toHaveText('provisional');
+  const pairing = page.url().split('#')[0];
+  await vane(page, pairing, 1);
+  await cell(page, 6, 'failedAtLayer').fill('198');
+  await page.keyboard.press('Enter');
+  await cell(page, 6, 'defect.1').selectOption('strings');
+  await page.locator('#finish').click();
+  await expect(page.locator('#verdict')).toContainText('failed at layer 198, in spire');
+  await expect(page.locator('.judge-stage aside')).toContainText('Nothing becomes doubtful by itself');
+  await page.getByRole('button', { name: 'Keep the result' }).click();
+  const suspect = page.locator('#suspects tbody tr', { hasText: 'Retraction length' }).getByRole('link', { name: /^Plan / });
+  await suspect.click();
+  await expect(page.getByRole('heading', { level: 1 })).toHaveText('Retraction');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await page.getByRole('button', { name: 'It is printed: read it' }).click();
+  const rows = await page.locator('table.scores tbody tr').count();
+  for (const aspect of ['narrow', 'wide'])
+    for (let i = 0; i < rows; i++) {
+      await cell(page, i, aspect).fill(String(Math.min(4, 1 + i)));
+      await page.keyboard.press('Enter');
+    }
+  await page.locator('#finish').click();
+  await page.getByRole('button', { name: /^Keep / }).first().click();
+  await expect(page.locator('.judge-stage aside')).toContainText('Decided');
+  // What was kept is printed, and all of it passes now.
+  await vane(page, pairing, 4);
+  await expect(page.locator('#sofar')).toContainText('Passed: each of 7 zones reaches 3');
+  await page.locator('#finish').click();
+  await expect(page.locator('.judge-stage aside')).toContainText('Confirmed with it: Nozzle temperature');
+  await page.getByRole('button', { name: 'Keep the result' }).click();
+  await page.goto(pairing);
+  await expect(page.locator('#nozzleTemperatureC .state')).toHaveText('confirmed');
+  await page.getByRole('link', { name: /Plain/ }).first().click();
+  await page.getByRole('link', { name: 'Report' }).click();
+  await expect(page.locator('.report')).toContainText('small vane passed');
+  expect((await page.pdf({ format: 'A4', preferCSSPageSize: true })).toString('latin1').match(/\/Type\s*\/Page[^s]/g)).toHaveLength(1);
+});
+
 test('the report of a filament is one page of paper, and a file that needs nothing else', async ({ page }, info) => {
   await page.goto(`${server.url}/filaments`);
   await page.getByRole('link', { name: /Heath/ }).first().click();

@@ -42,7 +42,11 @@ public sealed record ReportValue(string Key, string Label, double Value, string 
 /// <param name="Outcome">passed, failed at a layer, or short of what was asked, in words.</param>
 /// <param name="Passed">True where it passed.</param>
 /// <param name="Cost">What a good part costs, in words; null where nobody knows.</param>
-public sealed record ReportPart(Guid RunId, string Name, string Outcome, bool Passed, string? Cost);
+public sealed record ReportPart(Guid RunId, string Name, string Outcome, bool Passed, string? Cost)
+{
+    /// <summary>What the tester's verification pieces came to, in words; null for a part.</summary>
+    public string? Shows { get; init; }
+}
 
 /// <summary>A photo of a report.</summary>
 /// <param name="Id">Of the photo.</param>

@@ -55,9 +55,10 @@ public sealed class ReportBook(
             var pieces = await goals.PiecesAsync(pairing, nozzle);
             var scores = pieces.SelectMany(p => p.Scores).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.Average(s => s.Value));
             var own = printed.Where(r => r.PairingId == pairing.Id).OrderByDescending(r => r.At).ToList();
-            var parts = await PartsAsync([.. own.Where(r => r.Kind is PartTrial.Word or VerificationTrial.Word).Select(r => r.Id)]);
+            var parts = await PartsAsync([.. own.Where(r => r.Kind == PartTrial.Word).Select(r => r.Id)]);
+            var verified = await VerifiedAsync([.. own.Where(r => r.Kind == VerificationTrial.Word).Select(r => r.Id)]);
             var flow = settings.FirstOrDefault(s => s.Key == "maxVolumetricFlowMm3PerS" && s.State != SettingState.Doubtful)?.Value;
-            var judged = parts.Where(p => p.View.Verdict is ZonedVerdict { Outcome: not PartOutcome.Insufficient }).ToList();
+            var judged = parts.Where(p => p.View.Verdict is PartVerdict { Outcome: not PartOutcome.Insufficient }).ToList();
             var tower = own.Where(r => r.Kind == TrialCatalogue.TemperatureTower).Select(r => (Guid?)r.Id).FirstOrDefault();
             machines.Add(
                 new(
@@ -69,7 +70,7 @@ public sealed class ReportBook(
                     ],
                     ReportSentences.AgainstLabel(label, nozzle?.Value), scores, pieces.Count,
                     Suitability.Of(new(scores, flow, judged.Count(p => p.Row.Passed), judged.Count)),
-                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row)], await PhotosAsync(tower, nozzle?.Value, parts))
+                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row).DistinctBy(p => p.Name), .. verified], await PhotosAsync(tower, nozzle?.Value, parts))
                 {
                     Bond = (await newest.BondAsync(pairing.Id))?.Verdict is { } bond ? $"{bond.Sentence} {bond.Reasons.FirstOrDefault()}".Trim() : null,
                     Warp = (await newest.WarpAsync(pairing.Id))?.Verdict is { } warp ? $"{warp.Sentence} {warp.Reasons.FirstOrDefault()}".Trim() : null,
@@ -115,19 +116,39 @@ public sealed class ReportBook(
         var parts = new List<(ReportPart, TrialRunView)>();
         foreach (var id in ids.Take(MostParts))
         {
-            if (await ReadAsync(id) is not { Verdict: ZonedVerdict verdict } v)
+            if (await ReadAsync(id) is not { Verdict: PartVerdict verdict } v)
                 continue;
             var tally = TallyBook.Of(v);
-            parts.Add((new(id, v.Plan switch
-            {
-                PartPlan { FileName: { } file } => System.IO.Path.GetFileNameWithoutExtension(file),
-                VerificationPlan piece => piece.IsClip ? "gauge clip" : "small vane",
-                _ => v.Called,
-            },
+            parts.Add((new(id, (v.Plan as PartPlan)?.FileName is { } file ? System.IO.Path.GetFileNameWithoutExtension(file) : v.Called,
                 ReportSentences.Outcome(verdict), verdict.Outcome == PartOutcome.Passed, ReportSentences.Cost(tally)), v));
         }
 
         return parts;
+    }
+
+    /// <summary>What stands of the verification: the newest of each piece, in one row; what failed before it was mended is history.</summary>
+    private async Task<List<ReportPart>> VerifiedAsync(IReadOnlyList<Guid> newestFirst)
+    {
+        var newest = new Dictionary<bool, (Guid Id, VerificationVerdict Verdict)>();
+        foreach (var id in newestFirst.Take(4 * MostParts))
+        {
+            if (await ReadAsync(id) is { Plan: VerificationPlan plan, Verdict: VerificationVerdict { Outcome: not PartOutcome.Insufficient } verdict })
+                newest.TryAdd(plan.IsClip, (id, verdict));
+            if (newest.Count == 2)
+                break;
+        }
+
+        return newest.Count == 0 ? [] :
+        [
+            new(
+                newest.Values.First().Id, "verification",
+                string.Join(", ", newest.OrderBy(n => n.Key).Select(n => $"{(n.Key ? "gauge clip" : "small vane")} {ReportSentences.Outcome(n.Value.Verdict)}")),
+                newest.Values.All(n => n.Verdict.Outcome == PartOutcome.Passed), null)
+            {
+                Shows = newest.Values.SelectMany(n => n.Verdict.Shows).Select(a => Core.Ageing.AgeingRules.Area(a).Label).ToList() is { Count: > 0 } shown
+                    ? $"shows {Say.List(shown)}" : "",
+            },
+        ];
     }
 
     private async Task<TrialRunView?> ReadAsync(Guid id)
