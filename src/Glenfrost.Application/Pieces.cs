@@ -155,7 +155,10 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
         return
         [
             .. rows.Select(r => TrialRuns.View(trial, r, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>()))
-                .Select(v => new EarlierRun(v.Plan, v.Readings, $"run {v.Run.Number}, {Words.Day(v.Run.PrintedAt ?? v.Run.CreatedAt)}")),
+                .Select(v => new EarlierRun(v.Plan, v.Readings, $"run {v.Run.Number}, {Words.Day(v.Run.PrintedAt ?? v.Run.CreatedAt)}")
+                {
+                    Number = v.Run.Number,
+                }),
         ];
     }
 

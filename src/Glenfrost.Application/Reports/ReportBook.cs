@@ -70,7 +70,8 @@ public sealed class ReportBook(
                     ],
                     ReportSentences.AgainstLabel(label, nozzle?.Value), scores, pieces.Count,
                     Suitability.Of(new(scores, flow, judged.Count(p => p.Row.Passed), judged.Count)),
-                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row).DistinctBy(p => p.Name), .. verified], await PhotosAsync(tower, nozzle?.Value, parts))
+                    (await guides.PairedAsync(pairing.Id))?.Sentence, [.. parts.Select(p => p.Row).DistinctBy(p => p.Name), .. verified],
+                    await PhotosAsync(tower, nozzle?.Value, parts))
                 {
                     Bond = (await newest.BondAsync(pairing.Id))?.Verdict is { } bond ? $"{bond.Sentence} {bond.Reasons.FirstOrDefault()}".Trim() : null,
                     Warp = (await newest.WarpAsync(pairing.Id))?.Verdict is { } warp ? $"{warp.Sentence} {warp.Reasons.FirstOrDefault()}".Trim() : null,
@@ -142,7 +143,8 @@ public sealed class ReportBook(
         [
             new(
                 newest.Values.First().Id, "verification",
-                string.Join(", ", newest.OrderBy(n => n.Key).Select(n => $"{(n.Key ? "gauge clip" : "small vane")} {ReportSentences.Outcome(n.Value.Verdict)}")),
+                string.Join(
+                    ", ", newest.OrderBy(n => n.Key).Select(n => $"{(n.Key ? "gauge clip" : "small vane")} {ReportSentences.Outcome(n.Value.Verdict)}")),
                 newest.Values.All(n => n.Verdict.Outcome == PartOutcome.Passed), null)
             {
                 Shows = newest.Values.SelectMany(n => n.Verdict.Shows).Select(a => Core.Ageing.AgeingRules.Area(a).Label).ToList() is { Count: > 0 } shown

@@ -36,6 +36,8 @@ public static class PlanStart
                 values[name] = number;
             else if (field.Words?.Contains(word) == true)
                 values[name] = word;
+            else if (field.IsText)
+                values[name] = word.Length > field.Longest ? word[..field.Longest] : word;
             else if (field.IsTick)
                 values[name] = word == "1";
         }

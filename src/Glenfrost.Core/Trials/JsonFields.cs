@@ -164,6 +164,11 @@ public sealed class JsonFields(JsonElement root, string path = "", Dictionary<st
                 if (Word(name, [.. words]) is { } word)
                     values[name] = word;
             }
+            else if (field.IsText)
+            {
+                if (Text(name, field.Longest) is { } text)
+                    values[name] = text;
+            }
             else
             {
                 values[name] = Flag(name);

@@ -177,6 +177,8 @@ public static class PlanBounds
                 continue;
             if (value is decimal number && field.Quantity?.Check(number).Error is { } beyond)
                 return $"plan: {beyond}";
+            if (value is string text && field.IsText && text.Length > field.Longest)
+                return $"plan: {name} is longer than {field.Longest} characters";
             if (value is string { Length: > 0 } word && field.Words is { } words && !words.Contains(word))
                 return $"plan: {name} is \"{(word.Length > 40 ? word[..40] + "…" : word)}\", which is no choice of this trial";
         }

@@ -5,7 +5,7 @@ namespace Glenfrost.Core.Trials;
 /// <summary>
 /// A field of a plan, declared once: pages draw it, the API takes it, both check it at its door, and runs are compared by it.
 /// </summary>
-/// <param name="Quantity">Unit, range and reason of a number; null for words and ticks.</param>
+/// <param name="Quantity">Unit, range and reason of a number; null for words, text and ticks.</param>
 /// <param name="Words">Words to choose from; the first one stands where nothing is said.</param>
 /// <param name="Needed">True where it must be given.</param>
 public sealed record PlanField(Quantity? Quantity, IReadOnlyList<string>? Words = null, bool Needed = true)
@@ -35,8 +35,14 @@ public sealed record PlanField(Quantity? Quantity, IReadOnlyList<string>? Words 
     /// <summary>Yes or no.</summary>
     public static PlanField Tick { get; } = new(null, null, false);
 
+    /// <summary>Longest text that it takes; 0 where it takes none.</summary>
+    public int Longest { get; init; }
+
+    /// <summary>True for words of the tester's own.</summary>
+    public bool IsText => Longest > 0;
+
     /// <summary>True for yes or no.</summary>
-    public bool IsTick => Quantity is null && Words is null;
+    public bool IsTick => Quantity is null && Words is null && !IsText;
 
     /// <summary>The words with their labels.</summary>
     public IEnumerable<KeyValuePair<string, string>> Choices =>

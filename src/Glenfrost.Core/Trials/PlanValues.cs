@@ -2,7 +2,7 @@ using System.Text.Json;
 
 namespace Glenfrost.Core.Trials;
 
-/// <summary>Values of a plan's fields by name: decimals, words, ticks.</summary>
+/// <summary>Values of a plan's fields by name: decimals, words, text, ticks.</summary>
 public sealed class PlanValues : Dictionary<string, object>
 {
     private static readonly JsonSerializerOptions Options = new(JsonSerializerDefaults.Web);

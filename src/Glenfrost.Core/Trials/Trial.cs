@@ -111,6 +111,7 @@ public abstract class Trial
                 field.IsTick ? FactorValue.Of(values.Flag(name) ? "yes" : "no", FactorSource.Plan)
                 : field.Words is { } words
                     ? FactorValue.Of(values.Word(name) is { Length: > 0 } word ? word : words[0].Length > 0 ? words[0] : "usual", FactorSource.Plan)
+                : field.IsText && values.Word(name) is { Length: > 0 } text ? FactorValue.Of(text, FactorSource.Plan)
                 : values.Number(name) is { } number ? FactorValue.Of((double)number, FactorSource.Plan)
                 : FactorValue.Of("as usual", FactorSource.Plan);
         }

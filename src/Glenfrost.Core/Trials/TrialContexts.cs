@@ -72,7 +72,11 @@ public sealed record PlanContext
 /// <param name="Plan">Its plan.</param>
 /// <param name="Readings">Its readings.</param>
 /// <param name="Name">Trial, number and day, as help beside a field names it.</param>
-public sealed record EarlierRun(ITrialPlan Plan, RunReadings Readings, string Name);
+public sealed record EarlierRun(ITrialPlan Plan, RunReadings Readings, string Name)
+{
+    /// <summary>Its number.</summary>
+    public int Number { get; init; }
+}
 
 /// <summary>A plan, or the fields at which it is refused.</summary>
 public sealed record PlanResult(ITrialPlan? Plan, IReadOnlyList<FieldError> Errors)

@@ -255,6 +255,16 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
             Name = NameOf(of), Label = label, Help = help, Group = group, WordLabels = [.. words.Select(w => w.Label)],
         };
 
+    /// <summary>Declares words of the tester's own.</summary>
+    /// <param name="of">The property of the request that holds them.</param>
+    /// <param name="label">As people call it.</param>
+    /// <param name="longest">Characters that it takes at most.</param>
+    /// <param name="help">What helps beside it; empty for nothing.</param>
+    /// <param name="group">Head of the fields that it stands with.</param>
+    /// <exception cref="ArgumentException"><paramref name="of"/> names no property of the request.</exception>
+    protected static PlanField Text(Expression<Func<TRequest, string?>> of, string label, int longest, string help, string group) =>
+        new(null, null, false) { Name = NameOf(of), Label = label, Help = help, Group = group, Longest = longest };
+
     /// <summary>Declares a tick.</summary>
     /// <param name="of">The property of the request that holds it.</param>
     /// <param name="label">As people call it.</param>

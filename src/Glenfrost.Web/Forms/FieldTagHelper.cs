@@ -56,7 +56,7 @@ public sealed class FieldTagHelper : TagHelper
         (State, Name, Label) = (form.Form, name, field.Label);
         Unit = field.Quantity is { Unit.Length: > 0 } q ? q.Unit : null;
         Help = form.Trial.HelpOf(name, form.Context) is { Length: > 0 } help ? help : null;
-        Kind = field.IsTick ? "tick" : field.Words is null ? "number" : "select";
+        Kind = field.IsTick ? "tick" : field.IsText ? "text" : field.Words is null ? "number" : "select";
         Options = field.Choices;
         Refits = form.Trial.Refits.Contains(name);
         Required = field.Quantity is not null && form.Trial.IsNeeded(name, form.Mode);

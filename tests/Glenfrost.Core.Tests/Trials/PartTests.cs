@@ -81,6 +81,42 @@ public class PartTests
         Assert.Equal("all of it", ((ITrialPlan)trial.Plan(new PartRequest(), new()).Plan!).Parts.Single().Label);
     }
 
+    [Fact]
+    public void Zones_go_by_their_names_and_a_layer_is_asked_about_where_it_lies_in_another_one()
+    {
+        var trial = new PartTrial();
+        var asked = new PartRequest { HeightMm = 40, LayerHeightMm = 0.2m, Zone1Mm = 8, Zone2Mm = 30, ZoneNames = "base, , second spire" };
+        var plan = trial.Plan(asked, new()).Plan!;
+        Assert.Equal(["base", "8 to 30 mm", "second spire"], ((ITrialPlan)plan).Parts.Select(p => p.Label));
+        Assert.Equal("Layer 192 is in second spire, layers 151 to 200. Is it base that failed there?", trial.Question(plan, 0, PartTrial.FailedAt, 192));
+        Assert.Null(trial.Question(plan, 2, PartTrial.FailedAt, 192));
+        Assert.Null(trial.Question(plan, 0, PartTrial.Score, 4));
+        Assert.Equal("zoneNames", Assert.Single(trial.Plan(asked with { ZoneNames = "a, b, c, d" }, new()).Errors).Field);
+        // Their names and heights say how it is read; how it stands and how large it is say how it was made.
+        Assert.Null(trial.FactorOf("zoneNames"));
+        var f = trial.FactorsOf(plan with { Request = asked with { Orientation = "on its back", ScalePercent = 50, Shield = "yes" } });
+        Assert.Equal(("on its back", 50, "yes"), (f["piece.orientation"].Text, f["piece.scalePercent"].Number, f["piece.shield"].Text));
+    }
+
+    [Fact]
+    public void A_cut_down_file_says_of_which_run_it_is_and_acquits_no_more_than_its_layers()
+    {
+        var trial = new PartTrial();
+        var whole = trial.Plan(new PartRequest { HeightMm = 40, LayerHeightMm = 0.2m }, new()).Plan!;
+        var context = new PlanContext { Earlier = [new(whole, new(new Dictionary<(int, string), CellReading>()), "run 3, 1 Nov") { Number = 3 }] };
+        var cut = new PartRequest { HeightMm = 12, OfRun = 3, BeginsAtLayer = 120 };
+        var plan = trial.Plan(cut, context).Plan!;
+        Assert.Contains("from layer 120 of run 3's part", ((ITrialPlan)plan).Summary);
+        Assert.Equal("ofRun", Assert.Single(trial.Plan(cut with { OfRun = 4 }, context).Errors).Field);
+        Assert.Equal("beginsAtLayer", Assert.Single(trial.Plan(cut with { BeginsAtLayer = null }, context).Errors).Field);
+        Assert.Equal("beginsAtLayer", Assert.Single(trial.Plan(cut with { BeginsAtLayer = 201 }, context).Errors).Field);
+        // Where nothing was read here yet, nothing is known to be wrong.
+        Assert.NotNull(trial.Plan(cut with { OfRun = 4 }, new()).Plan);
+        var read = new RunReadings(new Dictionary<(int, string), CellReading> { [(0, PartTrial.Score)] = new(4, "4") });
+        var v = trial.Judge(plan, read, new());
+        Assert.Equal((PartOutcome.Passed, 120, 3), (v.Outcome, v.BeginsAtLayer, v.OfRun));
+    }
+
     [Theory]
     [InlineData(8.0, 6.0, "zone2Mm")]
     [InlineData(40.0, null, "zone1Mm")]

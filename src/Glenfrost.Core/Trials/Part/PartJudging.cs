@@ -40,7 +40,14 @@ public enum PartOutcome
 }
 
 /// <summary>The verdict on somebody's own part.</summary>
-public sealed record PartVerdict : ZonedVerdict;
+public sealed record PartVerdict : ZonedVerdict
+{
+    /// <summary>Layer of the whole part that a cut-down piece begins at; null for a whole part.</summary>
+    public int? BeginsAtLayer { get; init; }
+
+    /// <summary>Number of the run whose part it is cut from; null where nobody says.</summary>
+    public int? OfRun { get; init; }
+}
 
 /// <summary>The verdict on a piece that is looked at zone by zone: passed or not.</summary>
 public abstract record ZonedVerdict : TrialVerdict<PartOutcome>

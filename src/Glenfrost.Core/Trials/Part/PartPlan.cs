@@ -39,6 +39,24 @@ public sealed record PartRequest
     /// <summary>Layer of the whole part that a cut-down file begins at; null for the whole part.</summary>
     public decimal? BeginsAtLayer { get; init; }
 
+    /// <summary>Number of the run whose part a cut-down file is cut from; null where nobody says.</summary>
+    public decimal? OfRun { get; init; }
+
+    /// <summary>Names of the zones from the bed up, with commas; null where they go by their heights.</summary>
+    public string? ZoneNames { get; init; }
+
+    /// <summary>How it stands, in words; null where nobody says.</summary>
+    public string? Orientation { get; init; }
+
+    /// <summary>Its size against what was drawn, %; null where nobody says.</summary>
+    public decimal? ScalePercent { get; init; }
+
+    /// <summary>yes or no for a draught shield around it; empty where nobody says.</summary>
+    public string? Shield { get; init; }
+
+    /// <summary>The names as they were given, the lowest first, as far as they reach.</summary>
+    public IReadOnlyList<string> Names() => [.. (ZoneNames ?? "").Split(',').Select(n => n.Trim())];
+
     /// <summary>Tops of the zones as they were given, the lowest first; nulls where none was.</summary>
     public IReadOnlyList<decimal?> Tops() => [Zone1Mm, Zone2Mm, Zone3Mm, Zone4Mm, Zone5Mm, Zone6Mm];
 }
@@ -67,7 +85,8 @@ public sealed record PartPlan : PlanRecord, ITrialPlan
     protected override IReadOnlyList<PlanPart> PartsOf =>
     [
         .. Zones.Select((z, i) => new PlanPart(
-            i, Zones.Count == 1 ? "all of it" : $"{Say.N(z.From, 1)} to {Say.N(z.To, 1)} mm", Layer(z.From) + 1, Math.Max(Layer(z.From) + 1, Layer(z.To)),
+            i, Request.Names() is var names && i < names.Count && names[i].Length > 0 ? names[i]
+                : Zones.Count == 1 ? "all of it" : $"{Say.N(z.From, 1)} to {Say.N(z.To, 1)} mm", Layer(z.From) + 1, Math.Max(Layer(z.From) + 1, Layer(z.To)),
             (double)z.From, (double)z.To, (double)Request.NozzleTemperatureC)),
     ];
 
@@ -76,7 +95,8 @@ public sealed record PartPlan : PlanRecord, ITrialPlan
     /// <inheritdoc/>
     protected override string InWords =>
         $"{FileName ?? "own part"}, {Say.N(Request.HeightMm)} mm high in {Say.Plural(Zones.Count, "zone")}, at {Say.N(Request.NozzleTemperatureC)} °C" +
-            (Request.BeginsAtLayer is { } begins ? $", from layer {Say.N(begins)} of the whole part" : "");
+            (Request.BeginsAtLayer is { } begins
+                ? $", from layer {Say.N(begins)} of {(Request.OfRun is { } whole ? $"run {Say.N(whole)}'s part" : "the whole part")}" : "");
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;

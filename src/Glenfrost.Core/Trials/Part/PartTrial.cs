@@ -21,7 +21,8 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     /// <summary>What may be ticked of one zone.</summary>
     public const int MostDefects = 2;
 
-    private const string ThePart = "The part, as its file says", TheZones = "Zones that are looked at by themselves";
+    private const string ThePart = "The part, as its file says", TheZones = "Zones that are looked at by themselves",
+        Made = "Cut down, turned, scaled: what the file does not say";
 
     /// <inheritdoc/>
     public override string Kind => Word;
@@ -48,6 +49,9 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     public override bool TakesOwnFile => true;
 
     /// <inheritdoc/>
+    public override bool LooksBack => true;
+
+    /// <inheritdoc/>
     public override string Purpose => "A part of your own: its file kept with the run, zone by zone passed or not, and what to suspect where it did not.";
 
     /// <inheritdoc/>
@@ -57,16 +61,24 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works", "As the file prints it.", ThePart),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePart),
         Number(r => r.HeightMm, "Height", "mm", 1, 2000, "from the bed to its top", "", ThePart),
-        Number(
-            r => r.BeginsAtLayer, "Begins at layer", "", 2, 20000, "layers of the whole part count from 1",
-            "For a cut-down file: where it begins in the whole part. Empty for the whole part.", ThePart, false, true),
         Number(r => r.TargetScore, "Each zone is to reach", "", 0.5m, 4, "4 is clean, 2 passes just", "4 is clean, 2 passes just.", TheZones),
+        Text(r => r.ZoneNames, "Names of the zones", 200, "From the bed up, with commas: base, mast, second spire. Empty: by their heights.", TheZones),
         Top(r => r.Zone1Mm, "First zone ends at", "Heights at which the shape changes. Empty: no further zone."),
         Top(r => r.Zone2Mm, "Second zone ends at"),
         Top(r => r.Zone3Mm, "Third zone ends at"),
         Top(r => r.Zone4Mm, "Fourth zone ends at"),
         Top(r => r.Zone5Mm, "Fifth zone ends at"),
         Top(r => r.Zone6Mm, "Sixth zone ends at"),
+        Number(
+            r => r.BeginsAtLayer, "Begins at layer", "", 2, 20000, "layers of the whole part count from 1",
+            "For a cut-down file: where it begins in the whole part. Empty for the whole part.", Made, false, true),
+        Number(
+            r => r.OfRun, "Cut from run", "", 1, 100000, "the number of a run of the whole part",
+            "For a cut-down file: the run of the whole part, by its number.", Made, false, true),
+        Text(r => r.Orientation, "How it stands", 60, "For example: on its back, turned by 45°.", Made),
+        Number(
+            r => r.ScalePercent, "Scale", "%", 5, 2000, "smaller is dust, larger fits no bed", "Against what was drawn. Empty: nobody says.", Made, false),
+        OneOf(r => r.Shield, "Draught shield around it", "", Made, ("", "nobody says"), ("no", "none"), ("yes", "a wall around it")),
     ];
 
     private static PlanField Top(System.Linq.Expressions.Expression<Func<PartRequest, decimal?>> of, string label, string help = "") =>
@@ -77,7 +89,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
 
     /// <summary>Zones, target and where it begins say how it is read, not how it is made.</summary>
     public override string? FactorOf(string field) =>
-        field.StartsWith("zone", StringComparison.Ordinal) || field is "targetScore" ? null : base.FactorOf(field);
+        field.StartsWith("zone", StringComparison.Ordinal) || field is "targetScore" or "ofRun" ? null : base.FactorOf(field);
 
     /// <inheritdoc/>
     protected override PartRequest Proposal(PlanContext c)
@@ -141,6 +153,25 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
             errors.Add(new("heightMm", $"A part holds at least one layer of {Say.N(r.LayerHeightMm, 2)} mm."));
         if (r.HeightMm / Math.Max(r.LayerHeightMm, 0.01m) > 20000)
             errors.Add(new("heightMm", "More than 20,000 layers: are height and layer height right?"));
+        var zones = r.Tops().Count(t => t is not null) + 1;
+        if (r.Names() is var names && names.Count > zones)
+            errors.Add(new("zoneNames", $"{Say.Plural(names.Count, "name")} for {Say.Plural(zones, "zone")}: one each would be right."));
+        if (r.OfRun is { } whole)
+        {
+            // What was never read is not offered as the whole; only what is known is refused.
+            var of = c.Earlier.FirstOrDefault(e => e.Number == whole);
+            if (c.Earlier.Count > 0 && of is null)
+                errors.Add(
+                    new("ofRun", $"No run {Say.N(whole)} of a part was read here: {Say.List(c.Earlier.Select(e => $"{e.Number}"))} would be right."));
+            else if (r.BeginsAtLayer is null)
+                errors.Add(new("beginsAtLayer", "Say at which layer of that part the cut-down file begins."));
+            else if (of is not null && r.BeginsAtLayer > of.Plan.TotalLayers)
+                errors.Add(
+                    new(
+                        "beginsAtLayer",
+                        $"The part of run {Say.N(whole)} has {of.Plan.TotalLayers} layers; {Say.N(r.BeginsAtLayer.Value)} is above its top."));
+        }
+
         if (errors.Count > 0)
             return errors;
         return new PartPlan
@@ -168,6 +199,10 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     public override bool IsAspect(string aspect) => ZoneCells.IsAspect(aspect);
 
     /// <inheritdoc/>
+    public override string? Question(ITrialPlan plan, int section, string aspect, double value) =>
+        ZoneCells.Elsewhere(plan, section, aspect, value) ?? base.Question(plan, section, aspect, value);
+
+    /// <inheritdoc/>
     protected override string Extent(PartPlan plan) => Say.Plural(plan.Zones.Count, "zone");
 
     /// <summary>It passes or does not: no value is kept from it.</summary>
@@ -177,12 +212,13 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     public override PartVerdict Judge(PartPlan plan, RunReadings readings, JudgeContext c)
     {
         var states = States(plan, readings);
-        return PartJudging.Judge(new()
+        var v = PartJudging.Judge(new()
         {
             TargetScore = (double)plan.Request.TargetScore,
             ScoreNoise = c.ScoreNoise,
             Zones = ZoneCells.Zones(plan, readings, states),
         });
+        return v with { BeginsAtLayer = (int?)plan.Request.BeginsAtLayer, OfRun = (int?)plan.Request.OfRun };
     }
 
     /// <inheritdoc/>

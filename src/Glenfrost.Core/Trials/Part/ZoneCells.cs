@@ -26,6 +26,15 @@ public static class ZoneCells
         ];
     }
 
+    /// <summary>What is asked about a layer that lies in another zone than the row in which it was typed; null where nothing is.</summary>
+    public static string? Elsewhere(ITrialPlan plan, int section, string aspect, double layer) =>
+        aspect == PartTrial.FailedAt
+        && plan.Parts.ElementAtOrDefault(section) is { } row
+        && (layer < row.FirstLayer || layer > row.LastLayer)
+        && plan.Parts.FirstOrDefault(p => layer >= p.FirstLayer && layer <= p.LastLayer) is { } zone
+            ? $"Layer {Say.N(layer, 0)} is in {zone.Label}, layers {zone.FirstLayer} to {zone.LastLayer}. Is it {row.Label} that failed there?"
+            : null;
+
     /// <summary>True for one of their aspects.</summary>
     public static bool IsAspect(string aspect) => aspect is PartTrial.Score or PartTrial.FailedAt || aspect is [.. PartTrial.Defect, >= '1' and <= '2'];
 

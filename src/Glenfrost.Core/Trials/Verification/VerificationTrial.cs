@@ -200,6 +200,10 @@ public sealed class VerificationTrial : Trial<VerificationRequest, VerificationP
     public override bool IsAspect(string aspect) => aspect is Rod or Bore or BoreAtBed or Gap or Snap || ZoneCells.IsAspect(aspect);
 
     /// <inheritdoc/>
+    public override string? Question(ITrialPlan plan, int section, string aspect, double value) =>
+        ZoneCells.Elsewhere(plan, section, aspect, value) ?? base.Question(plan, section, aspect, value);
+
+    /// <inheritdoc/>
     protected override string Extent(VerificationPlan plan) => plan.IsClip ? "gauge clip" : "small vane";
 
     /// <inheritdoc/>

@@ -95,6 +95,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         string.Join(
             " · ", fields.Where(f => Form[f.Name].Length > 0).Select(f =>
                 f.IsTick ? Words.Lower(f.Label)
+                : f.IsText ? Form[f.Name]
                 : f.Words is null ? $"{Words.Lower(f.Label)} {Form[f.Name]} {f.Quantity?.Unit}".TrimEnd()
                 : f.Choices.Where(c => c.Key == Form[f.Name]).Select(c => c.Value).FirstOrDefault() ?? ""));
 
@@ -380,6 +381,8 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
                 Form.Put(name, values.Number(name));
             else if (field.Words is { } words)
                 Form[name] = values.Word(name) is { Length: > 0 } word ? word : words[0];
+            else if (field.IsText)
+                Form[name] = values.Word(name);
             else
                 Form[name] = values.Flag(name) ? "1" : "";
         }
@@ -399,6 +402,11 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             else if (field.Words is { } words)
             {
                 values[name] = Form.Choice(name, name, words, words[0]);
+            }
+            else if (field.IsText)
+            {
+                if (Form.Text(name, field.Label, field.Longest) is { } text)
+                    values[name] = text;
             }
             else
             {
