@@ -25,7 +25,20 @@ public sealed record TypedInto(Finding Noted, int Revision, IReadOnlyList<string
 /// <param name="Values">What a card has room for, in the order in which a form asks it.</param>
 /// <param name="Typed">Where it was typed, the newest first.</param>
 public sealed record PresetCard(
-    Pairing Pairing, ProfileView? Profile, string Name, IReadOnlyList<Pairing> SameName, IReadOnlyList<CardValue> Values, IReadOnlyList<TypedInto> Typed);
+    Pairing Pairing, ProfileView? Profile, string Name, IReadOnlyList<Pairing> SameName, IReadOnlyList<CardValue> Values, IReadOnlyList<TypedInto> Typed)
+{
+    /// <summary>The variants of the profile.</summary>
+    public TierList Tiers { get; init; } = new();
+
+    /// <summary>The variant that it shows; null for the profile itself.</summary>
+    public Tier? Tier { get; init; }
+
+    /// <summary>What a label of 62 × 29 mm has room for: a name of two lines takes one value's place.</summary>
+    public int RoomOnSmall => Name.Length > 34 ? 7 : 8;
+
+    /// <summary>Other variants that the pattern calls the same, by name; the profile itself is "no tier".</summary>
+    public IReadOnlyList<string> SameTiers { get; init; } = [];
+}
 
 /// <summary>Settings cards, names of presets, and which preset holds what.</summary>
 public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings findings)
@@ -45,7 +58,8 @@ public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings 
     /// <summary>The card of a pairing; null where there is none.</summary>
     /// <param name="id">The pairing.</param>
     /// <param name="pattern">Without fault.</param>
-    public async Task<PresetCard?> OfAsync(Guid id, string pattern)
+    /// <param name="tier">Name of a variant; null for the profile itself, as one that there is not.</param>
+    public async Task<PresetCard?> OfAsync(Guid id, string pattern, string? tier = null)
     {
         if (await pairings.FindAsync(id) is not { } p)
             return null;
@@ -54,19 +68,35 @@ public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings 
         {
             x.Id, r.Number,
         }).ToDictionaryAsync(x => x.Id, x => x.Number);
-        string NameOf(Pairing x) => PresetName.Of(
+        string NameOf(Pairing x, string variant) => PresetName.Of(
             pattern, new(
                 x.Toolhead!.FullName, x.Filament!.Maker, x.Filament.Line, x.Variant?.Colour ?? "", x.NozzleName, x.Use,
-                numbers.GetValueOrDefault(x.Id)));
-        var name = NameOf(p);
+                numbers.GetValueOrDefault(x.Id), variant));
+        var tiers = TierBook.Of(p);
+        var called = tiers.Find(tier);
+        var name = NameOf(p, called?.Name ?? "");
+        bool Same(string other) => string.Equals(other, name, StringComparison.OrdinalIgnoreCase);
         var others = await work.Db.Pairings.AsNoTracking().Full().Where(x => x.RemovedAt == null && x.World == p.World && x.Id != id).ToListAsync();
         var profile = await work.Db.ProfileAsync(id);
         return new(
-            p, profile, name, [.. others.Where(x => string.Equals(NameOf(x), name, StringComparison.OrdinalIgnoreCase))],
-            profile is null ? []
-                : [.. OnCard.Where(k => profile[k.Key] is not null).Select(k => Of(profile[k.Key]!, k.FirstLayer is null ? null : profile[k.FirstLayer])),
-                    .. DryingOf(p, profile)],
-            await TypedAsync(id, profile));
+            p, profile, name, [.. others.Where(x => TierBook.Of(x).Tiers.Select(t => t.Name).Prepend("").Any(t => Same(NameOf(x, t))))],
+            profile is null ? [] : [.. ValuesOf(profile, called), .. DryingOf(p, profile)], await TypedAsync(id, profile))
+        {
+            Tiers = tiers, Tier = called,
+            SameTiers = [.. tiers.Tiers.Select(t => t.Name).Prepend("").Where(t => t != (called?.Name ?? "") && Same(NameOf(p, t)))
+                .Select(t => t.Length == 0 ? "no tier" : t)],
+        };
+    }
+
+    /// <summary>What stands on the card: the usual values, and whatever the variant has of its own.</summary>
+    private static IEnumerable<CardValue> ValuesOf(ProfileView profile, Tier? tier)
+    {
+        var force = tier is null ? profile.Settings : Tiers.Over(profile.Rows, tier);
+        ProfileSetting? At(string? key) => key is null ? null : force.FirstOrDefault(s => s.Key == key);
+        var own = tier?.Values.Select(v => v.Key).ToList() ?? [];
+        // What tells a variant apart comes first: a small label may have no room for all.
+        return OnCard.Concat(own.Where(k => OnCard.All(c => c.Key != k && c.FirstLayer != k)).Select(k => (k, (string?)null)))
+            .Where(k => At(k.Item1) is not null).OrderByDescending(k => own.Contains(k.Item1)).Select(k => Of(At(k.Item1)!, At(k.Item2)));
     }
 
     /// <summary>Notes that the newest revision was typed somewhere.</summary>

@@ -57,6 +57,7 @@ public sealed class UndoChange(WorkContext work, Profiles profiles, MachineBook 
             "cause" => await CauseAsync(id),
             "route" => await RouteAsync(id),
             "goal" => await GoalAsync(id),
+            "tiers" => await TiersAsync(id),
             "evidence" => (await new EvidenceBook(work).WithdrawAsync(id)) is [var pairing, ..]
                 ? ("What was said of it counts no more.", $"/pairings/{pairing}")
                 : null,
@@ -65,7 +66,7 @@ public sealed class UndoChange(WorkContext work, Profiles profiles, MachineBook 
 
     private static string LogKindOf(string kind) => kind switch
     {
-        "keep" or "cause" or "carry" or "evidence" or "route" or "goal" => "profile",
+        "keep" or "cause" or "carry" or "evidence" or "route" or "goal" or "tiers" => "profile",
         "drying" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
@@ -172,6 +173,15 @@ public sealed class UndoChange(WorkContext work, Profiles profiles, MachineBook 
         var stands = Json.Read<Core.Routes.Goal>(goal);
         p.GoalJson = Json.Write((stands.Before ?? new()) with { Before = stands with { Before = null } });
         return ("What is good enough is as it was before.", $"/pairings/{id}#goal");
+    }
+
+    private async Task<(string, string?)?> TiersAsync(Guid id)
+    {
+        if (await work.Db.Pairings.FirstOrDefaultAsync(p => p.Id == id) is not { TiersJson: not null } p)
+            return null;
+        var stands = TierBook.Of(p);
+        p.TiersJson = Json.Write((stands.Before ?? new()) with { Before = stands with { Before = null } });
+        return ("The tiers are as they were before.", $"/pairings/{id}/card#tiers");
     }
 
     private async Task<(string, string?)?> CarryAsync(Guid check)

@@ -52,9 +52,9 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
     {
         var id = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Sill" && p.World == Worlds.Real).Select(p => p.Id).FirstAsync());
         await v.Go($"/pairings/{id}/card");
-        await v.Submit("form[method=post]", ("where", ""));
+        await v.Submit("form:has([name=where])", ("where", ""));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
-        await v.Submit("form[method=post]", ("where", "the laptop in the hut"));
+        await v.Submit("form:has([name=where])", ("where", "the laptop in the hut"));
         Assert.Contains("the laptop in the hut", v.Text("#typed"));
         Assert.Contains("still what the profile says", v.Text("#typed"));
         var before = await site.WithDb(db => db.Findings.CountAsync(f => f.PairingId == id && f.Tag == PresetBook.Tag));
@@ -98,4 +98,43 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
 
     [Fact]
     public async Task Of_no_pairing_there_is_none() => Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{Guid.NewGuid()}/card")).StatusCode);
+
+    [Fact]
+    public async Task A_tier_has_values_of_its_own_over_the_profile_says_what_nobody_found_and_is_taken_back()
+    {
+        var id = await Heath();
+        const string Form = "form:has([name=tierValue])";
+        await v.Go($"/pairings/{id}/card?pattern={Uri.EscapeDataString(PresetName.Usual)}");
+        await v.Submit(Form, ("tierName", "fast"), ("tierKey", "nozzleTemperatureC"), ("tierValue", "900"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(("fast", "900"), (v.Value("tierName"), v.Value("tierValue")));
+        await v.Submit(Form, ("tierValue", "245"));
+        Assert.Contains("above this machine's limit", v.Text("#err-tierValue"));
+        await v.Submit(Form, ("tierValue", "222"));
+        Assert.Contains("222 °C", v.Text(".card"));
+        Assert.Contains("fast", v.Text(".card b"));
+        Assert.Contains("lies outside what was found, 214 °C ± 6", v.Page.Body!.TextContent);
+        // The profile is as it was, on its card and on its page.
+        await v.Go($"/pairings/{id}/card");
+        Assert.Contains("214 °C", v.Text(".card"));
+        Assert.DoesNotContain("fast", v.Text(".card b"));
+        // A tier is one, however it is written; its values stand in the archive.
+        await v.Submit(Form, ("tierName", "FAST"), ("tierKey", "outerWallSpeedMmPerS"), ("tierValue", "300"));
+        var tiers = await site.WithDb(async db => TierBook.Of(await db.Pairings.AsNoTracking().FirstAsync(p => p.Id == id)));
+        Assert.Equal(("fast", 2), (Assert.Single(tiers.Tiers).Name, tiers.Tiers[0].Values.Count));
+        Assert.Contains("\"fast\"", await v.Client.GetStringAsync("/export/archive.json", TestContext.Current.CancellationToken));
+        // A name that does not tell them apart is said.
+        await v.Go($"/pairings/{id}/card?tier=fast&pattern={Uri.EscapeDataString("{line} {printer}")}");
+        Assert.Contains("no tier", v.Text("#same-tier"));
+        // Taken out value by value, and back again.
+        await v.Go($"/pairings/{id}/card?tier=fast&pattern={Uri.EscapeDataString(PresetName.Usual)}");
+        await v.Submit("#tiers form:has([name=tierKey][value=outerWallSpeedMmPerS])");
+        Assert.DoesNotContain("outer wall", v.Text("#tiers li"));
+        await v.Submit("form[action='/undo']");
+        await v.Go($"/pairings/{id}/card");
+        Assert.Contains("outer wall", v.Text("#tiers li"));
+        // A tier that is gone is no fault: the profile stands.
+        await v.Go($"/pairings/{id}/card?tier=slow");
+        Assert.Contains("214 °C", v.Text(".card"));
+    }
 }

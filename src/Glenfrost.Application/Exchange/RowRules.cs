@@ -61,7 +61,9 @@ public static class RowRules
                 ?? OneOf(p.NozzleFlow, "nozzleFlow", ["standard", "high-flow"])
                 ?? Between(p.NozzleDiameterMm, "nozzleDiameterMm", 0.05, 3)
                 ?? (p.GoalJson is null ? null
-                    : Reads<Core.Routes.Goal>(p.GoalJson, "goal") ?? (Json.Read<Core.Routes.Goal>(p.GoalJson).Fault() is { } fault ? $"goal {fault}" : null)),
+                    : Reads<Core.Routes.Goal>(p.GoalJson, "goal") ?? (Json.Read<Core.Routes.Goal>(p.GoalJson).Fault() is { } fault ? $"goal {fault}" : null))
+                ?? (p.TiersJson is null ? null
+                    : Reads<Core.Profiles.TierList>(p.TiersJson, "tiers") ?? (TierBook.Of(p).Fault() is { } wrong ? $"tiers {wrong}" : null)),
             ProfileRevision r => r.Number is < 1 or > 1_000_000 ? "number must count from 1" : null,
             SettingRow s => SettingRegistry.Find(s.Key) is not { } d ? $"\"{s.Key}\" is not a key of the settings dictionary, for example nozzleTemperatureC"
             : d.Words is not null ? d.Read(s.Word).Error

@@ -8,19 +8,20 @@ namespace Glenfrost.Core.Profiles;
 /// <param name="Nozzle">Diameter and kind.</param>
 /// <param name="Use">What the pairing is for.</param>
 /// <param name="Revision">Number of the profile's revision.</param>
-public sealed record PresetParts(string Printer, string Maker, string Line, string Colour, string Nozzle, string Use, int Revision);
+/// <param name="Tier">Name of the variant; empty for the profile itself.</param>
+public sealed record PresetParts(string Printer, string Maker, string Line, string Colour, string Nozzle, string Use, int Revision, string Tier = "");
 
 /// <summary>Names of presets from a pattern, so that the tester knows which preset holds what.</summary>
 public static class PresetName
 {
     /// <summary>The pattern that is proposed.</summary>
-    public const string Usual = "{line} {colour} {printer} {nozzle} r{revision}";
+    public const string Usual = "{line} {colour} {printer} {nozzle} {tier} r{revision}";
 
     /// <summary>Most characters of a pattern.</summary>
     public const int Longest = 120;
 
     /// <summary>The words that a pattern may hold in braces.</summary>
-    public static IReadOnlyList<string> Words { get; } = ["printer", "maker", "line", "colour", "nozzle", "use", "revision"];
+    public static IReadOnlyList<string> Words { get; } = ["printer", "maker", "line", "colour", "nozzle", "use", "tier", "revision"];
 
     /// <summary>What is wrong with a pattern; null where nothing is.</summary>
     public static string? Fault(string pattern)
@@ -48,7 +49,7 @@ public static class PresetName
     public static string Of(string pattern, PresetParts parts)
     {
         var name = pattern.Replace("{printer}", parts.Printer).Replace("{maker}", parts.Maker).Replace("{line}", parts.Line).Replace("{colour}", parts.Colour)
-            .Replace("{nozzle}", parts.Nozzle).Replace("{use}", parts.Use)
+            .Replace("{nozzle}", parts.Nozzle).Replace("{use}", parts.Use).Replace("{tier}", parts.Tier)
             .Replace("{revision}", parts.Revision.ToString(System.Globalization.CultureInfo.InvariantCulture));
         return string.Join(' ', name.Split(' ', StringSplitOptions.RemoveEmptyEntries));
     }

@@ -231,7 +231,8 @@ public static class ArchiveImport
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
     private static readonly HashSet<(string Table, string Column)> LaterColumns =
     [
-        ("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("printers", "ownChecks"),
+        ("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("pairings", "tiers"),
+        ("printers", "ownChecks"),
         ("printers", "versions"), ("printers", "pulse"), ("printers", "powerW"), ("printers", "minorPerKwh"),
         ("filaments", "report"), ("toolheads", "loadedSpoolId"),
         ("toolheads", "loadedAt"),

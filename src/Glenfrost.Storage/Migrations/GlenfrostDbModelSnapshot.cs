@@ -883,6 +883,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<string>("RouteBefore")
                         .HasColumnType("TEXT");
 
+                    b.Property<string>("TiersJson")
+                        .HasColumnType("TEXT");
+
                     b.Property<Guid>("ToolheadId")
                         .HasColumnType("TEXT");
 

@@ -30,6 +30,8 @@ public sealed class Pairing : EditableRecord
     public string? RouteBefore { get; set; }
     /// <summary>When it is good enough and what that may cost, as the tester said; null where nobody did.</summary>
     public string? GoalJson { get; set; }
+    /// <summary>Named variants of its profile, as the tester made them; null where nobody made one.</summary>
+    public string? TiersJson { get; set; }
 
     /// <summary>When it was made, UTC.</summary>
     public DateTime CreatedAt { get; set; }

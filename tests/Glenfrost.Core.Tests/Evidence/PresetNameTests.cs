@@ -23,7 +23,7 @@ public class PresetNameTests
     [InlineData("{line", "stands alone")]
     [InlineData("line}", "stands alone")]
     [InlineData("{maker}{ line}", "{ line} is no word of it")]
-    [InlineData("{tier}", "{tier} is no word of it")]
+    [InlineData("{shelf}", "{shelf} is no word of it")]
     public void A_pattern_that_is_none_is_said(string pattern, string says) => Assert.Contains(says, PresetName.Fault(pattern));
 
     [Fact]
