@@ -1,6 +1,8 @@
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.Part;
+using Glenfrost.Core.Trials.Verification;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
@@ -76,10 +78,16 @@ public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache a
         }
     }
 
-    /// <summary>What was scored with the temperature in force: that section of a tower, and check pieces that were printed since it stands.</summary>
-    public async Task<List<GoalPiece>> PiecesAsync(Pairing p, ProfileSetting? nozzle)
+    /// <summary>
+    /// What was scored with the temperature in force: that section of a tower, check pieces that were printed since it stands, and verification pieces zone by
+    /// zone.
+    /// </summary>
+    /// <param name="p">The pairing.</param>
+    /// <param name="nozzle">Its nozzle temperature; null where none is in force.</param>
+    /// <param name="zones">False to leave verification pieces out: their zones are no aspects.</param>
+    public async Task<List<GoalPiece>> PiecesAsync(Pairing p, ProfileSetting? nozzle, bool zones = true)
     {
-        string[] scored = [TrialCatalogue.TemperatureTower, "quick-check"];
+        string[] scored = [TrialCatalogue.TemperatureTower, "quick-check", .. zones ? [VerificationTrial.Word] : Array.Empty<string>()];
         if (nozzle is not { IsEvidence: true })
             return [];
         var runs = await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
@@ -105,6 +113,9 @@ public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache a
         try
         {
             var v = TrialRuns.View(TrialCatalogue.Get(run.Kind), run, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>());
+            if (v.Verdict is VerificationVerdict { Outcome: not PartOutcome.Insufficient } verified)
+                return Math.Abs((v.Parts[0].NozzleC ?? nozzleC) - nozzleC) > SameTemperatureC || run.PrintedAt < since ? null
+                    : new(run.Id, v.Title, ZonesOf(verified));
             var part = v.Parts.Where(x => x.NozzleC is null ? run.PrintedAt >= since : Math.Abs(x.NozzleC.Value - nozzleC) <= SameTemperatureC)
                 .OrderBy(x => Math.Abs((x.NozzleC ?? nozzleC) - nozzleC)).FirstOrDefault();
             return part is not null && v.Scores(part.Index) is { Count: > 0 } scores ? new(run.Id, v.Title, scores) : null;
@@ -115,6 +126,11 @@ public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache a
             return null;
         }
     }
+
+    /// <summary>A zone that failed, at whatever layer, has reached nothing.</summary>
+    private static Dictionary<string, double> ZonesOf(VerificationVerdict v) =>
+        v.From.Zones.Where(z => z.State != SectionState.Lost)
+            .ToDictionary(z => z.Label, z => z.FailedAtLayer is not null || z.State == SectionState.Failed ? 0 : z.Score ?? 0);
 
     /// <summary>Says when a pairing is good enough.</summary>
     /// <param name="pairing">The pairing.</param>

@@ -79,7 +79,7 @@ public sealed class PairingsSideBySide(WorkContext work, PairingBook book, GoalB
             var called = await work.Db.Runs.AsNoTracking().Where(r => from.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.Number }).ToListAsync();
             columns.Add(
                 new(
-                    p, settings, await goals.PiecesAsync(p, settings.GetValueOrDefault("nozzleTemperatureC")),
+                    p, settings, await goals.PiecesAsync(p, settings.GetValueOrDefault("nozzleTemperatureC"), false),
                     called.ToDictionary(r => r.Id, r => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}"))
                 {
                     Bond = await newest.BondAsync(p.Id),

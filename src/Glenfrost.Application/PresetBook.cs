@@ -46,7 +46,8 @@ public sealed class PresetBook(WorkContext work, PairingBook pairings, Findings 
     /// <summary>Tag of a note that says where a revision was typed.</summary>
     public const string Tag = "typed into";
 
-    private const string RevisionKey = "profileRevision";
+    /// <summary>Stands in place of a setting where a note is of a revision.</summary>
+    public const string RevisionKey = "profileRevision";
 
     // In the order in which a form asks it; the first layer stands with what it differs from.
     private static readonly (string Key, string? FirstLayer)[] OnCard =

@@ -40,6 +40,9 @@ public static class RouteWords
         _ => state.ToString().ToLowerInvariant(),
     };
 
+    /// <summary>How a step stands, in a word: a check that nobody noted is one thing, a piece that has nothing left to confirm another.</summary>
+    public static string Of(RouteStep step) => step is { Kind: StepKind.Station, State: StepState.Optional } ? "nothing left to confirm" : Of(step.State);
+
     /// <summary>Why a spool is dried first, and how.</summary>
     public static string Dry(string spool, DrynessAdvice dry) =>
         $"Spool {spool} is {dry.State}: {Words.N(dry.Hours)} h at {Words.N(dry.TemperatureC)} °C. Strings, flow limit and bond measured wet are suspect.";

@@ -76,8 +76,10 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         [
             .. (
                 await work.Db.Findings.AsNoTracking()
-                    .Where(f => f.PairingId == pairing && f.RemovedAt == null && f.SettingKey != null && f.SettingValue != null).ToListAsync()
-            ).Select(f => new KnownGoodValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
+                    .Where(f => f.PairingId == pairing && f.RemovedAt == null && f.Tag == Findings.KnownGood && f.SettingKey != null && f.SettingValue != null)
+                    .ToListAsync()
+            ).Where(f => Core.Settings.SettingRegistry.Find(f.SettingKey) is not null)
+            .Select(f => new KnownGoodValue(f.SettingKey!, f.SettingValue!.Value, f.AtC, $"{(f.Text is null ? "" : f.Text + ", ")}noted {Words.Day(f.At)}")),
         ];
 
     /// <summary>

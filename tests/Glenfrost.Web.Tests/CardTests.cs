@@ -61,6 +61,8 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
         Assert.Equal(1, before);
         // A known good value of practice it is not.
         await v.Go($"/pairings/{id}");
+        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
+        Assert.Contains("the laptop in the hut", v.Page.Body!.TextContent);
         Assert.DoesNotContain("profileRevision", v.Page.Body!.TextContent);
         var changed = "";
         await site.WithDb(db =>

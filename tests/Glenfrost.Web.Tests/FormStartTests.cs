@@ -66,6 +66,11 @@ public class FormStartTests(TestApp site) : IClassFixture<TestApp>
                 Assert.All(words.Where(w => w.Length > 0), w => Assert.Equal(w, Start(trial, null, new() { [name] = w }).Values.Word(name)));
                 Assert.Equal(usual.Word(name), Start(trial, null, new() { [name] = "no such word" }).Values.Word(name));
             }
+            else if (field.IsText)
+            {
+                Assert.Equal("on its back", Start(trial, null, new() { [name] = "on its back" }).Values.Word(name));
+                Assert.Equal(field.Longest, Start(trial, null, new() { [name] = new string('x', field.Longest + 9) }).Values.Word(name).Length);
+            }
             else
             {
                 Assert.True(Start(trial, null, new() { [name] = "1" }).Values.Flag(name));

@@ -11,9 +11,11 @@ using Glenfrost.Core.Trials.FirstLayer;
 using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
+using Glenfrost.Core.Trials.Part;
 using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.RetractionSweep;
 using Glenfrost.Core.Trials.SurfaceFlow;
+using Glenfrost.Core.Trials.Verification;
 using Glenfrost.Core.Trials.WallFlow;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Materials;
@@ -380,5 +382,36 @@ public class HiddenTruthTests
             v.CompressionMm.Value + 1.5 * v.UncertaintyMm.Value);
         var (stiffPlan, _, stiffRead) = Of(3).Print(trial, 3);
         Assert.Equal("no-compression", trial.Judge(stiffPlan, stiffRead, new()).Verdict);
+    }
+
+    [Fact]
+    public void A_vane_shows_what_its_zones_are_there_for_and_a_clip_what_its_lines_are()
+    {
+        var trial = new VerificationTrial();
+        (double House, double All) Vane(int seed, double retractionMm, decimal hotter)
+        {
+            var b = Of(seed);
+            b = b with { Context = b.Context with { Settings = b.Context.Settings! with { RetractionLengthMm = retractionMm } } };
+            var at = trial.Propose(b.Context).Number("nozzleTemperatureC")!.Value;
+            var (plan, _, read) = b.Print(trial, seed, ("nozzleTemperatureC", at + hotter));
+            var scores = ((ITrialPlan)plan).Parts.Select(p => read.Value(p.Index, PartTrial.Score) ?? 0).ToList();
+            return (scores[1], scores.Sum());
+        }
+
+        int[] seeds = [1, 2, 3, 4];
+        // Without retraction the house is strung; forty degrees too hot, everything droops.
+        Assert.True(seeds.Sum(s => Vane(s, 0, 0).House) < seeds.Sum(s => Vane(s, 3, 0).House));
+        Assert.True(seeds.Sum(s => Vane(s, 3, 40).All) < seeds.Sum(s => Vane(s, 3, 0).All) - seeds.Length);
+        double Bore(int seed, double multiplier)
+        {
+            var b = Of(seed);
+            b = b with { Context = b.Context with { Settings = b.Context.Settings! with { ExtrusionMultiplier = multiplier } } };
+            var values = trial.InMode(VerificationTrial.Clip, trial.Propose(b.Context), b.Context);
+            var (plan, _, read) = b.PrintValues(trial, seed, values);
+            return ((VerificationVerdict)trial.Judge(plan, read, new())).BoreOffMm!.Value;
+        }
+
+        // A fifth more plastic makes lines wider by about as much, and the bore narrower by about one line's share of it.
+        Assert.All(seeds, s => Assert.InRange(Bore(s, 1) - Bore(s, 1.2), 0.04, 0.14));
     }
 }

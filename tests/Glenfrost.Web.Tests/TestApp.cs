@@ -102,6 +102,9 @@ public sealed class Visitor(HttpClient client)
 
     public IHtmlDocument Page { get; private set; } = null!;
 
+    /// <summary>True where a test wants to see how a page breaks.</summary>
+    public bool MayBreak { get; set; }
+
     public string Path => Last.RequestMessage!.RequestUri!.PathAndQuery;
 
     public async Task<IHtmlDocument> Go(string path) => await Take(await client.GetAsync(path));
@@ -169,6 +172,8 @@ public sealed class Visitor(HttpClient client)
     {
         Last = reply;
         var html = await reply.Content.ReadAsStringAsync();
+        // A page that broke holds nothing that should not be on it: no test may take that for an answer.
+        Xunit.Assert.True(MayBreak || reply.StatusCode != System.Net.HttpStatusCode.InternalServerError, $"{Path} broke");
         return Page = (IHtmlDocument)
             await BrowsingContext.New(Configuration.Default).OpenAsync(r => r.Content(html).Address(reply.RequestMessage!.RequestUri!));
     }

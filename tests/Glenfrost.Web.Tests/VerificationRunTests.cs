@@ -74,6 +74,8 @@ public class VerificationRunTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/pairings/{p.Id}");
         Assert.Contains("passed with it", v.Text("#nozzleTemperatureC"));
         Assert.DoesNotContain("Verification print", v.Text(".lead"));
+        // Its zones are what is good enough, too.
+        Assert.Contains("28 of 28 points", v.Text("#goal"));
         await v.Go($"/runs/{run}");
         await v.Submit("form[action='/undo']");
         Assert.Equal(EvidenceState.Provisional, await StateOf(p.Id, "temperature", "nozzleTemperatureC"));

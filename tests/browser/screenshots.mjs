@@ -41,7 +41,7 @@ try {
   const filament = page.url();
   await page.getByRole('link', { name: 'Report' }).click(); await page.setViewportSize({ width: 860, height: 1180 }); await shoot('report');
   await page.setViewportSize({ width: 1280, height: 800 }); await page.goto(filament);
-  await page.getByRole('link', { name: /H-07/ }).click(); await shoot('spool');
+  await page.goto(`${pairing}/verification`); await page.locator('svg.layer-view').waitFor(); await shoot('verification');
   await page.goto(`${server.url}/printers`); await page.getByText('Ptarmigan 350').first().click(); await shoot('printer');
   await page.goto(`${server.url}/gcode`); await page.getByRole('link', { name: 'gauge-ring.gcode' }).click(); await page.locator('#layer[data-drawn]').waitFor(); await shoot('gcode');
   await home(); await todo('Planned;');

@@ -145,6 +145,12 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         }
         else if (e.TryGetProperty("set", out var set))
             await SetAsync(e, await FindAsync(set));
+        else if (e.TryGetProperty("tier", out var tier))
+        {
+            var p = await FindAsync(tier);
+            foreach (var v in e.GetProperty("values").EnumerateObject())
+                await new TierBook(work).SetAsync(p.Id, Str(e, "name")!, new(v.Name, v.Value.GetDouble()));
+        }
         else if (e.TryGetProperty("fit", out var fit))
             await FitAsync(e, fit);
         else if (Num(e, "roomC") is { } c)

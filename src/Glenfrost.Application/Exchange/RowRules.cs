@@ -90,7 +90,10 @@ public static class RowRules
             MachineCheck c => (c.Kind is { Length: < 40 } own && own.StartsWith(OwnCheck.Prefix, StringComparison.Ordinal) ? null
                 : OneOf(c.Kind, "kind", [.. CheckKind.All.Select(k => k.Key)])) ?? Reads<Dictionary<string, double>>(c.ValuesJson, "values"),
             Decision d => OneOf(d.Choice, "choice", DecisionChoices.All) ?? Reads<Guid[]>(d.ReadingIdsJson, "readingIds"),
-            Finding f => Filled(f.Tag, "tag") ?? (f.Section is < 0 ? "section must count from 0" : null),
+            Finding f => Filled(f.Tag, "tag")
+                ?? (f.Section is < 0 ? "section must count from 0" : null)
+                ?? (f.SettingKey is null or PresetBook.RevisionKey || SettingRegistry.Find(f.SettingKey) is not null ? null
+                    : "settingKey is not a key of the settings dictionary"),
             RunFile f => Hash(f.Sha256, "sha256")
                 ?? Filled(f.Name, "name")
                 ?? (f.Name.Any(c => c is '/' or '\\' || char.IsControl(c)) ? "name must not be a path" : null),

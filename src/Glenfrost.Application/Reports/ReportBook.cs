@@ -52,7 +52,7 @@ public sealed class ReportBook(
         foreach (var ((pairing, settings), i) in tried.Take(MostMachines).Select((t, i) => (t, i)))
         {
             var nozzle = settings.FirstOrDefault(s => s.Key == "nozzleTemperatureC" && s.State != SettingState.Doubtful);
-            var pieces = await goals.PiecesAsync(pairing, nozzle);
+            var pieces = await goals.PiecesAsync(pairing, nozzle, false);
             var scores = pieces.SelectMany(p => p.Scores).GroupBy(s => s.Key).ToDictionary(g => g.Key, g => g.Average(s => s.Value));
             var own = printed.Where(r => r.PairingId == pairing.Id).OrderByDescending(r => r.At).ToList();
             var parts = await PartsAsync([.. own.Where(r => r.Kind == PartTrial.Word).Select(r => r.Id)]);

@@ -72,6 +72,12 @@ public sealed record RunView<TPlan, TVerdict>(Trial Trial, RunData Run) : RunVie
     public TVerdict Verdict => (TVerdict)Run.Judged.Value;
 }
 
+/// <summary>A label for a cup, a sample or a piece.</summary>
+/// <param name="Title">Its number, or what it is called.</param>
+/// <param name="Sub">What else is known of it; may be empty.</param>
+/// <param name="Write">Lines to be filled in by hand; may be empty.</param>
+public sealed record PieceTag(string Title, string Sub, string Write = "");
+
 /// <summary>What a run says of an area of evidence that has no setting.</summary>
 /// <param name="Area">Key of the area.</param>
 /// <param name="Passed">True where it is found good.</param>

@@ -359,6 +359,12 @@ public abstract class Trial
     /// <summary>Parts as a device is told of them.</summary>
     public virtual IReadOnlyList<PlanPart> SheetParts(ITrialPlan plan) => plan.Parts;
 
+    /// <summary>
+    /// Labels for what is read by itself: its rows as the table of readings has them, so that nothing is told that whoever reads should not know.
+    /// </summary>
+    public virtual IReadOnlyList<PieceTag> Tags(ITrialPlan plan) =>
+        [.. Grid(plan).Rows.OrderBy(r => r.Section).Select(r => new PieceTag(r.Label, r.Sub))];
+
     /// <summary>Figures of a verdict by part, for tables: name and a value for each part.</summary>
     public virtual IReadOnlyList<(string Name, IReadOnlyList<double?> Values)> Figures(ITrialPlan plan, TrialVerdict verdict) => [];
 

@@ -114,6 +114,7 @@ public static class RightsTable
         runs/{id:guid}/readings.csv
         runs/{id:guid}/run.{kind:regex(^(json|zip)$)}
         runs/{id:guid}/run.txt
+        runs/{id:guid}/labels
         runs/{id:guid}/sheet
         runs/{id:guid}/simulated
         schema/archive-1.json

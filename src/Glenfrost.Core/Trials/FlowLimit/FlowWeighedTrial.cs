@@ -258,6 +258,17 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
     private static string SampleNumbers(int row, int repeats) =>
         repeats == 1 ? $"sample {row + 1}" : $"samples {row * repeats + 1} to {(row + 1) * repeats}";
 
+    /// <summary>A cup for each sample, numbered as the file counts them.</summary>
+    public override IReadOnlyList<PieceTag> Tags(ITrialPlan plan)
+    {
+        var repeats = (int)((WeighedPlan)plan).Request.Repeats;
+        return
+        [
+            .. plan.Parts.SelectMany(p => Enumerable.Range(0, repeats).Select(i => new PieceTag(
+                $"Sample {p.Index * repeats + i + 1}", p.Label, "cup ________ g   with it ________ g"))),
+        ];
+    }
+
     /// <inheritdoc/>
     public override bool IsAspect(string aspect) =>
         aspect == FlowTrial.Fault
