@@ -127,10 +127,13 @@ public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache a
         }
     }
 
-    /// <summary>A zone that failed, at whatever layer, has reached nothing.</summary>
-    private static Dictionary<string, double> ZonesOf(VerificationVerdict v) =>
-        v.From.Zones.Where(z => z.State != SectionState.Lost)
-            .ToDictionary(z => z.Label, z => z.FailedAtLayer is not null || z.State == SectionState.Failed ? 0 : z.Score ?? 0);
+    /// <summary>A zone that failed, at whatever layer, has reached nothing; one that was lost, or that nobody scored, says nothing.</summary>
+    private static Dictionary<string, double> ZonesOf(VerificationVerdict v)
+    {
+        static bool Failed(PartZone z) => z.FailedAtLayer is not null || z.State == SectionState.Failed;
+        return v.From.Zones.Where(z => Failed(z) || z is { State: SectionState.Judged, Score: not null })
+            .ToDictionary(z => z.Label, z => Failed(z) ? 0 : z.Score!.Value);
+    }
 
     /// <summary>Says when a pairing is good enough.</summary>
     /// <param name="pairing">The pairing.</param>

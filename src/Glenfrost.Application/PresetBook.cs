@@ -33,8 +33,8 @@ public sealed record PresetCard(
     /// <summary>The variant that it shows; null for the profile itself.</summary>
     public Tier? Tier { get; init; }
 
-    /// <summary>What a label of 62 × 29 mm has room for: a name of two lines takes one value's place.</summary>
-    public int RoomOnSmall => Name.Length > 34 ? 7 : 8;
+    /// <summary>What a label of 62 × 29 mm has room for: a name of two lines, and a first layer below its print, take a place each.</summary>
+    public int RoomOnSmall => Name.Length > 34 ? 6 : 8;
 
     /// <summary>Other variants that the pattern calls the same, by name; the profile itself is "no tier".</summary>
     public IReadOnlyList<string> SameTiers { get; init; } = [];

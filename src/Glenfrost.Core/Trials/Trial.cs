@@ -365,6 +365,9 @@ public abstract class Trial
     public virtual IReadOnlyList<PieceTag> Tags(ITrialPlan plan) =>
         [.. Grid(plan).Rows.OrderBy(r => r.Section).Select(r => new PieceTag(r.Label, r.Sub))];
 
+    /// <summary>What one of its labels is for, in a word.</summary>
+    public virtual string TagNoun => "piece";
+
     /// <summary>Figures of a verdict by part, for tables: name and a value for each part.</summary>
     public virtual IReadOnlyList<(string Name, IReadOnlyList<double?> Values)> Figures(ITrialPlan plan, TrialVerdict verdict) => [];
 

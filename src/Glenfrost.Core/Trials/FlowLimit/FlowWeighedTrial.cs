@@ -258,6 +258,9 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
     private static string SampleNumbers(int row, int repeats) =>
         repeats == 1 ? $"sample {row + 1}" : $"samples {row * repeats + 1} to {(row + 1) * repeats}";
 
+    /// <inheritdoc/>
+    public override string TagNoun => "cup";
+
     /// <summary>A cup for each sample, numbered as the file counts them.</summary>
     public override IReadOnlyList<PieceTag> Tags(ITrialPlan plan)
     {

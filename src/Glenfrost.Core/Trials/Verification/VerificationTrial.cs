@@ -114,6 +114,7 @@ public sealed class VerificationTrial : Trial<VerificationRequest, VerificationP
             errors.AddRange(GaugeClip.Check(plan.ClipSize));
         if (errors.Count > 0)
             return errors;
+        // Roughly, before its file says it: a vane at 0.4 mm is 5.2 cm³ as it is laid.
         var volume = plan.IsClip
             ? GaugeClip.Outline(plan.ClipSize).Area * plan.ClipSize.HeightMm
             : 5200 * Math.Pow(plan.VaneSize.Scale, 3);
