@@ -1,4 +1,7 @@
+using System.Globalization;
 using System.Linq.Expressions;
+using System.Security.Cryptography;
+using System.Text;
 using Glenfrost.Core.Trials;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -80,7 +83,8 @@ public sealed class Findings(WorkContext work)
     /// <summary>The tag of a value that is known good in practice.</summary>
     public const string KnownGood = "known good";
 
-    /// <summary>Adds a finding; the same key is stored once.</summary>
+    /// <summary>Adds a finding; the same one under the same key, sent a second time, is stored once. Another one that came from a form before its page was
+    /// drawn anew carries the same key, and is not the same: it is stored too.</summary>
     /// <param name="practice">A value that is known good in practice; null for other findings.</param>
     public async Task AddAsync(
         string key, string tag, string? text, Guid? runId, Guid? pairingId, int? section, Guid? photoId, string where, string link,
@@ -91,8 +95,18 @@ public sealed class Findings(WorkContext work)
         var person = await work.PersonAsync();
         await work.AloneAsync(async () =>
         {
-            if (await work.Db.Findings.AnyAsync(f => f.Key == key))
-                return 0;
+            if (await work.Db.Findings.AsNoTracking().FirstOrDefaultAsync(f => f.Key == key) is { } first)
+            {
+                if ((first.Tag, first.Text, first.Section, first.PhotoId, first.SettingKey, first.SettingValue, first.AtC)
+                    == (tag, text, section, photoId, practice?.Key, practice?.Value, practice?.AtC))
+                    return 0;
+                var said = string.Create(CultureInfo.InvariantCulture, $"{tag}|{text}|{section}|{photoId}|{practice?.Key}|{practice?.Value}|{practice?.AtC}");
+                var own = $"{key}+{Convert.ToHexStringLower(SHA256.HashData(Encoding.UTF8.GetBytes(said)))[..12]}";
+                if (await work.Db.Findings.AnyAsync(f => f.Key == own))
+                    return 0;
+                key = own;
+            }
+
             work.Db.Findings.Add(
                 new Finding
                 {

@@ -154,6 +154,12 @@ public class PartRunTests(TestApp site) : IClassFixture<TestApp>
         await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", "perhaps"), ("key", "x"), ("tallyWhy", new string('a', 300)));
         Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
         Assert.Equal(9, (await RunOf(id)).Findings.Count(f => f.RemovedAt is null));
+        // Two presses before the page was drawn anew come under one key, and are two prints; each of them sent again is not another one.
+        foreach (var (good, why) in new[] { ("1", ""), ("0", "split"), ("0", "split"), ("1", "") })
+            await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", good), ("key", $"{id}-fast"), ("tallyWhy", why));
+        await v.Go($"/runs/{id}");
+        Assert.Contains("9 of 11 good", v.Text("#tally"));
+        Assert.Contains("not good: split", v.Text("#tally"));
     }
 
     [Fact]
