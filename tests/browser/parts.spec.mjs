@@ -17,7 +17,14 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await expect(page.getByLabel('Nozzle')).toHaveValue('210');
   await page.getByLabel('First zone ends at').fill('9');
   await expect(page.getByText('is not below the top of the part')).toBeVisible();
-  await page.getByLabel('First zone ends at').fill('3');
+  await page.getByLabel('First zone ends at').fill('');
+  // A zone ends where the part is pointed at.
+  await expect(page.locator('svg[data-part]')).toHaveAttribute('aria-label', /all of it/);
+  await page.locator('svg[data-part]').focus();
+  for (const key of ['Home', 'PageUp', ...Array(4).fill('ArrowUp')]) await page.keyboard.press(key);
+  await expect(page.locator('#pointed')).toContainText('Layer 15, 3.0 mm: all of it');
+  await page.getByRole('button', { name: 'A zone ends here' }).click();
+  await expect(page.getByLabel('First zone ends at')).toHaveValue('3');
   await expect(page.locator('#elevation')).toContainText('3 to 7.2 mm');
   await page.getByRole('button', { name: 'Take this plan' }).click();
   await expect(page.getByText('is planned and its file is ready')).toBeVisible();
@@ -28,8 +35,15 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await cell(page, 1, 'part').fill('2');
   await page.keyboard.press('Enter');
   await cell(page, 1, 'defect.1').selectOption('strings');
-  await cell(page, 1, 'failedAtLayer').fill('30');
-  await page.keyboard.press('Enter');
+  // Which layer it was is pointed at on the part: by mouse first, then by keys to the very one.
+  const part = page.locator('svg[data-part]');
+  await part.click({ position: { x: 60, y: 20 } });
+  await expect(page.locator('#pointed')).toContainText(/^Layer \d+, [\d.]+ mm: 3 to 7.2 mm/);
+  await page.keyboard.press('Home');
+  for (const key of ['PageUp', 'PageUp', ...Array(9).fill('ArrowUp')]) await page.keyboard.press(key);
+  await expect(page.locator('#pointed')).toContainText('Layer 30, 6.0 mm');
+  await page.getByRole('button', { name: 'It failed here' }).click();
+  await expect(cell(page, 1, 'failedAtLayer')).toHaveValue('30');
   await expect(page.locator('#sofar')).toContainText('failed at layer 30');
   await page.locator('#finish').click();
   await expect(page.locator('#verdict')).toContainText('Not passed: it failed at layer 30');
@@ -37,6 +51,7 @@ test('an own file is printed as a run, fails at a layer, and its repeats are cou
   await expect(page.locator('#suspects tbody tr').first().getByRole('link', { name: /^Plan / })).toBeVisible();
   // The same part again, one press each.
   await page.getByRole('button', { name: 'Good', exact: true }).click();
+  await expect(page.locator('#tally')).toContainText('1 of 1 good');
   await page.getByLabel('What was wrong').fill('came off');
   await page.getByRole('button', { name: 'Not good' }).click();
   await expect(page.locator('#tally')).toContainText('1 of 2 good');

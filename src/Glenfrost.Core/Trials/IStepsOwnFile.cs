@@ -9,6 +9,9 @@ public interface IStepsOwnFile
     /// <summary>Mode in which it takes one.</summary>
     string OwnMode { get; }
 
+    /// <summary>What is stepped in it, in the middle of a sentence.</summary>
+    string Stepped { get; }
+
     /// <summary>What the file says of itself put into the fields: layers and heights, and base and sections where its layers repeat.</summary>
     /// <param name="values">The plan's fields so far.</param>
     /// <param name="facts">The file as it was read.</param>

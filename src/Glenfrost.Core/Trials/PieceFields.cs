@@ -140,6 +140,10 @@ internal static class PieceFields
     internal static TrialEstimate EstimateOf(PieceJob job, int minutesAbove = 0, double? lag = null) =>
         new(job.Minutes, Math.Round(job.MassG, 1), minutesAbove, true, job.CostMinor is { } c ? Math.Round(c) : null, lag);
 
+    /// <summary>Minutes and grams of a file of somebody's own.</summary>
+    internal static TrialEstimate EstimateOf(TrialEstimate before, Gcode.Inspection.FileFacts facts) =>
+        before with { Minutes = (int)Math.Ceiling(facts.Seconds / 60), MassG = Math.Round(facts.Grams, 1), FromFile = true };
+
     /// <summary>Refusals of the plate, at the fields of a single piece.</summary>
     internal static FieldError At(FieldError e) => e.Field switch
     {

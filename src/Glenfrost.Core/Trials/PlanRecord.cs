@@ -46,6 +46,12 @@ public abstract record PlanRecord : ITrialPlan
     /// <summary>Hottest nozzle that it asks for, °C.</summary>
     protected virtual double MostC => NozzleC;
 
+    /// <summary>True where Glenfrost writes its file.</summary>
+    protected virtual bool MakesFile => true;
+
+    /// <summary>The file of somebody's own that it was made from; null for none.</summary>
+    protected virtual string? OwnFileOf => null;
+
     IReadOnlyList<PlanPart> ITrialPlan.Parts => PartsOf;
 
     string ITrialPlan.Summary => InWords;
@@ -58,7 +64,9 @@ public abstract record PlanRecord : ITrialPlan
 
     string ITrialPlan.CheckpointHead => ChecksHead;
 
-    bool ITrialPlan.WritesFile => true;
+    bool ITrialPlan.WritesFile => MakesFile;
+
+    bool ITrialPlan.HasOwnFile => OwnFileOf is not null;
 
     double ITrialPlan.HottestC => MostC;
 

@@ -48,9 +48,10 @@ public static class GcodeEndpoints
         }
 
         // Dropped in a plan, it goes back there; else it is looked at here.
-        var plan = Core.Trials.TrialCatalogue.Find(upload.Fields.GetValueOrDefault("plan") ?? "") is Core.Trials.IStepsOwnFile steps
+        var plan = Core.Trials.TrialCatalogue.Find(upload.Fields.GetValueOrDefault("plan") ?? "") is { } trial
             && Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var of)
-            ? $"/pairings/{of}/{((Core.Trials.Trial)steps).Kind}?mode={steps.OwnMode}" : null;
+            ? trial is Core.Trials.IStepsOwnFile steps ? $"/pairings/{of}/{trial.Kind}?mode={steps.OwnMode}"
+            : trial.TakesOwnFile ? $"/pairings/{of}/{trial.Kind}?mode=" : null : null;
         if (kept.Count == 1 && error is null)
             return Results.LocalRedirect(plan is null ? $"/gcode/{kept[0].Id}" : $"{plan}&file={kept[0].Id}");
         var temp = told.GetTempData(context);

@@ -185,4 +185,27 @@ public class PartTests
             Assert.All(tops, t => Assert.Contains(layers, l => Math.Abs(l.Item1 - t) < 0.001));
         }
     }
+
+    [Fact]
+    public void An_outline_keeps_every_edge_and_stays_small()
+    {
+        // A foot of 12 layers 40 mm wide, a mast of 8 mm in its middle, a head that reaches out to the right: by hand, three bands.
+        var layers = Enumerable.Range(1, 60).Select(i => (i * 0.2, i <= 12 ? 100.0 : 116, i <= 12 ? 140.0 : i <= 50 ? 124 : 131)).ToList();
+        Assert.Equal([new(2.4, 0, 40), new(10, 16, 24), new(12, 16, 31)], OwnFile.OutlineOf(layers));
+        Assert.Empty(OwnFile.OutlineOf([]));
+        // A cone and noise are put together until a drawing can hold them, and no layer lies far from its band.
+        var random = new Random(5);
+        for (var k = 0; k < 40; k++)
+        {
+            var cone = Enumerable.Range(1, 200 + random.Next(2000)).Select(i => (i * 0.1, i * 0.02 + random.NextDouble(), 90 - i * 0.02)).ToList();
+            var bands = OwnFile.OutlineOf(cone);
+            Assert.InRange(bands.Count, 1, OwnFile.MostBands);
+            Assert.Equal(cone[^1].Item1, bands[^1].TopMm, 3);
+            Assert.Equal(bands.Select(b => b.TopMm).Order(), bands.Select(b => b.TopMm));
+            Assert.True(bands.Min(b => b.FromMm) >= 0);
+            var left = cone.Min(c => c.Item2);
+            Assert.All(cone, c => Assert.InRange(
+                Math.Abs(bands.First(b => b.TopMm >= c.Item1 - 1e-3).FromMm - (c.Item2 - left)), 0, 4));
+        }
+    }
 }

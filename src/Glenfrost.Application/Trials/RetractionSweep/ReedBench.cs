@@ -21,7 +21,7 @@ public sealed class ReedBench : SimulatedTrial
         foreach (var (aspect, count, least, most) in new[]
             {
                 (RetractionTrial.Narrow, RetractionTrial.NarrowCount, 2.0, wide), (RetractionTrial.Wide, RetractionTrial.WideCount, wide, 90.0),
-            })
+            }.Take(p.Request.Mode == RetractionTrial.Own ? 1 : 2))
         {
             foreach (var part in plan.Parts.Where(x => states[x.Index] == SectionState.Judged))
             {
@@ -47,14 +47,15 @@ public sealed class ReedBench : SimulatedTrial
     }
 
     /// <summary>Gaps up to this width are the narrow one: the travel is measured between the reeds' middles or edges.</summary>
-    private static double Limit(RetractionPlan p) => (double)(p.Request.NarrowGapMm + p.Request.WideGapMm) / 2 + (double)p.Request.PostMm;
+    private static double Limit(RetractionPlan p) => p.Request.Mode == RetractionTrial.Own ? 90
+        : (double)(p.Request.NarrowGapMm + p.Request.WideGapMm) / 2 + (double)p.Request.PostMm;
 
     /// <summary>The piece, and which object of it a part is; the second half of a dried pair is the same file with a dry spool.</summary>
     private static (SimulatedPiece Piece, int Object) On(SimulatedPiece piece, RetractionPlan p, PlanPart part)
     {
         var dried = p.Request.Mode == RetractionTrial.Dried && part.Index >= p.Values.Count / 2;
         return (
-            dried ? piece.WhenDry() : piece, p.Request.Mode == RetractionTrial.Tower ? 0
+            dried ? piece.WhenDry() : piece, p.Request.Mode is RetractionTrial.Tower or RetractionTrial.Own ? 0
             : p.Request.Mode == RetractionTrial.Dried ? part.Index % (p.Values.Count / 2)
             : part.Index);
     }

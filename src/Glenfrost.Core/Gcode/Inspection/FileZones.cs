@@ -1,5 +1,11 @@
 namespace Glenfrost.Core.Gcode.Inspection;
 
+/// <summary>How wide a part is from one height to the next, as its layers lie, seen from one side. Lengths in mm.</summary>
+/// <param name="TopMm">Upper edge.</param>
+/// <param name="FromMm">Left edge, from that of the whole part.</param>
+/// <param name="ToMm">Right edge.</param>
+public sealed record OutlineBand(double TopMm, double FromMm, double ToMm);
+
 /// <summary>A file of somebody's own as a run needs it. Lengths in mm.</summary>
 /// <param name="Name">Of the file.</param>
 /// <param name="HeightMm">Top of its last layer.</param>
@@ -12,6 +18,12 @@ namespace Glenfrost.Core.Gcode.Inspection;
 public sealed record OwnFile(
     string Name, double HeightMm, double LayerHeightMm, int Layers, double? NozzleC, int Minutes, double Grams, IReadOnlyList<double> TopsMm)
 {
+    /// <summary>Most bands of an outline: as fine as a drawing of it can be read.</summary>
+    public const int MostBands = 120;
+
+    /// <summary>What it looks like from the side, the lowest band first.</summary>
+    public IReadOnlyList<OutlineBand> Outline { get; init; } = [];
+
     /// <summary>What a file is for a run; null where it lays nothing above the bed.</summary>
     public static OwnFile? Of(FileFacts facts)
     {
@@ -22,7 +34,40 @@ public sealed record OwnFile(
         var nozzles = model.Select(l => l.NozzleMax).Where(double.IsFinite).ToList();
         return new(
             facts.Request.Name, Math.Round(model[^1].Z, 3), Usual(model.Select(l => l.Thickness)), model.Count, nozzles.Count == 0 ? null : Usual(nozzles),
-            (int)Math.Ceiling(facts.Seconds / 60), Math.Round(facts.Grams, 1), FileZones.Of([.. model.Select(l => (l.Z, l.Volume))]));
+            (int)Math.Ceiling(facts.Seconds / 60), Math.Round(facts.Grams, 1), FileZones.Of([.. model.Select(l => (l.Z, l.Volume))]))
+        { Outline = OutlineOf(model) };
+    }
+
+    /// <summary>From the side on which more of its shape is seen: the front, unless the other one shows more.</summary>
+    private static IReadOnlyList<OutlineBand> OutlineOf(IReadOnlyList<LayerFacts> model)
+    {
+        var front = OutlineOf([.. model.Where(l => l.MaxX > l.MinX).Select(l => (l.Z, l.MinX, l.MaxX))]);
+        var side = OutlineOf([.. model.Where(l => l.MaxY > l.MinY).Select(l => (l.Z, l.MinY, l.MaxY))]);
+        return side.Count > 2 * front.Count ? side : front;
+    }
+
+    /// <summary>Layers as wide as the one beneath are one band; where there are too many bands, what differs least is put together.</summary>
+    /// <param name="layers">Height of the top, left and right edge of each layer, mm, from the bed up.</param>
+    internal static IReadOnlyList<OutlineBand> OutlineOf(IReadOnlyList<(double ZMm, double FromMm, double ToMm)> layers)
+    {
+        if (layers.Count == 0)
+            return [];
+        var left = layers.Min(l => l.FromMm);
+        for (var fine = 0.1; ; fine *= 1.6)
+        {
+            var bands = new List<OutlineBand>();
+            foreach (var (z, from, to) in layers)
+            {
+                var band = new OutlineBand(Math.Round(z, 3), Math.Round(from - left, 2), Math.Round(to - left, 2));
+                if (bands is [.., var last] && Math.Abs(last.FromMm - band.FromMm) <= fine && Math.Abs(last.ToMm - band.ToMm) <= fine)
+                    bands[^1] = last with { TopMm = band.TopMm };
+                else
+                    bands.Add(band);
+            }
+
+            if (bands.Count <= MostBands)
+                return bands;
+        }
     }
 }
 

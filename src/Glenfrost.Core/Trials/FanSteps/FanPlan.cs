@@ -9,6 +9,10 @@ namespace Glenfrost.Core.Trials.FanSteps;
 /// <summary>What a tester asks of a fan sweep. Fan in %, lengths in mm.</summary>
 public sealed record FanRequest
 {
+    /// <summary>Empty for our tower, own for somebody's own model.</summary>
+    [AddedLater]
+    public string Mode { get; init; } = "";
+
     /// <summary>Least fan, at the top.</summary>
     public decimal FanFromPercent { get; init; }
 
@@ -29,6 +33,15 @@ public sealed record FanRequest
 
     /// <summary>Layer height.</summary>
     public decimal LayerHeightMm { get; init; } = 0.2m;
+
+    /// <summary>Layers of somebody's own model; null for our tower.</summary>
+    public decimal? TotalLayers { get; init; }
+
+    /// <summary>Its layers below the first section.</summary>
+    public decimal? BaseLayers { get; init; }
+
+    /// <summary>Thickness of its first layer; null for that of the others.</summary>
+    public decimal? FirstLayerHeightMm { get; init; }
 }
 
 /// <summary>A fan sweep that can be printed. Version 2 of the stored form: fields are only added.</summary>
@@ -36,6 +49,22 @@ public sealed record FanPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required FanRequest Request { get; init; }
+
+    /// <summary>The file of somebody's own that is stepped for it; null for none.</summary>
+    public string? OwnFileName { get; init; }
+
+    /// <inheritdoc/>
+    protected override string? OwnFileOf => OwnFileName;
+
+    /// <inheritdoc/>
+    protected override bool MakesFile => !IsOwn;
+
+    /// <summary>True on somebody's own model.</summary>
+    internal bool IsOwn => Request.Mode == FanTrial.Own;
+
+    /// <summary>Sections of somebody's own model; null for our tower.</summary>
+    internal OwnModel? Model =>
+        IsOwn ? OwnModel.Of(Request.TotalLayers, Request.BaseLayers, Fans.Count, Request.LayerHeightMm, Request.FirstLayerHeightMm) : null;
 
     /// <summary>Nozzle that its stiles are scaled to, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
@@ -77,6 +106,8 @@ public sealed record FanPlan : PlanRecord
     {
         get
         {
+            if (Model is { } own)
+                return own.Parts(i => $"{Say.N(Fans[i])} %", NozzleC);
             var l = Layers;
             return
             [
@@ -91,14 +122,14 @@ public sealed record FanPlan : PlanRecord
 
     /// <inheritdoc/>
     protected override string InWords =>
-        $"fan {Say.N(Request.FanToPercent)} % at the bottom to {Say.N(Fans[^1])} % at the top by {Say.N(Request.FanStepPercent)}, bridges too, " +
-            $"{Say.N(Request.NozzleTemperatureC)} °C";
+        $"fan {Say.N(Request.FanToPercent)} % at the bottom to {Say.N(Fans[^1])} % at the top by {Say.N(Request.FanStepPercent)}, " +
+            $"{(IsOwn ? "your own model, " : "bridges too, ")}{Say.N(Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
-    protected override int LayersOf => Layers.Total;
+    protected override int LayersOf => Model is { } own ? own.TotalLayers : Layers.Total;
 
     /// <inheritdoc/>
     protected override string ChecksHead => "Fan";

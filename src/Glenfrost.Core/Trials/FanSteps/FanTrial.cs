@@ -1,14 +1,18 @@
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
+using Glenfrost.Core.Trials.TemperatureTower;
 
 namespace Glenfrost.Core.Trials.FanSteps;
 
 /// <summary>Fan in steps: the least part fan at which bridges and overhangs are about as good as they get.</summary>
-public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
+public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
 {
     /// <summary>Its kind.</summary>
     public const string Word = "fan-steps";
+
+    /// <summary>Somebody's own model, its file stepped by height.</summary>
+    public const string Own = "own";
 
     /// <summary>Aspects of looks, and the bond by hand.</summary>
     public const string Bridge = "bridge", Overhang = "overhang", Bond = "bond";
@@ -47,7 +51,10 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     public override string Purpose =>
         "The least part fan at which bridges and overhangs are about as good as they get: what the fan takes from the bond is saved.";
 
-    private const string TheFan = "The fan", ThePiece = "The piece";
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Modes => ["", Own];
+
+    private const string TheFan = "The fan", ThePiece = "The piece", TheModel = "Your model";
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
@@ -61,9 +68,20 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
             "The profile's: what the fan does belongs to its temperature.", ThePiece),
+        Number(r => r.TotalLayers, TowerFields.All["totalLayers"], "Layers count from 1.", TheModel),
+        Number(r => r.BaseLayers, TowerFields.All["baseLayers"], "Below the first section.", TheModel),
+        Number(r => r.FirstLayerHeightMm, TowerFields.All["firstLayerHeightMm"], "Empty: as the others.", TheModel),
         Number(r => r.SectionHeightMm, "Height of a section", "mm", 5, 30, "lower has no room for a bridge", "", ThePiece),
         Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePiece),
     ];
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Asked(string mode) =>
+        Fields.Keys.Where(f => mode == Own ? f != "sectionHeightMm" : f is not ("totalLayers" or "baseLayers" or "firstLayerHeightMm"));
+
+    /// <inheritdoc/>
+    public override bool IsNeeded(string field, string mode) =>
+        field is "totalLayers" or "baseLayers" ? mode == Own : field != "firstLayerHeightMm" && base.IsNeeded(field, mode);
 
     /// <inheritdoc/>
     protected override IEnumerable<string> SetAside(FanPlan plan) =>
@@ -108,6 +126,10 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
                         ? [new($"by {Say.N(step)} %", new Dictionary<string, decimal> { ["fanStepPercent"] = step })]
                         : []));
         }
+        else if (plan.IsOwn)
+        {
+            errors.AddRange(OwnModel.Faults(plan.Model));
+        }
         else if (plan.Stile.Check((double)r.LayerHeightMm) is [var low, ..])
         {
             errors.Add(new("sectionHeightMm", low.Message));
@@ -115,6 +137,8 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
 
         if (errors.Count > 0)
             return errors;
+        if (plan.IsOwn)
+            return plan with { Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)] };
         var volume = count * plan.Stile.SectionVolumeMm3 + plan.Stile.BaseVolumeMm3(1);
         return plan with
         {
@@ -124,11 +148,13 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     }
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(FanPlan plan, PieceMemory memory) => [plan.Piece(memory)];
+    protected override IReadOnlyList<Piece> Pieces(FanPlan plan, PieceMemory memory) => plan.IsOwn ? [] : [plan.Piece(memory)];
 
     /// <inheritdoc/>
     protected override Made<FanPlan> Make(FanPlan plan, PlanContext c)
     {
+        if (plan.IsOwn)
+            return new(plan, null, []);
         var p = plan with { NozzleMm = c.Machine!.NozzleDiameterMm };
         var (job, errors) = PieceJob.Make(
             new JobRequest
@@ -148,19 +174,20 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(FanPlan plan) => Math.Min(plan.Layers.Total, plan.Layers.BaseLayers + 3);
+    protected override int FirstLook(FanPlan plan) => plan.IsOwn ? 1 : Math.Min(plan.Layers.Total, plan.Layers.BaseLayers + 3);
 
     /// <inheritdoc/>
     protected override string FileWords(FanPlan plan) => $"fan {Say.N(plan.Request.FanToPercent)} to {Say.N(plan.Request.FanFromPercent)}";
 
     /// <inheritdoc/>
-    protected override string Basis(FanPlan plan) => $"one fan tower at {Say.N(plan.Request.NozzleTemperatureC)} °C";
+    protected override string Basis(FanPlan plan) => $"one {(plan.IsOwn ? "model of one's own" : "fan tower")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan)
     {
         var p = (FanPlan)plan;
         return p.Request.LayerHeightMm <= 0 || p.Request.SectionHeightMm <= 0 ? "plan has no layer height"
+            : p.IsOwn && (OwnModel.Faults(p.Model).Any() || p.Request.TotalLayers > PlanBounds.MostLayers) ? "plan does not say its model's layers"
             : p.Request.SectionHeightMm / p.Request.LayerHeightMm * 41 > PlanBounds.MostLayers ? "plan has too many layers"
             : base.Faults(plan);
     }
@@ -198,7 +225,9 @@ public sealed class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
         List<FanPoint> points = [.. Points(plan, readings)];
         foreach (var (before, read) in context.Earlier)
         {
-            if (before is FanPlan q && q.Request.NozzleTemperatureC == plan.Request.NozzleTemperatureC)
+            // Pieces of two shapes get no common number.
+            if (before is FanPlan q && q.Request.NozzleTemperatureC == plan.Request.NozzleTemperatureC && q.IsOwn == plan.IsOwn
+                && q.OwnFileName == plan.OwnFileName)
                 points.AddRange(Points(q, read));
         }
 

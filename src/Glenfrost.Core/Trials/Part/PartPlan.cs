@@ -70,6 +70,9 @@ public sealed record PartPlan : PlanRecord, ITrialPlan
     /// <summary>Name of the file that is kept with the run; null where it lies elsewhere.</summary>
     public string? FileName { get; init; }
 
+    /// <summary>What the part looks like from the side, as its file lies; null where no file was read.</summary>
+    public IReadOnlyList<Gcode.Inspection.OutlineBand>? Outline { get; init; }
+
     /// <summary>Lower edge, upper edge of each zone, mm.</summary>
     [JsonIgnore]
     public IReadOnlyList<(decimal From, decimal To)> Zones

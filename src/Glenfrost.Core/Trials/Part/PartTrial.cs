@@ -178,6 +178,7 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         {
             Request = r,
             FileName = c.OwnFile?.Name,
+            Outline = c.OwnFile?.Outline is { Count: > 0 } outline ? outline : null,
             Estimate = c.OwnFile is { } own ? new(own.Minutes, own.Grams, 0, true) : new(0, null, 0),
             Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)],
         };

@@ -29,6 +29,18 @@ public sealed record RetractionPlan : PlanRecord
     /// <summary>What each way costs; empty without a machine.</summary>
     public IReadOnlyList<SweepWay> Ways { get; init; } = [];
 
+    /// <summary>The file of somebody's own that is stepped for it; null for none.</summary>
+    public string? OwnFileName { get; init; }
+
+    /// <inheritdoc/>
+    protected override string? OwnFileOf => OwnFileName;
+
+    /// <inheritdoc/>
+    protected override bool MakesFile => !IsOwn;
+
+    /// <summary>True on somebody's own model.</summary>
+    internal bool IsOwn => Request.Mode == RetractionTrial.Own;
+
     /// <summary>True for soft filament.</summary>
     public bool Soft { get; init; }
 
@@ -40,7 +52,7 @@ public sealed record RetractionPlan : PlanRecord
             (int)Request.Rows);
 
     /// <summary>True for one piece by height.</summary>
-    internal bool ByHeight => Request.Mode == RetractionTrial.Tower;
+    internal bool ByHeight => Request.Mode == RetractionTrial.Tower || IsOwn;
 
     private string Unit => SweepFactor.Of(Request.Factor).Unit;
 
@@ -56,6 +68,8 @@ public sealed record RetractionPlan : PlanRecord
     {
         get
         {
+            if (Request.Model is { } own)
+                return own.Parts(LabelOf, NozzleC);
             var (pad, each, h) = (Size.PadLayers, Size.SectionLayers, (double)Request.LayerHeightMm);
             return [.. Values.Select((_, i) => ByHeight
                 ? new PlanPart(i, LabelOf(i), pad + i * each + 1, pad + (i + 1) * each, (pad + i * each) * h, (pad + (i + 1) * each) * h, NozzleC)
@@ -83,15 +97,16 @@ public sealed record RetractionPlan : PlanRecord
                 $"retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
             _ =>
                 $"{SweepFactor.Of(Request.Factor).Label.InSentence()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
-                    $"{(ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, gaps {Say.N(Request.NarrowGapMm)} " +
-                    $"and {Say.N(Request.WideGapMm)} mm, {Say.N(Request.NozzleTemperatureC)} °C",
+                    $"{(IsOwn ? "your own model, by height" : ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, " +
+                    $"{(IsOwn ? "" : $"gaps {Say.N(Request.NarrowGapMm)} and {Say.N(Request.WideGapMm)} mm, ")}{Say.N(Request.NozzleTemperatureC)} °C",
         };
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
-    protected override int LayersOf => ByHeight ? Size.PadLayers + Values.Count * Size.SectionLayers : PlatePieces * (Size.PadLayers + Size.SectionLayers);
+    protected override int LayersOf => Request.Model is { } own ? own.TotalLayers
+        : ByHeight ? Size.PadLayers + Values.Count * Size.SectionLayers : PlatePieces * (Size.PadLayers + Size.SectionLayers);
 
     /// <inheritdoc/>
     protected override int? EachLayers => PlatePieces > 1 ? Size.PadLayers + Size.SectionLayers : null;

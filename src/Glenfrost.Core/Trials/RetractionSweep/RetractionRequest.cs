@@ -3,7 +3,7 @@ namespace Glenfrost.Core.Trials.RetractionSweep;
 /// <summary>What a tester asks of a sweep. Lengths in mm, speeds in mm/s.</summary>
 public sealed record RetractionRequest
 {
-    /// <summary>tower, plate, on-off or dried-pair.</summary>
+    /// <summary>tower, plate, own, on-off or dried-pair.</summary>
     public string Mode { get; init; } = RetractionTrial.Tower;
 
     /// <summary>Nozzle, °C.</summary>
@@ -57,6 +57,18 @@ public sealed record RetractionRequest
 
     /// <summary>State of the spool.</summary>
     public string SpoolState { get; init; } = "as logged";
+
+    /// <summary>Layers of somebody's own model; null for ours.</summary>
+    public decimal? TotalLayers { get; init; }
+
+    /// <summary>Its layers below the first section.</summary>
+    public decimal? BaseLayers { get; init; }
+
+    /// <summary>Thickness of its first layer; null for that of the others.</summary>
+    public decimal? FirstLayerHeightMm { get; init; }
+
+    /// <summary>Sections of somebody's own model; null for a piece of ours, and while its layers are not said.</summary>
+    internal OwnModel? Model => Mode == RetractionTrial.Own ? OwnModel.Of(TotalLayers, BaseLayers, Values.Count, LayerHeightMm, FirstLayerHeightMm) : null;
 
     /// <summary>Values in order.</summary>
     internal IReadOnlyList<decimal> Values =>

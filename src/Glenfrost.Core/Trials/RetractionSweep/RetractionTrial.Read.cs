@@ -17,6 +17,7 @@ public sealed partial class RetractionTrial
     {
         var p = (RetractionPlan)plan;
         return p.Request.LayerHeightMm <= 0 ? "plan has no layer height"
+            : p.IsOwn && (OwnModel.Faults(p.Request.Model).Any() || p.Request.TotalLayers > PlanBounds.MostLayers) ? "plan does not say its model's layers"
             : p.Request.Mode is Dried or OnOff && (p.Values.Count < 2 || p.Values.Count % 2 != 0) ? "plan of pairs does not hold pairs" : base.Faults(plan);
     }
 
@@ -25,7 +26,7 @@ public sealed partial class RetractionTrial
 
     /// <inheritdoc/>
     protected override string Basis(RetractionPlan plan) =>
-        $"one {(plan.ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
+        $"one {(plan.IsOwn ? "model of one's own" : plan.ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
 
     /// <inheritdoc/>
     public override ReadingGrid Grid(RetractionPlan p)
@@ -33,6 +34,18 @@ public sealed partial class RetractionTrial
         ITrialPlan plan = p;
         var scores = p.Request.ReadBy != "counts";
         Quantity strings = new("Strings", "", 0, 10000, "counted in the gap", true);
+        // Of a model of one's own nobody but the tester knows its gaps: strings are read as they hang.
+        if (p.IsOwn)
+            return new(
+                [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label)).Reverse()],
+                [
+                    scores
+                        ? new(Narrow, "strings", CellKind.Score) { Resolution = 1, Digits = 2, Lead = "strings", Anchors = ScoreAnchors.Gap }
+                        : new(NarrowCount, "strings", CellKind.Number) { Quantity = strings, Resolution = 1, Digits = 0, Lead = "strings" },
+                    new(Gaps, "After travel", CellKind.Word, false) { Words = ["full", "gaps"], Lead = "gaps after travel" },
+                    new(CellAspects.State, "There?", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
+                ])
+            { RowHead = "Section" };
         IReadOnlyList<GridRow> rows = [.. plan.Parts.Select(x => new GridRow(x.Index, x.Label))];
         return new(
             p.ByHeight ? [.. rows.Reverse()] : rows,
@@ -89,7 +102,7 @@ public sealed partial class RetractionTrial
         var (r, v) = (p.Request, (double)p.Values[i]);
         return new(
             r.Factor == "length" || r.Mode == OnOff ? v : (double)r.RetractionLengthMm,
-            r.Factor == "speed" && r.Mode is Tower or Plate ? v : (double)r.RetractionSpeedMmPerS, scores, strings,
+            r.Factor == "speed" && r.Mode is Tower or Plate or Own ? v : (double)r.RetractionSpeedMmPerS, scores, strings,
             readings.Text(i, Gaps) == "gaps" ? 1 : 0, v);
     }
 
@@ -108,7 +121,9 @@ public sealed partial class RetractionTrial
         {
             if (before is RetractionPlan q
                 && q.Request.Factor == p.Request.Factor
-                && q.Request.Mode is Tower or Plate
+                && q.Request.Mode is Tower or Plate or Own
+                // Strings of two pieces of different shape get no common number.
+                && q.IsOwn == p.IsOwn && q.OwnFileName == p.OwnFileName
                 && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
                 points.AddRange(Points(q, read, States(q, read)));
         }

@@ -3,6 +3,7 @@ using Glenfrost.Core.Equipment;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Shapes;
+using Glenfrost.Core.Trials.TemperatureTower;
 
 namespace Glenfrost.Core.Trials.RetractionSweep;
 
@@ -17,6 +18,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
 
     /// <summary>Small pieces on one plate.</summary>
     public const string Plate = "plate";
+
+    /// <summary>Somebody's own model, its file stepped by height.</summary>
+    public const string Own = "own";
 
     /// <summary>Retraction off and on.</summary>
     public const string OnOff = "on-off";
@@ -56,7 +60,7 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
 
     /// <inheritdoc/>
     protected override IEnumerable<string> SetAside(RetractionPlan plan) =>
-        ["from", "to", "step", .. plan.Request.Mode is Tower or Plate ? new[] { SweepFactor.Of(plan.Request.Factor).Key } : []];
+        ["from", "to", "step", .. plan.Request.Mode is Tower or Plate or Own ? new[] { SweepFactor.Of(plan.Request.Factor).Key } : []];
 
     /// <inheritdoc/>
     public override string Purpose =>
@@ -76,12 +80,12 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         ["Fine hairs come off with a little warm air, small and moving, away from anything that burns; nothing flammable near."];
 
     /// <inheritdoc/>
-    public override IReadOnlyList<string> Modes => [Tower, Plate, OnOff, Dried];
+    public override IReadOnlyList<string> Modes => [Tower, Plate, Own, OnOff, Dried];
 
     // Six rows of usual reeds are as deep as a small plate.
     private const int MostRows = 6;
 
-    private const string TheFactor = "What is swept", Stays = "What stays", TheReeds = "The reeds";
+    private const string TheFactor = "What is swept", Stays = "What stays", TheReeds = "The reeds", TheModel = "Your model";
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
@@ -102,6 +106,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             "The profile's, unless another one is held: strings belong to their temperature.", Stays),
         OneOf(
             r => r.SpoolState, "The spool", "", Stays, ("as logged", "as its log says"), ("dried just now", "dried just now"), ("not known", "nobody knows")),
+        Number(r => r.TotalLayers, TowerFields.All["totalLayers"], "Layers count from 1.", TheModel),
+        Number(r => r.BaseLayers, TowerFields.All["baseLayers"], "Below the first section.", TheModel),
+        Number(r => r.FirstLayerHeightMm, TowerFields.All["firstLayerHeightMm"], "Empty: as the others.", TheModel),
         Number(r => r.PostMm, "Reed", "mm", 2, 10, "3 to 5: wide ones hide fine strings", "3 to 5: wide ones hide fine strings.", TheReeds),
         Number(r => r.NarrowGapMm, "Narrow gap", "mm", 4, 40, "8 to 25 shows strings", "", TheReeds),
         Number(r => r.WideGapMm, "Wide gap", "mm", 4, 60, "8 to 25 shows strings", "", TheReeds),
@@ -130,8 +137,15 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     public override IEnumerable<string> Asked(string mode)
     {
         var pair = mode is OnOff or Dried;
-        return Fields.Keys.Where(f => !(pair && f is "factor" or "from" or "to" or "step" or "margin") && !(mode == Tower && f == "repeats"));
+        if (mode == Own)
+            return Fields.Keys.Where(f => f is not ("postMm" or "narrowGapMm" or "wideGapMm" or "rows" or "sectionHeightMm" or "repeats"));
+        return Fields.Keys.Where(f => f is not ("totalLayers" or "baseLayers" or "firstLayerHeightMm"))
+            .Where(f => !(pair && f is "factor" or "from" or "to" or "step" or "margin") && !(mode == Tower && f == "repeats"));
     }
+
+    /// <inheritdoc/>
+    public override bool IsNeeded(string field, string mode) =>
+        field is "totalLayers" or "baseLayers" ? mode == Own : field != "firstLayerHeightMm" && base.IsNeeded(field, mode);
 
     /// <inheritdoc/>
     public override PlanValues InMode(string mode, PlanValues values, PlanContext context)
@@ -139,6 +153,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         var copy = base.InMode(mode, values, context);
         if (mode is OnOff or Dried && values.Number("repeats") is null or 1)
             copy["repeats"] = 2m;
+        // No retraction at all can't be written into the moves of a file that has some: the least that is tried is a step of it.
+        if (mode == Own && copy.Word("factor") == "length" && copy.Number("from") == 0)
+            copy["from"] = copy.Number("step") ?? 0.2m;
         return mode == Plate ? Fitting(copy, context) : copy;
     }
 
@@ -168,6 +185,8 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     public override PlanValues Refit(PlanValues values, PlanContext context)
     {
         (values["from"], values["to"], values["step"]) = Range(SweepFactor.Of(values.Word("factor")), context);
+        if (values.Word("mode") == Own)
+            return InMode(Own, values, context);
         return values.Word("mode") == Plate ? Fitting(values, context) : values;
     }
 
@@ -238,6 +257,14 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             ];
         }
 
+        if (r.Mode == Own)
+        {
+            if (f.Word is not ("length" or "speed"))
+                errors.Add(
+                    new("factor", $"{f.Label} can't be stepped through a finished file: retraction length or speed would be right, or a piece of ours."));
+            errors.AddRange(OwnModel.Faults(r.Model));
+        }
+
         if (!pair)
         {
             if (r.To <= r.From)
@@ -287,13 +314,13 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
                             $"{(drive == "long-tube" ? 4 : 0.8m)} mm",
                             new Dictionary<string, decimal> { ["retractionLengthMm"] = drive == "long-tube" ? 4 : 0.8m }),
                     ]));
-        if (r.WideGapMm < r.NarrowGapMm)
+        if (r.WideGapMm < r.NarrowGapMm && r.Mode != Own)
             errors.Add(
                 new(
                     "wideGapMm",
                     $"The wide gap, {Say.N(r.WideGapMm)} mm, is narrower than the narrow one: " +
                         $"{Say.N(Math.Min(2 * r.NarrowGapMm, Fields["wideGapMm"].Quantity!.Max))} mm would be right."));
-        if (c.Machine is { } machine && r.PostMm < 6 * (decimal)machine.NozzleDiameterMm)
+        if (r.Mode != Own && c.Machine is { } machine && r.PostMm < 6 * (decimal)machine.NozzleDiameterMm)
             errors.Add(
                 new(
                     "postMm",
@@ -316,13 +343,15 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         var advisory = RetractionJudging.Advisory(drive);
         if (!pair && f.Word == "length" && r.To > (decimal)advisory.Max!.Value)
             warnings.Add(new(PlanWarningKind.LongRetraction, [advisory.Max!.Value], c.Soft ? [drive, "soft"] : [drive]));
-        if (r.PostMm > 5)
+        if (r.PostMm > 5 && r.Mode != Own)
             warnings.Add(new(PlanWarningKind.WideReeds));
         var plan = new RetractionPlan
         {
             Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Soft,
             Estimate = new(1, null, 0), Warnings = warnings,
         };
+        if (r.Mode == Own)
+            return plan with { Estimate = new(0, null, 0) };
         var layers = ((ITrialPlan)plan).TotalLayers * (r.Mode == Dried ? 2 : 1);
         return plan with
         {
@@ -352,12 +381,14 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], memory, i + 1))];
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan, PieceMemory memory) => PiecesOf(plan, plan.ByHeight, memory);
+    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan, PieceMemory memory) => plan.IsOwn ? [] : PiecesOf(plan, plan.ByHeight, memory);
 
     /// <inheritdoc/>
     protected override Made<RetractionPlan> Make(RetractionPlan plan, PlanContext context)
     {
         var p = plan;
+        if (p.IsOwn)
+            return new(plan, null, []);
         (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) =>
             PieceJob.Make(
                 new JobRequest
@@ -413,5 +444,5 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     }
 
     /// <inheritdoc/>
-    protected override int FirstLook(RetractionPlan plan) => plan.Size.PadLayers + 2;
+    protected override int FirstLook(RetractionPlan plan) => plan.IsOwn ? 1 : plan.Size.PadLayers + 2;
 }

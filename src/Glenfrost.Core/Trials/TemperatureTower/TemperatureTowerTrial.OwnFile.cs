@@ -10,24 +10,19 @@ public sealed partial class TemperatureTowerTrial
     public string OwnMode => Own;
 
     /// <inheritdoc/>
+    public string Stepped => "temperature";
+
+    /// <inheritdoc/>
     public PlanValues FromFile(PlanValues values, FileFacts facts)
     {
-        var model = facts.Model.TakeWhile(l => l.Object == 0).ToList();
-        if (model.Count == 0)
-            return values;
-        var v = values.With(null);
-        v["totalLayers"] = (decimal)model.Count;
-        v["layerHeightMm"] = Mm(StepPlanning.Usual(model));
-        v["firstLayerHeightMm"] = Mm(model[0].Thickness);
-        if (Repeats.Of(facts) is not { } repeats)
+        var (v, repeats) = OwnModel.Read(values, facts);
+        if (repeats is null)
         {
-            v.Remove("baseLayers");
             v.Remove("sections");
             return v;
         }
 
         // Temperatures follow the sections that the model has: from the hottest down, in the step that was asked for.
-        v["baseLayers"] = (decimal)repeats.BaseLayers;
         v["sections"] = (decimal)repeats.Sections;
         v["roundByHeight"] = !repeats.Whole;
         if (v.Number("hottestC") is { } hot && v.Number("stepC") is { } step)
@@ -72,9 +67,7 @@ public sealed partial class TemperatureTowerTrial
         return tower with
         {
             OwnFileName = name,
-            Estimate = tower.Estimate with { Minutes = (int)Math.Ceiling(facts.Seconds / 60), MassG = Math.Round(facts.Grams, 1), FromFile = true },
+            Estimate = PieceFields.EstimateOf(tower.Estimate, facts),
         };
     }
-
-    private static decimal Mm(double mm) => Math.Round((decimal)mm, 3);
 }

@@ -13,6 +13,9 @@ internal sealed partial class PlanModel
     /// <summary>True where a sliced file can be dropped: its sections become the plan's.</summary>
     public bool TakesDrop => Pairing is not null && Trial is IStepsOwnFile steps && Mode == steps.OwnMode;
 
+    /// <summary>True where a part's own file is still wanting.</summary>
+    public bool TakesPart => Pairing is not null && Trial.TakesOwnFile && Own is null && Like is null;
+
     private async Task LoadDroppedAsync()
     {
         if (Trial is not IStepsOwnFile || Pairing is null)
