@@ -27,8 +27,8 @@ public static class Facts
     public static double? MinorPerGram(Filament? f) => f is { PriceMinor: { } price, NetMassUg: > 0 and var net } ? price / (net / 1e6) : null;
 
     /// <summary>What a print on a pairing costs, with its filament, toolhead and printer loaded.</summary>
-    public static PrintCost PrintCost(Pairing p, double? grams, double? minutes) =>
-        Core.Costs.PrintCost.Of(grams, MinorPerGram(p.Filament), minutes, PowerOf(p.Toolhead?.Printer));
+    public static PrintCost PrintCost(Pairing p, double? grams, double? minutes, double? dryingPerGram = null) =>
+        Core.Costs.PrintCost.Of(grams, MinorPerGram(p.Filament), minutes, PowerOf(p.Toolhead?.Printer), dryingPerGram);
 
     /// <summary>What a printer draws, as far as it was noted.</summary>
     public static Electricity PowerOf(Printer? printer) => printer is null ? Electricity.Unknown : new(printer.PowerW, printer.MinorPerKwh);

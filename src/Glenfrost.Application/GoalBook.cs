@@ -1,3 +1,4 @@
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
@@ -24,7 +25,7 @@ public sealed record GoalView(Goal Goal, bool Said, GoalStanding Standing, Spent
 }
 
 /// <summary>When a pairing is good enough, and what it cost so far.</summary>
-public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache answers, WriteGate gate)
+public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache answers, WriteGate gate, DryerBook dryers)
 {
     private const int MostPieces = 8;
 
@@ -55,14 +56,24 @@ public sealed class GoalBook(WorkContext work, ScoreNoises noises, AnswerCache a
     public async Task<Spent> SpentAsync(Pairing p)
     {
         var runs = await work.Db.Runs.AsNoTracking().Where(r => r.PairingId == p.Id && r.RemovedAt == null && r.Stage != RunStages.Planned)
-            .Select(r => new { r.Id, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes }).ToListAsync();
+            .Select(r => new
+            {
+                r.Id, r.MassUg, Minutes = r.ActualMinutes ?? r.ReestimatedMinutes ?? r.ForeseenMinutes, r.FactorsJson, At = r.PrintedAt ?? r.CreatedAt,
+                Spools = r.FactorEntries.Where(e => e.Factor == FactorRegistry.Spool).ToList(),
+            }).ToListAsync();
         // Runs of earlier versions keep neither: their plans say both.
         var ids = runs.Where(r => r.MassUg is null || r.Minutes is null).Select(r => r.Id).ToList();
         var plans = (await work.Db.Runs.AsNoTracking().Where(r => ids.Contains(r.Id)).Select(r => new { r.Id, r.Kind, r.PlanJson }).ToListAsync())
             .ToDictionary(r => r.Id, r => Planned(r.Kind, r.PlanJson));
         var grams = runs.Sum(r => r.MassUg is { } mass ? mass / 1e6 : plans[r.Id]?.MassG ?? 0);
         var minutes = runs.Sum(r => r.Minutes ?? plans[r.Id]?.Minutes ?? 0);
-        return new(runs.Count, minutes, grams, Facts.PrintCost(p, grams, minutes).SumMinor);
+        // Each run's grams carry the drying of the spool that it was printed from.
+        var used = runs
+            .Select(r => (Spool: DryerBook.SpoolOf(r.FactorsJson, r.Spools), r.At, Grams: r.MassUg is { } mass ? mass / 1e6 : plans[r.Id]?.MassG ?? 0))
+            .ToList();
+        var dried = await dryers.MinorPerGramAsync([.. used.Select(r => r.Spool).OfType<Guid>().Distinct()], Facts.PowerOf(p.Toolhead?.Printer).MinorPerKwh);
+        var drying = used.Sum(r => r.Grams * (dried(r.Spool, r.At) ?? 0));
+        return new(runs.Count, minutes, grams, Facts.PrintCost(p, grams, minutes, grams > 0 ? drying / grams : null).SumMinor);
     }
 
     private static TrialEstimate? Planned(string kind, string json)

@@ -3,8 +3,8 @@ using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Application;
 
-/// <summary>Settings that are held as they were in a run, while something else is exchanged.</summary>
-/// <param name="From">The run, as it is called.</param>
+/// <summary>Settings that are laid over a profile's: held as they were in a run while something else is exchanged, or those of a tier.</summary>
+/// <param name="From">Where they come from, as the settings in force say it.</param>
 /// <param name="Values">By key of the settings dictionary, in its units.</param>
 public sealed record HeldSettings(string From, IReadOnlyDictionary<string, double> Values)
 {
@@ -13,9 +13,12 @@ public sealed record HeldSettings(string From, IReadOnlyDictionary<string, doubl
 
     /// <summary>What a run was really made with, as far as it is known: what it swept is its plan's, not held.</summary>
     public static HeldSettings Of(TrialRunView v) => new(
-        v.Pairing is null ? v.Called : $"{v.Called} on {v.Name}",
+        $"held as in {(v.Pairing is null ? v.Called : $"{v.Called} on {v.Name}")}",
         v.Factors.Values.Where(f => f.Value is { Applies: true, Number: not null } && SettingRegistry.Find(f.Key) is { Words: null }
             && !OfTheReel.Contains(f.Key) && !v.Factors.Swept.Contains(f.Key)).ToDictionary(f => f.Key, f => f.Value.Number!.Value));
+
+    /// <summary>The values that a tier has of its own.</summary>
+    public static HeldSettings Of(Core.Profiles.Tier tier) => new($"tier {tier.Name}", tier.Values.ToDictionary(v => v.Key, v => v.Value));
 
     /// <summary>Laid over what a profile says.</summary>
     public IReadOnlyDictionary<string, double> Over(IReadOnlyDictionary<string, double> profile) =>

@@ -210,7 +210,7 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
         {
             Sources =
             [
-                .. s.Sources.Select(x => held?.Values.ContainsKey(x.Key) == true ? x with { From = $"held as in {held.From}" }
+                .. s.Sources.Select(x => held?.Values.ContainsKey(x.Key) == true ? x with { From = held.From }
                     : elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x),
             ],
             ByHand =

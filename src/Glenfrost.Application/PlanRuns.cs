@@ -51,9 +51,10 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
 
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
     /// <param name="own">Somebody's own file, kept by its hash, that is printed in place of one of ours; null for none.</param>
+    /// <param name="tier">Name of the tier whose values it is planned with; null for the profile's own.</param>
     public async Task<Run> CreateAsync(
         Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows",
-        RunFile? own = null)
+        RunFile? own = null, string? tier = null)
     {
         var person = await work.PersonAsync();
         var draft = FactorBook.Draft(trial, plan, file).ToJson();
@@ -82,6 +83,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
                 PlanJson = StoredPlan.Write(plan),
                 LinkedRunId = linkedRunId,
                 LinkKind = linkedRunId is null ? null : linkKind,
+                Tier = tier,
                 ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null,
                 MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null,
                 FactorsJson = draft,
@@ -111,8 +113,9 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
     /// <param name="plan">The new plan.</param>
     /// <param name="file">Its file; null where it has none.</param>
     /// <param name="own">A file of somebody's own that was stepped for it; null for none.</param>
+    /// <param name="tier">Name of the tier whose values it is planned with; null for the profile's own.</param>
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
-    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, RunFile? own = null)
+    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, RunFile? own = null, string? tier = null)
     {
         // A file of somebody's own stays with the run where the plan only says how it is read; one that was stepped anew takes its place.
         var stays = plan.HasOwnFile && own is null;
@@ -124,6 +127,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
             run.PlanJson = StoredPlan.Write(plan);
             run.FactorsJson = FactorBook.Draft(trial, plan, file).ToJson();
             run.SettingsJson = null;
+            run.Tier = tier;
             run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
             run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
             // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.

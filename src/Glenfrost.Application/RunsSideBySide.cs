@@ -28,6 +28,14 @@ public sealed record SeparatingRun(FactorDefinition Factor, string Words, string
 /// <param name="Separate">The one print that would tell more; null where none is needed.</param>
 public sealed record ConcludedRun(int Run, Attribution? Says, string Sentence, SeparatingRun? Separate);
 
+/// <summary>What a run took and cost.</summary>
+/// <param name="Foreseen">Minutes, as its plan had them; null where it said none.</param>
+/// <param name="Reestimated">Minutes, reckoned again after a change; null where they were not.</param>
+/// <param name="Took">Minutes that it took; null where nobody said.</param>
+/// <param name="Grams">Filament, g; null where it is not known.</param>
+/// <param name="Tally">How often it was printed again, and what one costs.</param>
+public sealed record RunCost(int? Foreseen, int? Reestimated, int? Took, double? Grams, Tally Tally);
+
 /// <summary>Two to four runs side by side: what differs, what was read, what may be concluded.</summary>
 /// <param name="Runs">In the order asked for.</param>
 /// <param name="Differs">What differs between any two of them.</param>
@@ -39,6 +47,27 @@ public sealed record RunsCompared(
     IReadOnlyList<TrialRunView> Runs, IReadOnlyList<ComparedFactor> Differs, IReadOnlyList<ComparedFactor> Unknown, int Same,
     IReadOnlyList<ComparedAspect> Read, IReadOnlyList<ConcludedRun> Concluded)
 {
+    /// <summary>What each took and cost, in the order of the runs.</summary>
+    public IReadOnlyList<RunCost> Costs { get; init; } = [];
+
+    /// <summary>
+    /// Which makes a good part for less, as far as their tallies tell it: their intervals must lie apart. Null where fewer than two were printed again, or in
+    /// two currencies.
+    /// </summary>
+    public string? Cheaper
+    {
+        get
+        {
+            var told = Costs.Select((c, i) => (Run: i, c.Tally.GoodMinor, c.Tally.Currency)).Where(c => c.GoodMinor is not null).ToList();
+            if (told.Count < 2 || told.Select(c => c.Currency).Distinct().Count() > 1)
+                return null;
+            var best = told.MinBy(c => c.GoodMinor!.Value.Each ?? double.PositiveInfinity);
+            var apart = told.Where(c => c.Run != best.Run).All(c => c.GoodMinor!.Value.Low > best.GoodMinor!.Value.High);
+            return apart ? $"A good part costs least as {Called(best.Run)}: the intervals of all others lie above it."
+                : "Which makes a good part for less is not told yet: their intervals overlap. More prints of each narrow them.";
+        }
+    }
+
     /// <summary>How a run is called beside the others: by its number where they are of one trial and subject.</summary>
     public string Called(int i)
     {
@@ -64,7 +93,7 @@ public sealed record RunsCompared(
 }
 
 /// <summary>Lays two to four runs side by side.</summary>
-public sealed class RunsSideBySide(RunComparison comparison)
+public sealed class RunsSideBySide(RunComparison comparison, TallyBook tallies)
 {
     /// <summary>Most runs side by side.</summary>
     public const int MostRuns = 4;
@@ -87,7 +116,13 @@ public sealed class RunsSideBySide(RunComparison comparison)
         var concluded = new List<ConcludedRun>();
         for (var i = 1; i < runs.Count; i++)
             concluded.Add(await ConcludeAsync(found, i));
-        return found with { Concluded = concluded };
+        var costs = new List<RunCost>();
+        foreach (var v in runs)
+            costs.Add(
+                new(
+                    v.Run.ForeseenMinutes ?? (v.Plan.Estimate.Minutes > 0 ? v.Plan.Estimate.Minutes : null), v.Run.ReestimatedMinutes, v.Run.ActualMinutes,
+                    v.Run.MassUg is { } mass ? mass / 1e6 : v.Plan.Estimate.MassG, await tallies.OfAsync(v)));
+        return found with { Concluded = concluded, Costs = costs };
     }
 
     private static (List<ComparedFactor> Differs, List<ComparedFactor> Unknown, int Same) Factors(List<TrialRunView> runs)

@@ -73,10 +73,14 @@ public sealed class SpoolBook(WorkContext work)
 
     /// <summary>Notes a drying.</summary>
     /// <returns>What was noted, in words.</returns>
-    public async Task<string> DryAsync(Spool spool, DateTime at, double temperatureC, double hours, string? note)
+    public async Task<string> DryAsync(Spool spool, DateTime at, double temperatureC, double hours, string? note, Guid? dryer = null)
     {
         var person = await work.PersonAsync();
-        work.Db.Add(new DryingEntry { SpoolId = spool.Id, StartAt = at, TemperatureC = temperatureC, Hours = hours, Note = note, PersonId = person.Id });
+        work.Db.Add(
+            new DryingEntry
+            {
+                SpoolId = spool.Id, StartAt = at, TemperatureC = temperatureC, Hours = hours, Note = note, DryerId = dryer, PersonId = person.Id,
+            });
         return await DoneAsync(spool, $"Spool {spool.Name} dried at {Words.N(temperatureC)} °C for {Words.N(hours)} h");
     }
 

@@ -18,7 +18,12 @@ public sealed record Tally(int Good, int Bad, IReadOnlyList<Finding> Presses, Pr
 
     /// <summary>What a print costs, in a sentence; null where nobody knows.</summary>
     public string? CostSays => Print.SumMinor is not { } sum ? null
-        : $"{Money(sum)} a print: filament {Money(Print.FilamentMinor!.Value)}{(Print.PrintingMinor is { } power ? $", electricity {Money(power)}" : "")}.";
+        : $"{Money(sum)} a print: filament {Money(Print.FilamentMinor!.Value)}{(Print.PrintingMinor is { } power ? $", electricity {Money(power)}" : "")}" +
+            $"{(Print.DryingMinor > 0 ? $", drying {(Print.DryingMinor < 0.5 ? "under 0.01" : Money(Print.DryingMinor))}" : "")}" +
+            $"{(PerCm3Minor is { } each ? $"; {Money(each, 3)} a cm³ of plastic" : "")}.";
+
+    /// <summary>What a cm³ of the part costs, in minor units, where its density is known; null elsewhere.</summary>
+    public double? PerCm3Minor { get; init; }
 
     /// <summary>How many are good, with the share's interval and what a good one costs, in a sentence; null where none was told.</summary>
     public string? Says
@@ -39,13 +44,24 @@ public sealed record Tally(int Good, int Bad, IReadOnlyList<Finding> Presses, Pr
         }
     }
 
-    private static string Number(double minor) => FormattableString.Invariant($"{minor / 100:0.00}");
+    /// <summary>What a good one costs, with its 95 % interval, in minor units; an open end is infinite. Null where none was told or no price known.</summary>
+    public (double? Each, double Low, double High)? GoodMinor => Printed > 0 && Print.SumMinor is { } sum && new GoodPartCost(sum, Good, Printed) is var cost
+        ? (cost.EachMinor, cost.Between!.Value.LowMinor, cost.Between.Value.HighMinor) : null;
 
-    private string Money(double minor) => $"{Number(minor)}{(Currency is { Length: > 0 } c ? $" {c}" : "")}";
+    /// <summary>The same in words; null where nobody knows.</summary>
+    public string? GoodSays => GoodMinor is not { } g ? null
+        : g.Each is { } each ? $"{Money(each)} ({Number(g.Low)} to {(double.IsInfinity(g.High) ? "any sum" : Number(g.High))})" : $"{Money(g.Low)} or more";
+
+    /// <summary>What a print costs, in words; null where nobody knows.</summary>
+    public string? PrintSays => Print.SumMinor is { } sum ? Money(sum) : null;
+
+    private static string Number(double minor, int digits = 2) => (minor / 100).ToString($"F{digits}", System.Globalization.CultureInfo.InvariantCulture);
+
+    private string Money(double minor, int digits = 2) => $"{Number(minor, digits)}{(Currency is { Length: > 0 } c ? $" {c}" : "")}";
 }
 
 /// <summary>Counts repeats of a part, one press each.</summary>
-public sealed class TallyBook(Findings findings)
+public sealed class TallyBook(Findings findings, DryerBook dryers)
 {
     /// <summary>Tag of a good print.</summary>
     public const string Good = "good print";
@@ -56,14 +72,19 @@ public sealed class TallyBook(Findings findings)
     /// <summary>True for a press of the tally.</summary>
     public static bool IsPress(Finding f) => f.Tag is Good or Bad;
 
-    /// <summary>The tally of a run with its cost.</summary>
-    public static Tally Of(TrialRunView v)
+    /// <summary>The tally of a run with its cost, its spool's drying too.</summary>
+    /// <param name="v">The run of the part.</param>
+    /// <param name="densityGPerCm3">Of what is printed; null where nobody asks what a cm³ costs.</param>
+    public async Task<Tally> OfAsync(TrialRunView v, double? densityGPerCm3 = null) =>
+        Of(v, await dryers.MinorPerGramAsync(v.Run, v.Toolhead.Printer), densityGPerCm3);
+
+    private static Tally Of(TrialRunView v, double? dryingPerGram, double? density)
     {
         List<Finding> presses = [.. v.Run.Findings.Where(f => f.RemovedAt is null && IsPress(f)).OrderByDescending(f => f.At).ThenByDescending(f => f.Id)];
         var grams = v.Run.MassUg is { } mass ? mass / 1e6 : v.Plan.Estimate.MassG;
         var minutes = v.Run.ActualMinutes ?? v.Run.ReestimatedMinutes ?? v.Run.ForeseenMinutes
             ?? (v.Plan.Estimate.Minutes > 0 ? v.Plan.Estimate.Minutes : null);
-        var print = v.Pairing is { } p ? Facts.PrintCost(p, grams, minutes) : new(null, null);
+        var print = v.Pairing is { } p ? Facts.PrintCost(p, grams, minutes, dryingPerGram) : new(null, null);
         string?[] lacks =
         [
             grams is null ? "its mass" : null, v.Pairing is { } of && Facts.MinorPerGram(of.Filament) is null ? "the filament's price" : null,
@@ -71,7 +92,8 @@ public sealed class TallyBook(Findings findings)
         ];
         return new(
             presses.Count(f => f.Tag == Good), presses.Count(f => f.Tag == Bad), presses, print, v.Pairing?.Filament?.Currency,
-            lacks.Any(l => l is not null) ? string.Join(", ", lacks.OfType<string>()) : null);
+            lacks.Any(l => l is not null) ? string.Join(", ", lacks.OfType<string>()) : null)
+        { PerCm3Minor = density is { } d && grams is > 0 ? print.SumMinor / (grams / d) : null };
     }
 
     /// <summary>Counts a print; the same key counts once.</summary>

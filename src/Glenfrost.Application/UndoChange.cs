@@ -37,6 +37,7 @@ public sealed class UndoChange(WorkContext work, Profiles profiles, MachineBook 
             "pairing" => await BackAsync<Pairing>(id, _ => "The pairing", $"/pairings/{id}"),
             "run" => await BackAsync<Run>(id, r => $"{TrialCatalogue.Find(r.Kind)?.Name} {r.Number}", $"/runs/{id}"),
             "drying" => await RowAsync(work.Db.Dryings, id, d => d.RemovedAt = null, "The drying entry", null),
+            "dryer" => await BackAsync<Dryer>(id, d => $"Dryer {d.Name}", "/dryers"),
             "stay" => await RowAsync(work.Db.SpoolStays, id, d => d.RemovedAt = null, "Where it lay", null),
             "weighing" => await RowAsync(work.Db.SpoolWeighings, id, d => d.RemovedAt = null, "The weighing", null),
             "parthistory" => await RowAsync(work.Db.Parts, id, d => d.RemovedAt = null, "The part", null),
@@ -67,7 +68,7 @@ public sealed class UndoChange(WorkContext work, Profiles profiles, MachineBook 
     private static string LogKindOf(string kind) => kind switch
     {
         "keep" or "cause" or "carry" or "evidence" or "route" or "goal" or "tiers" => "profile",
-        "drying" or "stay" or "weighing" or "diameter" => "spool",
+        "drying" or "dryer" or "stay" or "weighing" or "diameter" => "spool",
         "part" or "parthistory" or "check" => "printer",
         "source" or "variant" => "filament",
         "sitting" or "anchor" or "unanchor" => "photo",

@@ -139,4 +139,52 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/pairings/{id}/card?tier=slow");
         Assert.Contains("214 °C", v.Text(".card"));
     }
+
+    [Fact]
+    public async Task A_plan_begins_with_the_values_of_a_tier_and_says_so_wherever_the_run_is_shown()
+    {
+        var id = await site.WithDb(db => db.Pairings.Where(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Whimbrel 300"
+            && p.World == Worlds.Real).Select(p => p.Id).FirstAsync());
+        foreach (var (key, value) in new[] { ("nozzleTemperatureC", "219"), ("fanPercent", "35") })
+        {
+            await v.Go($"/pairings/{id}/card");
+            await v.Submit("form:has([name=tierValue])", ("tierName", "tough"), ("tierKey", key), ("tierValue", value));
+        }
+
+        await v.Go($"/pairings/{id}/retraction-sweep");
+        var usual = v.Value("nozzleTemperatureC");
+        Assert.NotEqual("219", usual);
+        Assert.Contains("the profile", v.Text("#tiers b"));
+        var tough = v.Page.QuerySelectorAll("#tiers a").Single(a => a.TextContent == "tough").GetAttribute("href");
+        await v.Go($"/pairings/{id}/retraction-sweep{tough}");
+        Assert.Equal("219", v.Value("nozzleTemperatureC"));
+        Assert.Equal("tough", v.Text("#tiers b"));
+        Assert.Contains("tier tough", v.Text("#preview"));
+        // A refusal keeps it, and what was typed.
+        await v.Submit("#plan", ("postMm", "0"));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.Equal(("tough", "0"), (v.Text("#tiers b"), v.Value("postMm")));
+        await v.Submit("#plan", ("postMm", "4"));
+        var run = v.Planned();
+        Assert.Contains("tier tough", v.Text(".run-head"));
+        var file = await site.WithDb(db => db.RunFiles.FirstAsync(f => f.RunId == run && f.Kind == "gcode"));
+        var text = await v.Client.GetStringAsync($"/runs/{run}/files/{file.Id}");
+        Assert.Matches("M104 S219|M109 S219|EXTRUDER TARGET=219", text);
+        // Opened again it goes on with the tier; the profile's own values are one press away, and then the run is none of the tier's.
+        await v.Go($"/pairings/{id}/retraction-sweep?run={run}");
+        Assert.Equal("tough", v.Text("#tiers b"));
+        await v.Go($"/pairings/{id}/retraction-sweep?run={run}&tier=");
+        Assert.Equal("the profile", v.Text("#tiers b"));
+        await v.Submit("#plan");
+        Assert.DoesNotContain("tier tough", v.Text(".run-head"));
+        // A tier that is gone, or never was, is told and not guessed.
+        await v.Go($"/pairings/{id}/retraction-sweep?tier=swift");
+        Assert.Contains("There is no tier \"swift\"", v.Text(".notice"));
+        Assert.Equal(usual, v.Value("nozzleTemperatureC"));
+        // What is typed elsewhere is there as text too.
+        var profile = await v.Client.GetStringAsync($"/pairings/{id}/profile.txt?tier=tough");
+        Assert.Contains(", tier tough", profile);
+        Assert.Matches(@"Nozzle\D+219\b.*tier tough", profile);
+        Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{id}/profile.txt?tier=swift")).StatusCode);
+    }
 }

@@ -159,6 +159,25 @@ public class PartRunTests(TestApp site) : IClassFixture<TestApp>
             await v.Press("form[method=post]", $"/runs/{id}?handler=Tally", ("good", good), ("key", $"{id}-fast"), ("tallyWhy", why));
         await v.Go($"/runs/{id}");
         Assert.Contains("9 of 11 good", v.Text("#tally"));
+        // Beside another slicing of it: what each took and cost, and which is cheaper only where the intervals lie apart.
+        var other = await PlannedAsync();
+        await v.Go($"/runs/{other}");
+        await PrintedAsync(other);
+        for (var i = 0; i < 12; i++)
+        {
+            await v.Go($"/runs/{other}");
+            await v.Press("form[method=post]", $"/runs/{other}?handler=Tally", ("good", i < 2 ? "1" : "0"), ("key", $"{other}-{i}"), ("tallyWhy", ""));
+            if (i == 1)
+            {
+                await v.Go($"/runs/compare?id={id}&id={other}");
+                Assert.Contains("not told yet", v.Text("#costs"));
+            }
+        }
+
+        await v.Go($"/runs/compare?id={id}&id={other}");
+        Assert.Matches(@"printed again\s*9 of 11 good\s*2 of 12 good", v.Text("#costs"));
+        Assert.Contains("A good part costs least as run", v.Text("#costs"));
+        await v.Go($"/runs/{id}");
         Assert.Contains("not good: split", v.Text("#tally"));
     }
 

@@ -61,7 +61,9 @@ public sealed partial class DemoLoader
         if (e.TryGetProperty("diameters", out var mm))
             await Of(s => spools.MeasureAsync(s, [.. mm.EnumerateArray().Select((x, i) => new DiameterReading(i / 2 + 1, i % 2 + 1, x.GetDouble()))]));
         if (Num(e, "driedDaysAgo") is { } dried)
-            later.Add((dried, () => Of(s => spools.DryAsync(s, work.Now, f.DryingC ?? 45, f.DryingHours ?? 6, "left bay"))));
+            later.Add((dried, () => Of(s => spools.DryAsync(s, work.Now, f.DryingC ?? 45, f.DryingHours ?? 6, null, leftBay.Id))));
+        if (Str(e, "loadedOn") is { } head)
+            later.Add((1, () => Of(async s => await spools.LoadAsync(s, (await spools.HeadsAsync()).First(h => h.FullName == head).Id, work.Now))));
         if (Num(e, "weighG") is { } g)
             later.Add((2, () => Of(s => spools.WeighAsync(s, (decimal)g, Words.N(g), 0))));
     }

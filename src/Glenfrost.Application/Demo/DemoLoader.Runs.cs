@@ -91,7 +91,7 @@ public sealed partial class DemoLoader
         if (!e.TryGetProperty("tally", out var presses))
             return;
         db.ChangeTracker.Clear();
-        var (v, tally) = ((await runs.LoadAsync(run.Id))!, new TallyBook(findings));
+        var (v, tally) = ((await runs.LoadAsync(run.Id))!, new TallyBook(findings, new(work)));
         foreach (var (p, i) in presses.EnumerateArray().Select((p, i) => (p, i)))
         {
             past.At = past.At.AddMinutes(40);

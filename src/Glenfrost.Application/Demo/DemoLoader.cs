@@ -35,6 +35,7 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
     private ReadingStore store = null!;
     private Findings findings = null!;
     private readonly List<(double DaysAgo, Func<Task> Do)> later = [];
+    private readonly Dryer leftBay = new() { Name = "Left bay", MaxC = 80, PowerW = 85 };
     private string gcodeFolder = "";
     private readonly AnswerCache answers = new();
     private readonly List<(DateTimeOffset At, Run Run, int Section, Task<ReadyPicture> Picture)> photos = [];
@@ -62,7 +63,8 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
             await FilamentAsync(f);
         foreach (var p in Events(folder, "printers.json"))
             await PrinterAsync(p);
-        db.Dryers.Add(new Dryer { Name = "Left bay", MaxC = 80, ChangedAt = work.Now });
+        leftBay.ChangedAt = work.Now;
+        db.Dryers.Add(leftBay);
         await work.SaveAsync();
         await new Instruments(work).RevisionAsync("Calliper", "calliper", 0.01, "mm");
         // What is done with spools stands in the files of the spools, each thing on its day.

@@ -128,12 +128,20 @@ public sealed class Exports(WorkContext work, DataPlace place, Profiles profiles
                     }));
 
     /// <summary>A profile as text to type from.</summary>
-    public async Task<string?> ProfileTextAsync(Guid id)
+    /// <param name="id">The pairing.</param>
+    /// <param name="tier">A tier whose values stand in place of the profile's; empty for the profile. Null is answered where there is none.</param>
+    public async Task<string?> ProfileTextAsync(Guid id, string? tier = null)
     {
         if (await ProfileAsync(id) is not { } p)
             return null;
-        var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}\n\n");
-        foreach (var s in p.Settings)
+        var own = string.IsNullOrEmpty(tier) ? null : TierBook.Of(await work.Db.Pairings.AsNoTracking().FirstAsync(x => x.Id == id)).Find(tier);
+        if (own is null && !string.IsNullOrEmpty(tier))
+            return null;
+        var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}" +
+            $"{(own is null ? "" : $", tier {own.Name}")}\n\n");
+        foreach (var v in own?.Values ?? [])
+            text.AppendLine($"{SettingRegistry.Get(v.Key).Label,-24} {Words.Setting(v.Key, v.Value),8} {Words.Unit(v.Key),-6} {"chosen",-12} tier {own!.Name}");
+        foreach (var s in p.Settings.Where(s => own?.Values.All(v => v.Key != s.Key) ?? true))
             text.AppendLine(
                 $"{SettingRegistry.Get(s.Key).Label,-24} {s.ValueText,8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} " +
                     $"{s.OriginText}{Found(p.Revision, s)}"

@@ -34,6 +34,7 @@ public static class RowRules
             SpoolDiameter d => Between(d.Mm, "mm", 0.5, 10),
             DryingEntry d => Between(d.TemperatureC, "temperatureC", 0, 200) ?? Between(d.Hours, "hours", 0, 1000),
             SpoolStay x => OneOf(x.Place, "place", [.. SpoolPlaces.All.Select(p => p.Key)]),
+            Dryer d => Filled(d.Name, "name") ?? Between(d.MaxC, "maxC", 0, 300) ?? Between(d.PowerW ?? 100, "powerW", 0, 100_000),
             RoomEntry r => Between(r.TemperatureC, "temperatureC", -60, 100),
             Printer p => Filled(p.Name, "name")
                 ?? OneOf(p.World, "world", WorldWords)
@@ -149,6 +150,8 @@ public static class RowRules
     {
         if (OneOf(r.World, "world", WorldWords) is { } world)
             return world;
+        if (r.Tier is { Length: > Core.Profiles.TierList.LongestName })
+            return $"tier has more than {Core.Profiles.TierList.LongestName} characters";
         if (OneOf(r.Stage, "stage", StageWords) is { } stage)
             return stage;
         if (OneOf(r.Kind, "kind", [.. TrialCatalogue.All.Select(t => t.Kind)]) is { } kind)

@@ -14,7 +14,7 @@ namespace Glenfrost.Application.Reports;
 public sealed class ReportBook(
     WorkContext work, FilamentBook filaments, GoalBook goals, TrialRuns runs, PairingsSideBySide side, GuideRecord guides, NewestVerdicts newest,
         AnswerCache answers,
-    WriteGate gate)
+    WriteGate gate, TallyBook tallies)
 {
     /// <summary>Machines that one page of paper has room for.</summary>
     public const int MostMachines = 4;
@@ -119,7 +119,7 @@ public sealed class ReportBook(
         {
             if (await ReadAsync(id) is not { Verdict: PartVerdict verdict } v)
                 continue;
-            var tally = TallyBook.Of(v);
+            var tally = await tallies.OfAsync(v);
             parts.Add((new(id, (v.Plan as PartPlan)?.FileName is { } file ? System.IO.Path.GetFileNameWithoutExtension(file) : v.Called,
                 ReportSentences.Outcome(verdict), verdict.Outcome == PartOutcome.Passed, ReportSentences.Cost(tally)), v));
         }

@@ -31,8 +31,20 @@ public sealed record PrintCost(double? FilamentMinor, double? PrintingMinor, dou
     /// <param name="minorPerGram">Its price; null where nobody knows.</param>
     /// <param name="minutes">Of printing, with heating up.</param>
     /// <param name="machine">What the machine draws.</param>
-    public static PrintCost Of(double? grams, double? minorPerGram, double? minutes, Electricity machine) =>
-        new(grams * minorPerGram, minutes is { } m ? machine.MinorOf(m) : null);
+    /// <param name="dryingPerGram">What drying adds to a gram, see <see cref="DryingCost"/>; null for nothing.</param>
+    public static PrintCost Of(double? grams, double? minorPerGram, double? minutes, Electricity machine, double? dryingPerGram = null) =>
+        new(grams * minorPerGram, minutes is { } m ? machine.MinorOf(m) : null, (grams * dryingPerGram) ?? 0);
+}
+
+/// <summary>What drying costs.</summary>
+public static class DryingCost
+{
+    /// <summary>A drying's electricity shared by the grams that a reel holds, in minor units a gram; null where power, price or mass is not known.</summary>
+    /// <param name="hours">How long it was dried, h.</param>
+    /// <param name="dryer">What the dryer draws.</param>
+    /// <param name="reelG">Filament on a full reel, g.</param>
+    public static double? MinorPerGram(double hours, Electricity dryer, double? reelG) =>
+        reelG is > 0 && hours >= 0 ? dryer.MinorOf(60 * hours) / reelG : null;
 }
 
 /// <summary>What a good part costs once those are counted that fail.</summary>

@@ -57,6 +57,10 @@ public static class RecordFields
     public static Quantity LinerC { get; } = new("Liner limit", "°C", 180m, 550m, "as its maker says");
     /// <summary>Power, W: mean of a whole print by a plug that measures, nozzle and bed together.</summary>
     public static Quantity PowerW { get; } = new("Power", "W", 5m, 5000m, "mean of a whole print by a plug that measures: nozzle, bed and motors together");
+    /// <summary>What a dryer reaches, °C.</summary>
+    public static Quantity DryerC { get; } = new("Reaches", "°C", 35m, 200m, "dryers reach 45 to 120", AcceptsFahrenheit: true);
+    /// <summary>What a dryer draws, W: mean over hours by a plug that measures.</summary>
+    public static Quantity DryerW { get; } = new("Draws", "W", 5m, 3000m, "mean over hours by a plug that measures; its heater switches on and off");
     /// <summary>Price of a kilowatt hour, in the filaments' currency.</summary>
     public static Quantity KwhPrice { get; } = new("Price of a kilowatt hour", "", 0m, 10m, "in the currency of your filaments, for example 0.32");
     /// <summary>Heater overshoot, °C: seen when heating; more needs tuning first.</summary>

@@ -231,10 +231,11 @@ public static class ArchiveImport
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
     private static readonly HashSet<(string Table, string Column)> LaterColumns =
     [
-        ("runs", "factors"), ("runFiles", "retiredAt"), ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("pairings", "tiers"),
+        ("runs", "factors"), ("runs", "tier"), ("runFiles", "retiredAt"),
+        ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("pairings", "tiers"),
         ("printers", "ownChecks"),
         ("printers", "versions"), ("printers", "pulse"), ("printers", "powerW"), ("printers", "minorPerKwh"),
-        ("filaments", "report"), ("toolheads", "loadedSpoolId"),
+        ("filaments", "report"), ("dryers", "powerW"), ("toolheads", "loadedSpoolId"),
         ("toolheads", "loadedAt"),
     ];
 

@@ -160,6 +160,9 @@ namespace Glenfrost.Storage.Migrations
                     b.Property<string>("Note")
                         .HasColumnType("TEXT");
 
+                    b.Property<double?>("PowerW")
+                        .HasColumnType("REAL");
+
                     b.Property<long?>("RemovedAt")
                         .HasColumnType("INTEGER");
 
@@ -1400,6 +1403,9 @@ namespace Glenfrost.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<Guid?>("ToolheadId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("Tier")
                         .HasColumnType("TEXT");
 
                     b.Property<int>("Version")

@@ -224,6 +224,8 @@ public sealed class Dryer : EditableRecord
     public required string Name { get; set; }
     /// <summary>What it reaches, °C.</summary>
     public double MaxC { get; set; }
+    /// <summary>Mean of what it draws, W; null where nobody measured or typed it.</summary>
+    public double? PowerW { get; set; }
     /// <summary>In the tester's words; null for none.</summary>
     public string? Note { get; set; }
 }

@@ -150,6 +150,8 @@ public sealed class Run : EditableRecord
     public Guid? LinkedRunId { get; set; }
     /// <summary>follows, swap of, pair with or check of; null for none.</summary>
     public string? LinkKind { get; set; }
+    /// <summary>Name of the tier whose values it was planned with; null for the profile's own.</summary>
+    public string? Tier { get; set; }
     /// <summary>real or practice; nothing mixes the two.</summary>
     public string World { get; set; } = Worlds.Real;
     /// <summary>When it was made, UTC.</summary>

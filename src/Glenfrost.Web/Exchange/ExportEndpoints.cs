@@ -24,8 +24,8 @@ public static class ExportEndpoints
         app.MapGet("/pairings/{id:guid}/profile.csv", async (Guid id, Exports exports) =>
                 await exports.ProfileCsvAsync(id) is { } csv ? Results.File(csv, "text/csv", "profile.csv") : Results.NotFound())
             .ExcludeFromDescription();
-        app.MapGet("/pairings/{id:guid}/profile.txt", async (Guid id, Exports exports) =>
-                await exports.ProfileTextAsync(id) is { } text ? Results.Text(text, Text) : Results.NotFound())
+        app.MapGet("/pairings/{id:guid}/profile.txt", async (Guid id, string? tier, Exports exports) =>
+                await exports.ProfileTextAsync(id, tier) is { } text ? Results.Text(text, Text) : Results.NotFound())
             .ExcludeFromDescription();
         app.MapGet("/runs/{id:guid}/run.{kind:regex(^(json|zip)$)}", (Guid id, string kind, Exports exports) => ScopeAsync(exports, "run", id, kind))
             .ExcludeFromDescription();

@@ -59,6 +59,7 @@ public static class RightsTable
         find
         ledger
         log
+        dryers
         preferences
         room
         undo

@@ -72,4 +72,24 @@ public class PartCostTests
         Assert.Equal(115, PrintCost.Of(46, 2.5, 360, Electricity.Unknown).SumMinor);
         Assert.Null(PrintCost.Of(46, null, 360, new(210, 32)).SumMinor);
     }
+
+    [Fact]
+    public void A_drying_is_shared_by_the_grams_of_a_reel()
+    {
+        // 85 W for 6 h are 0.51 kWh; at 32 cent 16.32 cent, over 1,000 g 0.01632 cent a gram; 50 g carry 0.816 cent.
+        var each = DryingCost.MinorPerGram(6, new(85, 32), 1000);
+        Assert.Equal(0.01632, each!.Value, 8);
+        var print = PrintCost.Of(50, 2.5, 60, new(100, 32), each);
+        Assert.Equal((125, 3.2, 0.816), (print.FilamentMinor!.Value, print.PrintingMinor!.Value, Math.Round(print.DryingMinor, 6)));
+        Assert.Equal(129.016, print.SumMinor!.Value, 6);
+        // Twice as long and half the reel cost four times as much; what is not known costs nothing that could be said.
+        Assert.Equal(4 * each.Value, DryingCost.MinorPerGram(12, new(85, 32), 500)!.Value, 8);
+        Assert.All(
+            new[]
+            {
+                DryingCost.MinorPerGram(6, new(null, 32), 1000), DryingCost.MinorPerGram(6, new(85, null), 1000), DryingCost.MinorPerGram(6, new(85, 32), 0),
+                DryingCost.MinorPerGram(6, new(85, 32), null),
+            }, Assert.Null);
+        Assert.Equal(0, PrintCost.Of(50, 2.5, 60, new(100, 32)).DryingMinor);
+    }
 }

@@ -56,6 +56,23 @@ internal sealed class CompareModel(WorkContext work, RunsSideBySide side, RunCom
             ? [KeyValuePair.Create("", "not known"), .. words.Select(w => KeyValuePair.Create(w, w))] : null,
     };
 
+    /// <summary>What each took and cost, row by row; a row in which no run says anything is left out.</summary>
+    public IEnumerable<(string Head, IReadOnlyList<string> Of)> CostRows
+    {
+        get
+        {
+            (string Head, Func<RunCost, string?> Of)[] rows =
+            [
+                ("foreseen", c => Time(c.Foreseen)), ("reckoned again", c => Time(c.Reestimated)), ("it took", c => Time(c.Took)),
+                ("filament", c => c.Grams is { } g ? $"{Words.N(g, 1)} g" : null), ("a print", c => c.Tally.PrintSays),
+                ("printed again", c => c.Tally.Printed > 0 ? $"{c.Tally.Good} of {c.Tally.Printed} good" : null), ("a good part", c => c.Tally.GoodSays),
+            ];
+            return rows.Select(r => (r.Head, (IReadOnlyList<string>)[.. All!.Costs.Select(c => r.Of(c) ?? "–")])).Where(r => r.Item2.Any(c => c != "–"));
+        }
+    }
+
+    private static string? Time(int? minutes) => minutes is { } m ? Words.Minutes(m) : null;
+
     /// <summary>Letters of the runs, as charts and tables mark them.</summary>
     public const string Letters = "ABCD";
 

@@ -6,7 +6,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Spools;
 
-internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage(work)
+internal sealed class DetailModel(WorkContext work, SpoolBook spools, DryerBook dryers) : WorkPage(work)
 {
     private SpoolView view = null!;
 
@@ -46,10 +46,25 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
         var h = Form.Double("dryH", RecordFields.DryingHours, true);
         var at = Form.Ticked("dryNow") ? Work.Now : Form.Date("dryAt", "Drying day", Work.Now) ?? Work.Now.AddHours(-(h ?? 0));
         var note = Form.Text("dryNote", "Note", 200);
+        var within = Form.Id("dryIn", "a dryer");
+        var dryer = Dryers.FirstOrDefault(d => d.Id == within);
+        if (Form.IsGood && within is not null && dryer is null)
+            Form.Refuse("dryIn", "Choose a dryer from the list.");
+        else if (dryer is not null && c > dryer.MaxC + 0.5)
+            Form.Refuse("dryIn", $"{dryer.Name} reaches {Words.N(dryer.MaxC)} °C, not {Words.N(c)}: another dryer, or what it really was.");
         if (!Form.IsGood)
             return Refused();
-        return Done(id, await spools.DryAsync(S, at, c!.Value, h!.Value, note));
+        return Done(id, await spools.DryAsync(S, at, c!.Value, h!.Value, note, dryer?.Id));
     }
+
+    /// <summary>Dryers that stand.</summary>
+    public IReadOnlyList<Dryer> Dryers { get; private set; } = [];
+
+    public IEnumerable<KeyValuePair<string, string>> DryerChoices => Dryers.Select(d => KeyValuePair.Create(d.Id.ToString(), d.Name))
+        .Prepend(KeyValuePair.Create("", "not said"));
+
+    /// <summary>In which dryer it was, within a table; empty where nobody said.</summary>
+    public string DryerOf(DryingEntry e) => e.DryerId is null ? "" : Dryers.FirstOrDefault(d => d.Id == e.DryerId)?.Name ?? "a dryer that is gone";
 
     /// <summary>Where it may lie, as choices.</summary>
     public static IEnumerable<KeyValuePair<string, string>> Places { get; } = [.. SpoolPlaces.All.Select(p => KeyValuePair.Create(p.Key, p.Label))];
@@ -157,6 +172,7 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools) : WorkPage
         if (await spools.ViewAsync(id) is not { } found)
             return false;
         view = found;
+        Dryers = await dryers.ListAsync();
         Heads = S.World == Worlds.Real ? await spools.HeadsAsync() : [];
         return true;
     }

@@ -278,7 +278,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             if (!isGood)
                 return Refused();
             var run = Like is null
-                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: stepped ?? Own?.File)
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: stepped ?? Own?.File, tier: Tier?.Name)
                 : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
             Tell(
                 Made is null && Own is null && stepped is null
@@ -305,7 +305,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             return Refused();
         try
         {
-            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made, anew);
+            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made, anew, Tier?.Name);
         }
         catch (ChangedMeanwhileException)
         {
@@ -354,6 +354,8 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             Form["like"] = like.Value.ToString();
         }
 
+        if (Held is null && Pairing is not null)
+            await LoadTierAsync();
         Context = await files.ContextAsync(trial, Pairing, Head, Held);
         if (trial.TakesOwnFile && Pairing is not null)
         {

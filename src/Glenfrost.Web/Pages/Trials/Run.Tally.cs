@@ -7,6 +7,9 @@ namespace Glenfrost.Web.Pages.Trials;
 /// <content>Repeats of a part: one press each.</content>
 internal sealed partial class RunModel
 {
+    /// <summary>How many prints of this part were good, and what one costs.</summary>
+    public Task<Tally> TallyAsync() => tally.OfAsync(V, V.Pairing?.Filament?.SolidDensityGPerCm3);
+
     public async Task<IActionResult> OnPostTallyAsync(Guid id)
     {
         if (!await LoadAsync(id) || !V.Trial.TakesOwnFile)
