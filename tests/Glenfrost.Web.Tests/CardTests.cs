@@ -184,6 +184,8 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
         // What is typed elsewhere is there as text too.
         var profile = await v.Client.GetStringAsync($"/pairings/{id}/profile.txt?tier=tough");
         Assert.Contains(", tier tough", profile);
+        // What other forms call it stands beneath each value.
+        Assert.Matches(@"Extrusion multiplier.*\n    Flow ratio; programs that show flow in per cent", profile);
         Assert.Matches(@"Nozzle\D+219\b.*tier tough", profile);
         Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{id}/profile.txt?tier=swift")).StatusCode);
     }

@@ -140,14 +140,18 @@ public sealed class Exports(WorkContext work, DataPlace place, Profiles profiles
         var text = new StringBuilder($"{await PairingTitleAsync(id)}\nprofile revision {p.Revision.Number}, {p.Revision.At:yyyy-MM-dd}" +
             $"{(own is null ? "" : $", tier {own.Name}")}\n\n");
         foreach (var v in own?.Values ?? [])
-            text.AppendLine($"{SettingRegistry.Get(v.Key).Label,-24} {Words.Setting(v.Key, v.Value),8} {Words.Unit(v.Key),-6} {"chosen",-12} tier {own!.Name}");
+            text.AppendLine($"{SettingRegistry.Get(v.Key).Label,-24} {Words.Setting(v.Key, v.Value),8} {Words.Unit(v.Key),-6} {"chosen",-12} tier {own!.Name}")
+                .AppendLine(Meant(v.Key));
         foreach (var s in p.Settings.Where(s => own?.Values.All(v => v.Key != s.Key) ?? true))
             text.AppendLine(
                 $"{SettingRegistry.Get(s.Key).Label,-24} {s.ValueText,8} {Words.Unit(s.Key),-6} {s.State.ToString().ToLowerInvariant(),-12} " +
                     $"{s.OriginText}{Found(p.Revision, s)}"
-            );
+            ).AppendLine(Meant(s.Key));
         return text.ToString();
     }
+
+    /// <summary>What a setting means and what other forms call it, beneath its value.</summary>
+    private static string Meant(string key) => $"    {SettingRegistry.Get(key).Help}";
 
     /// <summary>The readings of a run as CSV: one row a section.</summary>
     public async Task<byte[]?> ReadingsCsvAsync(Guid id)
