@@ -96,6 +96,8 @@ public static class EvidenceFold
                             && s.kept is { Number: { } a } before
                             && before.RunId is not null
                             && before.RunId != e.RunId
+                            // What was kept unproven and without an uncertainty was only printed at: it is no second finding.
+                            && (before.Kind != EvidenceKind.KeptUnproven || before.Uncertainty is not null)
                             && Agree(e.Key ?? "", a, before.Uncertainty, b, e.Uncertainty));
                     Become(agrees ? EvidenceState.Confirmed : EvidenceState.Provisional, agrees ? Repeated : e.Text ?? "one run", e);
                     kept = e;

@@ -63,6 +63,15 @@ public class FoldTests
             State(
                 [E("extrusionMultiplier", Kept, number: 0.5, uncertainty: 0.01), E("extrusionMultiplier", KeptUnproven, number: 0.5, uncertainty: 0.01)],
                 "extrusionMultiplier"));
+        // A temperature at which something else was measured is none that was found: a tower that finds the same stands alone.
+        Assert.Equal(
+            EvidenceState.Provisional, State([E("nozzleTemperatureC", KeptUnproven, number: 245), E("nozzleTemperatureC", Kept, number: 245, uncertainty: 3)]));
+        // A multiplier that waits for its check piece was measured: the check piece is the second run that agrees.
+        Assert.Equal(
+            EvidenceState.Confirmed,
+            State(
+                [E("extrusionMultiplier", KeptUnproven, number: 0.486, uncertainty: 0.02), E("extrusionMultiplier", Kept, number: 0.48, uncertainty: 0.02)],
+                "extrusionMultiplier"));
         Assert.Equal(
             EvidenceState.Provisional, State([E("nozzleTemperatureC", OwnChoice, number: 214), E("nozzleTemperatureC", Kept, number: 214, uncertainty: 4)]));
     }

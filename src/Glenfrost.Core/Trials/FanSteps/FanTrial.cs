@@ -68,11 +68,11 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
             "The profile's: what the fan does belongs to its temperature.", ThePiece),
+        Number(r => r.SectionHeightMm, "Height of a section", "mm", 5, 30, "lower has no room for a bridge", "", ThePiece),
+        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePiece),
         Number(r => r.TotalLayers, TowerFields.All["totalLayers"], "Layers count from 1.", TheModel),
         Number(r => r.BaseLayers, TowerFields.All["baseLayers"], "Below the first section.", TheModel),
         Number(r => r.FirstLayerHeightMm, TowerFields.All["firstLayerHeightMm"], "Empty: as the others.", TheModel),
-        Number(r => r.SectionHeightMm, "Height of a section", "mm", 5, 30, "lower has no room for a bridge", "", ThePiece),
-        Number(r => r.LayerHeightMm, "Layer height", "mm", 0.04m, 1.2m, "thinner than a screw moves, or thicker than a nozzle lays", "", ThePiece),
     ];
 
     /// <inheritdoc/>
