@@ -56,7 +56,8 @@ public static class RunWords
     /// <param name="main">The setting that the verdict proposes first.</param>
     public static string Decided(TrialRunView v, Decision? decision, SettingValue? main) => decision switch
     {
-        null => v.Verdict.Sentence,
+        // What it says stands once, large, right below.
+        null => v.Trial.Decides(v.Plan) ? "not decided yet" : "",
         { Choice: "left" } d => $"left without keeping, {Words.ShortDay(d.At)}",
         { Choice: DecisionChoices.Passed or DecisionChoices.Failed } d =>
             $"{Said(v, d.Choice == DecisionChoices.Passed)}, {Words.ShortDay(d.At)}",
