@@ -27,7 +27,8 @@ public static class RunWords
     public static string SoFar(TrialRunView v)
     {
         var left = v.Empty.GroupBy(e => e.Aspect)
-            .Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { Kind: CellKind.Number } c ? Words.Lower(c.Lead ?? c.Quantity!.Name) : g.Key)}").ToList();
+            .Select(g => $"{g.Count()} for {(v.Grid.Column(g.Key) is { } c
+                ? c.Kind == CellKind.Number ? Words.Lower(c.Lead ?? c.Quantity!.Name) : c.Lead ?? g.Key : g.Key)}").ToList();
         // Where numbers are read beside scores, all of it is read.
         var scored = v.Grid.Columns.Where(c => c.Kind != CellKind.Word && c.Wanted).All(c => c.Kind == CellKind.Score);
         return $"{v.Verdict.Sentence} " +

@@ -118,4 +118,42 @@ public partial class ReportTests(TestApp site) : IClassFixture<TestApp>
 
     [GeneratedRegex("src=\"([^\"]*)\"")]
     private static partial Regex Source();
+
+    [Fact]
+    public async Task What_a_second_tester_found_stands_beside_ones_own()
+    {
+        // The same filament on another bench: its rows have ids of their own, another printer and another person.
+        var own = await Filament("Tarn");
+        var pairing = await site.WithDb(db => db.Pairings.Where(p => p.FilamentId == own && p.World == Worlds.Real).Select(p => p.Id).FirstAsync());
+        var sent = AnyId().Replace(await v.Client.GetStringAsync($"/pairings/{pairing}/pairing.json"), m => "9" + m.Value[1..])
+            .Replace("Isla", "Rhona", StringComparison.Ordinal);
+        sent = PrinterName().Replace(sent, "Snipe 250");
+        await v.Go("/exchange");
+        await v.Take(await v.Client.PostAsync("/import", new MultipartFormDataContent
+        {
+            { new StringContent(v.Value("__RequestVerificationToken")), "__RequestVerificationToken" },
+            { new ByteArrayContent(System.Text.Encoding.UTF8.GetBytes(sent)), "file", "rhona.json" },
+        }));
+        Assert.Contains("0 different", v.Text(".lead-text"));
+        await v.Submit("form[action*='Take']");
+        Assert.Contains("taken in", v.Text(".told"));
+        await v.Go($"/filaments/{own}/report");
+        // One's own comes first; of the other it says who found it, and on what.
+        var heads = v.Page.QuerySelectorAll(".by-machine thead th").Skip(1).Select(h => h.TextContent).ToList();
+        Assert.DoesNotContain("found by", heads[0]);
+        Assert.Contains(heads, h => h.Contains("Snipe 250") && h.Contains("found by Rhona"));
+        Assert.Contains("Isla, Rhona", v.Text(".rests"));
+        using var said = JsonDocument.Parse(await v.Client.GetStringAsync($"/api/v1/filaments/{own}/report"));
+        Assert.Contains(said.RootElement.GetProperty("machines").EnumerateArray(), m => m.TryGetProperty("by", out var by) && by.GetString() == "Rhona");
+        // From the other's side it is the other way round.
+        var theirs = await site.WithDb(db => db.Filaments.Where(f => f.Line == "Tarn" && f.Id != own).Select(f => f.Id).SingleAsync());
+        await v.Go($"/filaments/{theirs}/report");
+        Assert.Contains("found by Isla", v.Text(".by-machine thead"));
+    }
+
+    [GeneratedRegex("[0-9a-fA-F]{8}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{4}-[0-9a-fA-F]{12}")]
+    private static partial Regex AnyId();
+
+    [GeneratedRegex("Ptarmigan 350|Whimbrel 300")]
+    private static partial Regex PrinterName();
 }

@@ -1,4 +1,5 @@
 // A part of one's own: from its file in the G-code room to a run that failed, its suspects, and its repeats counted.
+import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
 import { Server } from './server.mjs';
 
@@ -103,6 +104,34 @@ async function vane(page, pairing, spire) {
   // The top row is the spire: digits go down without Enter.
   await page.keyboard.type(`${spire}444444`);
 }
+
+test('a file that is dropped on a pairing or its ledger is the plan of a part, and one dropped in a sweep is stepped', async ({ page }) => {
+  const drop = async (name, file) => {
+    const transfer = await page.evaluateHandle(([n, t]) => {
+      const d = new DataTransfer();
+      d.items.add(new File([t], n));
+      return d;
+    }, [name, readFileSync(`demo/gcode/${file}`, 'utf8')]);
+    await page.dispatchEvent('main', 'dragover', { dataTransfer: transfer });
+    await page.dispatchEvent('main', 'drop', { dataTransfer: transfer });
+  };
+  await page.goto(`${server.url}/find?q=Plain+Whimbrel`);
+  await page.locator('main a[href^="/pairings/"]', { hasText: 'Whimbrel 300' }).first().click();
+  const pairing = page.url().split('#')[0];
+  await drop('ring.gcode', 'gauge-ring.gcode');
+  await expect(page.getByLabel('Height', { exact: true })).toHaveValue('7.2');
+  await expect(page.locator('#preview')).toContainText('ring.gcode, 7.2 mm high');
+  await page.goto(`${server.url}/ledger?id=${pairing.split('/').at(-1)}`);
+  await drop('ring.gcode', 'gauge-ring.gcode');
+  await expect(page.getByLabel('Height', { exact: true })).toHaveValue('7.2');
+  await page.goto(`${pairing}/fan-steps`);
+  await page.getByRole('link', { name: 'I have my own model' }).click();
+  await drop('notches.gcode', 'notched-temperature-tower.gcode');
+  await expect(page.locator('#dropped')).toContainText('7 sections of 24 layers');
+  await expect(page.locator('svg.own-model')).toContainText('151–174');
+  await page.getByRole('button', { name: 'Take this plan' }).click();
+  await expect(page.getByText('is planned and its file is ready')).toBeVisible();
+});
 
 test('a verification fails at a layer, the suspected run decides, it passes, and the report says so', async ({ page }) => {
   await page.goto(`${server.url}/find?q=Plain+Whimbrel`);

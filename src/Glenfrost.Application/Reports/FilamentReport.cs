@@ -68,6 +68,9 @@ public sealed record ReportMachine(
     string Letter, Pairing Pairing, IReadOnlyList<ReportValue> Values, string? AgainstLabel, IReadOnlyDictionary<string, double> Scores, int Pieces,
     IReadOnlyList<Suitability> Suits, string? Drying, IReadOnlyList<ReportPart> Parts, IReadOnlyList<ReportPhoto> Photos)
 {
+    /// <summary>Who found it, where it is of another tester's bench; null for this one's.</summary>
+    public string? By { get; init; }
+
     /// <summary>What broken pegs said of its layers; null where none were broken.</summary>
     public string? Bond { get; init; }
 

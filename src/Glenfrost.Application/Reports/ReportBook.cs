@@ -39,13 +39,22 @@ public sealed class ReportBook(
             return null;
         var (range, fromLabel) = Facts.NozzleRange(view.Filament);
         var label = fromLabel ? range : null;
-        var found = view.Pairings.Select(p => (Pairing: p, Values: ValuesOf(view.Profiles.GetValueOrDefault(p.Id)))).ToList();
-        var ids = view.Pairings.Select(p => p.Id).ToList();
+        // A second tester's archive that was brought in has a filament of its own under the same name: what was found of it stands beside.
+        List<FilamentView> views = [view];
+        foreach (var other in await SameNamedAsync(view.Filament))
+        {
+            if (await filaments.ViewAsync(other) is { } beside)
+                views.Add(beside);
+        }
+
+        var found = views.SelectMany(v => v.Pairings.Select(p => (Pairing: p, Values: ValuesOf(v.Profiles.GetValueOrDefault(p.Id))))).ToList();
+        var ids = found.ConvertAll(f => f.Pairing.Id);
         var printed = await work.Db.Runs.AsNoTracking()
             .Where(r => r.PairingId != null && ids.Contains(r.PairingId.Value) && r.RemovedAt == null && r.PrintedAt != null)
             .Select(r => new { r.Id, PairingId = r.PairingId!.Value, r.Kind, r.Number, r.Stage, At = r.PrintedAt!.Value }).ToListAsync();
         // What nobody printed or measured anything on says nothing about the filament.
-        var tried = found.Where(f => f.Values.Count > 0 || printed.Any(r => r.PairingId == f.Pairing.Id)).OrderByDescending(f => f.Values.Count)
+        var tried = found.Where(f => f.Values.Count > 0 || printed.Any(r => r.PairingId == f.Pairing.Id))
+            .OrderByDescending(f => f.Pairing.FilamentId == id).ThenByDescending(f => f.Values.Count)
             .ThenBy(f => f.Pairing.Toolhead!.FullName, StringComparer.Ordinal).ToList();
         var names = printed.ToDictionary(r => r.Id, r => $"{Words.Lower(TrialCatalogue.Find(r.Kind)?.Name ?? r.Kind)} {r.Number}");
         var machines = new List<ReportMachine>();
@@ -74,13 +83,14 @@ public sealed class ReportBook(
                     await PhotosAsync(tower, nozzle?.Value, parts))
                 {
                     Bond = (await newest.BondAsync(pairing.Id))?.Verdict is { } bond ? $"{bond.Sentence} {bond.Reasons.FirstOrDefault()}".Trim() : null,
+                    By = pairing.FilamentId == id ? null : await ReadersAsync([.. own.Select(r => r.Id)]) is { Count: > 0 } others
+                        ? string.Join(", ", others) : "another bench",
                     Warp = (await newest.WarpAsync(pairing.Id))?.Verdict is { } warp ? $"{warp.Sentence} {warp.Reasons.FirstOrDefault()}".Trim() : null,
                 });
         }
 
         var read = printed.ConvertAll(r => r.Id);
-        var testers = await work.Db.Readings.AsNoTracking().Where(r => r.PersonId != null && read.Contains(r.RunId)).Select(r => r.PersonId).Distinct()
-           .Join(work.Db.People, x => x, p => (Guid?)p.Id, (_, p) => p.Name).OrderBy(n => n).ToListAsync();
+        var testers = await ReadersAsync(read);
         var perGram = Facts.MinorPerGram(view.Filament);
         var towers = (await side.CurvesAsync([.. machines.Select(m => m.Pairing.Id)], 1)).FirstOrDefault(c => c.Name == TrialCatalogue.Get(TrialCatalogue
             .TemperatureTower).Name);
@@ -89,6 +99,15 @@ public sealed class ReportBook(
             NotTestedOf(view.Filament, tried.ConvertAll(t => t.Values), machines), printed.Count, printed.Min(r => (DateTime?)r.At),
             printed.Max(r => (DateTime?)r.At), testers, perGram * 1000, perGram * view.Filament.SolidDensityGPerCm3 * 1000);
     }
+
+    private Task<List<string>> ReadersAsync(List<Guid> runs) =>
+        work.Db.Readings.AsNoTracking().Where(r => r.PersonId != null && runs.Contains(r.RunId)).Select(r => r.PersonId).Distinct()
+            .Join(work.Db.People, x => x, p => (Guid?)p.Id, (_, p) => p.Name).OrderBy(n => n).ToListAsync();
+
+    /// <summary>Other filaments of the same maker, line and family, the oldest first.</summary>
+    private Task<List<Guid>> SameNamedAsync(Filament f) => work.Db.Filaments.AsNoTracking()
+        .Where(x => x.Id != f.Id && x.RemovedAt == null && x.Maker == f.Maker && x.Line == f.Line && x.Family == f.Family).OrderBy(x => x.Id)
+        .Select(x => x.Id).Take(MostMachines).ToListAsync();
 
     /// <summary>Saves the tester's words; false where there is no such filament.</summary>
     /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>

@@ -37,9 +37,11 @@ public static class ReportApi
     /// <param name="Bond">What broken pegs said of its layers; null where none were broken.</param>
     /// <param name="Warp">What plates in pairs said of its corners; null where none were printed.</param>
     /// <param name="Parts">Real parts.</param>
+    /// <param name="By">Who found it, where it is of another tester's bench; null for this one's.</param>
     public sealed record Machine(
         string Letter, Guid Pairing, string Name, string Drive, string Nozzle, IReadOnlyList<Found> Found, string? AgainstLabel,
-        IReadOnlyDictionary<string, double> Scores, IReadOnlyList<Suited> Suits, string? Drying, string? Bond, string? Warp, IReadOnlyList<Part> Parts);
+        IReadOnlyDictionary<string, double> Scores, IReadOnlyList<Suited> Suits, string? Drying, string? Bond, string? Warp, IReadOnlyList<Part> Parts,
+        string? By);
 
     /// <summary>One page about a filament over its machines.</summary>
     /// <param name="Filament">Its id.</param>
@@ -76,7 +78,7 @@ public static class ReportApi
                         m.Letter, m.Pairing.Id, m.Pairing.Toolhead!.FullName, m.Pairing.Toolhead.Drive, m.Pairing.NozzleName,
                         [.. m.Values.Select(v => new Found(v.Key, v.Value, v.Text, v.State, v.From, v.RunId))], m.AgainstLabel, m.Scores,
                         [.. m.Suits.Select(s => new Suited(Word(s.For), Word(s.How), s.Value))], m.Drying, m.Bond, m.Warp,
-                        [.. m.Parts.Select(p => new Part(p.RunId, p.Name, p.Passed, p.Outcome, p.Cost))])),
+                        [.. m.Parts.Select(p => new Part(p.RunId, p.Name, p.Passed, p.Outcome, p.Cost))], m.By)),
                 ], r.Suits, r.Watch, r.NotTested, r.MinorPerKg is { } kg ? Math.Round(kg) : null, r.Filament.Currency), Json.Options);
     }
 }
