@@ -242,7 +242,7 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
 
     /// <summary>The same for a stored or posted plan of a pairing or toolhead.</summary>
     public async Task<(ITrialPlan Plan, TrialFile? File, IReadOnlyList<FieldError> Errors)> MakeAsync(
-        Trial trial, ITrialPlan plan, Pairing? p, Toolhead head) => Make(trial, plan, await ContextAsync(trial, p, head));
+        Trial trial, ITrialPlan plan, Pairing? p, Toolhead head, HeldSettings? held = null) => Make(trial, plan, await ContextAsync(trial, p, head, held));
 
     /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>

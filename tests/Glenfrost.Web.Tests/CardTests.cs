@@ -170,6 +170,15 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
         var file = await site.WithDb(db => db.RunFiles.FirstAsync(f => f.RunId == run && f.Kind == "gcode"));
         var text = await v.Client.GetStringAsync($"/runs/{run}/files/{file.Id}");
         Assert.Matches("M104 S219|M109 S219|EXTRUDER TARGET=219", text);
+        // Tried on the simulated printer it is the same: what the tier says of the fan stands in that file too.
+        await v.Go($"/runs/{run}");
+        await v.Submit("form[action$='handler=Try']");
+        Assert.Contains("tier tough", v.Text(".run-head"));
+        var twin = Guid.Parse(v.Path.Split('#')[0].Split('/')[2]);
+        var tried = await site.WithDb(db => db.RunFiles.FirstAsync(f => f.RunId == twin && f.Kind == "gcode"));
+        static string[] Fans(string g) =>
+            [.. g.Split('\n').Where(l => l.StartsWith("M106", StringComparison.Ordinal)).Select(l => l.Split(';')[0].Trim()).Distinct()];
+        Assert.Equal(Fans(text), Fans(await v.Client.GetStringAsync($"/runs/{twin}/files/{tried.Id}")));
         // Opened again it goes on with the tier; the profile's own values are one press away, and then the run is none of the tier's.
         await v.Go($"/pairings/{id}/retraction-sweep?run={run}");
         Assert.Equal("tough", v.Text("#tiers b"));
