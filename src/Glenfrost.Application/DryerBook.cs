@@ -17,6 +17,10 @@ public sealed class DryerBook(WorkContext work)
     /// <summary>True where another one has that name.</summary>
     public Task<bool> IsTakenAsync(string name, Guid? except) => work.Db.Dryers.AnyAsync(d => d.Name == name && d.RemovedAt == null && d.Id != except);
 
+    /// <summary>What is said where a drying was hotter than its dryer gets; null where it may have been so.</summary>
+    public static string? TooHotFor(Dryer dryer, double temperatureC) => temperatureC <= dryer.MaxC ? null
+        : $"{dryer.Name} reaches {Words.N(dryer.MaxC)} °C, not {Words.N(temperatureC)}: another dryer, or what it really was.";
+
     /// <summary>Saves a new or edited dryer.</summary>
     /// <returns>What was done, in words.</returns>
     /// <exception cref="ChangedMeanwhileException">Another tab saved it in the same moment.</exception>
@@ -56,15 +60,16 @@ public sealed class DryerBook(WorkContext work)
     {
         if (spools.Count == 0 || minorPerKwh is null)
             return (_, _) => null;
-        var dried = await work.Db.Dryings.AsNoTracking().Where(d => spools.Contains(d.SpoolId) && d.RemovedAt == null && d.DryerId != null).ToListAsync();
+        var dried = await work.Db.Dryings.AsNoTracking().Where(d => spools.Contains(d.SpoolId) && d.RemovedAt == null).ToListAsync();
         if (dried.Count == 0)
             return (_, _) => null;
         var draws = await work.Db.Dryers.AsNoTracking().ToDictionaryAsync(d => d.Id, d => d.PowerW);
         var nets = await work.Db.Spools.AsNoTracking().Where(s => spools.Contains(s.Id)).Select(s => new { s.Id, Net = s.Filament!.NetMassUg })
             .ToDictionaryAsync(s => s.Id, s => s.Net / 1e6);
         return (spool, at) =>
-            spool is { } id && dried.Where(d => d.SpoolId == id && d.StartAt <= at).MaxBy(d => d.StartAt) is { } last && nets.TryGetValue(id, out var net)
-                ? DryingCost.MinorPerGram(last.Hours, new(draws.GetValueOrDefault(last.DryerId!.Value), minorPerKwh), net)
+            spool is { } id && dried.Where(d => d.SpoolId == id && d.StartAt <= at).MaxBy(d => d.StartAt) is { DryerId: { } used } last
+                && nets.TryGetValue(id, out var net)
+                ? DryingCost.MinorPerGram(last.Hours, new(draws.GetValueOrDefault(used), minorPerKwh), net)
                 : null;
     }
 

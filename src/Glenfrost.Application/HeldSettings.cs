@@ -1,4 +1,5 @@
 using Glenfrost.Core.Factors;
+using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Application;
@@ -17,8 +18,21 @@ public sealed record HeldSettings(string From, IReadOnlyDictionary<string, doubl
         v.Factors.Values.Where(f => f.Value is { Applies: true, Number: not null } && SettingRegistry.Find(f.Key) is { Words: null }
             && !OfTheReel.Contains(f.Key) && !v.Factors.Swept.Contains(f.Key)).ToDictionary(f => f.Key, f => f.Value.Number!.Value));
 
-    /// <summary>The values that a tier has of its own.</summary>
-    public static HeldSettings Of(Core.Profiles.Tier tier) => new($"tier {tier.Name}", tier.Values.ToDictionary(v => v.Key, v => v.Value));
+    /// <summary>What a tier makes otherwise than the profile: its own values, and what was found at its temperature.</summary>
+    /// <param name="tier">The tier.</param>
+    /// <param name="profile">The profile that it is of; null before its first revision.</param>
+    public static HeldSettings Of(Tier tier, ProfileView? profile)
+    {
+        var own = tier.Values.ToDictionary(v => v.Key, v => v.Value);
+        if (profile is not null)
+        {
+            var made = new ProfileView(profile.RevisionId, profile.Number, profile.At, Tiers.Over(profile.Rows, tier)).ForPlanning;
+            foreach (var (key, value) in made.Where(v => !profile.ForPlanning.TryGetValue(v.Key, out var now) || Math.Abs(now - v.Value) > 1e-9))
+                own[key] = value;
+        }
+
+        return new($"tier {tier.Name}", own);
+    }
 
     /// <summary>Laid over what a profile says.</summary>
     public IReadOnlyDictionary<string, double> Over(IReadOnlyDictionary<string, double> profile) =>

@@ -62,8 +62,10 @@ public sealed class OwnFiles(WorkContext work, GcodeRoom room)
     public static (ITrialPlan? Plan, IReadOnlyList<Core.Settings.FieldError> Errors) Fit(IStepsOwnFile trial, ITrialPlan plan, InspectedFile file)
     {
         var (_, wrong) = StepPlanning.Plan(trial.StepsOf(plan), file.Facts, file.Machine);
-        return wrong.Count > 0
-            ? (null, [.. wrong.Select(w => w with { Field = trial.FieldOf(w.Field), Offers = [] })])
+        IReadOnlyList<Core.Settings.FieldError> errors =
+            [.. wrong.Select(w => w with { Field = trial.FieldOf(w.Field), Offers = [] }), .. trial.Against(plan, file.Facts)];
+        return errors.Count > 0
+            ? (null, errors)
             : (trial.With(plan, file.Facts, file.File.Name), []);
     }
 

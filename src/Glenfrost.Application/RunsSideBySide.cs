@@ -47,6 +47,9 @@ public sealed record RunsCompared(
     IReadOnlyList<TrialRunView> Runs, IReadOnlyList<ComparedFactor> Differs, IReadOnlyList<ComparedFactor> Unknown, int Same,
     IReadOnlyList<ComparedAspect> Read, IReadOnlyList<ConcludedRun> Concluded)
 {
+    /// <summary>Of what differs, how much is known of every one of them.</summary>
+    public int DifferKnown => Differs.Count(f => f.Turned is null && f.Values.All(v => v is not null));
+
     /// <summary>What each took and cost, in the order of the runs.</summary>
     public IReadOnlyList<RunCost> Costs { get; init; } = [];
 

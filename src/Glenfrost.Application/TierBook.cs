@@ -11,6 +11,12 @@ public sealed class TierBook(WorkContext work)
     /// <summary>Those of a pairing.</summary>
     public static TierList Of(Pairing p) => p.TiersJson is { } json ? Json.Read<TierList>(json) : new();
 
+    /// <summary>What a tier of a pairing lays over its profile; null where there is none of that name.</summary>
+    /// <param name="p">The pairing.</param>
+    /// <param name="name">Of the tier; null for none.</param>
+    public async Task<(Tier Tier, HeldSettings Held)?> HeldAsync(Pairing p, string? name) =>
+        Of(p).Find(name) is { } tier ? (tier, HeldSettings.Of(tier, await work.Db.ProfileAsync(p.Id))) : null;
+
     /// <summary>What is to be said of a tier, in words.</summary>
     public static IReadOnlyList<string> Remarks(Pairing p, ProfileView profile, Tier tier) =>
         [.. Tiers.Of(profile.Rows, tier, p.NozzleDiameterMm).Select(Said)];

@@ -94,13 +94,18 @@ public sealed class TrialRuns(WorkContext work, ScoreNoises noises, FactorBook f
         if (!trial.JudgesTogether || run.Stage == RunStages.Planned || run is not { LinkKind: "follows", LinkedRunId: not null })
             return RunsAlong.None;
         var candidates = new List<Run>();
-        for (var now = run; candidates.Count < trial.MostTogether && now is { LinkKind: "follows", LinkedRunId: { } id };)
+        // Of another piece: passed by, so that what it follows in its turn is still seen.
+        var others = 0;
+        for (var now = run; candidates.Count + others < trial.MostTogether && now is { LinkKind: "follows", LinkedRunId: { } id };)
         {
             var before = await work.Db.Runs.AsNoTracking().Include(r => r.Readings).Include(r => r.FactorEntries).AsSplitQuery()
                 .FirstOrDefaultAsync(r => r.Id == id && r.PairingId == run.PairingId && r.Kind == run.Kind && r.RemovedAt == null);
             if (before is null || before.Stage is RunStages.Planned or RunStages.Printed || candidates.Any(r => r.Id == before.Id) || before.Id == run.Id)
                 break;
-            candidates.Add(before);
+            if (trial.ReadPlan(before.PlanJson).IsOfSamePiece(plan))
+                candidates.Add(before);
+            else
+                others++;
             now = before;
         }
 

@@ -86,6 +86,33 @@ public class OwnSweepTests(QuickApp site) : IClassFixture<QuickApp>
         return await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.Readings).FirstAsync(r => r.Id == id));
     }
 
+    [Fact]
+    public void Only_plans_of_one_piece_are_read_together()
+    {
+        // Ours and somebody's own, two files of theirs, and one that is only counted: of every trial that takes one.
+        var facts = Core.Gcode.Inspection.Inspector.Inspect(new MemoryStream(Posts()), new() { Name = "posts.gcode" });
+        foreach (var trial in TrialCatalogue.All.Where(t => t is IStepsOwnFile))
+        {
+            ITrialPlan Of(string mode, string? file)
+            {
+                var values = trial.InMode(mode, trial.Propose(new()), new());
+                (string, decimal)[] said = mode == trial.Modes[0] ? []
+                    : [("totalLayers", 174), ("baseLayers", 6), ("sections", 7), ("coolestC", 190), ("hottestC", 220), ("stepC", 5)];
+                foreach (var (key, value) in said)
+                    values[key] = value;
+                var (plan, errors) = trial.Plan(values, new());
+                Assert.True(plan is not null, $"{trial.Kind}: {string.Join(" ", errors.Select(e => e.Field + " " + e.Message))}");
+                return file is null ? plan : ((IStepsOwnFile)trial).With(plan, facts, file);
+            }
+
+            var own = ((IStepsOwnFile)trial).OwnMode;
+            ITrialPlan[] plans = [Of(trial.Modes[0], null), Of(own, null), Of(own, "a.gcode"), Of(own, "b.gcode")];
+            for (var i = 0; i < plans.Length; i++)
+                for (var k = 0; k < plans.Length; k++)
+                    Assert.Equal(i == k, plans[i].IsOfSamePiece(plans[k]));
+        }
+    }
+
     public static TheoryData<string, (string, string)[], string[], string> Kinds() => new()
     {
         { "temperature-tower", [("hottestC", "225"), ("coolestC", "195"), ("stepC", "5")], ["225 °C", "210 °C", "195 °C"], "bridge" },
@@ -149,6 +176,12 @@ public class OwnSweepTests(QuickApp site) : IClassFixture<QuickApp>
         Assert.Contains("174", v.Text("#err-baseLayers"));
         await v.Submit("#plan", ("baseLayers", "6"), ("totalLayers", ""));
         Assert.NotEqual("", v.Text("#err-totalLayers"));
+        // What stepping leaves as it is, is said as the file has it: nobody prints at what only the form says.
+        Assert.Equal(("215", "35"), (v.Value("nozzleTemperatureC"), v.Value("retractionSpeedMmPerS")));
+        await v.Submit("#plan", ("totalLayers", "174"), ("nozzleTemperatureC", "225"), ("retractionSpeedMmPerS", "55"));
+        Assert.Contains("The nozzle is 215 °C in the file", v.Text("#err-nozzleTemperatureC"));
+        Assert.Contains("Its speed is 35 mm/s in the file", v.Text("#err-retractionSpeedMmPerS"));
+        Assert.Equal("225", v.Value("nozzleTemperatureC"));
         // A file that never retracts has nothing to step.
         await v.Go($"/pairings/{pairing}/retraction-sweep?mode=own");
         var g = new System.Text.StringBuilder("M104 S200\nM109 S200\nG28\nG90\nM83\n");

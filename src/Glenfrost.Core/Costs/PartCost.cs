@@ -39,7 +39,8 @@ public sealed record PrintCost(double? FilamentMinor, double? PrintingMinor, dou
 /// <summary>What drying costs.</summary>
 public static class DryingCost
 {
-    /// <summary>A drying's electricity shared by the grams that a reel holds, in minor units a gram; null where power, price or mass is not known.</summary>
+    /// <summary>A drying's electricity shared by the grams that a reel holds, in minor units a gram; null where power, price or mass is not known, or the
+    /// hours are below 0.</summary>
     /// <param name="hours">How long it was dried, h.</param>
     /// <param name="dryer">What the dryer draws.</param>
     /// <param name="reelG">Filament on a full reel, g.</param>

@@ -24,6 +24,9 @@ public interface IStepsOwnFile
     /// <param name="field">A field of <see cref="StepRequest"/>.</param>
     string FieldOf(string field);
 
+    /// <summary>What the plan says of its file that the file does not say, at the plan's fields; empty where they agree.</summary>
+    IEnumerable<Settings.FieldError> Against(ITrialPlan plan, FileFacts facts) => [];
+
     /// <summary>The plan with its own file: its name, minutes and mass.</summary>
     ITrialPlan With(ITrialPlan plan, FileFacts facts, string name);
 }

@@ -77,8 +77,14 @@ public interface ITrialPlan
     /// <summary>True where Glenfrost writes its file.</summary>
     bool WritesFile { get; }
 
+    /// <summary>Name of the file of somebody's own that is kept with the run and printed; null for none.</summary>
+    string? OwnFile => null;
+
     /// <summary>True where a file of somebody's own is kept with the run and printed.</summary>
-    bool HasOwnFile => false;
+    bool HasOwnFile => OwnFile is not null;
+
+    /// <summary>True where another plan is of the same piece: ours, or one file of somebody's own. What is read off two shapes gets no common number.</summary>
+    bool IsOfSamePiece(ITrialPlan other) => WritesFile == other.WritesFile && OwnFile == other.OwnFile;
 
     /// <summary>Hottest nozzle that it asks for, °C.</summary>
     double HottestC { get; }

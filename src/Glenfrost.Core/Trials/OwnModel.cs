@@ -71,34 +71,31 @@ public sealed record OwnModel(int TotalLayers, int BaseLayers, int Sections, dou
         return (v, repeats);
     }
 
-    /// <summary>
-    /// The same for a trial that is swept at one nozzle temperature: the file's own one, and a range that has as many values as the file has sections.
-    /// </summary>
-    /// <param name="values">The plan's fields so far.</param>
-    /// <param name="facts">The file as it was read.</param>
-    /// <param name="from">Field of the first value.</param>
-    /// <param name="to">Field of the last one.</param>
-    /// <param name="step">Field of the step.</param>
-    /// <param name="most">Most that the last value may be.</param>
-    public static PlanValues ReadSwept(PlanValues values, FileFacts facts, string from, string to, string step, decimal most)
+    /// <summary>The same for a trial that is swept at one nozzle temperature: the file's own one, where it sets one.</summary>
+    public static (PlanValues Values, Repeats? Repeats) ReadHeld(PlanValues values, FileFacts facts)
     {
         var (v, repeats) = Read(values, facts);
         if (OwnFile.Of(facts)?.NozzleC is { } nozzle)
             v["nozzleTemperatureC"] = (decimal)Math.Round(nozzle);
-        if (repeats is { Sections: > 1 } && v.Number(from) is { } least && v.Number(step) is > 0 and var by)
-        {
-            // So many sections may not reach as far in the step that was asked for: then in a smaller one.
-            if (least + (repeats.Sections - 1) * by > most)
-                by = Math.Floor((most - least) / (repeats.Sections - 1) * 20) / 20;
-            if (by > 0)
-                (v[step], v[to]) = (by, least + (repeats.Sections - 1) * by);
-        }
-
-        return v;
+        return (v, repeats);
     }
 
-    /// <summary>The fields of a plan on somebody's own model.</summary>
-    public static IReadOnlyList<string> Fields { get; } = ["totalLayers", "baseLayers", "layerHeightMm", "firstLayerHeightMm"];
+    /// <summary>Refuses a value that stepping leaves as the file has it, where the plan says another one.</summary>
+    /// <param name="field">Of the plan.</param>
+    /// <param name="what">In words, at the head of a sentence.</param>
+    /// <param name="typed">As the plan says it.</param>
+    /// <param name="inFile">As the file has it; null where it says none.</param>
+    /// <param name="unit">Of both.</param>
+    /// <param name="within">Apart by no more, they are the same.</param>
+    public static IEnumerable<FieldError> Held(string field, string what, decimal typed, double? inFile, string unit, decimal within)
+    {
+        if (inFile is not { } stands || Math.Abs(typed - (decimal)stands) <= within)
+            yield break;
+        var rounded = Math.Round((decimal)stands, 2);
+        yield return new(
+            field, $"{what} is {Say.N(rounded)} {unit} in the file, and stepping leaves it so: say that, or slice the file with {Say.N(typed)} {unit}.",
+            [new($"{Say.N(rounded)} {unit}", new Dictionary<string, decimal> { [field] = rounded })]);
+    }
 
     /// <summary>One of asked numbers; null while one of them is missing.</summary>
     public static OwnModel? Of(decimal? totalLayers, decimal? baseLayers, int sections, decimal layerMm, decimal? firstMm) =>

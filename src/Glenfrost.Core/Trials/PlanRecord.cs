@@ -66,7 +66,7 @@ public abstract record PlanRecord : ITrialPlan
 
     bool ITrialPlan.WritesFile => MakesFile;
 
-    bool ITrialPlan.HasOwnFile => OwnFileOf is not null;
+    string? ITrialPlan.OwnFile => OwnFileOf;
 
     double ITrialPlan.HottestC => MostC;
 

@@ -155,6 +155,16 @@ public sealed class RetractionFacts
     /// <summary>Speed back and forth, mm/s.</summary>
     public Histogram Speed { get; } = new(1, 250);
 
+    /// <summary>The speed at which the file pulls back most often, mm/s, to 1 mm/s; null where it never does by itself.</summary>
+    public double? UsualSpeed
+    {
+        get
+        {
+            var most = Speed.Weights.Max();
+            return most <= 0 ? null : Array.IndexOf([.. Speed.Weights], most) * Speed.Width;
+        }
+    }
+
     /// <summary>See <see cref="Speed"/>.</summary>
     public Histogram ReturnSpeed { get; } = new(1, 250);
 

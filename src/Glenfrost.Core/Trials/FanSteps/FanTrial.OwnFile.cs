@@ -1,5 +1,6 @@
 using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Trials.FanSteps;
 
@@ -15,14 +16,18 @@ public sealed partial class FanTrial : IStepsOwnFile
     /// <summary>The most fan stands at the bottom: the range ends where so many sections leave it.</summary>
     public PlanValues FromFile(PlanValues values, FileFacts facts)
     {
-        var v = OwnModel.ReadSwept(values, facts, "", "", "", 0);
-        if (OwnModel.Read(values, facts).Repeats is not { Sections: > 1 } repeats || v.Number("fanToPercent") is not { } most)
+        var (v, repeats) = OwnModel.ReadHeld(values, facts);
+        if (repeats is not { Sections: > 1 } || v.Number("fanToPercent") is not { } most)
             return v;
         var steps = repeats.Sections - 1;
         var by = Math.Min(v.Number("fanStepPercent") ?? 20, Math.Floor(most / steps));
         (v["fanStepPercent"], v["fanFromPercent"]) = (by, most - steps * by);
         return v;
     }
+
+    /// <inheritdoc/>
+    public IEnumerable<FieldError> Against(ITrialPlan plan, FileFacts facts) => OwnModel.Held(
+        "nozzleTemperatureC", "The nozzle", ((FanPlan)plan).Request.NozzleTemperatureC, OwnFile.Of(facts)?.NozzleC, "°C", 0.5m);
 
     /// <inheritdoc/>
     public StepRequest StepsOf(ITrialPlan plan)

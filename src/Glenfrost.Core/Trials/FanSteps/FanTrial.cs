@@ -225,9 +225,7 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
         List<FanPoint> points = [.. Points(plan, readings)];
         foreach (var (before, read) in context.Earlier)
         {
-            // Pieces of two shapes get no common number.
-            if (before is FanPlan q && q.Request.NozzleTemperatureC == plan.Request.NozzleTemperatureC && q.IsOwn == plan.IsOwn
-                && q.OwnFileName == plan.OwnFileName)
+            if (before is FanPlan q && q.Request.NozzleTemperatureC == plan.Request.NozzleTemperatureC)
                 points.AddRange(Points(q, read));
         }
 

@@ -62,7 +62,7 @@ public sealed record PartRequest
 }
 
 /// <summary>A run of somebody's own part. Version 2 of the stored form: fields are only added.</summary>
-public sealed record PartPlan : PlanRecord, ITrialPlan
+public sealed record PartPlan : PlanRecord
 {
     /// <summary>What was asked.</summary>
     public required PartRequest Request { get; init; }
@@ -107,7 +107,9 @@ public sealed record PartPlan : PlanRecord, ITrialPlan
     /// <inheritdoc/>
     protected override int LayersOf => Math.Max(1, Layer(Request.HeightMm));
 
-    bool ITrialPlan.WritesFile => false;
+    /// <inheritdoc/>
+    protected override bool MakesFile => false;
 
-    bool ITrialPlan.HasOwnFile => FileName is not null;
+    /// <inheritdoc/>
+    protected override string? OwnFileOf => FileName;
 }

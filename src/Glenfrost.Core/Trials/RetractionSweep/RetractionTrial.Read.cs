@@ -122,8 +122,6 @@ public sealed partial class RetractionTrial
             if (before is RetractionPlan q
                 && q.Request.Factor == p.Request.Factor
                 && q.Request.Mode is Tower or Plate or Own
-                // Strings of two pieces of different shape get no common number.
-                && q.IsOwn == p.IsOwn && q.OwnFileName == p.OwnFileName
                 && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
                 points.AddRange(Points(q, read, States(q, read)));
         }

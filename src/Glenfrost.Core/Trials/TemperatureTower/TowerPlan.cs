@@ -162,7 +162,7 @@ public sealed record TowerPlan : ITrialPlan
     public string? OwnFileName { get; init; }
 
     /// <inheritdoc/>
-    bool ITrialPlan.HasOwnFile => OwnFileName is not null;
+    string? ITrialPlan.OwnFile => OwnFileName;
 
     /// <summary>Marked, but allowed.</summary>
     public IReadOnlyList<PlanWarning> Warnings { get; init; } = [];

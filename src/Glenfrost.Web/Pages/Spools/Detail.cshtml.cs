@@ -50,8 +50,8 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools, DryerBook 
         var dryer = Dryers.FirstOrDefault(d => d.Id == within);
         if (Form.IsGood && within is not null && dryer is null)
             Form.Refuse("dryIn", "Choose a dryer from the list.");
-        else if (dryer is not null && c > dryer.MaxC + 0.5)
-            Form.Refuse("dryIn", $"{dryer.Name} reaches {Words.N(dryer.MaxC)} °C, not {Words.N(c)}: another dryer, or what it really was.");
+        else if (dryer is not null && c is { } hot && DryerBook.TooHotFor(dryer, hot) is { } wrong)
+            Form.Refuse("dryIn", wrong);
         if (!Form.IsGood)
             return Refused();
         return Done(id, await spools.DryAsync(S, at, c!.Value, h!.Value, note, dryer?.Id));

@@ -22,11 +22,9 @@ internal sealed partial class PlanModel
         // A plan that is opened again goes on with the tier that it was made with, unless another one is asked for.
         if (HttpMethods.IsGet(Request.Method) && !Request.Query.ContainsKey("tier") && Guid.TryParse(Request.Query["run"], out var planned))
             asked = (await runs.OfSubjectAsync(Trial, Pairing, Head, planned))?.Tier ?? "";
-        Tier = asked.Length == 0 ? null : TierBook.Of(Pairing!).Find(asked);
+        (Tier, Held) = asked.Length > 0 && await tiers.HeldAsync(Pairing!, asked) is var (tier, held) ? (tier, held) : (null, null);
         if (asked.Length > 0 && Tier is null)
             Form.Notice = $"There is no tier \"{asked}\" any more: the profile's own values are used.";
         Form["tier"] = Tier?.Name ?? "";
-        if (Tier is not null)
-            Held = HeldSettings.Of(Tier);
     }
 }

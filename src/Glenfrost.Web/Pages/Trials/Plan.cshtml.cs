@@ -15,7 +15,7 @@ namespace Glenfrost.Web.Pages.Trials;
 /// folders.
 /// </summary>
 internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces pieces, Glenfrost.Application.Simulated.Paces paces, SameAgain again,
-    OwnFiles ownFiles)
+    OwnFiles ownFiles, TierBook tiers)
     : WorkPage(work), IPlanForm
 {
     private readonly Pieces files = pieces;
