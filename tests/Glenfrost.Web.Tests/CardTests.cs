@@ -198,4 +198,20 @@ public class CardTests(TestApp site) : IClassFixture<TestApp>
         Assert.Matches(@"Nozzle\D+219\b.*tier tough", profile);
         Assert.Equal(HttpStatusCode.NotFound, (await v.Client.GetAsync($"/pairings/{id}/profile.txt?tier=swift")).StatusCode);
     }
+
+    [Fact]
+    public void A_tier_at_another_temperature_is_planned_with_what_was_found_there()
+    {
+        ProfileSetting Found(string key, double value, double? atC = null) =>
+            new(key, value, null, SettingOrigin.Run, "a run", SettingState.Provisional, "one run") { AtC = atC };
+        var profile = new ProfileView(
+            Guid.NewGuid(), 1, DateTime.UtcNow,
+            [Found("nozzleTemperatureC", 210), Found("maxVolumetricFlowMm3PerS", 9, 210), Found("maxVolumetricFlowMm3PerS", 14, 230), Found("fanPercent", 80)]);
+        var held = HeldSettings.Of(new("fast", [new("nozzleTemperatureC", 230), new("fanPercent", 60)]), profile);
+        Assert.Equal("tier fast", held.From);
+        var over = held.Over(profile.ForPlanning);
+        Assert.Equal((230, 14, 60), (over["nozzleTemperatureC"], over["maxVolumetricFlowMm3PerS"], over["fanPercent"]));
+        // At the profile's own temperature nothing but the tier's own value changes.
+        Assert.Equal(["fanPercent"], HeldSettings.Of(new("calm", [new("fanPercent", 60)]), profile).Values.Keys);
+    }
 }
