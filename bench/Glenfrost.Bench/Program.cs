@@ -62,6 +62,12 @@ if (args.Contains("fuzz"))
     return;
 }
 
+if (args.Contains("import"))
+{
+    Environment.ExitCode = await ImportBench.RunAsync(app, Number("--years", 8), Number("--pollers", 1000)) ? 0 : 1;
+    return;
+}
+
 var pagesOnly = args.Contains("pages");
 // "pages archive --to FOLDER" only writes it, to be looked at.
 var folder = Option("--to") ?? Path.Combine(Path.GetTempPath(), "glenfrost-bench-" + Guid.NewGuid().ToString("N"));

@@ -39,6 +39,16 @@ public sealed partial class Server : IAsyncDisposable
         }
     }
 
+    /// <summary>Has the system count the peak of its working set from now on (proc(5), clear_refs).</summary>
+    public void BeginPeak() => File.WriteAllText($"/proc/{process.Id}/clear_refs", "5");
+
+    /// <summary>The largest working set since <see cref="BeginPeak"/>, MB.</summary>
+    public double PeakMb()
+    {
+        var peak = File.ReadLines($"/proc/{process.Id}/status").First(l => l.StartsWith("VmHWM:", StringComparison.Ordinal));
+        return double.Parse(peak.Split(' ', StringSplitOptions.RemoveEmptyEntries)[^2], System.Globalization.CultureInfo.InvariantCulture) * 1024 / 1e6;
+    }
+
     /// <summary>Starts it on a data folder and waits until it answers.</summary>
     /// <param name="app">Folder of the published application.</param>
     /// <param name="data">The data folder.</param>

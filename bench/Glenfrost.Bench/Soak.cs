@@ -65,7 +65,7 @@ public sealed class Soak(string app, int seed)
 
     private byte[] archive = [], photo = [];
 
-    private int imported, lastKilled;
+    private int imported, lastKilled, toldReadings, toldPhotos;
 
     /// <summary>Kills so many times and prints the table.</summary>
     /// <param name="app">Folder of the published application.</param>
@@ -106,8 +106,8 @@ public sealed class Soak(string app, int seed)
         foreach (var p in Points)
             Console.WriteLine($"{p.Name,-32} {p.Tried,7} {p.Killed,7} {p.Wrong.Count,6}");
         Console.WriteLine(
-            $"{Points.Sum(p => p.Killed)} kills in {clock.Elapsed.TotalMinutes:0.0} min; {soak.readings.Count} readings and {soak.photos.Count} photos were " +
-                $"acknowledged, {soak.imported} imports taken whole");
+            $"{Points.Sum(p => p.Killed)} kills in {clock.Elapsed.TotalMinutes:0.0} min; {soak.toldReadings} readings and {soak.toldPhotos} photos were " +
+                $"acknowledged, {soak.readings.Count} and {soak.photos.Count} of them since the last restore; {soak.imported} imports taken whole");
         var wrong = Points.SelectMany(p => p.Wrong.Select(w => $"{p.Name}: {w}")).Concat(atLast.Select(w => $"at last: {w}")).ToList();
         wrong.AddRange(Points.Where(p => p.Killed == 0).Select(p => $"{p.Name}: no turn was killed there"));
         foreach (var w in wrong.Take(40))
@@ -171,7 +171,7 @@ public sealed class Soak(string app, int seed)
                 standing[i % 9] = (string?)said!["id"];
                 // What stands there already, as after a restore, is answered and not stored anew.
                 if ((string?)said["status"] != "same")
-                    readings[key] = value;
+                    (readings[key], toldReadings) = (value, toldReadings + 1);
                 return;
             }
 
@@ -201,7 +201,7 @@ public sealed class Soak(string app, int seed)
         if (!answer.IsSuccessStatusCode)
             throw new InvalidOperationException($"a photo was refused: {said}");
         foreach (var p in said!["photos"]!.AsArray())
-            photos[(Guid)p!["id"]!] = "";
+            (photos[(Guid)p!["id"]!], toldPhotos) = ("", toldPhotos + 1);
     }
 
     // Another content each time: a comment of its own behind the start of the picture.
@@ -309,7 +309,7 @@ public sealed class Soak(string app, int seed)
             stream.Write(new byte[4096]);
         }
 
-        var ended = await RunAsync("restore", ["--from", backup], ("part", random.Next(0, damaged ? 60 : 260), folder));
+        var ended = await RunAsync("restore", ["--from", backup], ("part", random.Next(0, damaged ? 8 : 260), folder));
         lastKilled = ended == 0 ? 0 : 1;
         var wrong = new List<string>();
         if (damaged && lastKilled == 1)

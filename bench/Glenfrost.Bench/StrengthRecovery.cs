@@ -1,23 +1,25 @@
 using System.Text.Json;
 using Glenfrost.Core.Statistics;
+using Glenfrost.Core.Trials.FanSteps;
+using Glenfrost.Core.Trials.LayerTime;
 using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Core.Trials.Release;
 using Glenfrost.Core.Trials.WarpPairs;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
 using Glenfrost.Simulation.Materials;
+using Glenfrost.Simulation.Pieces;
 
 namespace Glenfrost.Bench;
 
 /// <summary>
-/// Recovery of who is really stronger, of a warp effect and of a release temperature, beside the plain procedures: the highest mean wins, the worst corner
-/// of one
-/// pair, one look. Truths are the bench's own laws; what is read has the scatter of rig, plates, corners and prints.
+/// Recovery of who is really stronger, of a warp effect, of a release temperature, of the least fan and of the shortest layer time, beside the plain procedures: the highest mean wins,
+/// the worst corner of one pair, one look. Truths are the bench's own laws; what is read has the scatter of rig, plates, corners and prints.
 /// </summary>
 public static class StrengthRecovery
 {
     /// <summary>Kinds that can be run.</summary>
-    public static IReadOnlyList<string> Kinds { get; } = [LayerBondTrial.Word, WarpTrial.Word, ReleaseTrial.Word];
+    public static IReadOnlyList<string> Kinds { get; } = [LayerBondTrial.Word, WarpTrial.Word, ReleaseTrial.Word, FanTrial.Word, LayerTimeTrial.Word];
 
     /// <summary>What a procedure said of one hidden case.</summary>
     /// <param name="Name">Of the procedure.</param>
@@ -34,6 +36,12 @@ public static class StrengthRecovery
             "said: a group is weaker than the strongest; wrong: one that is called weaker truly holds within 3 % of the best or more; off: % " +
             "that what it would use lies behind the best",
         WarpTrial.Word => "said: the box helps or harms; wrong: it truly changes less than 0.02 mm, or the other way; off: mm of the effect",
+        FanTrial.Word =>
+            "said: a fan is advised; wrong: what it would use truly looks more than 0.75 scores worse than the best; off: % of bond that it blows away beyond " +
+            "the least fan that truly looks as good",
+        LayerTimeTrial.Word =>
+            "said: a time is advised; wrong: what it would use truly looks more than 0.75 scores worse than the best; off: % of time that it waits beyond the " +
+            "shortest that truly looks as good",
         _ => "wrong: fewer than 17 of 20 next parts lie free; off: °C colder than where 19 of 20 would",
     };
 
@@ -45,6 +53,8 @@ public static class StrengthRecovery
         {
             LayerBondTrial.Word => [.. Bond((ulong)seed)],
             WarpTrial.Word => [.. Warp((ulong)seed)],
+            FanTrial.Word => [.. Fan((ulong)seed)],
+            LayerTimeTrial.Word => [.. LayerTime((ulong)seed)],
             _ => [.. Release((ulong)seed)],
         });
         var rows = cases[0].Select(a => a.Name).Select(name =>
@@ -155,6 +165,70 @@ public static class StrengthRecovery
             var said = v.Outcome == WarpOutcome.Separable;
             yield return new(
                 $"judged, {pairs} pairs", said, said && Wrong(v.EffectMm!.Value), v.Low <= effect && effect <= v.High, v.EffectMm - effect, 2 * pairs);
+        }
+    }
+
+    /// <summary>A fan tower from nothing to all of it, looked at once, and a second one.</summary>
+    private static IEnumerable<Answer> Fan(ulong seed)
+    {
+        var (laws, chance) = Hidden(seed);
+        double[] fans = [0, 25, 50, 75, 100];
+        var melt = laws.Material.CentreC;
+        double Looks(double fan, bool bridge) => Eyes.Quality(
+            new PieceLook { SagMm = laws.SagMm(melt, 20, fan / 100), CurlMm = laws.CurlMm(melt, 0.5, fan / 100) }, bridge ? "bridge" : "overhang");
+        double Mean(double fan) => (Looks(fan, true) + Looks(fan, false)) / 2;
+        double Bond(double fan) => laws.Bond(melt, fan / 100, 10);
+        var best = fans.Max(Mean);
+        var least = fans.First(f => Mean(f) >= best - 0.5);
+        double Behind(double fan) => best - Mean(fan);
+        double Blown(double fan) => Math.Max(0, 100 * (1 - Bond(fan) / Bond(least)));
+        double Seen(double fan, bool bridge, int tower)
+        {
+            var c = chance.Of(bridge ? "bridge" : "overhang", tower * 1000 + (int)fan);
+            return Math.Clamp(Math.Round(Looks(fan, bridge) + c.Normal(0, 0.4)), 0, 4);
+        }
+
+        FanPoint Point(double fan, int tower) => new(fan, [Seen(fan, true, tower), Seen(fan, false, tower)], []);
+        var once = fans.Select(f => Point(f, 1)).ToList();
+        // One look: the most beautiful section wins, the windier one where two are alike.
+        var winner = once.OrderByDescending(p => p.Looks.Average()).ThenByDescending(p => p.FanPercent).First().FanPercent;
+        yield return new("plain: the best-looking section", true, Behind(winner) > 0.75, null, Blown(winner), 1);
+        foreach (var towers in new[] { 1, 2 })
+        {
+            var v = FanJudging.Judge(new() { Points = [.. Enumerable.Range(1, towers).SelectMany(t => fans.Select(f => Point(f, t)))] });
+            var said = v.FanPercent is not null && v.Outcome is FanOutcome.Clear or FanOutcome.Edge;
+            yield return new(
+                $"judged, {(towers == 1 ? "one tower" : "two towers")}", said, said && Behind(v.FanPercent!.Value) > 0.75, null,
+                v.FanPercent is { } f ? Blown(f) : null, towers);
+        }
+    }
+
+    /// <summary>A column of five layer times with the family's fan, looked at once, and a second one.</summary>
+    private static IEnumerable<Answer> LayerTime(ulong seed)
+    {
+        var (laws, chance) = Hidden(seed);
+        double[] times = [4.5, 6, 7.5, 9, 10.5];
+        var (melt, fan) = (laws.Material.CentreC, laws.Material.Family.FanNeed);
+        double Looks(double t, string aspect) => Eyes.Quality(
+            new PieceLook { SlumpMm = laws.SlumpMm(melt, t, fan), RoughMm = laws.RoughMm(melt, fan) }, aspect);
+        double Mean(double t) => (Looks(t, LayerTimeTrial.Corners) + Looks(t, LayerTimeTrial.Walls)) / 2;
+        var best = times.Max(Mean);
+        var least = times.First(t => Mean(t) >= best - 0.5);
+        double Waited(double t) => Math.Max(0, 100 * (t / least - 1));
+        double Seen(double t, string aspect, int column) =>
+            Math.Clamp(Math.Round(Looks(t, aspect) + chance.Of(aspect, column * 1000 + (int)(10 * t)).Normal(0, 0.4)), 0, 4);
+        LayerTimePoint Point(double t, int column) => new(t, [Seen(t, LayerTimeTrial.Corners, column), Seen(t, LayerTimeTrial.Walls, column)], []);
+        var once = times.Select(t => Point(t, 1)).ToList();
+        // One look: the most beautiful section wins, the slower one where two are alike.
+        var winner = once.OrderByDescending(p => p.Looks.Average()).ThenByDescending(p => p.Seconds).First().Seconds;
+        yield return new("plain: the best-looking section", true, best - Mean(winner) > 0.75, null, Waited(winner), 1);
+        foreach (var columns in new[] { 1, 2 })
+        {
+            var v = LayerTimeJudging.Judge(new() { Points = [.. Enumerable.Range(1, columns).SelectMany(n => times.Select(t => Point(t, n)))] });
+            var said = v.Seconds is not null && v.Outcome is LayerTimeOutcome.Clear or LayerTimeOutcome.Edge;
+            yield return new(
+                $"judged, {(columns == 1 ? "one column" : "two columns")}", said, said && best - Mean(v.Seconds!.Value) > 0.75, null,
+                v.Seconds is { } t ? Waited(t) : null, columns);
         }
     }
 

@@ -27,7 +27,8 @@ public static class ApplicationServices
             typeof(UndoChange),
         typeof(SideBySide), typeof(PairingRoutes), typeof(LedgerBook), typeof(RunsSideBySide),
         typeof(PairingsSideBySide), typeof(Reports.ReportBook), typeof(PresetBook), typeof(ScheduleBook),
-        typeof(OwnFiles), typeof(PartSuspects), typeof(TallyBook), typeof(DryerBook), typeof(GoalBook), typeof(TierBook), typeof(PulseBook), typeof(SameAgain),
+        typeof(OwnFiles), typeof(PartSuspects), typeof(TallyBook), typeof(Trials.PartDensities),
+        typeof(DryerBook), typeof(GoalBook), typeof(TierBook), typeof(PulseBook), typeof(SameAgain),
         typeof(RunBook), typeof(Upgrade), typeof(PracticeWorld), typeof(Paces), typeof(Stamps),
         typeof(SimulatedRuns), typeof(Today), typeof(DemoLoader),
     ];

@@ -135,7 +135,7 @@ public sealed class Decisions(WorkContext work, Profiles profiles)
         var bed = v.Factors["bedTemperatureC"]?.Number;
         return BesideNozzle.Of(
             nozzleC, profile?.Settings ?? [], bed, v.Factors["firstLayerBedTemperatureC"]?.Number, Facts.LimitsOf(v.Toolhead), v.Toolhead.Printer!.BedMaxC,
-            v.Pairing!.Filament!.Family.StartsWith("foaming", StringComparison.Ordinal) ? 0 : BesideNozzle.FirstLayerUpC);
+            Core.Trials.FoamingFlow.FoamingFlowTrial.Foams(v.Pairing!.Filament!.Family) ? 0 : BesideNozzle.FirstLayerUpC);
     }
 
     /// <summary>What keeping says of the evidence: the values kept, and what their moves make doubtful on this pairing.</summary>

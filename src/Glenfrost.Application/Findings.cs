@@ -16,7 +16,7 @@ public static class FindingWords
 
     /// <summary>Tags offered; any other word is taken too.</summary>
     public static IReadOnlyList<string> Tags { get; } =
-    ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled slab", "note"];
+    ["strings", "blobs", "gaps", "clicking", "nozzle coated", "tower fell", "lifted corner", "grind", "lintel sags", "curled flare", "note"];
 
     /// <summary>How a try went.</summary>
     public static IReadOnlyList<string> OutcomeWords { get; } = ["helped", "no difference", "worse"];

@@ -9,6 +9,12 @@ namespace Glenfrost.Application;
 /// <param name="Values">By key of the settings dictionary, in its units.</param>
 public sealed record HeldSettings(string From, IReadOnlyDictionary<string, double> Values)
 {
+    /// <summary>The profile as it is.</summary>
+    public static HeldSettings Nothing { get; } = new("", new Dictionary<string, double>());
+
+    /// <summary>True where the bed's cool-down is left out of this one file.</summary>
+    public bool LeftToCool { get; init; }
+
     // What belongs to the reel itself is exchanged with it.
     private static readonly HashSet<string> OfTheReel = ["filamentDiameterMm", "dryingTemperatureC", "dryingTimeH"];
 

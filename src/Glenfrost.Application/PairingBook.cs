@@ -97,6 +97,21 @@ public sealed class PairingBook(WorkContext work, Profiles profiles, Findings fi
             await work.Db.SpoolDiameters.AsNoTracking()
                 .Where(d => work.Db.Spools.Any(s => s.Id == d.SpoolId && s.FilamentId == p.FilamentId && s.RemovedAt == null)).ToListAsync());
 
+    /// <summary>Pairs a filament's whole line with a toolhead as it is fitted; the profile starts from label and family.</summary>
+    /// <param name="f">With the sources that its label gave.</param>
+    /// <param name="head">With its printer.</param>
+    /// <param name="use">What it is for.</param>
+    public async Task<Pairing> PairAsync(Filament f, Toolhead head, string use)
+    {
+        var p = new Pairing
+        {
+            FilamentId = f.Id, Filament = f, ToolheadId = head.Id, Toolhead = head, NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow,
+            Use = use,
+        };
+        await AddAsync(p, await FamilyStartAsync(p), "Started from label and family");
+        return p;
+    }
+
     /// <summary>Pairs.</summary>
     /// <param name="p">With filament and toolhead; they are let go of.</param>
     /// <param name="settings">What its profile starts with.</param>

@@ -5,6 +5,7 @@ using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Storage.Records;
 
 namespace Glenfrost.Application;
@@ -59,13 +60,19 @@ public sealed class PairingRoute
     {
         var (school, order) = RouteMap.Read(p.Route);
         var known = new Dictionary<string, StationKnown>();
-        var stations = RouteMap.Of(p.Filament!.Family).ToList();
+        var stations = RouteMap.Of(p.Filament!.Family, p.Use).ToList();
         for (var i = 0; i < stations.Count; i++)
         {
             var station = stations[i];
             if (station.Key == RouteMap.Verification)
             {
                 known[station.Key] = VerificationOf(p, standings) with { Cost = ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])) };
+                continue;
+            }
+
+            if (station.Key == RouteMap.Bond)
+            {
+                known[station.Key] = BondOf(p, standings) with { Cost = ground.Cost?.Invoke(TrialCatalogue.Get(station.Trials[0])) };
                 continue;
             }
 
@@ -126,6 +133,23 @@ public sealed class PairingRoute
                         .OrderByDescending(r => r.CreatedAt).Select(r => new WaitingRun(r.Id, r.Kind, r.Number, r.Stage)),
                 ],
             }));
+    }
+
+    /// <summary>How the layers' bond stands: by what was kept of it, else by whether somebody decided on a run of it that settled nothing.</summary>
+    private static StationKnown BondOf(Pairing p, IReadOnlyList<EvidenceStanding> standings)
+    {
+        var stands = standings.FirstOrDefault(s => s.Area == RouteMap.Bond && s.Key is null);
+        // A check of the rig says nothing of the layers.
+        var decided = p.Runs.Any(r => r.Kind == LayerBondTrial.Word && r.RemovedAt is null && r.Stage is RunStages.Decided or RunStages.Left
+            && !LayerBondTrial.AsksTheRig(r.PlanJson));
+        return stands?.State switch
+        {
+            EvidenceState.Skipped => new(StepState.Skipped, stands.Why),
+            EvidenceState.Confirmed => new(StepState.Confirmed, stands.Why),
+            EvidenceState.Provisional => new(StepState.Provisional, stands.Why),
+            EvidenceState.Doubtful => new(StepState.Doubtful, stands.Why),
+            _ => new(decided ? StepState.Tried : StepState.Open),
+        };
     }
 
     /// <summary>
@@ -200,7 +224,7 @@ public sealed class PairingRoute
             RouteMove.Again when tower => new(
                 "Print the temperature tower again", $"{Words.N(t!.Value)} °C is doubtful: {t.StateWhy}.", "Plan a tower", link),
             RouteMove.Again => new(
-                $"{trial!.Name} again", step!.Key == "feed" ? $"It is doubtful: {step.Why}."
+                $"{trial!.Name} again", step!.Key is "feed" or RouteMap.Bond ? $"It is doubtful: {step.Why}."
                     : trial.Settles is [var settled, ..] ? $"{Core.Settings.SettingRegistry.Get(settled).Label} is doubtful: {step.Why}."
                     : $"It passed, and {step.Why}.", $"Plan {Article(trial)}", link),
             RouteMove.Plan when tower => new(

@@ -2,6 +2,7 @@ using Glenfrost.Core.Filaments;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Routes;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
@@ -35,7 +36,8 @@ public sealed class PairingRoutes(WorkContext work, PairingBook pairings, Pieces
         var runs = (await db.Runs.AsNoTracking().Where(r => r.PairingId != null && ids.Contains(r.PairingId.Value))
             .Select(r => new Run
             {
-                Id = r.Id, PairingId = r.PairingId, Kind = r.Kind, PlanJson = "", Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt,
+                Id = r.Id, PairingId = r.PairingId, Kind = r.Kind, PlanJson = r.Kind == LayerBondTrial.Word ? r.PlanJson : "",
+                Number = r.Number, Stage = r.Stage, CreatedAt = r.CreatedAt,
                 PrintedAt = r.PrintedAt, RemovedAt = r.RemovedAt, DecidedAt = r.DecidedAt,
             }).ToListAsync()).ToLookup(r => r.PairingId!.Value);
         var printers = await db.Printers.AsNoTracking().Include(p => p.Parts).Where(p => heads.Contains(p.Id)).ToDictionaryAsync(p => p.Id);

@@ -21,7 +21,11 @@ namespace Glenfrost.Application;
 /// <param name="Job">A piece ready to print; null where there is none.</param>
 /// <param name="Lines">Lines of G-code; null where a piece is printed.</param>
 /// <param name="Machine">The machine that it is for.</param>
-public sealed record TrialFile(PieceJob? Job, IReadOnlyList<string>? Lines, Machine Machine);
+public sealed record TrialFile(PieceJob? Job, IReadOnlyList<string>? Lines, Machine Machine)
+{
+    /// <summary>True where the bed cools in steps behind it.</summary>
+    public bool CoolsDown => Job?.Settings.CoolDown is { Count: > 0 } || Lines?.Any(l => l.StartsWith(BedRamp.Mark, StringComparison.Ordinal)) == true;
+}
 
 /// <summary>Turns pairings into machines and settings, plans into jobs, and jobs into files that are kept.</summary>
 public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place, AnswerCache answers)
@@ -109,6 +113,11 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
             ? null
             : DiameterSummary.Of([.. spool.Diameters.Where(d => d.RemovedAt is null).Select(d => new DiameterReading(d.Place, d.Direction, d.Mm))]);
         var settings = await SettingsOfAsync(p, m, held);
+        // What finds a multiplier is printed without a trim of it, and what is held as it was in another run stays so.
+        if (!trial.AsksFlow && held?.Values.ContainsKey("extrusionMultiplier") != true && await TrimOfAsync(p) is { IsApplied: true } trim)
+            settings = Trimmed(settings, trim);
+        if (!trial.CoolsDown)
+            settings = settings with { CoolDown = null, Sources = [.. settings.Sources.Where(s => s.Key != "coolDown")] };
         // A flow figure counts with the measured filament, unless somebody put another diameter in the profile.
         if (diameter is not null
             && trial.Settles.Contains("extrusionMultiplier")
@@ -137,6 +146,34 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
             Diameter = diameter,
         };
     }
+
+    /// <summary>The trim of the spool that a pairing is printed from; null where it has none.</summary>
+    public async Task<SpoolTrimmed?> TrimOfAsync(Pairing p)
+    {
+        var spools = await work.Db.Spools.AsNoTracking().Include(s => s.Dryings)
+            .Where(s => s.FilamentId == p.FilamentId && s.RemovedAt == null && s.World == p.World).ToListAsync();
+        if (InUse(spools, p) is not { TrimPercent: { } percent, TrimAt: { } at } spool)
+            return null;
+        var found = (await profiles.LatestAsync(p.Id))?["extrusionMultiplier"] is { RunId: not null } kept ? kept : null;
+        // When it was found, not when a revision last carried it.
+        var foundAt = found is null ? null
+            : await work.Db.Runs.AsNoTracking().Where(r => r.Id == found.RunId).Select(r => r.DecidedAt ?? r.ReadAt).FirstOrDefaultAsync();
+        var dried = spool.Dryings.Where(d => d.RemovedAt is null).Select(d => (DateTime?)d.StartAt).Max();
+        return new(spool, percent, SpoolTrim.DoubtOf(at, work.Now, dried, foundAt));
+    }
+
+    private static PrintSettings Trimmed(PrintSettings s, SpoolTrimmed trim) => s with
+    {
+        ExtrusionMultiplier = Math.Round(s.ExtrusionMultiplier * trim.Percent / 100, 4),
+        Sources =
+        [
+            .. s.Sources.Select(x => x.Key != "extrusionMultiplier" ? x
+                : x with
+                {
+                    Value = Math.Round(x.Value * trim.Percent / 100, 4), From = $"{x.From}; times {Words.N(trim.Percent, 1)} %, spool {trim.Spool.Name}",
+                }),
+        ],
+    };
 
     /// <summary>More earlier runs than these no plan leans on.</summary>
     private const int MostEarlier = 12;
@@ -206,17 +243,25 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
         var s = PrintSettings.From(kept, m, Family.Find(f.Family));
         // What was found at another temperature says so where the settings in force are listed.
         var elsewhere = profile?.Settings.Where(x => x.NotKnownAtC is not null).ToDictionary(x => x.Key, x => Words.Value(x)) ?? [];
+        var air = Math.Max((await work.RoomAsync())?.TemperatureC ?? RoomBook.UsualC, s.ChamberTemperatureC ?? 0);
+        var (ramp, why) = profile?.CoolDown(s.BedTemperatureC, air) ?? default;
+        var leftOut = ramp is not null && held is { LeftToCool: true };
+        InForce[] slow = ramp is null ? [] : [new("coolDown", 0, leftOut ? "profile; left out of this file" : "profile", BedRamp.Of(ramp))];
         return s with
         {
+            CoolDown = leftOut ? null : ramp,
             Sources =
             [
+                .. slow,
                 .. s.Sources.Select(x => held?.Values.ContainsKey(x.Key) == true ? x with { From = held.From }
                     : elsewhere.TryGetValue(x.Key, out var found) ? x with { From = $"{x.From}; {found}" } : x),
             ],
             ByHand =
             [
-                .. (profile?.Settings ?? []).Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != SettingState.Start)
-                    .Select(x => new InForce(x.Key, x.Value, "profile; by hand, no file holds it", x.Word)),
+                .. (profile?.Settings ?? [])
+                    .Where(x => PrintSettings.HandKeys.Contains(x.Key) && x.State != SettingState.Start && !(x.Key == "coolDown" && ramp is not null))
+                    .Select(x => new InForce(x.Key, x.Value, x.Key == "coolDown" && why is not null ? $"profile; by hand: {why}"
+                        : "profile; by hand, no file holds it", x.Word)),
             ],
             FilamentDiameterMm = kept.TryGetValue("filamentDiameterMm", out var d) ? d : f.DiameterMm,
             DensityGPerCm3 = f.SolidDensityGPerCm3 ?? s.DensityGPerCm3,
@@ -246,22 +291,33 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
 
     /// <summary>Writes a trial's file, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>
-    public StoredFile Store(TrialFile file) => file.Job is { } job ? Store(job) : StoreText(string.Join('\n', file.Lines!) + "\n", file.Machine);
+    public WrittenFile Store(TrialFile file) => file.Job is { } job ? Store(job) : StoreText(string.Join('\n', file.Lines!) + "\n", file.Machine);
 
     /// <summary>Writes a job's G-code, reads it back against the machine's limits and keeps it by its hash.</summary>
     /// <exception cref="FileRefusedException">The written file would leave a limit; nothing is kept.</exception>
-    public StoredFile Store(PieceJob job) => StoreText(Text(job), job.Machine);
+    public WrittenFile Store(PieceJob job) => StoreText(Text(job), job.Machine);
 
-    private StoredFile StoreText(string text, Machine machine)
+    private WrittenFile StoreText(string text, Machine machine)
     {
         if (FileRefusedException.Of(text, machine) is { } refused)
             throw refused;
-        return place.Files.Put(to => to.Write(Encoding.ASCII.GetBytes(text)));
+        var content = Encoding.ASCII.GetBytes(text);
+        return new(place.Files.Put(to => to.Write(content)), content);
     }
 
-    /// <summary>The row of a stored file; added to the database by the caller.</summary>
-    public static RunFile Row(Run run, StoredFile stored, string name, DateTime at, Guid person) =>
-        new() { RunId = run.Id, Kind = "gcode", Name = name, Sha256 = stored.Sha256, Bytes = stored.Bytes, CreatedAt = at, PersonId = person };
+    /// <summary>
+    /// The row of a written file; added to the database by the caller, inside the gate. The same content may have been erased since it was stored: what a row
+    /// names stands before the row does.
+    /// </summary>
+    public RunFile Row(Run run, WrittenFile file, string name, DateTime at, Guid person)
+    {
+        if (!place.Files.Exists(file.Stored.Sha256))
+            place.Files.Put(to => to.Write(file.Content));
+        return new()
+        {
+            RunId = run.Id, Kind = "gcode", Name = name, Sha256 = file.Stored.Sha256, Bytes = file.Stored.Bytes, CreatedAt = at, PersonId = person,
+        };
+    }
 
     /// <summary>
     /// The G-code that a run is printed from: the newest of a plan that has one; null where the plan has none, whatever an earlier plan left.

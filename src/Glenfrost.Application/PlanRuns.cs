@@ -49,12 +49,19 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
         RunId = run.Id, Kind = "gcode", Name = own.Name, Sha256 = own.Sha256, Bytes = own.Bytes, CreatedAt = work.Now, PersonId = person,
     };
 
+    /// <summary>A file of somebody's own, held while its row is written; null where there is none.</summary>
+    /// <exception cref="ChangedMeanwhileException">It was erased in this moment: nothing is stored that names what is gone.</exception>
+    private Stream? Standing(RunFile? own) => own is null
+        ? null
+        : pieces.Open(own) ?? throw new ChangedMeanwhileException(new FileNotFoundException($"{own.Name} is not there any more."));
+
     /// <summary>Stores a plan as a new run, with its file where there is one.</summary>
     /// <param name="own">Somebody's own file, kept by its hash, that is printed in place of one of ours; null for none.</param>
     /// <param name="tier">Name of the tier whose values it is planned with; null for the profile's own.</param>
+    /// <param name="leftToCool">True where the pairing's cool-down is left out of its file.</param>
     public async Task<Run> CreateAsync(
         Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file = null, Guid? linkedRunId = null, string linkKind = "follows",
-        RunFile? own = null, string? tier = null)
+        RunFile? own = null, string? tier = null, bool leftToCool = false)
     {
         var person = await work.PersonAsync();
         var draft = FactorBook.Draft(trial, plan, file).ToJson();
@@ -62,10 +69,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
         var stored = file is null ? null : pieces.Store(file);
         return await work.AloneAsync(async () =>
         {
-            // Erased in this moment: nothing is stored that names what is gone.
-            using var there = own is null ? null : pieces.Open(own);
-            if (own is not null && there is null)
-                throw new ChangedMeanwhileException(new FileNotFoundException($"{own.Name} is not there any more."));
+            using var there = Standing(own);
             var number = await (p is null ? work.Db.Runs.Where(r => r.ToolheadId == head.Id) : work.Db.Runs.Where(r => r.PairingId == p.Id))
                 .Where(r => r.Kind == trial.Kind).MaxAsync(r => (int?)r.Number)
                 ?? 0;
@@ -84,6 +88,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
                 LinkedRunId = linkedRunId,
                 LinkKind = linkedRunId is null ? null : linkKind,
                 Tier = tier,
+                LeftToCool = leftToCool ? true : null,
                 ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null,
                 MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null,
                 FactorsJson = draft,
@@ -91,7 +96,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
             run.Seed = Math.Abs(BitConverter.ToInt32(run.Id.ToByteArray(), 12));
             work.Db.Runs.Add(run);
             if (stored is not null)
-                work.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person.Id));
+                work.Db.RunFiles.Add(pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person.Id));
             if (own is not null)
                 work.Db.RunFiles.Add(OwnRow(run, own, person.Id));
             await work.LogAsync(
@@ -114,8 +119,10 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
     /// <param name="file">Its file; null where it has none.</param>
     /// <param name="own">A file of somebody's own that was stepped for it; null for none.</param>
     /// <param name="tier">Name of the tier whose values it is planned with; null for the profile's own.</param>
+    /// <param name="leftToCool">True where the pairing's cool-down is left out of its file.</param>
     /// <exception cref="ChangedMeanwhileException">Another tab changed the run in the same moment; nothing is written.</exception>
-    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, RunFile? own = null, string? tier = null)
+    public async Task ReplanAsync(Run run, Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, RunFile? own = null, string? tier = null,
+        bool leftToCool = false)
     {
         // A file of somebody's own stays with the run where the plan only says how it is read; one that was stepped anew takes its place.
         var stays = plan.HasOwnFile && own is null;
@@ -123,11 +130,13 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
         var stored = file is null ? null : pieces.Store(file);
         await work.AloneAsync(async () =>
         {
+            using var there = Standing(own);
             run.PlanVersion = StoredPlan.Version;
             run.PlanJson = StoredPlan.Write(plan);
             run.FactorsJson = FactorBook.Draft(trial, plan, file).ToJson();
             run.SettingsJson = null;
             run.Tier = tier;
+            run.LeftToCool = leftToCool ? true : null;
             run.ForeseenMinutes = plan.Estimate.Minutes > 0 ? plan.Estimate.Minutes : null;
             run.MassUg = plan.Estimate.MassG is { } g ? (long)(g * 1e6) : null;
             // A newer file takes the place of an older one; where there is none, the older one must not be printed by mistake.
@@ -138,7 +147,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
             if (own is not null)
                 work.Db.RunFiles.Add(OwnRow(run, own, person));
             if (stored is not null)
-                work.Db.RunFiles.Add(Pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person));
+                work.Db.RunFiles.Add(pieces.Row(run, stored, TrialRuns.FileName(trial, p, head, plan, run.Number), work.Now, person));
             work.Touch(run);
             await work.LogAsync("run", $"{trial.Name} {run.Number} planned anew: {(p is null ? head.FullName : Facts.NameOf(p))}", $"/runs/{run.Id}");
             return await work.Db.SaveChangesAsync();
@@ -150,10 +159,11 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
     /// <returns>What keeps it from being made; empty where it is there.</returns>
     public async Task<IReadOnlyList<Core.Settings.FieldError>> MakeFileAsync(TrialRunView v)
     {
-        var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, v.Pairing, v.Toolhead);
+        var (plan, file, errors) = await pieces.MakeAsync(
+            v.Trial, v.Plan, v.Pairing, v.Toolhead, v.Run.LeftToCool == true ? HeldSettings.Nothing with { LeftToCool = true } : null);
         if (file is null)
             return errors.Count > 0 ? errors : [v.Trial.NoFile];
-        StoredFile stored;
+        WrittenFile stored;
         try
         {
             stored = pieces.Store(file);
@@ -166,7 +176,7 @@ public sealed class PlanRuns(WorkContext work, Pieces pieces)
         var person = (await work.PersonAsync()).Id;
         await work.AloneAsync(async () =>
         {
-            work.Db.RunFiles.Add(Pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), work.Now, person));
+            work.Db.RunFiles.Add(pieces.Row(v.Run, stored, TrialRuns.FileName(v.Trial, v.Pairing, v.Toolhead, plan, v.Run.Number), work.Now, person));
             v.Run.PlanVersion = StoredPlan.Version;
             v.Run.PlanJson = StoredPlan.Write(plan);
             v.Run.FactorsJson = FactorBook.Draft(v.Trial, plan, file).ToJson();

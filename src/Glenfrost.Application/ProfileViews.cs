@@ -25,6 +25,12 @@ public sealed record ProfileView(Guid RevisionId, int Number, DateTime At, IRead
 
     /// <summary>The value of a key in force; null where there is none.</summary>
     public ProfileSetting? this[string key] => Settings.FirstOrDefault(s => s.Key == key);
+
+    /// <summary>The cool-down that it keeps, as steps; why no file can hold it; both null where it keeps none.</summary>
+    /// <param name="bedC">Bed while printing, °C.</param>
+    /// <param name="airC">Air around the part, °C.</param>
+    public (IReadOnlyList<RampStep>? Steps, string? Why) CoolDown(double bedC, double airC) => BedRamp.Read(
+        this["coolDown"] is { State: not SettingState.Start } kept ? kept.Word : null, bedC, airC, this["releaseBedTemperatureC"]?.Value);
 }
 
 /// <summary>Reads profiles: values from revisions, states from the projection of the evidence.</summary>

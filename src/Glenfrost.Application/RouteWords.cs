@@ -28,6 +28,7 @@ public static class RouteWords
     {
         RouteReason.FeedFalsifiesFlow => "after the feed: its error shows up as a false flow",
         RouteReason.ShowsThemTogether => "after the others: it shows whether they hold together",
+        RouteReason.BondBesideTemperature => "after the temperature: a warmer one may hold better",
         RouteReason.FeedFalsifiesLimit => "after the feed: a sample weighs what is fed",
         _ => "after the temperature: strings belong to it",
     };

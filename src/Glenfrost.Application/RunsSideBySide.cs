@@ -128,6 +128,9 @@ public sealed class RunsSideBySide(RunComparison comparison, TallyBook tallies)
         return found with { Concluded = concluded, Costs = costs };
     }
 
+    private static readonly FactorDefinition PrintedOf = new("filament", "filament", "", FactorKind.Thing, FactorGroup.Spool),
+        PrintedOn = new("toolhead", "printer", "", FactorKind.Thing, FactorGroup.Machine);
+
     private static (List<ComparedFactor> Differs, List<ComparedFactor> Unknown, int Same) Factors(List<TrialRunView> runs)
     {
         var (differs, unknown, same) = (new List<ComparedFactor>(), new List<ComparedFactor>(), 0);
@@ -146,6 +149,18 @@ public sealed class RunsSideBySide(RunComparison comparison, TallyBook tallies)
             else if (told.Any(d => d.Now is { Applies: true } && (d.Now.Number is not null || d.Now.Thing is not null || d.Now.Text
                 is not ("as it came" or null))))
                 same++;
+        }
+
+        // What they were printed of and on stands in the pairing, and is known of each.
+        foreach (var (factor, thing) in new (FactorDefinition, Func<TrialRunView, (Guid, string)?>)[]
+        {
+            (PrintedOf, v => v.Pairing is { Filament: { } f } ? (f.Id, Facts.FilamentName(v.Pairing)) : null),
+            (PrintedOn, v => (v.Toolhead.Id, v.Toolhead.FullName)),
+        })
+        {
+            var things = runs.Select(thing).ToList();
+            if (things.All(t => t is not null) && things.Select(t => t!.Value.Item1).Distinct().Count() > 1)
+                differs.Insert(0, new(factor, [.. things.Select(t => FactorValue.Of(t!.Value.Item1, t.Value.Item2, FactorSource.Record))], false));
         }
 
         differs.AddRange(

@@ -55,6 +55,35 @@ public sealed class SameAgain(WorkContext work, RunComparison comparison)
     public static (bool Passed, int? FailedAtLayer)? Outcome(TrialRunView v) =>
         v.Verdict is ZonedVerdict { Outcome: PartOutcome.Passed or PartOutcome.NotPassed } p ? (p.Outcome == PartOutcome.Passed, p.FailedAtLayer) : null;
 
+    /// <summary>
+    /// How many prints of a run passed, of how many, and the layers at which those that did not gave up. Where prints were counted one by one, the count says
+    /// it; else the one print that was looked at. Null where neither says anything.
+    /// </summary>
+    public static (int Passed, int Tried, IReadOnlyList<int> Layers)? Counted(TrialRunView v)
+    {
+        var presses = TallyBook.PressesOf(v.Run);
+        var outcome = Outcome(v);
+        return presses.Count > 0 ? (presses.Count(f => f.Tag == TallyBook.Good), presses.Count, [])
+            : outcome is { } o ? (o.Passed ? 1 : 0, 1, o is { Passed: false, FailedAtLayer: { } layer } ? [layer] : []) : null;
+    }
+
+    /// <summary>Runs that were printed again elsewhere, the newest first: what was asked of this record before.</summary>
+    public async Task<IReadOnlyList<(TrialRunView Run, int Swaps)>> AskedAsync(int most)
+    {
+        var asked = await work.Db.Runs.AsNoTracking()
+            .Where(r => r.LinkKind == Link && r.RemovedAt == null && r.Stage != RunStages.Planned && r.LinkedRunId != null)
+            .GroupBy(r => r.LinkedRunId!.Value).Select(g => new { Id = g.Key, Swaps = g.Count(), At = g.Max(r => r.CreatedAt) })
+            .OrderByDescending(g => g.At).Take(most).ToListAsync();
+        var list = new List<(TrialRunView, int)>();
+        foreach (var a in asked)
+        {
+            if (await OfAsync(a.Id) is { } v)
+                list.Add((v, a.Swaps));
+        }
+
+        return list;
+    }
+
     private static List<string> Exchanged(Pairing a, Pairing b)
     {
         var list = new List<string>();

@@ -1,4 +1,6 @@
+using Glenfrost.Core.Factors;
 using Glenfrost.Core.Filaments;
+using Glenfrost.Core.Trials.QuickCheck;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -198,6 +200,40 @@ public sealed class SpoolBook(WorkContext work)
         await work.LogAsync("spool", $"Spool {spool.Name}: {said}", kind == "spool" ? null : $"/spools/{id}", $"{kind}:{what}");
         await work.SaveAsync();
         return said;
+    }
+
+    /// <summary>The trim that a run shows of its spool; null where it shows none, or nobody said from which spool it was printed.</summary>
+    public async Task<(Spool Spool, TrimFound Found)?> TrimShownAsync(TrialRunView v)
+    {
+        if (!v.Trial.AsksFlow || v.Pairing is not { } pairing || v.Run.World != Worlds.Real || v.Run.Stage is RunStages.Planned or RunStages.Printed
+            || v.Factors[FactorRegistry.Spool]?.Thing is not { } used
+            || await work.Db.Spools.AsNoTracking().FirstOrDefaultAsync(s => s.Id == used && s.RemovedAt == null) is not { } spool)
+            return null;
+        var found = v.Verdict is QuickCheckVerdict { WallChangePercent: { } change, WallChangeHalfPercent: { } half } ? SpoolTrim.OfWall(change, half)
+            // The profile's own must be of another run: against itself it is no trim.
+            : v.Verdict.Settings.FirstOrDefault(s => s.Key == "extrusionMultiplier") is { Uncertainty: > 0 } m
+                && (await work.Db.ProfileAsync(pairing.Id))?["extrusionMultiplier"] is { IsEvidence: true, Value: > 0 } kept && kept.RunId != v.Run.Id
+                ? SpoolTrim.OfMultiplier(m.Value, m.Uncertainty, kept.Value)
+            : null;
+        return found is { Differs: true, IsTrim: true } ? (spool, found) : null;
+    }
+
+    /// <summary>Gives a spool a trim of its own, or takes it off.</summary>
+    /// <param name="spool">The spool.</param>
+    /// <param name="percent">Flow against the profile's multiplier, %; null to take it off.</param>
+    /// <param name="why">How it was found, or why it is typed.</param>
+    /// <param name="run">The run that showed it; null where it is typed.</param>
+    /// <returns>What was done, in words; null where the spool is gone.</returns>
+    public async Task<string?> TrimAsync(Spool spool, double? percent, string? why, Guid? run = null)
+    {
+        if (await work.Db.Spools.FirstOrDefaultAsync(s => s.Id == spool.Id && s.RemovedAt == null) is not { } s)
+            return null;
+        var isGiven = percent is not null;
+        (s.TrimPercent, s.TrimWhy, s.TrimRunId, s.TrimAt) = (percent, isGiven ? why : null, isGiven ? run : null, isGiven ? work.Now : null);
+        work.Touch(s);
+        return await DoneAsync(
+            spool,
+            percent is { } p ? $"Spool {spool.Name} runs at {Words.N(p, 1)} % of its filament's flow: {why}" : $"Spool {spool.Name} has no trim any more");
     }
 
     private async Task<string> DoneAsync(Spool spool, string text)

@@ -1,3 +1,4 @@
+using Glenfrost.Application.Trials;
 using Glenfrost.Core.Costs;
 using Glenfrost.Core.Statistics;
 using Glenfrost.Storage.Records;
@@ -20,10 +21,13 @@ public sealed record Tally(int Good, int Bad, IReadOnlyList<Finding> Presses, Pr
     public string? CostSays => Print.SumMinor is not { } sum ? null
         : $"{Money(sum)} a print: filament {Money(Print.FilamentMinor!.Value)}{(Print.PrintingMinor is { } power ? $", electricity {Money(power)}" : "")}" +
             $"{(Print.DryingMinor > 0 ? $", drying {(Print.DryingMinor < 0.5 ? "under 0.01" : Money(Print.DryingMinor))}" : "")}" +
-            $"{(PerCm3Minor is { } each ? $"; {Money(each, 3)} a cm³ of plastic" : "")}.";
+            $"{(PerCm3Minor is { } each ? $"; {Money(each, 3)} a cm³ {PerCm3Of}" : "")}.";
 
     /// <summary>What a cm³ of the part costs, in minor units, where its density is known; null elsewhere.</summary>
     public double? PerCm3Minor { get; init; }
+
+    /// <summary>Of what that cm³ is, in words; empty where it is not known.</summary>
+    public string PerCm3Of { get; init; } = "";
 
     /// <summary>How many are good, with the share's interval and what a good one costs, in a sentence; null where none was told.</summary>
     public string? Says
@@ -69,18 +73,22 @@ public sealed class TallyBook(Findings findings, DryerBook dryers)
     /// <summary>Tag of one that was not.</summary>
     public const string Bad = "bad print";
 
+    /// <summary>Prints of a run that were counted one by one and stand, the newest first.</summary>
+    public static IReadOnlyList<Finding> PressesOf(Run run) =>
+        [.. run.Findings.Where(f => f.RemovedAt is null && IsPress(f)).OrderByDescending(f => f.At).ThenByDescending(f => f.Id)];
+
     /// <summary>True for a press of the tally.</summary>
     public static bool IsPress(Finding f) => f.Tag is Good or Bad;
 
     /// <summary>The tally of a run with its cost, its spool's drying too.</summary>
     /// <param name="v">The run of the part.</param>
-    /// <param name="densityGPerCm3">Of what is printed; null where nobody asks what a cm³ costs.</param>
-    public async Task<Tally> OfAsync(TrialRunView v, double? densityGPerCm3 = null) =>
-        Of(v, await dryers.MinorPerGramAsync(v.Run, v.Toolhead.Printer), densityGPerCm3);
+    /// <param name="density">Of what is printed; null where it is not known, or nobody asks what a cm³ costs.</param>
+    public async Task<Tally> OfAsync(TrialRunView v, PartDensity? density = null) =>
+        Of(v, await dryers.MinorPerGramAsync(v.Run, v.Toolhead.Printer), density);
 
-    private static Tally Of(TrialRunView v, double? dryingPerGram, double? density)
+    private static Tally Of(TrialRunView v, double? dryingPerGram, PartDensity? density)
     {
-        List<Finding> presses = [.. v.Run.Findings.Where(f => f.RemovedAt is null && IsPress(f)).OrderByDescending(f => f.At).ThenByDescending(f => f.Id)];
+        var presses = PressesOf(v.Run);
         var grams = v.Run.MassUg is { } mass ? mass / 1e6 : v.Plan.Estimate.MassG;
         var minutes = v.Run.ActualMinutes ?? v.Run.ReestimatedMinutes ?? v.Run.ForeseenMinutes
             ?? (v.Plan.Estimate.Minutes > 0 ? v.Plan.Estimate.Minutes : null);
@@ -93,7 +101,9 @@ public sealed class TallyBook(Findings findings, DryerBook dryers)
         return new(
             presses.Count(f => f.Tag == Good), presses.Count(f => f.Tag == Bad), presses, print, v.Pairing?.Filament?.Currency,
             lacks.Any(l => l is not null) ? string.Join(", ", lacks.OfType<string>()) : null)
-        { PerCm3Minor = density is { } d && grams is > 0 ? print.SumMinor / (grams / d) : null };
+        {
+            PerCm3Minor = density is not null && grams is > 0 ? print.SumMinor / (grams / density.GPerCm3) : null, PerCm3Of = density?.Says ?? "",
+        };
     }
 
     /// <summary>Counts a print; the same key counts once.</summary>

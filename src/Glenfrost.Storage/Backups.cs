@@ -88,7 +88,7 @@ public sealed class Backups(DataPlace place)
         if (folder == place.BackupsFolder)
             Disk.MakePrivate(folder);
         else
-            Directory.CreateDirectory(folder);
+            Disk.Make(folder);
         var (part, copy) = (target + ".part", target + ".db.part");
         try
         {

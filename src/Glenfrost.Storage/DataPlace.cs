@@ -69,6 +69,13 @@ public sealed class DataPlace
         return b.Options;
     }
 
+    /// <summary>Builds the model that every context of this process stands on; the first one waits for it otherwise.</summary>
+    public static void BuildModel()
+    {
+        using var db = new GlenfrostDb(Options(":memory:"));
+        _ = db.Model;
+    }
+
     /// <summary>Configures a builder for a database file.</summary>
     public static void Configure(DbContextOptionsBuilder b, string path) => b
         .UseSqlite(new SqliteConnectionStringBuilder { DataSource = path, ForeignKeys = true, DefaultTimeout = 10 }.ToString())

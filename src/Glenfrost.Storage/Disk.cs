@@ -1,3 +1,4 @@
+using System.Diagnostics.Metrics;
 using System.Runtime.InteropServices;
 using Microsoft.Data.Sqlite;
 
@@ -30,6 +31,11 @@ public static class Disk
     private const int OverQuota = 122;
 
     private const int ReadOnlySystem = 30;
+
+    private static readonly Meter Meter = new("Glenfrost.Storage");
+
+    /// <summary>Folders that were flushed, each under the tag <c>folder</c>.</summary>
+    private static readonly Counter<long> Flushed = Meter.CreateCounter<long>("glenfrost.disk.folder_flushes");
 
     /// <summary>What a disk's fault is, as far as an exception or one below it tells; null where it is none of the disk's.</summary>
     public static DiskFault? FaultOf(Exception? e) => e switch
@@ -83,6 +89,8 @@ public static class Disk
         {
             // A folder of a file system that can't flush one (EINVAL) is as safe as it gets.
             _ = Flush(handle);
+            if (Flushed.Enabled)
+                Flushed.Add(1, new KeyValuePair<string, object?>("folder", Path.GetFullPath(folder)));
         }
         finally
         {
@@ -97,6 +105,39 @@ public static class Disk
         FlushFolder(Path.GetDirectoryName(to)!);
     }
 
+    /// <summary>Flushes a file's content, puts it in its place, and flushes the place.</summary>
+    public static void Keep(string from, string to)
+    {
+        using (var stream = new FileStream(from, FileMode.Open, FileAccess.ReadWrite, FileShare.Read, 0))
+            stream.Flush(true);
+        Move(from, to);
+    }
+
+    /// <summary>Writes a small private file whole or not at all: beside its place, flushed, then renamed over what stood there.</summary>
+    public static void Write(string path, string text)
+    {
+        var part = path + ".part";
+        using (var stream = new FileStream(part, FileMode.Create, FileAccess.Write, FileShare.None, 0))
+        {
+            KeepPrivate(part);
+            stream.Write(System.Text.Encoding.UTF8.GetBytes(text));
+            stream.Flush(true);
+        }
+
+        Move(part, path, true);
+    }
+
+    /// <summary>Makes a folder and what it stands in, each with its name on the disk; nothing happens where it stands.</summary>
+    public static void Make(string folder)
+    {
+        if (Directory.Exists(folder))
+            return;
+        var above = Path.GetDirectoryName(Path.GetFullPath(folder))!;
+        Make(above);
+        Directory.CreateDirectory(folder);
+        FlushFolder(above);
+    }
+
     /// <summary>Makes a folder that only its owner enters; one that stands is closed to others.</summary>
     public static void MakePrivate(string folder)
     {
@@ -108,7 +149,10 @@ public static class Disk
         }
 
         if (!Directory.Exists(folder))
+        {
             Directory.CreateDirectory(folder, Owner);
+            FlushFolder(Path.GetDirectoryName(Path.GetFullPath(folder))!);
+        }
         else if (File.GetUnixFileMode(folder) != Owner)
             Own(folder, Owner);
     }

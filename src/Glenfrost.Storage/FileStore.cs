@@ -17,7 +17,7 @@ public sealed class FileStore(string folder)
     /// <summary>Stores what the writer writes.</summary>
     public StoredFile Put(Action<Stream> write)
     {
-        Directory.CreateDirectory(folder);
+        Disk.Make(folder);
         var part = Path.Combine(folder, $"{Guid.NewGuid():N}.part");
         try
         {
@@ -32,13 +32,7 @@ public sealed class FileStore(string folder)
 
             // One that stands already gives way: its name says what it should hold, this one is known to.
             var place = PathOf(stored.Sha256);
-            var beside = Path.GetDirectoryName(place)!;
-            if (!Directory.Exists(beside))
-            {
-                Directory.CreateDirectory(beside);
-                Disk.FlushFolder(folder);
-            }
-
+            Disk.Make(Path.GetDirectoryName(place)!);
             Disk.Move(part, place, true);
             return stored;
         }

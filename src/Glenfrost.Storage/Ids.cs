@@ -31,4 +31,13 @@ public static class Ids
         bytes[8] = (byte)(bytes[8] & 0x3F | 0x80);
         return new(bytes, bigEndian: true);
     }
+
+    /// <summary>The id of what somebody else named: the same name gives the same id, and no other one does (RFC 9562, version 8).</summary>
+    public static Guid Of(string name)
+    {
+        var bytes = SHA256.HashData(System.Text.Encoding.UTF8.GetBytes(name)).AsSpan(0, 16);
+        bytes[6] = (byte)(bytes[6] & 0x0F | 0x80);
+        bytes[8] = (byte)(bytes[8] & 0x3F | 0x80);
+        return new(bytes, bigEndian: true);
+    }
 }

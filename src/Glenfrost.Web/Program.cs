@@ -66,6 +66,7 @@ public sealed class Program
 
     private static async Task<int> ServeAsync(string[] args)
     {
+        FirstPage.BuildModel();
         var builder = WebApplication.CreateBuilder(new WebApplicationOptions { Args = args, ContentRootPath = ContentRoot() });
         var folder = builder.Configuration["data"] ?? throw new ArgumentException("no data folder was given: --data FOLDER would be right.");
         var place = new DataPlace(folder);
@@ -181,6 +182,8 @@ public sealed class Program
         }
 
         await ready;
+        if (builder.Configuration["port"] is not null)
+            FirstPage.Prepare(app.Services);
         await app.RunAsync();
         return 0;
     }
@@ -216,6 +219,8 @@ public sealed class Program
         RunFiles.Map(all);
         PhotoEndpoints.Map(all);
         ReadingApi.Map(all);
+        AirApi.Map(all);
+        CoolingApi.Map(all);
         ExportEndpoints.Map(all);
         ImportEndpoints.Map(all);
         GcodeEndpoints.Map(all);

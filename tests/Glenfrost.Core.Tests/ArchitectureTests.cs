@@ -49,6 +49,18 @@ public partial class ArchitectureTests
     }
 
     [Fact]
+    public void Nothing_that_a_runner_may_order_by_its_folder_is_left_to_it()
+    {
+        // A newer runner may order on a level that this one does not know: its attribute stands beside the others.
+        var levels = typeof(TestMethodOrdererAttribute).Assembly.GetExportedTypes().Concat(typeof(Xunit.v3.ITestMethodOrdererAttribute).Assembly.GetExportedTypes())
+            .Where(t => t.IsInterface && t.Namespace == "Xunit.v3" && t.Name.EndsWith("OrdererAttribute", StringComparison.Ordinal) && t.Name != "ITestOrdererAttribute")
+            .Distinct().ToList();
+        Assert.True(levels.Count >= 4, string.Join(", ", levels));
+        var ours = typeof(ArchitectureTests).Assembly.GetCustomAttributes(false).Select(a => a.GetType()).ToList();
+        Assert.All(levels, l => Assert.Contains(ours, l.IsAssignableFrom));
+    }
+
+    [Fact]
     public void The_core_knows_no_interface_and_no_storage_and_the_stand_ins_know_nothing()
     {
         foreach (var file in Sources(Path.Combine("src", "Glenfrost.Core")))

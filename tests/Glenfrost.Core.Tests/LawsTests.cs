@@ -137,16 +137,16 @@ public class LawsTests
         var coarse = new Stile(0.8, 20, Stile.StandardDepthMm(0.8));
         Assert.Equal(2 * fine.NumberPostMm, coarse.NumberPostMm, 9);
         Assert.Equal(2 * fine.HalfRoundMm, coarse.HalfRoundMm, 9);
-        Assert.Equal(2 * fine.SlabReachMm, coarse.SlabReachMm, 9);
+        Assert.Equal(2 * fine.FlareReachMm, coarse.FlareReachMm, 9);
         Assert.Equal(fine.ReedGapMm, coarse.ReedGapMm);
         // 2 reeds of 2 mm, 8 mm between them, 3 mm to either post.
         Assert.Equal(18, fine.BridgeSpanMm, 9);
         Assert.Equal(3, fine.ReedToPostMm, 9);
         Assert.Equal(14, fine.DepthMm);
         Assert.True(fine.LintelMm <= fine.SectionHeightMm / 4);
-        // A slab of 45 degrees leans out as far as it rises.
-        Assert.Equal(2, fine.SlabAt(fine.SlabFromMm + 2)!.Value.To, 9);
-        Assert.Null(fine.SlabAt(fine.SlabFromMm));
+        // A flare of 45 degrees leans out as far as it rises.
+        Assert.Equal(2, fine.FlareAt(fine.FlareFromMm + 2)!.Value.To, 9);
+        Assert.Null(fine.FlareAt(fine.FlareFromMm));
     }
 
     [Fact]

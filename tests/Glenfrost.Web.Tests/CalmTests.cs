@@ -42,6 +42,107 @@ public class CalmTests(TestApp site) : IClassFixture<TestApp>
     }
 
     [Fact]
+    public async Task A_printer_leads_with_what_is_open_on_it_and_folds_what_is_fitted()
+    {
+        var p = await site.WithDb(db => db.Printers.Include(x => x.Toolheads).FirstAsync(x => x.Name == "Whimbrel 300"));
+        await v.Go($"/printers/{p.Id}");
+        var lead = v.Page.QuerySelector("main section.lead")!;
+        Assert.Contains("3 checks were not done yet", lead.TextContent);
+        Assert.EndsWith("/checks", Assert.Single(v.Page.QuerySelectorAll("main .btn.go")).GetAttribute("href"));
+        Assert.Contains("not done yet: ", v.Text(".block .facts"));
+        Assert.Contains("296 °C", v.Text(".figures"));
+        bool Folded() => !v.Page.QuerySelector("details:has([name=description])")!.HasAttribute("open");
+        Assert.True(Folded());
+        // Looked at or refused, its fields are open and nothing else leads.
+        await v.Press("form.tight", "?handler=Preview", ("slot", "extruder"), ("description", "a harder gear"));
+        Assert.False(Folded());
+        Assert.Null(v.Page.QuerySelector("section.lead"));
+        Assert.Equal("Fit it", Assert.Single(v.Page.QuerySelectorAll("main .btn.go")).TextContent);
+        await v.Submit("form.tight", ("description", ""));
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.False(Folded());
+        // A gear makes the feed doubtful: that is what is done next, before any check.
+        await v.Submit("form.tight", ("description", "a harder gear"));
+        lead = v.Page.QuerySelector("main section.lead")!;
+        Assert.Contains("The feed is doubtful", lead.TextContent);
+        Assert.Equal($"/toolheads/{p.Toolheads[0].Id}/extruder-feed", lead.QuerySelector("a.btn.go")!.GetAttribute("href"));
+        // Of two toolheads each thing says of which; what was found wanting stands before what nobody looked at yet.
+        var two = await site.WithDb(db => db.Printers.FirstAsync(x => x.Name == "Ptarmigan 350"));
+        await v.Go($"/printers/{two.Id}");
+        Assert.Contains("Idler grip on left: look again.", v.Text("section.lead"));
+        Assert.Contains("10 checks were not done yet", v.Text("section.lead"));
+    }
+
+    [Fact]
+    public async Task Beside_each_other_what_differs_from_the_first_run_stands_out()
+    {
+        var parts = await site.WithDb(db => db.Runs.Where(r => r.Kind == "part" && r.Pairing!.Filament!.Line == "Heath").OrderBy(r => r.Id).Take(3).Select(r => r.Id)
+            .ToListAsync());
+        await v.Go($"/runs/compare?{string.Join("&", parts.Select(p => $"id={p}"))}");
+        Assert.Equal("concluded", v.Page.QuerySelector("main section")!.Id);
+        // The runs are the heads of the columns, once.
+        Assert.Equal(3, v.Page.QuerySelectorAll("#differs thead a[href^='/runs/']:not([href*=compare])").Length);
+        foreach (var row in v.Page.QuerySelectorAll("#differs > form > .scroll tbody tr"))
+        {
+            var cells = row.QuerySelectorAll("td").Select(c => (Text: c.TextContent.Trim().Split('(')[0].Trim(), Class: c.ClassName ?? "")).ToList();
+            Assert.Equal("", cells[0].Class);
+            Assert.All(cells.Skip(1).Where(c => c.Class.Length > 0), c => Assert.Equal(c.Text == cells[0].Text ? "same" : "other", c.Class));
+        }
+
+        Assert.NotEmpty(v.Page.QuerySelectorAll("#differs td.other"));
+        Assert.NotEmpty(v.Page.QuerySelectorAll("#differs td.same"));
+    }
+
+    [Fact]
+    public async Task While_reading_nothing_stands_open_below_the_grid_until_it_is_asked_for_or_refused()
+    {
+        var run = await site.WithDb(db => db.Runs.FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed));
+        await v.Go($"/runs/{run.Id}");
+        Assert.Equal(2, v.Page.QuerySelectorAll("#reading .under details.part").Length);
+        Assert.Empty(v.Page.QuerySelectorAll("#reading .under details[open]"));
+        Assert.Contains("not noted: place and neighbours", v.Text("#reading .under summary"));
+        // What was found stands in sight all the same.
+        Assert.Contains("lintel sags", v.Text("#findings > ul"));
+        await v.Submit("#conditions form", ("roomC", "warm"));
+        Assert.Contains("Conditions", Assert.Single(v.Page.QuerySelectorAll("#reading .under details[open]")).QuerySelector("summary")!.TextContent);
+        await v.Submit("#findings details form[action$='Finding']", ("tag", ""), ("findingText", "it hums"));
+        Assert.Contains("Note a finding", Assert.Single(v.Page.QuerySelectorAll("#reading .under details[open]")).QuerySelector("summary")!.TextContent);
+        Assert.Equal("it hums", v.Value("findingText"));
+    }
+
+    [Fact]
+    public async Task A_shelf_is_registered_and_paired_one_press_a_filament()
+    {
+        var head = await site.WithDb(db => db.Toolheads.FirstAsync(t => t.Printer!.Name == "Whimbrel 300"));
+        await v.Go("/filaments/new");
+        // Nothing is ticked that nobody said.
+        Assert.Empty(v.Page.QuerySelectorAll<IHtmlInputElement>("input[type=checkbox]").Where(b => b.IsChecked).Select(b => b.Name));
+        var said = new[] { ("maker", "Ninepin"), ("family", "PETG"), ("s0.nozzleMin", "222"), ("s0.nozzleMax", "228") };
+        // A refusal keeps the ticks.
+        await v.Submit("form.sheet", [.. said, ("line", ""), ($"pair-{head.Id}", "1")]);
+        Assert.Equal(HttpStatusCode.UnprocessableEntity, v.Last.StatusCode);
+        Assert.True(v.Page.QuerySelector<IHtmlInputElement>($"input[name='pair-{head.Id}']")!.IsChecked);
+        await v.Submit("form.sheet", ("line", "Scree"), ("next", "1"));
+        Assert.Contains("Ninepin Scree is registered and paired with Whimbrel 300", v.Text("main"));
+        // The next of the shelf: maker, family and toolhead are taken over, what its own label says is not.
+        Assert.Equal(
+            ("Ninepin", "PETG", "", ""),
+            (v.Value("maker"), v.Page.QuerySelector<IHtmlSelectElement>("select[name=family]")!.Value, v.Value("line"), v.Value("s0.nozzleMin")));
+        Assert.Equal([$"pair-{head.Id}"], v.Page.QuerySelectorAll<IHtmlInputElement>("input[type=checkbox]").Where(b => b.IsChecked).Select(b => b.Name));
+        await v.Submit("form.sheet", ("line", "Talus"));
+        Assert.StartsWith("/filaments/", v.Path);
+        var pairings = await site.WithDb(db => db.Pairings.Include(p => p.Filament).Where(p => p.Filament!.Maker == "Ninepin" && p.ToolheadId == head.Id
+            && (p.Filament.Line == "Scree" || p.Filament.Line == "Talus")).ToListAsync());
+        Assert.Equal(2, pairings.Count);
+        // Its profile starts from its own label, not from the family alone.
+        await v.Go($"/pairings/{pairings.Single(p => p.Filament!.Line == "Scree").Id}");
+        Assert.Contains("225 °C", v.Text("main"));
+        // A filament that stands is only saved.
+        await v.Go($"/filaments/{pairings[0].FilamentId}/edit");
+        Assert.Empty(v.Page.QuerySelectorAll("input[type=checkbox]"));
+    }
+
+    [Fact]
     public async Task A_file_opens_at_what_is_odd_and_a_refusal_opens_its_own_part()
     {
         var file = await site.WithDb(db => db.GcodeFiles.FirstAsync(f => f.Name == "gauge-ring.gcode"));

@@ -90,6 +90,126 @@ public class DeviceTests(LanApp site) : IClassFixture<LanApp>
         return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
     }
 
+    private async Task<(HttpStatusCode Code, JsonElement Body)> PostTo(string path, string? token, object body)
+    {
+        var request = new HttpRequestMessage(HttpMethod.Post, path) { Content = JsonContent.Create(body) };
+        if (token is not null)
+            request.Headers.Authorization = new AuthenticationHeaderValue("Bearer", token);
+        var reply = await bench.Client.SendAsync(request);
+        return (reply.StatusCode, await reply.Content.ReadFromJsonAsync<JsonElement>());
+    }
+
+    [Fact]
+    public async Task A_logged_cooling_is_fitted_stands_in_the_grid_of_a_release_and_makes_its_minutes_no_guess()
+    {
+        var token = await Token("bed log");
+        await bench.Go($"/pairings/{await site.PairingAsync("Heath", "Whimbrel 300")}/release");
+        await bench.Submit("#plan", ("bedC", "60"), ("surroundingsC", ""));
+        var run = bench.Planned();
+        await bench.Submit("form[action*='handler=Printed']", ("outcome", "whole"));
+        object Log(string key, double? airC = 22, double scale = 1) =>
+            new { key, airC, log = Enumerable.Range(0, 12).Select(k => new { minute = 5.0 * k, bedC = 22 + scale * 60 * Math.Exp(-5.0 * k / 30) }) };
+        var posted = await PostTo($"/api/v1/runs/{run}/cooling", token, Log("c-1"));
+        Assert.Equal((HttpStatusCode.Created, "30"), (posted.Code, posted.Body.GetProperty("text").GetString()));
+        Assert.Equal((0, "coolingMinutes"), (posted.Body.GetProperty("section").GetInt32(), posted.Body.GetProperty("aspect").GetString()));
+        Assert.Equal(HttpStatusCode.OK, (await PostTo($"/api/v1/runs/{run}/cooling", token, Log("c-1"))).Code);
+        // The next one goes to the next print.
+        Assert.Equal(1, (await PostTo($"/api/v1/runs/{run}/cooling", token, Log("c-2"))).Body.GetProperty("section").GetInt32());
+        foreach (var (body, field) in new (object, string)[]
+            {
+                (Log(""), "key"), (new { key = "x" }, "log"), (Log("x", null), "airC"), (Log("x", 400), "airC"), (Log("x", 22, 0.05), "log"),
+                (new { key = "x", airC = 22, log = new[] { new { minute = 0, bedC = 900 }, new { minute = 5, bedC = 80 }, new { minute = 9, bedC = 60 } } }, "log[0].bedC"),
+            })
+        {
+            var refused = await PostTo($"/api/v1/runs/{run}/cooling", token, body);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.Code);
+            Assert.True(refused.Body.GetProperty("errors").TryGetProperty(field, out _), $"{field}: {refused.Body}");
+        }
+
+        var tower = (await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Kind == "temperature-tower" && r.Stage == RunStages.Printed))).Id;
+        Assert.Equal(HttpStatusCode.Conflict, (await PostTo($"/api/v1/runs/{tower}/cooling", token, Log("x"))).Code);
+        Assert.Equal(HttpStatusCode.NotFound, (await PostTo($"/api/v1/runs/{Guid.NewGuid()}/cooling", token, Log("x"))).Code);
+        Assert.Equal(HttpStatusCode.Unauthorized, (await PostTo($"/api/v1/runs/{run}/cooling", null, Log("x"))).Code);
+        // On the page it is a cell like another one, and the verdict reckons with it.
+        await bench.Go($"/runs/{run}");
+        Assert.Equal("30", bench.Value("c.0.coolingMinutes"));
+        await bench.Submit("#scores", ("c.0.freeC", "45"), ("c.1.freeC", "44"), ("c.2.freeC", "46"));
+        await bench.Submit("form[action$='Finish']");
+        Assert.Contains("with this bed's own cooling, 30 min to a third", bench.Text(".judge-stage"));
+    }
+
+    [Fact]
+    public async Task An_instrument_notes_the_air_at_the_start_and_the_end_of_a_print_and_what_it_noted_stands_over_the_rooms_log()
+    {
+        var token = await Token("air");
+        await bench.Go($"/pairings/{await site.PairingAsync("Heath", "Whimbrel 300")}/layer-time");
+        await bench.Submit("#plan");
+        var run = bench.Planned();
+        // Before anybody has said how the print ended: the start is noted as it starts.
+        var start = await PostTo($"/api/v1/runs/{run}/air", token, new { moment = "start", roomC = 23.5, chamberC = 41, humidityPercent = 44 });
+        Assert.Equal((HttpStatusCode.OK, 3), (start.Code, start.Body.GetProperty("noted").GetInt32()));
+        // A lost answer is asked for again, and changes nothing.
+        Assert.Equal(0, (await PostTo($"/api/v1/runs/{run}/air", token, new { moment = "start", roomC = 23.5, chamberC = 41 })).Body.GetProperty("noted").GetInt32());
+        await bench.Go($"/runs/{run}");
+        await bench.Submit("form[action*='handler=Printed']", ("outcome", "whole"));
+        Assert.Equal(2, (await PostTo($"/api/v1/runs/{run}/air", token, new { moment = "end", roomC = 24, chamberC = 46.5 })).Body.GetProperty("noted").GetInt32());
+        await bench.Go($"/runs/{run}/made-with");
+        var page = bench.Text("main");
+        Assert.Contains("23.5", page);
+        Assert.Contains("46.5", page);
+        var entries = await site.WithDb(db => db.FactorEntries.AsNoTracking().Where(e => e.RunId == run).ToListAsync());
+        Assert.All(entries, e => Assert.Equal(Core.Factors.FactorSource.Instrument, e.Source));
+        Assert.Equal(5, entries.Count);
+        foreach (var (body, field) in new (object, string)[]
+            {
+                (new { roomC = 21 }, "moment"), (new { moment = "noon", roomC = 21 }, "moment"), (new { moment = "start" }, "roomC"),
+                (new { moment = "start", roomC = 900 }, "roomC"), (new { moment = "end", chamberC = -300 }, "chamberC"),
+                (new { moment = "end", roomC = 20, humidityPercent = 40 }, "humidityPercent"), (new { moment = "start", humidityPercent = 130 }, "humidityPercent"),
+            })
+        {
+            var refused = await PostTo($"/api/v1/runs/{run}/air", token, body);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.Code);
+            Assert.True(refused.Body.GetProperty("errors").TryGetProperty(field, out _), $"{field}: {refused.Body}");
+        }
+
+        var decided = (await site.WithDb(db => db.Runs.AsNoTracking().FirstAsync(r => r.Stage == RunStages.Decided))).Id;
+        Assert.Equal(HttpStatusCode.Conflict, (await PostTo($"/api/v1/runs/{decided}/air", token, new { moment = "end", roomC = 20 })).Code);
+        Assert.Equal(HttpStatusCode.NotFound, (await PostTo($"/api/v1/runs/{Guid.NewGuid()}/air", token, new { moment = "end", roomC = 20 })).Code);
+        Assert.Equal(HttpStatusCode.Unauthorized, (await PostTo($"/api/v1/runs/{run}/air", null, new { moment = "end", roomC = 20 })).Code);
+    }
+
+    [Fact]
+    public async Task The_rooms_log_takes_what_an_instrument_posts_once_for_each_key()
+    {
+        var (token, other) = (await Token("hygrometer"), await Token("second hygrometer"));
+        var before = await site.WithDb(db => db.Room.CountAsync());
+        var first = await PostTo("/api/v1/room", token, new { temperatureC = 20.5, humidityPercent = 47, key = "h-1" });
+        Assert.Equal((HttpStatusCode.Created, "20.5 °C, 47 %RH"), (first.Code, first.Body.GetProperty("text").GetString()));
+        var again = await PostTo("/api/v1/room", token, new { temperatureC = 20.5, humidityPercent = 47, key = "h-1" });
+        Assert.Equal((HttpStatusCode.OK, "same"), (again.Code, again.Body.GetProperty("status").GetString()));
+        // Another device's keys are its own.
+        Assert.Equal(HttpStatusCode.Created, (await PostTo("/api/v1/room", other, new { temperatureC = 19, key = "h-1" })).Code);
+        Assert.Equal(before + 2, await site.WithDb(db => db.Room.CountAsync()));
+        await bench.Go("/room");
+        Assert.Contains("20.5", bench.Text("main"));
+        foreach (var (body, field) in new (object, string)[]
+            {
+                (new { temperatureC = 20 }, "key"), (new { key = "h-2" }, "temperatureC"), (new { key = "h-2", temperatureC = 95 }, "temperatureC"),
+                (new { key = "h-2", temperatureC = 20, humidityPercent = -1 }, "humidityPercent"),
+            })
+        {
+            var refused = await PostTo("/api/v1/room", token, body);
+            Assert.Equal(HttpStatusCode.UnprocessableEntity, refused.Code);
+            Assert.True(refused.Body.GetProperty("errors").TryGetProperty(field, out _), $"{field}: {refused.Body}");
+        }
+
+        Assert.Equal(HttpStatusCode.Unauthorized, (await PostTo("/api/v1/room", null, new { temperatureC = 20, key = "h-3" })).Code);
+        // Asked again before the answer came: one of them is stored, and none is told of a fault.
+        var all = await Task.WhenAll(Enumerable.Range(0, 8).Select(_ => PostTo("/api/v1/room", token, new { temperatureC = 21, key = "h-4" })));
+        Assert.All(all, a => Assert.True(a.Code is HttpStatusCode.OK or HttpStatusCode.Created, $"{a.Code} {a.Body}"));
+        Assert.Equal(before + 3, await site.WithDb(db => db.Room.CountAsync()));
+    }
+
     [Fact]
     public async Task A_tablet_types_the_code_once_and_lands_where_it_wanted_to()
     {
@@ -195,6 +315,24 @@ public class DeviceTests(LanApp site) : IClassFixture<LanApp>
         var log = await site.WithDb(db => db.Log.Where(l => l.Kind == "device").Select(l => l.Text).ToListAsync());
         Assert.Contains("lost tablet was withdrawn", log);
         Assert.Contains("Undone: The device is back.", log);
+    }
+
+    [Fact]
+    public async Task Withdrawing_a_tablet_names_the_tokens_that_it_may_have_made()
+    {
+        await Token("older scale");
+        await LetIn("tablet that made some");
+        await Token("rig by the door");
+        await bench.Go("/devices");
+        var id = (await site.WithDb(db => db.Devices.FirstAsync(d => d.Name == "tablet that made some"))).Id;
+        await bench.Submit("form[action*='Withdraw']", ("device", id.ToString()));
+        var told = bench.Text(".told");
+        Assert.Contains("Tokens made since it was let in still stand", told);
+        Assert.Contains("rig by the door", told);
+        Assert.DoesNotContain("older scale", told);
+        var rig = (await site.WithDb(db => db.Devices.FirstAsync(d => d.Name == "rig by the door"))).Id;
+        await bench.Submit("form[action*='Withdraw']", ("device", rig.ToString()));
+        Assert.DoesNotContain("still stand", bench.Text(".told"));
     }
 
     [Fact]

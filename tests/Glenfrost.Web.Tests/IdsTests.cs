@@ -62,4 +62,12 @@ public class IdsTests
         Assert.All(new[] { west, east }, z => Assert.Equal(day, Words.Local(Words.DayBegins(day, z).AddMilliseconds(1), z).Date));
         Assert.Equal(new DateTime(2026, 11, 23, 5, 0, 0, DateTimeKind.Utc), Words.DayBegins(day, west));
     }
+
+    [Fact]
+    public void What_somebody_else_named_has_one_id_that_is_no_id_of_ours()
+    {
+        Assert.Equal(Ids.Of("room/a/h-1"), Ids.Of("room/a/h-1"));
+        Assert.NotEqual(Ids.Of("room/a/h-1"), Ids.Of("room/a/h-2"));
+        Assert.Equal((8, 7), (Ids.Of("room/a/h-1").Version, Ids.New().Version));
+    }
 }

@@ -70,7 +70,7 @@ public class PieceTests(TestApp site) : IClassFixture<TestApp>
         Assert.Contains("M104 S215 ; section 2 from layer", text);
         // The table gains times, and the sheet has them too.
         Assert.StartsWith("0:00:00", v.Page.QuerySelector(".print-stage tbody tr")!.TextContent.Trim());
-        Assert.Matches(@"\d h \d\d|\d+ min", v.Text("#plan"));
+        Assert.Matches(@"\d h|\d+ min", v.Text("#plan"));
         await v.Go(run + "/sheet");
         Assert.Contains(hash[..12], v.Text(".sheet-head"));
         Assert.Contains("What the display should show", v.Text("h2"));
@@ -115,7 +115,7 @@ public class PieceTests(TestApp site) : IClassFixture<TestApp>
     [InlineData("reedGapMm", "0.3", "run into one")]
     [InlineData("bridgeSpanMm", "8", "no room for two reeds")]
     [InlineData("slabAngleDeg", "85", "between 20 and 70")]
-    [InlineData("textHeightMm", "30", "can't be read")]
+    [InlineData("textHeightMm", "30", "can't be told")]
     [InlineData("layerHeightMm", "0.36", "at most 0.32 mm")]
     [InlineData("pieceDepthMm", "0", "between 4 and 80")]
     [InlineData("walls", "9", "between 1 and 6")]

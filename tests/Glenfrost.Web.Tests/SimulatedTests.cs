@@ -199,6 +199,17 @@ public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
     }
 
     [Fact]
+    public async Task In_a_closed_printer_the_air_around_the_part_is_warmer_than_the_room_and_warmer_at_the_end()
+    {
+        var id = await Twin("Tarn", "Whimbrel 300", "255", "245");
+        await Print(id);
+        await Ended(id);
+        var around = FactorBook.AroundOf(await site.WithDb(db => db.Runs.AsNoTracking().Include(r => r.FactorEntries).FirstAsync(r => r.Id == id)));
+        Assert.True(around.RoomC + 2 < around.ChamberC && around.ChamberC < around.ChamberEndC, $"{around}");
+        Assert.Equal(around.RoomC, around.RoomEndC);
+    }
+
+    [Fact]
     public async Task A_tower_that_is_knocked_over_loses_what_stood_above()
     {
         var id = await Twin("Tarn", "Whimbrel 300", "255", "245");
@@ -447,6 +458,48 @@ public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
         await v.Go($"/runs/{id}");
         Assert.DoesNotContain("Judged together", v.Text(".judge-stage"));
         Assert.Contains("Not taken together with run 1: place and neighbours on the plate in the corner, not one piece around", v.Text(".apart"));
+    }
+
+    [Theory]
+    [InlineData("temperature", "190", "230", "10", "temperature-tower")]
+    [InlineData("fan", "0", "100", "25", "fan-steps")]
+    [InlineData("multiplier", "0.85", "1.05", "0.05", "wall-flow")]
+    public async Task What_else_makes_strings_is_swept_on_reeds_read_by_eyes_and_settled_by_its_own_trial(string factor, string from, string to, string step, string settles)
+    {
+        var p = await site.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?factor={factor}");
+        await v.Submit("#plan", ("from", from), ("to", to), ("step", step), ("rows", "4"));
+        v.Planned();
+        await v.Submit("form[action$='handler=Try']");
+        var id = IdOf(v.Path);
+        await Print(id);
+        await Ended(id);
+        await v.Go($"/runs/{id}");
+        await v.Submit("form[action$='handler=Read']");
+        await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
+        var run = await RunOf(id);
+        Assert.True(run.Readings.Count(r => r.Aspect is "narrow" or "wide") >= 8);
+        if (factor == "temperature")
+        {
+            // Hot strings more than cold: the eyes see it on the reeds of one piece.
+            double Mean(int section) => run.Readings.Where(r => r.Section == section && r.Aspect is "narrow" or "wide").Average(r => r.Value!.Value);
+            Assert.True(Mean(0) > Mean(4), $"{Mean(0)} at 190, {Mean(4)} at 230");
+        }
+
+        await v.Go($"/runs/{id}");
+        await v.Submit("form[action$='Finish']");
+        await v.Go($"/runs/{id}");
+        // It answers and asks nobody to keep or leave it; what it asks for next is accepted as it opens.
+        Assert.Equal(RunStages.Left, (await RunOf(id)).Stage);
+        Assert.Empty(v.Page.QuerySelectorAll("form[action$='handler=Keep']"));
+        Assert.DoesNotContain("retraction", v.Text("#verdict").ToLowerInvariant());
+        if (v.Page.QuerySelector(".judge-stage a.btn[href*='after=']") is { } next)
+        {
+            var link = next.GetAttribute("href")!;
+            Assert.Matches($"/(retraction-sweep|{settles})\\?", link);
+            await v.Go(link);
+            Assert.Equal("", string.Concat(v.Page.QuerySelectorAll("#plan .err:not([hidden])").Select(e => e.TextContent.Trim())));
+        }
     }
 
     [Fact]

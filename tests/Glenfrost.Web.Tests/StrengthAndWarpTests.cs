@@ -42,7 +42,10 @@ public class StrengthAndWarpTests(TestApp site) : IClassFixture<TestApp>
     {
         var pairing = await PairingOf("Sill", "Dunnock 180");
         await v.Go($"/pairings/{pairing}");
-        Assert.Contains("nobody broke a peg of it yet", v.Text("main"));
+        // It is for strength: the bond is a station of its route; one that is for looks has none.
+        Assert.NotNull(v.Page.QuerySelector($".route a[href='/pairings/{pairing}/layer-bond']"));
+        await v.Go($"/pairings/{await PairingOf("Heath", "Dunnock 180")}");
+        Assert.Null(v.Page.QuerySelector(".route a[href$='/layer-bond']"));
         await v.Go($"/pairings/{pairing}/layer-bond");
         Assert.Contains("taken for granted: nobody checked this rig", v.Text("#sees"));
         await v.Submit("#plan", ("hottestC", "228"), ("coolestC", "212"), ("stepC", "8"));

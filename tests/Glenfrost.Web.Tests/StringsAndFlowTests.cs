@@ -170,16 +170,25 @@ public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
     {
         var run = await RunOf(RetractionTrial.Word, "Heath", "Dunnock 180");
         await v.Go($"/guides/strings?run={run}");
-        var ticks = v.Page.QuerySelectorAll(".ticks li").Select(l => l.TextContent).ToList();
-        Assert.Contains(ticks, t => t.Contains("nozzle ruled out"));
-        Assert.Contains(ticks, t => t.Contains("temperature ruled out") && t.Contains("Bond by hand"));
-        Assert.Contains(ticks, t => t.Contains("retraction open") || t.Contains("retraction ruled out"));
+        // Every cause stands there from the start, in the order in which it is asked, with what it would take.
+        Assert.Equal(["nozzle", "dry", "level", "temperature"], v.Page.QuerySelectorAll(".causes > li").Take(4).Select(l => l.Id!["step-".Length..]));
+        Assert.Equal("step", v.Page.QuerySelector("#step-nozzle")!.GetAttribute("aria-current"));
+        Assert.Contains("Ruled out by the record", v.Text("#step-nozzle"));
+        Assert.Contains("If so: dry it first", v.Text("#step-dry"));
+        // The heater is tuned, but the feed is asked there too: nothing is ruled out by one of three.
+        Assert.Contains("From the record: heater tuned", v.Text("#step-level"));
+        Assert.DoesNotContain("uled out", v.Text("#step-level"));
+        Assert.Contains("Ruled out by the record", v.Text("#step-temperature"));
+        Assert.Contains("Bond by hand", v.Text("#step-temperature"));
+        Assert.Matches("leaves it open|Ruled out by", v.Text("#step-retraction"));
         // Nozzle, dryness, level, temperature: colder until it stops is answered.
         await v.Go($"/guides/strings?a=1.1.2&run={run}");
         var colder = v.Page.QuerySelectorAll(".answers a").First(a => a.TextContent.Contains("colder")).GetAttribute("href")!;
         await v.Go("/guides/strings" + colder);
         Assert.Contains("Don't", v.Text("#now"));
         Assert.Contains("bond", v.Text("#now"));
+        Assert.Equal("Likely: temperature. Ruled out: nozzle coated or leaking, damp, feed, first layer, heater.", v.Text("#likely").Replace("\n", " ").Trim());
+        Assert.Contains("retraction", v.Text(".skipped").ToLowerInvariant());
         // What it ended in leaves a line in the diary; a note that is too long is told and stays.
         // How it went is nobody's but the tester's to say.
         Assert.Equal("", v.Page.QuerySelector("#did option[selected]")?.GetAttribute("value") ?? v.Page.QuerySelector("#did option")!.GetAttribute("value"));
@@ -225,18 +234,18 @@ public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
         await v.Submit("#plan");
         var guide = $"/guides/strings?run={v.Planned()}";
         await v.Go(guide);
-        Assert.Contains("temperature ruled out", v.Text(".ticks"));
+        Assert.Contains("Ruled out by the record", v.Text("#step-temperature"));
         await v.Go($"/pairings/{p.Id}");
         await v.Submit("form[action$='Type']", ("key", "nozzleTemperatureC"), ("value", "205"), ("reason", "looks better to me"));
         Assert.Equal("provisional", v.Text("#nozzleTemperatureC .state"));
         await v.Go(guide);
-        Assert.Contains("temperature open", v.Text(".ticks"));
-        Assert.Contains("own choice", v.Text(".ticks"));
+        Assert.Contains("The record leaves it open", v.Text("#step-temperature"));
+        Assert.Contains("own choice", v.Text("#step-temperature"));
         await using (var scope = site.Services.CreateAsyncScope())
             await scope.ServiceProvider.GetRequiredService<AreaEvidence>().SayAsync(p, "verification", "failed", "it leans", null, ["temperature"]);
         await v.Go(guide);
-        Assert.Contains("temperature open", v.Text(".ticks"));
-        Assert.Contains("doubtful", v.Text(".ticks"));
+        Assert.Contains("The record leaves it open", v.Text("#step-temperature"));
+        Assert.Contains("doubtful", v.Text("#step-temperature"));
     }
 
     [Fact]
@@ -249,14 +258,14 @@ public class StringsAndFlowTests(TestApp site) : IClassFixture<TestApp>
             await v.Submit("#plan");
             v.Planned();
             await v.Go($"/guides/strings?run={v.Path.Split('#')[0].Split('/')[^1]}");
-            return v.Text(".ticks");
+            return v.Text("#step-temperature");
         }
 
         Assert.Contains("Bond not measured", await Ticks("Skein 95", "Ptarmigan 350"));
         // A tower was read, but the kept temperature is a copy: bond is told, nothing is ruled out.
         var copied = await Ticks("Plain", "Dunnock 180");
         Assert.Contains("Bond by hand: 4 of 4 at 215", copied);
-        Assert.Contains("temperature open", copied);
+        Assert.Contains("The record leaves it open", copied);
     }
 
     [Fact]

@@ -1,6 +1,8 @@
 using AngleSharp;
 using AngleSharp.Html.Dom;
 using Glenfrost.Storage;
+using Glenfrost.Storage.Records;
+using Microsoft.EntityFrameworkCore;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
@@ -76,6 +78,11 @@ public class TestApp : WebApplicationFactory<Program>
         await using var scope = Services.CreateAsyncScope();
         return await read(scope.ServiceProvider.GetRequiredService<GlenfrostDb>());
     }
+
+    /// <summary>A real pairing of the demo by filament and printer.</summary>
+    public Task<Guid> PairingAsync(string line, string printer) => WithDb(db => db.Pairings
+        .Where(p => p.Filament!.Line == line && p.Toolhead!.Printer!.Name == printer && p.RemovedAt == null && p.World == Worlds.Real)
+        .Select(p => p.Id).FirstAsync());
 
     public Visitor Visit() => new(CreateClient(new WebApplicationFactoryClientOptions { AllowAutoRedirect = true }));
 

@@ -251,4 +251,42 @@ public class VerdictWordsTests
         Assert.Contains(v.Reasons, r => r.Contains("what the fan is turned down is won there"));
         Assert.Contains(v.Warnings, w => w.Contains(v.Settings[0].Value == 0 ? "0 means bridges too" : "Bridges had the same fan"));
     }
+
+    [Theory]
+    [InlineData("[1, 2, 4, 4, 4]", "8 s. As good, within half a score, as up to 12 s: the shortest of them is taken.", "20 % less")]
+    [InlineData("[1, 1, 2, 2, 3]", "12 s. The longest that was tried is the best", "20 % more")]
+    [InlineData("[4, 4, 4, 3, 2]", "4 s. The shortest that was tried is as good as longer", "60 % less")]
+    [InlineData("[1, 1, 1, 1, 1]", "No time reads 2 or better", "")]
+    public void A_column_says_the_shortest_layer_time_that_will_do_and_what_it_saves(string scores, string begins, string saved)
+    {
+        var points = JsonSerializer.Deserialize<double[]>(scores)!.Zip([4, 6, 8, 10, 12])
+            .Select(x => new { seconds = x.Second, corners = x.First, walls = x.First, bond = 4 - x.Second / 12.0 });
+        var v = Said("layer-time", JsonSerializer.Serialize(new { points, scoreNoise = 0.2, inForceS = 10 }));
+        Assert.StartsWith(begins, v.Sentence);
+        if (v.Settings.Count == 0)
+            return;
+        Assert.Contains(v.Reasons, r => r.Contains(saved, StringComparison.Ordinal));
+        Assert.Contains(v.Reasons, r => r.Contains("not the one below which the fan goes up", StringComparison.Ordinal));
+        Assert.Contains(v.Reasons, r => r.Contains("a layer that is still warm takes the next one better", StringComparison.Ordinal));
+    }
+
+    [Theory]
+    [InlineData("fan-steps", "fanPercent", "bridge", 50, 20, "60 % less: what the fan is turned down is won there")]
+    [InlineData("layer-time", "seconds", "corners", 50, 20, "60 % less: a layer that is still warm takes the next one better")]
+    [InlineData("fan-steps", "fanPercent", "bridge", 50, 45, "10 % less: so few pulls show nothing below 30 %")]
+    [InlineData("layer-time", "seconds", "corners", 30, 40, "33 % more: so few pulls show nothing below 42 %")]
+    [InlineData("fan-steps", "fanPercent", "bridge", 50, 34, "32 % less: what the fan is turned down is won there")]
+    [InlineData("layer-time", "seconds", "corners", 20, 50, "150 % more.")]
+    public void What_a_rig_pulled_off_a_piece_is_said_with_what_one_pull_each_can_show(
+        string kind, string level, string aspect, double first, double last, string said)
+    {
+        var points = new[] { 4, 6, 8, 10, 12 }.Select((x, i) => new Dictionary<string, double>
+        {
+            [level] = x, [aspect] = i < 2 ? 1 : 4, ["bond"] = 2, ["forceN"] = i == 0 ? first : i == 4 ? last : 30,
+        });
+        var v = Said(kind, JsonSerializer.Serialize(new { points, scoreNoise = 0.2 }));
+        var reason = Assert.Single(v.Reasons, r => r.StartsWith("Bond", StringComparison.Ordinal));
+        Assert.StartsWith("Bond by the rig: ", reason);
+        Assert.Contains(said, reason);
+    }
 }

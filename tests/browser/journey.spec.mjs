@@ -13,7 +13,7 @@ test('by mouse: from a label to a kept temperature', async ({ page }, info) => {
   await page.getByLabel('Product line').fill(name);
   await page.locator('[name="s0.nozzleMin"]').fill('200');
   await page.locator('[name="s0.nozzleMax"]').fill('225');
-  await page.getByRole('button', { name: 'Register it' }).click();
+  await page.getByRole('button', { name: 'Register it', exact: true }).click();
   await expect(page.locator('h1')).toHaveText(`Brackenfell ${name}`);
   await page.getByRole('link', { name: 'Pair with a toolhead' }).click();
   await page.getByLabel('Toolhead').selectOption({ label: 'Dunnock 180, 0.4 standard' });

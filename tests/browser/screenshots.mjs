@@ -24,7 +24,8 @@ try {
   await page.locator('#pairings tbody tr', { hasText: 'Brackenfell Heath' }).locator('a.open').first().click(); await shoot('pairing');
   const pairing = page.url();
   await page.goto(`${pairing}/temperature-tower`); await page.locator('svg.layer-view').waitFor(); await shoot('plan');
-  await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
+  await page.goto(`${pairing.replace('/pairings/', '/ledger?id=')}&kind=temperature-tower`);
+  await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await shoot('judge-band');
   await page.goto(`${pairing.replace('/pairings/', '/ledger?id=')}&kind=temperature-tower`);
   for (const box of await page.locator('.ledger input[type=checkbox]').all()) await box.check();
   await page.getByRole('button', { name: 'Compare what is marked' }).click(); await shoot('compare');
@@ -36,7 +37,7 @@ try {
   await page.getByRole('link', { name: 'Bench sheet' }).click(); await shoot('sheet');
   const half = await halfRead(page, server);
   await page.goto(half.replace(/#.*/, '')); await shoot('read');
-  await page.goto(pairing); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`); await shoot('photos');
+  await page.goto(`${pairing.replace('/pairings/', '/ledger?id=')}&kind=temperature-tower`); await page.getByRole('link', { name: 'Temperature tower 1' }).click(); await page.goto(`${page.url().replace(/[?#].*/, '')}/photos`); await shoot('photos');
   await page.goto(`${server.url}/filaments`); await page.getByRole('link', { name: 'Brackenfell Heath' }).click(); await shoot('filament');
   const filament = page.url();
   await page.getByRole('link', { name: 'Report' }).click(); await page.setViewportSize({ width: 860, height: 1180 }); await shoot('report');

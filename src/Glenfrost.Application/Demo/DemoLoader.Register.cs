@@ -178,16 +178,18 @@ public sealed partial class DemoLoader
     private async Task FitAsync(JsonElement e, JsonElement fit)
     {
         var printer = await db.Printers.AsNoTracking().Include(p => p.Toolheads).FirstAsync(p => p.Name == fit[0].GetString());
+        var head = printer.Toolheads.First(t => t.Name == fit[1].GetString());
         await profiles.FitAsync(new Part
         {
             PrinterId = printer.Id,
-            ToolheadId = printer.Toolheads.First(t => t.Name == fit[1].GetString()).Id,
+            ToolheadId = head.Id,
             Slot = fit[2].GetString()!,
             Description = fit[3].GetString()!,
             FittedAt = work.Now,
             Why = Str(e, "why"),
             PersonId = (await work.PersonAsync()).Id,
-        }, printer.Name);
+        }, printer.Name, fit.GetArrayLength() > 4
+            ? new() { NozzleDiameterMm = head.NozzleDiameterMm, NozzleFlow = head.NozzleFlow, NozzleMaterial = fit[4].GetString() } : null);
     }
 
     /// <summary>A dated check of a printer or toolhead.</summary>

@@ -34,7 +34,16 @@ public sealed partial class DemoLoader
             ? await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == pairingId && r.ToolheadId == headId).OrderByDescending(r => r.CreatedAt)
                 .Select(r => (Guid?)r.Id).FirstOrDefaultAsync()
             : null;
-        var run = await CreateAsync(trial, pairing, head, plan, file, before, own?.File);
+        // What is printed again elsewhere is a swap of the last of its kind there.
+        if (e.TryGetProperty("swapOf", out var swapped))
+        {
+            var there = (await FindAsync(swapped)).Id;
+            before = await db.Runs.Where(r => r.Kind == trial.Kind && r.PairingId == there).OrderByDescending(r => r.CreatedAt).Select(r => (Guid?)r.Id)
+                .FirstAsync();
+        }
+
+        var link = swapped.ValueKind == JsonValueKind.Undefined ? "follows" : SameAgain.Link;
+        var run = await CreateAsync(trial, pairing, head, plan, file, before, own?.File, link);
         if (Read is not null && e.TryGetProperty("bench", out _))
             Read(
                 e,
@@ -127,9 +136,10 @@ public sealed partial class DemoLoader
     }
 
     /// <summary>A run with the seed of its place in the year, so that the year is the same each time.</summary>
-    private async Task<Run> CreateAsync(Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, Guid? before, RunFile? own = null)
+    private async Task<Run> CreateAsync(
+        Trial trial, Pairing? p, Toolhead head, ITrialPlan plan, TrialFile? file, Guid? before, RunFile? own = null, string link = "follows")
     {
-        var run = await plans.CreateAsync(trial, p, head, plan, file, before, own: own);
+        var run = await plans.CreateAsync(trial, p, head, plan, file, before, link, own);
         run.Seed = 1000 + ++runsSoFar;
         await work.SaveAsync();
         return run;
@@ -260,7 +270,7 @@ public sealed partial class DemoLoader
         past.At = past.At.AddMinutes(Num(e, "minutes")!.Value + 20);
         var layer = (int?)Num(e, "endedAtLayer");
         var room = e.GetProperty("room");
-        await new RoomBook(work).LogAsync(room[0].GetDouble(), room[1].GetDouble());
+        await new RoomBook(work, new()).LogAsync(room[0].GetDouble(), room[1].GetDouble());
         await reports.ReportAsync(
             (await runs.LoadAsync(run.Id))!, new(layer is null ? "whole" : "ended early", layer, (int)Num(e, "minutes")!, Num(e, "massG"), true),
             await ConditionsAsync(e));

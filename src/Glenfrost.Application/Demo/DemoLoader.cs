@@ -156,6 +156,6 @@ public sealed partial class DemoLoader(GlenfrostDb db, WriteGate gate, TimeProvi
         else if (e.TryGetProperty("fit", out var fit))
             await FitAsync(e, fit);
         else if (Num(e, "roomC") is { } c)
-            await new RoomBook(work).LogAsync(c, Num(e, "humidity"));
+            await new RoomBook(work, new()).LogAsync(c, Num(e, "humidity"));
     }
 }

@@ -39,4 +39,12 @@ public sealed class DeviceAccess(WorkContext work, DeviceBook devices)
         await work.SaveAsync();
         return d;
     }
+
+    /// <summary>
+    /// Names of instruments whose tokens were made since a tablet was let in and still stand. The first versions let a tablet make some and kept no note of
+    /// which: only who withdraws it can tell.
+    /// </summary>
+    public Task<List<string>> TokensSinceAsync(Device tablet) => work.Db.Devices.AsNoTracking()
+        .Where(d => d.Kind == DeviceKinds.Readings && d.WithdrawnAt == null && d.CreatedAt >= tablet.CreatedAt)
+        .OrderBy(d => d.CreatedAt).Select(d => d.Name).ToListAsync();
 }

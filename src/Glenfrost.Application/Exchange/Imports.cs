@@ -75,9 +75,9 @@ public sealed class Imports(WorkContext work, DataPlace place, Upgrade upgrade, 
                 $"{Words.Plural(waiting.Count, "import")} with {Words.Size(held)} wait already; at most {MostWaiting} with " +
                     $"{Words.Size(MostWaitingBytes)} do. Take one in or drop one on the page Exchange, then send {file.Name} again. Nothing was changed.");
         var draft = new ImportDraft(Guid.CreateVersion7(), file.Name, kind, work.Now);
-        Directory.CreateDirectory(FolderOf(draft.Id));
-        File.Move(file.Path, PathOf(draft.Id, "sent"));
-        await File.WriteAllTextAsync(PathOf(draft.Id, "draft.json"), Json.Write(draft));
+        Disk.Make(FolderOf(draft.Id));
+        Disk.Keep(file.Path, PathOf(draft.Id, "sent"));
+        Disk.Write(PathOf(draft.Id, "draft.json"), Json.Write(draft));
         return (draft, null);
     }
 
@@ -226,6 +226,9 @@ public sealed class Imports(WorkContext work, DataPlace place, Upgrade upgrade, 
         {
             // Compared again inside the gate: what was saved since the preview counts.
             var plan = await ArchiveImport.CompareAsync(work.Db, preview.Archive, document, _ => true);
+            // And what was erased since it was stored stands before its row does.
+            if (draft.Kind == "zip")
+                StoreFiles(draft, plan, take);
             var moving = preview.Archive.Scope == "archive" && !await work.Db.Runs.AnyAsync();
             var (homeBefore, done) = (
                 await work.Db.People.Where(p => !p.Elsewhere).Select(p => p.Id).ToListAsync(),

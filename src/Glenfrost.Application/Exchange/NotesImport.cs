@@ -3,6 +3,7 @@ using System.Text;
 using CsvHelper;
 using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
+using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Microsoft.EntityFrameworkCore;
 
@@ -103,12 +104,7 @@ public sealed class NotesImport(WorkContext work, Profiles profiles, Imports imp
     }
 
     /// <summary>Keeps how a table is to be read, beside its draft.</summary>
-    public void Save(ImportDraft draft, NotesState state)
-    {
-        var path = imports.PathOf(draft.Id, "notes.json");
-        File.WriteAllText(path + ".part", Json.Write(state));
-        File.Move(path + ".part", path, true);
-    }
+    public void Save(ImportDraft draft, NotesState state) => Disk.Write(imports.PathOf(draft.Id, "notes.json"), Json.Write(state));
 
     /// <summary>Reads every row against what is registered here.</summary>
     public async Task<List<NotesRow>> RowsAsync(NotesTable table, NotesState state)

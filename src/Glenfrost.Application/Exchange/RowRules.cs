@@ -30,7 +30,8 @@ public static class RowRules
                 ?? Between(f.DiameterMm, "diameterMm", 0.5, 10)
                 ?? (f.ReportJson is null ? null : Reads<ReportNotes>(f.ReportJson, "report") ?? ReportNotes.Of(f).Fault()),
             FilamentVariant v => Filled(v.Colour, "colour"),
-            Spool s => Filled(s.Name, "name") ?? OneOf(s.World, "world", WorldWords),
+            Spool s => Filled(s.Name, "name") ?? OneOf(s.World, "world", WorldWords)
+                ?? (s.TrimPercent is { } trim ? Between(trim, "trimPercent", (double)SpoolTrim.Quantity.Min, (double)SpoolTrim.Quantity.Max) : null),
             SpoolDiameter d => Between(d.Mm, "mm", 0.5, 10),
             DryingEntry d => Between(d.TemperatureC, "temperatureC", 0, 200) ?? Between(d.Hours, "hours", 0, 1000),
             SpoolStay x => OneOf(x.Place, "place", [.. SpoolPlaces.All.Select(p => p.Key)]),

@@ -41,9 +41,8 @@ public sealed record FormStart(StepRequest? Step, double? FlowLimit, double Mini
             file.Pairing?.Filament is { } filament && Facts.NozzleRange(filament).Span is { Min: { } min, Max: { } max }
                 ? ((double)min, Math.Min((double)max, file.Machine?.Limits.MaxC ?? NoMachineC))
                 : null;
-        var bed = f.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < f.LastExtrudeLine)?.Value ?? 0;
         var minimum = slow is { } s && !double.IsNaN(s.MinimumS) ? Math.Round(s.MinimumS) : 0;
-        return new(StepPlanning.Suggest(f, repeats, range), f.Request.FlowLimit, minimum, bed, cooling);
+        return new(StepPlanning.Suggest(f, repeats, range), f.Request.FlowLimit, minimum, f.BedC, cooling);
     }
 
     /// <summary>The ramp of values as typed, °C and min; null where they make none.</summary>

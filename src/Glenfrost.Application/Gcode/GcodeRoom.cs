@@ -4,6 +4,7 @@ using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Gcode.Motion;
 using Glenfrost.Core.Gcode.Rewriting;
 using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.TestPieces.Toolpaths;
 using Glenfrost.Storage;
@@ -214,8 +215,53 @@ public sealed class GcodeRoom(WorkContext work, Profiles profiles, Pieces pieces
         var settings = file.File.PairingId is { } id ? await profiles.LatestAsync(id) : null;
         var printing = file.Facts.Settings.LastOrDefault(s => s.Kind == SettingKind.Chamber && s.Line < file.Facts.LastExtrudeLine);
         var chamber = printing?.Value ?? settings?["chamberTemperatureC"]?.Value;
-        return new((await work.RoomAsync())?.TemperatureC ?? 22, chamber is > 0 ? chamber : null, settings?["releaseBedTemperatureC"]?.Value);
+        var cooling = new CoolingOfFile(
+            (await work.RoomAsync())?.TemperatureC ?? RoomBook.UsualC, chamber is > 0 ? chamber : null, settings?["releaseBedTemperatureC"]?.Value);
+        var (ramp, why) = settings?.CoolDown(file.Facts.BedC, cooling.SurroundingsC) ?? default;
+        return cooling with { Ramp = ramp, NoRampWhy = why };
     }
+
+    /// <summary>
+    /// Writes the cool-down of its pairing behind each of some files: the ramp that is kept there, else equal steps to where its parts let go.
+    /// </summary>
+    /// <param name="ids">The files.</param>
+    /// <returns>Each file's name, with the file that was made or why none was.</returns>
+    public async Task<IReadOnlyList<(string Name, GcodeFile? Made, string? Why)>> CoolAsync(IReadOnlyList<Guid> ids)
+    {
+        var done = new List<(string, GcodeFile?, string?)>();
+        foreach (var id in ids.Distinct())
+        {
+            if (await FindAsync(id) is not { RemovedAt: null } row)
+                continue;
+            try
+            {
+                var file = await InspectAsync(row);
+                var cooling = await CoolingAsync(file);
+                var begin = FormStart.Of(file, null, null, cooling);
+                var (made, errors) = cooling.ReleaseC is null && cooling.Ramp is null
+                    ? (null, [new("", cooling.NoRampWhy ?? (file.Pairing is null ? "no pairing is said, so nothing tells where its parts let go"
+                        : "its pairing keeps neither a cool-down nor where its parts let go"))])
+                    : await FixAsync(file, new()
+                    {
+                        Key = "cool-down", Ramp = cooling.Ramp, ToC = (decimal)begin.ToC, StepC = (decimal)FormStart.StepC,
+                        HoldMinutes = (decimal)FormStart.HoldMinutes,
+                    });
+                done.Add((row.Name, made, made is null ? string.Join(" ", errors.Select(e => e.Message)) : null));
+            }
+            catch (FileNotFoundException)
+            {
+                done.Add((row.Name, null, "its content is not there any more"));
+            }
+        }
+
+        return done;
+    }
+
+    /// <summary>The trim of the spool that a file's pairing is printed from; null where it has none, or the file was made by a trim.</summary>
+    public async Task<SpoolTrimmed?> TrimOfAsync(InspectedFile file) =>
+        file.Pairing is { } p && file.File.Made?.StartsWith(Trim.Title, StringComparison.Ordinal) != true
+            && await pieces.TrimOfAsync(p) is { IsApplied: true } trim
+            ? trim : null;
 
     /// <summary>Writes a mended file beside its origin.</summary>
     public async Task<(GcodeFile? File, IReadOnlyList<FieldError> Errors)> FixAsync(InspectedFile file, FixRequest request)
@@ -354,6 +400,12 @@ public sealed class GcodeRoom(WorkContext work, Profiles profiles, Pieces pieces
 /// <param name="ReleaseC">Where parts of the file's pairing let go; null where that is not kept.</param>
 public sealed record CoolingOfFile(double RoomC, double? ChamberC, double? ReleaseC)
 {
+    /// <summary>The cool-down that the pairing keeps, from this file's bed; null where it keeps none that a file can hold.</summary>
+    public IReadOnlyList<RampStep>? Ramp { get; init; }
+
+    /// <summary>Why what is kept can't be held; null where nothing is kept, or it can.</summary>
+    public string? NoRampWhy { get; init; }
+
     /// <summary>The warmer of room and chamber.</summary>
     public double SurroundingsC => Math.Max(RoomC, ChamberC ?? 0);
 }

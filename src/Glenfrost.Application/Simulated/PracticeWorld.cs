@@ -40,12 +40,15 @@ public sealed class PracticeWorld(WorkContext work, Profiles profiles, Pieces pi
 
         // What was planned with the values of a tier is tried with them.
         var tier = v.Run.Tier is { } name && v.Pairing is not null ? await new TierBook(work).HeldAsync(v.Pairing, name) : null;
-        var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head, tier?.Held);
+        var held = v.Run.LeftToCool == true ? (tier?.Held ?? HeldSettings.Nothing) with { LeftToCool = true } : tier?.Held;
+        var (plan, file, errors) = await pieces.MakeAsync(v.Trial, v.Plan, twin, head, held);
         if (file is null)
             return (null, $"The file can't be made: {string.Join(" ", errors.Select(e => e.Message))}");
         try
         {
-            return (await plans.CreateAsync(v.Trial, twin, head, plan, file, v.Run.Id, "simulates", tier: tier?.Tier.Name), null);
+            return (
+                await plans.CreateAsync(
+                    v.Trial, twin, head, plan, file, v.Run.Id, "simulates", tier: tier?.Tier.Name, leftToCool: v.Run.LeftToCool == true), null);
         }
         catch (FileRefusedException e)
         {

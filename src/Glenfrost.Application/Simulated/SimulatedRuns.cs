@@ -3,6 +3,7 @@ using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
+using Glenfrost.Simulation.Materials;
 using Glenfrost.Simulation.Pieces;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
@@ -104,11 +105,11 @@ public sealed class SimulatedRuns(
             new(
                 whole ? "whole" : "ended early", whole ? null : standing, Math.Max(1, (int)Math.Round(piece.Trace.PrintSeconds / 60)), null,
                 SimulatedTrial.Of(run.Kind).Followed(piece.Piece(), plan)),
-            await KnownAsync(v, job));
+            await KnownAsync(v, job, piece.Piece()));
     }
 
     /// <summary>What a simulated bench knows of itself: its spool, which lies in a dry box, and the air that it was set to.</summary>
-    private async Task<Dictionary<string, FactorValue>> KnownAsync(TrialRunView v, Job job)
+    private async Task<Dictionary<string, FactorValue>> KnownAsync(TrialRunView v, Job job, SimulatedPiece piece)
     {
         var known = new Dictionary<string, FactorValue>();
         var air = job.OptionsJson is { } json ? Json.Read<BenchConditions>(json) : new(null, null);
@@ -125,9 +126,18 @@ public sealed class SimulatedRuns(
         }
 
         if (FactorRegistry.Find(FactorRegistry.ChamberC)!.AppliesTo(FactorBook.Situation(v.Run, v.Pairing, v.Toolhead, v.Plan)))
-            known[FactorRegistry.ChamberC] = FactorValue.Of(air.RoomC, FactorSource.Instrument);
+        {
+            // Taken as the print begins and as it ends.
+            var bedC = piece.Trace.Layers.Count > 0 ? piece.Trace.Layers[0].BedC : air.RoomC;
+            FactorValue Chamber(double seconds) => FactorValue.Of(
+                Math.Round(piece.Laws.Machine.ChamberC(air.RoomC, bedC, HiddenMachine.HotBeforeS + seconds), 1), FactorSource.Instrument);
+            known[FactorRegistry.ChamberC] = Chamber(0);
+            known[FactorRegistry.ChamberEndC] = Chamber(piece.Trace.PrintSeconds);
+        }
+
         known[FactorRegistry.HumidityPercent] = FactorValue.Of(air.HumidityPercent, FactorSource.Instrument);
         known[FactorRegistry.RoomC] = FactorValue.Of(air.RoomC, FactorSource.Instrument);
+        known[FactorRegistry.RoomEndC] = FactorValue.Of(air.RoomC, FactorSource.Instrument);
         return known;
     }
 

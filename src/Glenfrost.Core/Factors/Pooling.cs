@@ -21,7 +21,7 @@ public sealed record PoolingRule(IReadOnlyList<string> Areas, IReadOnlyCollectio
     [
         FactorRegistry.Person, FactorRegistry.Instrument, FactorRegistry.File, FactorRegistry.HumidityPercent, FactorRegistry.HoursOpen,
         FactorRegistry.RoomEndC, FactorRegistry.ChamberEndC, "dryingTemperatureC", "dryingHours", "releaseBedTemperatureC", "standbyNozzleTemperatureC",
-        "coolDown", "fanMinPercent", "fanRampLayerTimeS",
+        "fanMinPercent", "fanRampLayerTimeS",
     ];
 
     private static readonly HashSet<string> WarmSurroundings = ["warp", "bond", "first-layer"];
@@ -36,6 +36,9 @@ public sealed record PoolingRule(IReadOnlyList<string> Areas, IReadOnlyCollectio
             return Areas.Contains("first-layer") || Areas.Contains("warp");
         if (Around.Contains(key))
             return Situation.ShrinksMuch || Areas.Any(WarmSurroundings.Contains);
+        // How the bed cools behind the print is part of a corner's lift, and of nothing that is read off its layers.
+        if (key == "coolDown")
+            return Areas.Contains("warp");
         if (key == FactorRegistry.RoomC)
             return Areas.Contains("warp") || (Situation.ShrinksMuch && !Situation.Enclosed);
         if (key == FactorRegistry.Firmware)

@@ -6,7 +6,7 @@ using Glenfrost.Core.TestPieces.Toolpaths;
 namespace Glenfrost.Core.Factors;
 
 /// <summary>Factors of what is printed: settings as our writer used them, and settings as a file says them.</summary>
-public static class PrintFactors
+public static partial class PrintFactors
 {
     /// <summary>Every setting that our writer uses, by key of the dictionary.</summary>
     public static IReadOnlyDictionary<string, FactorValue> Of(PrintSettings s)
@@ -45,6 +45,7 @@ public static class PrintFactors
         factors[FactorRegistry.PiecePrefix + "walls"] = FactorValue.Of(s.Walls, FactorSource.Plan);
         factors[FactorRegistry.PiecePrefix + "wallOrder"] = FactorValue.Of(
             s.WallOrder == WallOrder.OuterFirst ? "outer first" : "inner first", FactorSource.Plan);
+        factors["coolDown"] = FactorValue.Of(s.CoolDown is { Count: > 0 } ramp ? BedRamp.Of(ramp) : "none", FactorSource.Plan);
         factors[FactorRegistry.WidthModel] = FactorValue.Of(s.Bead == BeadModel.Stadium ? "stadium" : "rectangular", FactorSource.Plan);
         return factors;
     }
@@ -53,8 +54,8 @@ public static class PrintFactors
     public static IReadOnlyDictionary<string, FactorValue> Of(PieceJob job) => Of(job.Settings);
 
     /// <summary>
-    /// What a file says as far as it tells: temperatures, fan, retraction, pressure advance, flow override, layer height. What changes within the model is left
-    /// out: it is swept there.
+    /// What a file says as far as it tells: temperatures, fan, retraction, pressure advance, flow override, layer height, speeds. What changes within the model
+    /// is left out: it is swept there.
     /// </summary>
     public static IReadOnlyDictionary<string, FactorValue> Read(FileFacts f)
     {
@@ -100,6 +101,8 @@ public static class PrintFactors
             FactorSource.File);
         if (model.Count > 1 && Only(model.Skip(1).Where(l => l.Object == 0 && !l.Spiral).Select(l => Math.Round(l.Thickness, 3))) is { } height)
             Put("layerHeightMm", height);
+        foreach (var (key, value) in Moves(f, model))
+            Put(key, value);
         return read;
     }
 
@@ -119,7 +122,8 @@ public static class PrintFactors
             all[key] =
                 plan.TryGetValue(key, out var planned) && planned.Number is { } a && said.Number is { } b && Math.Abs(a - b) <= tolerance
                     ? planned with { Proven = true }
-                    : said;
+                    // What is read off moves may be slowed by a layer time, and does not say that something else was set.
+                    : planned is not null && OfMoves.Contains(key) ? planned : said;
         }
 
         return all;

@@ -42,7 +42,14 @@ public static class CleanUp
 /// <param name="Answers">What may be seen, in the order of likelihood.</param>
 /// <param name="Caution">What can hurt; null for nothing.</param>
 /// <param name="Aspect">Kind of check or run of the record that may answer it already; null for none.</param>
-public sealed record GuideStep(string Key, string Check, string Why, IReadOnlyList<GuideAnswer> Answers, string? Caution = null, string? Aspect = null);
+public sealed record GuideStep(string Key, string Check, string Why, IReadOnlyList<GuideAnswer> Answers, string? Caution = null, string? Aspect = null)
+{
+    /// <summary>Causes that its answers make likely or rule out, in the order in which they are named.</summary>
+    public IReadOnlyList<string> Causes => [.. Answers.SelectMany(a => (a.RulesIn ?? []).Concat(a.RulesOut ?? [])).Distinct()];
+
+    /// <summary>What is done where a cause of this step is the one; null where more is asked first.</summary>
+    public string? Remedy(string cause) => Answers.FirstOrDefault(a => a.RulesIn?.Contains(cause) == true && a.Do is not null)?.Do;
+}
 
 /// <summary>From a symptom by checks to what it is and what to do: data, not code.</summary>
 /// <param name="Key">Fixed word.</param>
@@ -73,6 +80,15 @@ public sealed record Guide(string Key, string Title, IReadOnlyList<string> Sympt
         }
 
         return (path, now, null);
+    }
+
+    /// <summary>Steps that may still be asked after one, nearest first, as the guide's file has them where they are as near.</summary>
+    public IReadOnlyList<GuideStep> After(GuideStep now)
+    {
+        var ahead = new List<GuideStep> { now };
+        for (var i = 0; i < ahead.Count; i++)
+            ahead.AddRange(Steps.Where(s => ahead[i].Answers.Any(a => a.To == s.Key)).Except(ahead));
+        return ahead[1..];
     }
 
     /// <summary>

@@ -1,4 +1,5 @@
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.LayerBond;
 
 namespace Glenfrost.Core.Routes;
 
@@ -32,6 +33,9 @@ public enum RouteReason
 
     /// <summary>A piece at the kept profile shows whether its values hold together.</summary>
     ShowsThemTogether,
+
+    /// <summary>Which temperature bonds best is asked beside the one that looks best: without it nothing is there to compare with.</summary>
+    BondBesideTemperature,
 }
 
 /// <summary>That a station leans on another one.</summary>
@@ -44,13 +48,23 @@ public sealed record Leaning(string On, RouteReason Reason);
 /// <param name="Trials">Kinds of trials that settle it, the usual one first: one of them is enough.</param>
 /// <param name="SettingKey">The setting that says how far it is; null for the machine's, and for the verification.</param>
 /// <param name="LeansOn">What must be settled before, in every school.</param>
-public sealed record Station(string Key, IReadOnlyList<string> Trials, string? SettingKey, IReadOnlyList<Leaning> LeansOn);
+public sealed record Station(string Key, IReadOnlyList<string> Trials, string? SettingKey, IReadOnlyList<Leaning> LeansOn)
+{
+    /// <summary>The use that it is there for; null for all.</summary>
+    public string? OnlyFor { get; init; }
+
+    /// <summary>True where the tester may leave it out: all but the machine's.</summary>
+    public bool CanBeLeftOut => SettingKey is not null || Key is RouteMap.Bond or RouteMap.Verification;
+}
 
 /// <summary>Stations, schools and what leans on what.</summary>
 public static class RouteMap
 {
     /// <summary>Key of the last station: a piece at the kept profile, which settles no value and confirms several.</summary>
     public const string Verification = "verification";
+
+    /// <summary>Key of the layers' bond: evidence without a setting of its own, on which strength as a use leans.</summary>
+    public const string Bond = LayerBondTrial.Bond;
 
     /// <summary>Stations whose values such a piece confirms.</summary>
     public static IReadOnlyList<string> Verified { get; } = ["temperature", "strings", "pressure"];
@@ -67,13 +81,16 @@ public static class RouteMap
         new(
             "flow-limit", ["flow-limit-weighed", "flow-limit-rising", "flow-limit-steps"], "maxVolumetricFlowMm3PerS",
             [new("feed", RouteReason.FeedFalsifiesLimit)]),
+        new(Bond, [LayerBondTrial.Word], null, [new("temperature", RouteReason.BondBesideTemperature)]) { OnlyFor = "strength" },
         new(Verification, [Trials.Verification.VerificationTrial.Word], null, []),
     ];
 
-    /// <summary>The stations of a family, each with the trials that suit it.</summary>
+    /// <summary>The stations of a family and a use, each with the trials that suit it; one that nothing suits is none of them.</summary>
     /// <param name="family">Name of a family.</param>
-    public static IReadOnlyList<Station> Of(string family) =>
-        [.. Stations.Select(s => s with { Trials = [.. s.Trials.Where(t => TrialCatalogue.Get(t).Suits(family))] })];
+    /// <param name="use">What the pairing is for; null where nobody said.</param>
+    public static IReadOnlyList<Station> Of(string family, string? use = null) =>
+        [.. Stations.Where(s => s.OnlyFor is null || (s.OnlyFor == use && s.Trials.Any(t => TrialCatalogue.Get(t).Suits(family))))
+            .Select(s => s with { Trials = [.. s.Trials.Where(t => TrialCatalogue.Get(t).Suits(family))] })];
 
     /// <summary>Words of the schools that have one.</summary>
     public static IReadOnlyDictionary<string, RouteSchool> Schools { get; } = new Dictionary<string, RouteSchool>
@@ -91,8 +108,8 @@ public static class RouteMap
     /// <summary>Keys of the stations in the order of a school; what leans on something comes after it in each.</summary>
     public static IReadOnlyList<string> Order(RouteSchool school) => school switch
     {
-        RouteSchool.TemperatureFirst => ["temperature", "feed", "first-layer", "flow", "strings", "pressure", "flow-limit", Verification],
-        RouteSchool.SpeedFirst => ["feed", "first-layer", "pressure", "flow", "flow-limit", "temperature", "strings", Verification],
+        RouteSchool.TemperatureFirst => ["temperature", "feed", "first-layer", "flow", "strings", "pressure", "flow-limit", Bond, Verification],
+        RouteSchool.SpeedFirst => ["feed", "first-layer", "pressure", "flow", "flow-limit", "temperature", "strings", Bond, Verification],
         _ => [.. Stations.Select(s => s.Key)],
     };
 

@@ -187,5 +187,5 @@ public static class SettingRegistry
         new(key, label, 0, Rounding.Nearest, new(label, "", 0m, 0m, "it is said in words"), help) { Words = words };
 
     private static SettingDefinition Time(string key, string label, string help) =>
-        new(key, label, 0, Rounding.Nearest, new(label, "s", 0m, 600m, "ten minutes a layer is a standstill"), help);
+        new(key, label, 1, Rounding.Nearest, new(label, "s", 0m, 600m, "ten minutes a layer is a standstill"), help);
 }

@@ -68,7 +68,8 @@ public sealed class GcodeWriter
             $"{Say.N(s.MaxFlowMm3PerS, 4)} mm3/s");
         Comment($"retraction: {Say.N(s.RetractionLengthMm, 4)} mm at {Say.N(s.RetractionSpeedMmPerS, 4)} mm/s, wipe {Say.N(s.WipeMm, 4)} mm, hop " +
             $"{Say.N(s.ZHopMm, 4)} mm");
-        if (s.MinLayerTimeS > 0)
+        // A file that goes through layer times states none for all of it: its plan's lines say which stands where.
+        if (s.MinLayerTimeS > 0 && job.Layers.All(l => l.LeastTimeS is null))
             Comment($"least layer time: {Say.N(s.MinLayerTimeS, 4)} s, at {Say.N(s.MinPrintSpeedMmPerS, 4)} mm/s or more");
         Comment($"foreseen: {job.Minutes} min after heating, {Say.N(Math.Round(job.MassG, 1), 4)} g, {Say.N(Math.Round(job.FeedMm / 1000, 2), 4)} m " +
             $"of filament");
@@ -228,6 +229,13 @@ public sealed class GcodeWriter
         var clear = Math.Min(job.Machine.HeightMm, top + 5);
         if (clear > top)
             Line($"G0 Z{Say.N(clear, 4)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
+        // While the motors hold, and before anything else that the end code does.
+        if (s.CoolDown is { Count: > 0 } ramp)
+        {
+            foreach (var text in BedRamp.Lines(ramp, s.BedTemperatureC, Dialect.Of(job.Machine.Dialect), null, Beside(clear > top)))
+                to.Write(text + "\n");
+        }
+
         Comment("print ends; end code of the printer");
         foreach (var text in job.EndCode.Split('\n'))
             to.Write(text.TrimEnd() + "\n");
@@ -236,6 +244,13 @@ public sealed class GcodeWriter
         else
             Line("M104 S0");
         Line("M140 S0");
+    }
+
+    /// <summary>A back corner of the bed away from all pieces; null where nothing is clear of them.</summary>
+    private (double X, double Y)? Beside(bool isLifted)
+    {
+        var m = job.Machine;
+        return isLifted ? (Math.Round(Bx(m.BedXMm - 2), 3), Math.Round(By(m.BedYMm - 2), 3)) : null;
     }
 
     /// <summary>Writes a number with at most the given decimals, without trailing zeros.</summary>

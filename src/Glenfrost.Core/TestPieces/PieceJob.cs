@@ -68,8 +68,8 @@ public sealed record PieceJob
     /// <summary>Seconds of printing, heating up not counted.</summary>
     public double Seconds => StartSeconds[^1] + Layers[^1].Seconds;
 
-    /// <summary>Minutes, rounded up.</summary>
-    public int Minutes => (int)Math.Ceiling(Seconds / 60);
+    /// <summary>Minutes with the bed's cooling in steps, where it does, rounded up.</summary>
+    public int Minutes => (int)Math.Ceiling((Seconds + BedRamp.Seconds(Settings.CoolDown)) / 60);
 
     /// <summary>Plastic, mm³, as fed.</summary>
     public double VolumeMm3 => FeedMm * Settings.FilamentAreaMm2;
@@ -143,7 +143,8 @@ public sealed record PieceJob
         var waits = request.WaitAtChanges ? request.Temperatures.Skip(1).Select(t => (t.Piece, t.Layer)).ToHashSet() : [];
         // Temperatures move nothing: the same pieces in the same places with the same settings take the same moves.
         var known = memory ?? PieceMemory.None;
-        var layers = known.Once(new Moved(layout.Pieces, s with { Sources = [], PriceMinorPerKg = null, Currency = null }, waits), MovesWeight, () =>
+        var moving = s with { Sources = [], ByHand = [], CoolDown = null, PriceMinorPerKg = null, Currency = null };
+        var layers = known.Once(new Moved(layout.Pieces, moving, waits), MovesWeight, () =>
             new Planner(s, known).Plan(layout.Pieces, waits));
         var starts = new List<double>(layers.Count);
         var seconds = 0.0;
@@ -157,7 +158,8 @@ public sealed record PieceJob
             layers.Sum(l => l.Moves.Where(x => x.Kind == MoveKind.Extrude).Sum(x => x.E))
             + (layout.PrimeFromX is null ? 0 : 2 * PrimeLineMm(layout, s, firstPiece.Layers[0].HeightMm));
         var warnings = new List<PlanWarning>();
-        warnings.AddRange(Slowed(layers, s));
+        // Layers whose time is gone through on purpose are slowed by it, and need no word.
+        warnings.AddRange(Slowed([.. layers.Where(l => l.LeastTimeS is null)], s));
         if (request.WaitAtChanges)
             warnings.Add(new(PlanWarningKind.WaitsAtChanges));
         if (layout.PrimeFromX is null)

@@ -29,6 +29,12 @@ public sealed record ReedSize(double PostMm, double NarrowMm, double WideMm, int
     public double DepthMm => PostMm + (Rows - 1) * PitchMm + 2 * RimMm;
 }
 
+/// <summary>How a section of reeds is printed.</summary>
+/// <param name="Way">How the nozzle travels in it.</param>
+/// <param name="FanPercent">Part fan, %; null as the settings say.</param>
+/// <param name="Flow">Times the feed that the settings ask for.</param>
+public sealed record ReedSection(TravelWay Way, double? FanPercent = null, double Flow = 1);
+
 /// <summary>
 /// A row of three thin reeds on a pad, at two spacings: every layer crosses both gaps, and what oozes on the way hangs between them. More rows of the same give
 /// each layer the time to cool. Sections by height have their own way to travel; a collar on the first reed marks where one begins, teeth in the pad's front
@@ -38,9 +44,9 @@ public static class Reeds
 {
     /// <summary>Builds it; the same measures and ways give the same instance.</summary>
     /// <param name="size">Measures.</param>
-    /// <param name="ways">How the nozzle travels in each section, from the bottom up.</param>
+    /// <param name="ways">How each section is printed, from the bottom up.</param>
     /// <param name="teeth">Teeth in the front edge.</param>
-    public static Piece Build(ReedSize size, IReadOnlyList<TravelWay> ways, PieceMemory memory, int teeth = 0) =>
+    public static Piece Build(ReedSize size, IReadOnlyList<ReedSection> ways, PieceMemory memory, int teeth = 0) =>
         memory.Once(string.Create(CultureInfo.InvariantCulture, $"reeds/{size}/{string.Join(';', ways)}/{teeth}"), 500, () =>
         {
             var islands = new Islands();
@@ -68,8 +74,11 @@ public static class Reeds
             PieceSize.Layers(size.PadLayers + (long)ways.Count * size.SectionLayers);
             var layers = new List<PieceLayer>();
             var n = 0;
-            void Add(int? section, IReadOnlyList<Island> shape, TravelWay? way) =>
-                layers.Add(new(++n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, shape, []) { Way = way });
+            void Add(int? section, IReadOnlyList<Island> shape, ReedSection? way) =>
+                layers.Add(new(++n, Math.Round(n * size.LayerHeightMm, 4), size.LayerHeightMm, section, shape, [])
+                {
+                    Way = way?.Way, FanPercent = way?.FanPercent,
+                });
             for (var i = 0; i < size.PadLayers; i++)
                 Add(null, pad, null);
             foreach (var (way, section) in ways.Select((w, i) => (w, i)))
@@ -78,6 +87,10 @@ public static class Reeds
                     Add(section, section > 0 && i < 2 ? collared : plain, way);
             }
 
-            return new Piece { Name = "Reeds", Layers = layers, SeamToward = (0, 1) };
+            return new Piece
+            {
+                Name = "Reeds", Layers = layers, SeamToward = (0, 1),
+                Flows = [.. ways.Select((w, i) => new FlowZone(w.Flow, i)).Where(z => z.Factor != 1)],
+            };
         });
 }

@@ -21,6 +21,9 @@ public sealed record TowerLayers(int Sections, int LayersPerSection, int BaseLay
 /// <summary>Builds the tower of stiles, or one of its sections as a piece of its own, as closed regions per layer.</summary>
 public static class TowerOfStiles
 {
+    /// <summary>Below it the hollow of a flare is no hollow, mm.</summary>
+    private const double LeastRadiusMm = 0.05;
+
     /// <summary>The whole tower on one base.</summary>
     public static Piece Build(Stile stile, TowerLayers layers, PieceMemory memory) => Build(stile, layers, 0, layers.Sections, "Tower of stiles", memory);
 
@@ -67,7 +70,7 @@ public static class TowerOfStiles
                         .. Once($"left {string.Join(' ', cuts)}", 0, () =>
                             cuts.Count == 0
                                 ? Union([.. Left(s)])
-                                : Union([.. Left(s)]).Difference(Union([.. cuts.Select(c => (Geometry)Plane.Rectangle(c.From, -1, c.To, s.TextDepthMm))]))),
+                                : Union([.. Left(s)]).Difference(Union([.. cuts.Select(c => (Geometry)Plane.Rectangle(c.From, -1, c.To, s.NotchDepthMm))]))),
                         .. Once("window", i, () => Union([.. InWindow(s, z)])),
                         .. Once("right", i, () => Union([.. Right(s, z)])),
                     ];
@@ -85,17 +88,12 @@ public static class TowerOfStiles
     public static int LintelLayers(Stile s, TowerLayers l) =>
         Math.Clamp((int)Math.Round(s.LintelMm / l.LayerHeightMm), Math.Min(2, l.LayersPerSection - 1), Math.Max(1, l.LayersPerSection / 3));
 
-    private static IReadOnlyList<(double From, double To)> Cuts(Stile s, TowerLayers l, int number, double z)
-    {
-        var below = (s.SectionHeightMm - s.LintelMm - s.TextHeightMm) / 2;
-        var row = (int)Math.Floor((z - below) / (s.TextHeightMm / 5));
-        if (row is < 0 or > 4 || s.TextHeightMm / 5 < l.LayerHeightMm * 0.5)
-            return [];
-        var columns = Digits.Columns(number);
-        var width = Math.Min(0.95 * s.Scale, s.NumberPostMm * 0.86 / columns);
-        var left = s.LeftPostX + (s.NumberPostMm - columns * width) / 2;
-        return [.. Digits.Row(number, row).Select(c => (left + c.From * width, left + c.To * width))];
-    }
+    /// <summary>What is cut from the front of the left post at a height; a notch is open to its side.</summary>
+    private static IReadOnlyList<(double From, double To)> Cuts(Stile s, TowerLayers l, int number, double z) =>
+    [
+        .. s.Notches(number, l.LayerHeightMm).Where(n => n.FromZ <= z && z < n.ToZ)
+            .Select(n => n.FromX > s.LeftPostX ? (n.FromX, n.ToX + 0.5) : (n.FromX - 0.5, n.ToX)),
+    ];
 
     private static IEnumerable<Geometry> Left(Stile s) =>
     [
@@ -105,9 +103,12 @@ public static class TowerOfStiles
 
     private static IEnumerable<Geometry> Right(Stile s, double z)
     {
-        yield return Plane.Rectangle(s.RightPostX, 0, s.SlabX, s.DepthMm);
-        if (s.SlabAt(z) is { } slab)
-            yield return Plane.Rectangle(s.SlabX + slab.From, 0, s.SlabX + slab.To, s.DepthMm);
+        yield return Plane.Rectangle(s.RightPostX, 0, s.FlareX, s.DepthMm);
+        if (s.FlareAt(z) is { } flare)
+        {
+            var full = Plane.HalfDiscRight(s.FlareX, s.DepthMm / 2, flare.To);
+            yield return flare.From < LeastRadiusMm ? full : full.Difference(Plane.HalfDiscRight(s.FlareX, s.DepthMm / 2, flare.From));
+        }
     }
 
     private static IEnumerable<Geometry> InWindow(Stile s, double z)
@@ -125,11 +126,11 @@ public static class TowerOfStiles
     private static Geometry Union(Geometry[] parts) =>
         parts.Length == 0 ? Plane.Nothing : parts.Length == 1 ? parts[0] : NetTopologySuite.Operation.Union.UnaryUnionOp.Union(parts);
 
-    /// <summary>The half-round, the window with its reeds, and the slab are judged; the back of the posts is not.</summary>
+    /// <summary>The half-round, the window with its reeds, and the flare are judged; the back of the posts is not.</summary>
     private static IReadOnlyList<Envelope> Judged(Stile s) =>
     [
         new(-1, s.LeftPostX + s.NumberPostMm * 0.3, -1, s.DepthMm + 1),
         new(s.WindowX - 0.1, s.RightPostX + 0.1, -1, s.ReedY),
-        new(s.SlabX - 0.1, s.WidthMm + 1, -1, s.DepthMm * 0.9),
+        new(s.FlareX - 0.1, s.WidthMm + 1, -1, s.DepthMm * 0.9),
     ];
 }

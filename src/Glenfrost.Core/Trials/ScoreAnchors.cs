@@ -10,7 +10,7 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
     /// <summary>A bridge between two posts.</summary>
     public static ScoreAnchors Bridge { get; } = new("bridge", "flat and taut beneath", "sags by a line or two, no loop", "loops hang, or it tore");
 
-    /// <summary>A slab that leans outward.</summary>
+    /// <summary>A wall that leans outward.</summary>
     public static ScoreAnchors Overhang { get; } =
         new("overhang", "smooth beneath, edge straight", "rough beneath, edge slightly curled", "curled up, drooping or missing lines");
 
@@ -55,6 +55,13 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
     /// <summary>A corner of a first layer, everything together.</summary>
     public static ScoreAnchors Corner { get; } = new("corner", "closed, smooth and flat", "slightly open or ridged", "open, torn or lifted");
 
+    /// <summary>Corners of a thin column.</summary>
+    public static ScoreAnchors Corners { get; } =
+        new("corners", "sharp from bottom to top", "rounded, but still corners", "bulged, dragged along or melted away");
+
+    /// <summary>Walls of a thin column.</summary>
+    public static ScoreAnchors Walls { get; } = new("walls", "straight, each line like the other", "waves that a nail feels", "sagged, bent or shining patches");
+
     /// <summary>A top face by eye.</summary>
     public static ScoreAnchors Eye { get; } = new("eye", "closed, one sheen", "dull or thin lines in places", "gaps, torn or missing lines");
 
@@ -63,7 +70,7 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
 
     /// <summary>All of them, each once.</summary>
     public static IReadOnlyList<ScoreAnchors> All { get; } =
-        [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Eye, Thumb, Snap];
+        [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Corners, Walls, Eye, Thumb, Snap];
 
     /// <summary>
     /// Columns that were probably scored the wrong way round: at most 1 nearly everywhere while all others are at 3 or better in the same rows. 4 is the best

@@ -46,6 +46,12 @@ public abstract class Trial
     /// <summary>Settings that it may settle, the main one first.</summary>
     public abstract IReadOnlyList<string> Settles { get; }
 
+    /// <summary>True where it asks how much is to be laid: what a spool wants otherwise is found by it, and not laid in it.</summary>
+    public virtual bool AsksFlow => Settles.Contains("extrusionMultiplier");
+
+    /// <summary>True where the pairing's cool-down stands behind its file; one's own file, free air and what asks when a part lets go have none.</summary>
+    public virtual bool CoolsDown => Subject == TrialSubject.Pairing;
+
     /// <summary>True for a step in the order of work: it settles something, so that it is done once it has.</summary>
     public virtual bool IsOnRoute => Settles.Count > 0 || Subject == TrialSubject.Toolhead;
 
@@ -93,6 +99,9 @@ public abstract class Trial
     /// <summary>What matters to it: factors in which repeats must not differ.</summary>
     public PoolingRule Pools(ITrialPlan plan, FactorSituation situation) => new([.. Areas, .. AlsoLeansOn], [.. Swept(plan), .. NotPartOfIt], situation);
 
+    /// <summary>How a piece of an older form is told from those of now; null where its form is that of now.</summary>
+    protected virtual string? OlderFormOf(ITrialPlan plan) => null;
+
     /// <summary>What a plan says that its pieces are printed with: every field that describes the print. A field left to the trial says so in words.</summary>
     public IReadOnlyDictionary<string, FactorValue> FactorsOf(ITrialPlan plan)
     {
@@ -100,7 +109,8 @@ public abstract class Trial
         var mode = values.Word("mode");
         var factors = new Dictionary<string, FactorValue>
         {
-            [FactorRegistry.PieceKind] = FactorValue.Of(Modes.Count > 1 && mode.Length > 0 ? $"{Noun}, {mode}" : Noun, FactorSource.Plan),
+            [FactorRegistry.PieceKind] = FactorValue.Of((Modes.Count > 1 && mode.Length > 0 ? $"{Noun}, {mode}" : Noun)
+                + (OlderFormOf(plan) is { } form ? $", {form}" : ""), FactorSource.Plan),
         };
         foreach (var name in Asked(Modes.Contains(mode) ? mode : Modes[0]))
         {

@@ -5,6 +5,7 @@ using Glenfrost.Core.Trials.FlexCompression;
 using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
 using Glenfrost.Core.Trials.LayerBond;
+using Glenfrost.Core.Trials.LayerTime;
 using Glenfrost.Core.Trials.Part;
 using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.QuickCheck;
@@ -42,6 +43,7 @@ public static class TrialCatalogue
         new FlowRisingTrial(),
         new FlowStepsTrial(),
         new FanTrial(),
+        new LayerTimeTrial(),
         new LayerBondTrial(),
         new WarpTrial(),
         new ReleaseTrial(),

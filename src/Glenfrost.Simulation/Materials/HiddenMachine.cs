@@ -44,6 +44,18 @@ public sealed record HiddenMachine
     /// <summary>0 in the open, 1 in a chamber that holds its warmth.</summary>
     public double Shelter { get; init; }
 
+    /// <summary>Seconds that a bed is hot before a print begins: heating up, a level, a prime line.</summary>
+    public const double HotBeforeS = 300;
+
+    /// <summary>
+    /// Air around the part, °C: it follows the bed, slowly and never all the way, where something is closed around it; a shield alone keeps no warmth in.
+    /// </summary>
+    /// <param name="roomC">Room, °C.</param>
+    /// <param name="bedC">Bed, °C.</param>
+    /// <param name="hotS">How long the bed has been hot, s.</param>
+    public double ChamberC(double roomC, double bedC, double hotS) =>
+        roomC + 0.6 * Math.Max(0, Shelter - 0.3) * Math.Max(0, bedC - roomC) * (1 - Math.Exp(-Math.Max(0, hotS) / 1500));
+
     /// <summary>Draws a toolhead.</summary>
     /// <param name="seed">Fixes everything.</param>
     /// <param name="longTubeMm">Length of the tube; null for a direct drive.</param>

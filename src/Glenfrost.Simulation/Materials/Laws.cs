@@ -75,6 +75,15 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
         * (Grow(meltC - m.CurlC + Cooling(fan), m.CurlWidthC) + 0.5 * Grow(m.RoughC - 4 - meltC, m.SurfaceWidthC))
         * (1 + m.ShrinksPercent * 0.2 * (1 - k.Shelter));
 
+    /// <summary>
+    /// How far a thin part gives where the next layer comes before it has set, mm: the sooner and the hotter, the more; wind lets it set sooner.
+    /// </summary>
+    public double SlumpMm(double meltC, double layerSeconds, double fan)
+    {
+        var setsS = 4 * (1.7 - Math.Clamp(fan * k.FanStrength, 0, 1.2)) * (0.6 + 0.6 * m.Family.FanNeed);
+        return 2.2 * Math.Clamp(Grow(meltC - m.CurlC, m.CurlWidthC), 0.6, 2.5) * Math.Exp(-Math.Pow(Math.Max(0, layerSeconds) / setsS, 1.6));
+    }
+
     /// <summary>What drips in a travel, against what makes a string as a rule: falls with retraction to an optimum, rises with temperature and water.</summary>
     public double Ooze(double meltC, double retractedMm)
     {

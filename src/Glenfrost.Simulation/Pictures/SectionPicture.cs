@@ -5,7 +5,7 @@ using SkiaSharp;
 namespace Glenfrost.Simulation.Pictures;
 
 /// <summary>
-/// A drawn picture of one stile of a tower on a bench, with the faults that it has: strings between the reeds, a lintel that sags, a slab whose edge curls,
+/// A drawn picture of one stile of a tower on a bench, with the faults that it has: strings between the reeds, a lintel that sags, a flare whose rim curls,
 /// rough or starved walls, layers that part. Good enough to score by eye; what it shows is physical, not a score.
 /// </summary>
 public static class SectionPicture
@@ -59,17 +59,23 @@ public static class SectionPicture
                 c.DrawPath(p, edge);
             }
 
-            // Posts, slab, reeds and wall, as the stile stands; walls waver as rough as they are.
+            // Posts, flare, reeds and wall, as the stile stands; walls waver as rough as they are.
             Shape(Post(170, 290), body);
             Shape(Post(640, 720), body);
             Shape("M170 590C120 560 105 430 105 370S120 180 170 150Z", dark);
+            var rim = FormattableString.Invariant($"{852 - curl * 0.5:0.0} {300 - curl:0.0}");
             Shape(
                 string.Create(
-                        CultureInfo.InvariantCulture,
-                    $"M720 540L826 355Q{846 - curl * 0.2:0.0} {322 - curl * 0.3:0.0} {852 - curl * 0.5:0.0} {300 - curl:0.0}L{838 - curl * 0.6:0.0} " +
-                        $"{262 - curl:0.0}Q{826 - curl * 0.2:0.0} {296 - curl * 0.3:0.0} 800 324L720 450Z"
-                ),
+                    CultureInfo.InvariantCulture,
+                    $"M720 540L826 355Q{846 - curl * 0.2:0.0} {322 - curl * 0.3:0.0} {rim}" +
+                        $"L{838 - curl * 0.6:0.0} {262 - curl:0.0}Q790 {250 - curl * 0.4:0.0} 720 250Z"),
                 body);
+            using (var flute = Pen(0x5F5848, 1.4f, 130))
+            {
+                Line(string.Create(CultureInfo.InvariantCulture, $"M720 540L774 {352 - curl * 0.2:0.0}V{252 - curl * 0.3:0.0}"), flute);
+                Line(string.Create(CultureInfo.InvariantCulture, $"M720 540L806 {354 - curl * 0.2:0.0}L{808:0} {256 - curl * 0.5:0.0}"), flute);
+            }
+
             Shape("M370 590V300H410V590ZM540 590V300H580V590Z", body);
             Shape(FormattableString.Invariant($"M290 150H640V200Q465 {200 + 2 * sag:0.0} 290 200Z"), body);
             LooseStrands();

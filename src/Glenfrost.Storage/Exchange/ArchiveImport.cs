@@ -231,12 +231,13 @@ public static class ArchiveImport
     // Columns that earlier versions did not have and that a row of theirs is filled with afterwards.
     private static readonly HashSet<(string Table, string Column)> LaterColumns =
     [
-        ("runs", "factors"), ("runs", "tier"), ("runFiles", "retiredAt"),
+        ("runs", "factors"), ("runs", "tier"), ("runs", "leftToCool"), ("runFiles", "retiredAt"),
         ("pairings", "route"), ("pairings", "routeBefore"), ("pairings", "goal"), ("pairings", "tiers"),
         ("printers", "ownChecks"),
         ("printers", "versions"), ("printers", "pulse"), ("printers", "powerW"), ("printers", "minorPerKwh"),
         ("filaments", "report"), ("dryers", "powerW"), ("toolheads", "loadedSpoolId"),
         ("toolheads", "loadedAt"),
+        ("spools", "trimPercent"), ("spools", "trimWhy"), ("spools", "trimRunId"), ("spools", "trimAt"),
     ];
 
     private static string Shown(Column c, Record r) => c.Property.GetValue(r) switch

@@ -1346,6 +1346,9 @@ namespace Glenfrost.Storage.Migrations
                         .IsRequired()
                         .HasColumnType("TEXT");
 
+                    b.Property<bool?>("LeftToCool")
+                        .HasColumnType("INTEGER");
+
                     b.Property<string>("LinkKind")
                         .HasColumnType("TEXT");
 
@@ -1593,6 +1596,18 @@ namespace Glenfrost.Storage.Migrations
                         .HasColumnType("TEXT");
 
                     b.Property<string>("Stored")
+                        .HasColumnType("TEXT");
+
+                    b.Property<long?>("TrimAt")
+                        .HasColumnType("INTEGER");
+
+                    b.Property<double?>("TrimPercent")
+                        .HasColumnType("REAL");
+
+                    b.Property<Guid?>("TrimRunId")
+                        .HasColumnType("TEXT");
+
+                    b.Property<string>("TrimWhy")
                         .HasColumnType("TEXT");
 
                     b.Property<Guid?>("VariantId")

@@ -132,6 +132,15 @@ public sealed class Spool : EditableRecord
     /// <summary>What the reel bears while it dries, °C; null for the usual.</summary>
     public double? ReelMaxC { get; set; }
 
+    /// <summary>Flow that this spool wants against the profile's multiplier, %; null where it runs as its filament does.</summary>
+    public double? TrimPercent { get; set; }
+    /// <summary>How that was found, in words; null without one.</summary>
+    public string? TrimWhy { get; set; }
+    /// <summary>The run that showed it; null where it was typed.</summary>
+    public Guid? TrimRunId { get; set; }
+    /// <summary>When, UTC; null without one.</summary>
+    public DateTime? TrimAt { get; set; }
+
     /// <summary>real or practice; runs never mix worlds.</summary>
     public string World { get; set; } = Worlds.Real;
     /// <summary>Its diameter readings; loaded where it was asked for.</summary>

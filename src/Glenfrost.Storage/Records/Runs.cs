@@ -152,6 +152,9 @@ public sealed class Run : EditableRecord
     public string? LinkKind { get; set; }
     /// <summary>Name of the tier whose values it was planned with; null for the profile's own.</summary>
     public string? Tier { get; set; }
+
+    /// <summary>True where the pairing's cool-down was left out of this run's file on purpose; null where nobody asked.</summary>
+    public bool? LeftToCool { get; set; }
     /// <summary>real or practice; nothing mixes the two.</summary>
     public string World { get; set; } = Worlds.Real;
     /// <summary>When it was made, UTC.</summary>

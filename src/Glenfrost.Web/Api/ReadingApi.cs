@@ -169,12 +169,25 @@ public static class ReadingApi
             : await instruments.RevisionAsync(
                 instrument, KindOf(instrument, aspect), (double?)resolution, UnitOf(asked, aspect),
                 asked?.Column(aspect ?? asked.Wanted.FirstOrDefault().Aspect ?? "")?.Resolution ?? 1);
+        return await StoreAsync(
+            id, section, aspect,
+            new(key!, text!, value is null ? "text" : "value", revision, instrument is null ? null : (double?)resolution, supersedes, why), runs, store);
+    }
+
+    /// <summary>A reading on its way to its cell.</summary>
+    /// <param name="Field">Field of the request that a refusal of its text belongs to.</param>
+    internal sealed record Post(
+        string Key, string Text, string Field, Guid? Revision = null, double? Resolution = null, Guid? Supersedes = null, string? Why = null);
+
+    /// <summary>Stores a reading in its cell, or in the next open one of an aspect where no section is named.</summary>
+    internal static async Task<IResult> StoreAsync(Guid id, int? section, string? aspect, Post post, TrialRuns runs, ReadingStore store)
+    {
         // Where another device fills the open cell in the same moment, the next one is taken.
         for (var turn = 0; turn < 300; turn++)
         {
             if (await runs.LoadAsync(id) is not { Run.RemovedAt: null } view)
                 return Gone();
-            if (view.Run.Readings.FirstOrDefault(r => r.Key == key) is { } already)
+            if (view.Run.Readings.FirstOrDefault(r => r.Key == post.Key) is { } already)
                 return Said(view, 200, new("same", already.Id, already.Entered, null), already.Section, already.Aspect);
             if (view.Run.Stage is not (RunStages.Printed or RunStages.Read))
                 return Results.Problem(
@@ -190,14 +203,14 @@ public static class ReadingApi
                         : $"Every section has its {aspect}. Name the section, and in supersedes the reading that is corrected.",
                     statusCode: 409, title: "No open cell");
             var outcome = await store.StoreAsync(
-                id, new(key!, cell.Section, cell.Aspect, text!, supersedes, why, section is null)
+                id, new(post.Key, cell.Section, cell.Aspect, post.Text, post.Supersedes, post.Why, section is null)
                 {
-                    InstrumentRevisionId = revision, Resolution = instrument is null ? null : (double?)resolution,
+                    InstrumentRevisionId = post.Revision, Resolution = post.Resolution,
                 });
             if (outcome.Status is "saved" or "same")
                 return Said((await runs.LoadAsync(id))!, outcome.Status == "saved" ? 201 : 200, outcome, cell.Section, cell.Aspect);
             if (outcome.Status == "refused")
-                return Results.ValidationProblem(new Dictionary<string, string[]> { [value is null ? "text" : "value"] = [outcome.Message!] }, statusCode: 422);
+                return Results.ValidationProblem(new Dictionary<string, string[]> { [post.Field] = [outcome.Message!] }, statusCode: 422);
             if (section is not null)
                 return Results.Problem(
                     outcome.Message, statusCode: 409, title: "The cell is filled",

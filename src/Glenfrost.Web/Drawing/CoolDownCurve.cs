@@ -20,12 +20,11 @@ public sealed record CoolDownCurve(double FromC, IReadOnlyList<(double Minute, d
     public static CoolDownCurve? Of(FileFacts f, CoolingOfFile cooling)
     {
         var beds = f.Settings.Where(s => s.Line > f.LastExtrudeLine && s.Kind is SettingKind.Bed or SettingKind.BedAndWait).ToList();
-        var during = f.Settings.LastOrDefault(s => s.Line < f.LastExtrudeLine && s.Kind is SettingKind.Bed or SettingKind.BedAndWait)?.Value;
         var waits = f.Dwells.Where(d => d.Line > f.LastExtrudeLine).ToList();
-        if (during is not > 0 || waits.Count == 0 || !beds.Any(b => b.Value > 0) || beds.Any(b => b is { Kind: SettingKind.BedAndWait, Value: > 0 }))
+        if (!(f.BedC > 0) || waits.Count == 0 || !beds.Any(b => b.Value > 0) || beds.Any(b => b is { Kind: SettingKind.BedAndWait, Value: > 0 }))
             return null;
         double At(int line) => waits.Where(w => w.Line < line).Sum(w => w.Seconds) / 60;
         return new(
-            during.Value, [.. beds.Where(b => b.Value > 0).Select(b => (At(b.Line), b.Value))], waits.Sum(w => w.Seconds) / 60, cooling, true);
+            f.BedC, [.. beds.Where(b => b.Value > 0).Select(b => (At(b.Line), b.Value))], waits.Sum(w => w.Seconds) / 60, cooling, true);
     }
 }

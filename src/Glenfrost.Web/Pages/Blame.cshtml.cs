@@ -28,25 +28,23 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
     /// <summary>Where a row of the form stands among those that hold something; -1 for an empty one.</summary>
     public int PlaceOf(int row) => Rows.Select((r, n) => r.At == row ? n : -1).DefaultIfEmpty(-1).Max();
 
+    /// <summary>Rows that the page shows: those that hold something and two to go on with, or all where that was asked.</summary>
+    public int Shown => Math.Clamp(
+        Form["rows"].Length > 0 ? MostRows
+            : 3 + Enumerable.Range(0, MostRows).Where(i => Factors.Append("tried").Append("passed").Any(f => Form[Cell(i, f)].Length > 0))
+                .DefaultIfEmpty(0).Max(),
+        1, MostRows);
+
     public static string Cell(int row, string what) => $"{what}{row}";
 
-    /// <summary>Examples, each as an address that holds all of it.</summary>
-    public static IReadOnlyList<(string Story, string Address)> Stories { get; } =
-    [
-        ("A reel that clicked on two printers: the filament", Story(("Heath", "Dunnock 180", 0, 4), ("Tarn", "Dunnock 180", 5, 5), ("Heath", "Whimbrel 300",
-            0, 4))),
-        ("Shields that split whatever they were made of: the machine",
-            Story(("Plain", "Dunnock 180", 0, 5), ("Plain", "Whimbrel 300", 5, 5), ("Heath", "Dunnock 180", 0, 4))),
-        ("A brittle ring that each exchange seemed to cure: the two together",
-            Story(("Sill", "Ptarmigan 350 left", 0, 6), ("Tarn", "Ptarmigan 350 left", 6, 6), ("Sill", "Whimbrel 300", 6, 6))),
-        ("A spire that always broke off, and higher with the draught shut out: part of the cause",
-            "/blame?filament0=Plain&other0=door%20open&passed0=0&tried0=4&layers0=96%2C%20102%2C%20104%2C%20118" +
-            "&filament1=Plain&other1=door%20shut&passed1=0&tried1=4&layers1=171%2C%20180%2C%20188%2C%20204"),
-    ];
+    private const int MostAsked = 12;
 
-    private static string Story(params (string Filament, string Printer, int Passed, int Tried)[] rows) =>
-        "/blame?" + string.Join('&', rows.Select((r, i) => $"{Cell(i, "filament")}={Uri.EscapeDataString(r.Filament)}&" +
-            $"{Cell(i, "printer")}={Uri.EscapeDataString(r.Printer)}&{Cell(i, "passed")}={r.Passed}&{Cell(i, "tried")}={r.Tried}"));
+    /// <summary>An example for a bench that asked nothing yet: how far each came, with the door open and shut.</summary>
+    public const string Example = "/blame?filament0=Plain&other0=door%20open&passed0=0&tried0=4&layers0=96%2C%20102%2C%20104%2C%20118" +
+        "&filament1=Plain&other1=door%20shut&passed1=0&tried1=4&layers1=171%2C%20180%2C%20188%2C%20204";
+
+    /// <summary>Runs of this record that were printed again elsewhere, the newest first.</summary>
+    public IReadOnlyList<(TrialRunView Run, int Swaps)> Asked { get; private set; } = [];
 
     /// <summary>The failing run that it was begun from; null for none.</summary>
     public TrialRunView? From { get; private set; }
@@ -64,7 +62,10 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
             Form[Cell(0, "nozzle")] = record.Pairing.NozzleName;
         }
 
-        if (!Request.Query.ContainsKey(Cell(0, "tried")))
+        if (From is null && Form[Cell(0, "tried")].Length == 0)
+            Asked = await again.AskedAsync(MostAsked);
+        // More rows are asked for before anything is judged.
+        if ((!Request.Query.ContainsKey(Cell(0, "tried")) && !IsWhole) || Form["rows"].Length > 0)
             return Page();
         Rows = [.. Enumerable.Range(0, MostRows).Select(i => (i, Read(i))).Where(r => r.Item2 is not null).Select(r => (r.i, r.Item2!))];
         if (Form.IsGood && Rows.FirstOrDefault() is not (0, { } failing))
@@ -84,23 +85,36 @@ internal sealed class BlameModel(WorkContext work, PairingBook pairings, SameAga
     {
         static string Key(Dictionary<string, string> f) => string.Join('|', Factors.Select(k => f.GetValueOrDefault(k)));
         var views = (await again.SwapsAsync(failing.Run.Id)).Where(r => r.Run.Stage != Storage.Records.RunStages.Planned).Prepend(failing).ToList();
-        var rows = views.Select(FactorsOf).GroupBy(Key).Take(MostRows).ToList();
+        // Another filament comes on another spool: which spool is asked only where one filament was on several.
+        var all = views.Select(FactorsOf).ToList();
+        var several = all.GroupBy(f => f["filament"]).Where(g => g.Select(f => f.GetValueOrDefault("other")).Distinct().Count() > 1)
+            .Select(g => g.Key).ToHashSet();
+        foreach (var f in all.Where(f => !several.Contains(f["filament"])))
+            f.Remove("other");
+        var made = views.Zip(all).ToList();
+        var rows = all.GroupBy(Key).Take(MostRows).ToList();
         foreach (var (group, i) in rows.Select((g, i) => (g, i)))
         {
             foreach (var (key, value) in group.First())
                 Form[Cell(i, key)] = value;
-            // Runs of a part say whether they passed, and how far they came; of others it is the tester's to say.
-            var said = views.Where(v => Key(FactorsOf(v)) == group.Key).Select(SameAgain.Outcome).ToList();
+            // Runs of a part say whether they passed, how many of them, and how far they came; of others it is the tester's to say.
+            var said = made.Where(m => Key(m.Second) == group.Key).Select(m => SameAgain.Counted(m.First)).ToList();
+            var (passed, tried) = (said.Sum(o => o?.Passed ?? 0), said.Sum(o => o?.Tried ?? 1));
             if (said.All(o => o is not null))
-                Form[Cell(i, "passed")] = said.Count(o => o!.Value.Passed).ToString(System.Globalization.CultureInfo.InvariantCulture);
-            var layers = said.Where(o => o is { Passed: false }).Select(o => o!.Value.FailedAtLayer).ToList();
-            if (layers.Count > 0 && layers.All(l => l is not null))
+                Form[Cell(i, "passed")] = passed.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            var layers = said.SelectMany(o => o?.Layers ?? []).ToList();
+            if (layers.Count > 0 && layers.Count == tried - passed)
                 Form[Cell(i, "layers")] = string.Join(", ", layers);
-            Form[Cell(i, "tried")] = group.Count().ToString(System.Globalization.CultureInfo.InvariantCulture);
+            Form[Cell(i, "tried")] = tried.ToString(System.Globalization.CultureInfo.InvariantCulture);
         }
 
-        Form[Cell(0, "passed")] = "0";
+        if (Form[Cell(0, "passed")].Length == 0)
+            Form[Cell(0, "passed")] = "0";
+        // Where the record says all of it, it is judged without another press.
+        IsWhole = rows.Count > 1 && rows.Select((_, i) => Form[Cell(i, "passed")]).All(p => p.Length > 0);
     }
+
+    private bool IsWhole { get; set; }
 
     private static Dictionary<string, string> FactorsOf(TrialRunView v)
     {

@@ -71,12 +71,7 @@ internal sealed class StartModel(WorkContext work, PrinterBook printers, Filamen
         if (!await TryAsync(() => filaments.SaveAsync(f, true, [], sources)))
             return Refused(409);
         f.Sources = [.. sources];
-        var pairing = new Pairing
-        {
-            FilamentId = f.Id, Filament = f, ToolheadId = toolhead.Id, Toolhead = toolhead, NozzleDiameterMm = toolhead.NozzleDiameterMm,
-            NozzleFlow = toolhead.NozzleFlow, Use = use,
-        };
-        await pairings.AddAsync(pairing, await pairings.FamilyStartAsync(pairing), "Started from label and family");
+        var pairing = await pairings.PairAsync(f, toolhead, use);
         Tell("They are paired. This is the first print: a tower over the label's temperatures.");
         return Redirect($"/pairings/{pairing.Id}/temperature-tower");
     }

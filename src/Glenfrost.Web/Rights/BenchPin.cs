@@ -34,14 +34,12 @@ public sealed class BenchPin(DataPlace place, IDataProtectionProvider protection
         if (pin.Length == 0)
         {
             File.Delete(Path);
+            Disk.FlushFolder(place.Folder);
             return;
         }
 
         var salt = RandomNumberGenerator.GetBytes(16);
-        var part = Path + ".part";
-        File.WriteAllText(part, $"{Convert.ToHexStringLower(salt)}:{Hash(pin, salt)}");
-        Disk.KeepPrivate(part);
-        Disk.Move(part, Path, true);
+        Disk.Write(Path, $"{Convert.ToHexStringLower(salt)}:{Hash(pin, salt)}");
     }
 
     /// <summary>True where it is the right one.</summary>

@@ -41,6 +41,9 @@ public static class RightsTable
     private const string ForTokens = """
         api/v1/runs/{id:guid}/open
         api/v1/runs/{id:guid}/readings
+        api/v1/runs/{id:guid}/air
+        api/v1/runs/{id:guid}/cooling
+        api/v1/room
         """;
 
     // The whole archive out and in, and what a stranger with a tablet in hand should not do.

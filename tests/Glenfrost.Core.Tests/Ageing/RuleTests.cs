@@ -134,6 +134,28 @@ public class RuleTests
     }
 
     [Fact]
+    public void What_a_guide_may_still_ask_is_each_step_that_answers_lead_to_once_and_nearest_first()
+    {
+        foreach (var guide in GuideCatalogue.All)
+        {
+            foreach (var step in guide.Steps)
+            {
+                var after = guide.After(step);
+                Assert.Equal(after.Distinct(), after);
+                Assert.DoesNotContain(step, after);
+                Assert.All(after.Append(step).SelectMany(s => s.Answers).Where(a => a.To is not null), a => Assert.Contains(guide.Step(a.To), after));
+            }
+
+            Assert.Equal(guide.Steps.Count - 1, guide.After(guide.Step(guide.Start)!).Count);
+            // A cause that an answer ends with is told what is done about it.
+            Assert.All(guide.Steps.SelectMany(s => s.Causes.Select(c => (s, c))), x => Assert.Equal(
+                x.s.Answers.Any(a => a.Do is not null && a.RulesIn?.Contains(x.c) == true), x.s.Remedy(x.c) is not null));
+        }
+
+        Assert.Equal(["dry", "level"], GuideCatalogue.Find("strings")!.After(GuideCatalogue.Find("strings")!.Step("nozzle")!).Take(2).Select(s => s.Key));
+    }
+
+    [Fact]
     public void A_way_through_a_guide_collects_what_it_rules_in_and_out()
     {
         var (path, now, end) = GuideCatalogue.Find("slip-or-skip")!.Follow([0, 0]);

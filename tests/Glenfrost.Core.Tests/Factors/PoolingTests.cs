@@ -180,6 +180,23 @@ public class PoolingTests
     }
 
     [Fact]
+    public void How_the_bed_cooled_keeps_warp_pairs_apart_and_nothing_that_is_read_off_layers()
+    {
+        var ramped = FactorValue.Of("5 °C every 3 min to 50 °C", FactorSource.Plan);
+        foreach (var (kind, apart) in new[] { ("warp-pairs", true), ("wall-flow", false), ("temperature-tower", false), ("layer-bond", false) })
+        {
+            var trial = TrialCatalogue.Get(kind);
+            var (plain, other) = (Run(trial, Pla), Run(trial, Pla));
+            Assert.Equal("none", plain["coolDown"]!.Text);
+            Assert.True(Ask(trial, Pla, plain, other).Together, kind);
+            var answer = Ask(trial, Pla, plain, other.With([KeyValuePair.Create("coolDown", ramped)]));
+            Assert.Equal(apart, !answer.Together);
+            if (apart)
+                Assert.Equal(("coolDown", Sameness.Differs), answer.Because.Select(d => (d.Factor.Key, d.State)).Single());
+        }
+    }
+
+    [Fact]
     public void A_fan_that_was_changed_since_keeps_towers_apart_and_an_unknown_fan_too()
     {
         var at70 = With(Run(Tower, Pla), "fanPercent", FactorValue.Of(70, FactorSource.Plan));

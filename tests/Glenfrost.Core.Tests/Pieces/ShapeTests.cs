@@ -5,6 +5,7 @@ using Glenfrost.Core.TestPieces;
 using Glenfrost.Core.TestPieces.Meshes;
 using Glenfrost.Core.TestPieces.Shapes;
 using Glenfrost.Core.TestPieces.Toolpaths;
+using Glenfrost.Core.Trials;
 using Glenfrost.Core.Trials.TemperatureTower;
 using NetTopologySuite.Geometries;
 
@@ -117,22 +118,99 @@ public class ShapeTests
     }
 
     [Fact]
-    public void The_number_of_a_section_can_be_read_in_its_post()
+    public void A_tally_counts_ones_at_one_edge_and_tens_at_the_other_with_a_long_notch_for_five()
     {
-        var r = Machines.Tower(Machines.Dunnock, section: 10);
+        string Edge(int n, bool ones) => string.Concat(Enumerable.Range(0, Tally.Rows)
+            .SelectMany(r => Tally.Row(n, r).Where(c => ones ? c.To == 1 : c.From == 0).Select(c => c.To - c.From > 0.3 ? 'V' : 'i')));
+        // By hand: 3, 5, 9 and 17.
+        Assert.Equal(("iii", "V", "Viiii", "Vii"), (Edge(3, true), Edge(5, true), Edge(9, true), Edge(17, true)));
+        Assert.Equal(("", "i", "Vii"), (Edge(9, false), Edge(17, false), Edge(70, false)));
+        Assert.Equal(99, Enumerable.Range(1, 99).Select(n => (Edge(n, true), Edge(n, false))).Distinct().Count());
+        // Between the longest notches of both edges the post stays whole.
+        Assert.All(Enumerable.Range(1, 99), n => Assert.All(Enumerable.Range(0, Tally.Rows), r =>
+            Assert.True(1 - Tally.Row(n, r).Sum(c => c.To - c.From) > 0.19)));
+        Assert.Throws<ArgumentOutOfRangeException>(() => Tally.Row(0, 0));
+        Assert.Throws<ArgumentOutOfRangeException>(() => Tally.Row(100, 0));
+    }
+
+    [Theory]
+    [InlineData(10, 0.2)]
+    [InlineData(4, 0.2)]
+    [InlineData(8.4, 0.28)]
+    [InlineData(24, 0.3)]
+    public void A_thumb_counts_the_number_of_a_section_at_its_post(double height, double layer)
+    {
+        var r = Machines.Tower(Machines.Whimbrel, 230, 185, 5, (decimal)layer, (decimal)height);
         var plan = TowerPlanning.Plan(r).Plan!;
         var stile = TowerPiece.StileOf(r);
         var piece = TowerPiece.PiecesOf(plan, TestMemory.Shared)[0];
         foreach (var section in plan.Sections)
         {
-            // From the front, each row of the number is cut where its digit has a stroke and nowhere else.
-            var rows = piece.Layers.Where(l => l.Section == section.Index)
-                .Select(l => l.Region.Intersection(Plane.Factory.CreateLineString([new(stile.LeftPostX, 0.1), new(stile.WindowX, 0.1)])).Length)
-                .Select(full => Math.Round(stile.NumberPostMm - full, 3)).ToList();
-            var strokes = Enumerable.Range(0, 5).Select(row => Math.Round(Digits.Row(section.Index + 1, row).Sum(c => c.To - c.From) * 0.95, 3)).ToHashSet();
-            Assert.All(rows, w => Assert.True(w == 0 || strokes.Contains(w)));
-            Assert.Contains(rows, w => w > 0);
+            // Along either edge of the front, from the bottom up: a run of layers in which it is cut is a notch, as deep as it reaches in.
+            int Counted(double x, double inward)
+            {
+                var (sum, before) = (0.0, false);
+                foreach (var l in piece.Layers.Where(l => l.Section == section.Index))
+                {
+                    bool Cut(double at) => !l.Region.Contains(Plane.Factory.CreatePoint(new NetTopologySuite.Geometries.Coordinate(at, stile.NotchDepthMm / 2)));
+                    var cut = Cut(x);
+                    if (cut && !before)
+                        sum += Cut(x + inward * stile.NumberPostMm * 0.3) ? 5 : 1;
+                    before = cut;
+                }
+
+                return (int)sum;
+            }
+
+            Assert.Equal((section.Index + 1) % 10, Counted(stile.WindowX - 0.1, -1));
+            Assert.Equal((section.Index + 1) / 10, Counted(stile.LeftPostX + 0.1, 1));
         }
+    }
+
+    [Theory]
+    [InlineData("temperature-tower")]
+    [InlineData("fan-steps")]
+    public void A_tower_of_an_older_form_is_another_piece_than_one_of_now(string kind)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        var c = new PlanContext { Machine = Machines.Whimbrel, Settings = Machines.Settings(Machines.Whimbrel), Family = Core.Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
+        var plan = trial.Plan(trial.Propose(c), c).Plan!;
+        // What was stored before there was a second form does not say its form.
+        var stored = System.Text.Json.Nodes.JsonNode.Parse(StoredPlan.Write(plan))!.AsObject();
+        Assert.True(stored.Remove("stileForm"));
+        var older = trial.ReadPlan(stored.ToJsonString());
+        string Kind(ITrialPlan p) => trial.FactorsOf(p)[Core.Factors.FactorRegistry.PieceKind].Text!;
+        Assert.DoesNotContain("slab", Kind(plan));
+        Assert.Equal($"{Kind(plan)}, with a slab", Kind(older));
+        Assert.True(trial.Pools(plan, new(c.Family, null, false)).Matters(Core.Factors.FactorRegistry.PieceKind));
+        // Any number has its post, or none.
+        Assert.Empty(new Stile(0.4, 10, 14).Notches(100, 0.2));
+    }
+
+    [Fact]
+    public void The_flare_leans_out_alike_on_all_its_sides_and_is_hollow()
+    {
+        var r = Machines.Tower(Machines.Dunnock, section: 10);
+        var stile = TowerPiece.StileOf(r);
+        var piece = TowerPiece.PiecesOf(TowerPlanning.Plan(r).Plan!, TestMemory.Shared)[0];
+        bool Filled(double z, double radius, double degrees)
+        {
+            var (at, a) = (z + piece.Layers.First(l => l.Section == 0).TopMm - 0.2, degrees * Math.PI / 180);
+            var layer = piece.Layers.First(l => l.TopMm >= at - 1e-9);
+            return layer.Region.Contains(Plane.Factory.CreatePoint(
+                new NetTopologySuite.Geometries.Coordinate(stile.FlareX + radius * Math.Cos(a), stile.DepthMm / 2 + radius * Math.Sin(a))));
+        }
+
+        // At 45 degrees it reaches out as far as it has risen, to the front, the side and the back.
+        Assert.All(new[] { -80.0, -45, 0, 45, 80 }, side =>
+        {
+            var z = stile.FlareFromMm + 4;
+            Assert.True(Filled(z, 3.7, side));
+            Assert.False(Filled(z, 4.3, side));
+            Assert.True(Filled(z, 4 - stile.FlareMm + 0.3, side));
+            Assert.False(Filled(z, 4 - stile.FlareMm - 0.3, side));
+        });
+        Assert.True(stile.FlareReachMm < stile.DepthMm / 2);
     }
 
     [Fact]
@@ -239,7 +317,7 @@ public class ShapeTests
     [Theory]
     [InlineData("reedGapMm", 0.3, "run into one", 2.0)]
     [InlineData("bridgeSpanMm", 9, "no room for two reeds", 16.0)]
-    [InlineData("textHeightMm", 14, "can't be read", 7.1)]
+    [InlineData("textHeightMm", 14, "can't be told", 7.1)]
     public void What_can_not_be_printed_is_said_at_its_field_with_what_fits(string field, double value, string says, double fits)
     {
         TowerRequest With(decimal v) => field switch

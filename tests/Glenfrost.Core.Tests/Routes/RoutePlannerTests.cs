@@ -14,7 +14,7 @@ public class RoutePlannerTests
         {
             School = school,
             Order = [.. RouteMap.Stations.Select(s => s.Key).OrderBy(_ => r.Next()).Take(r.Next(8))],
-            Stations = RouteMap.Of(r.Next(3) switch { 0 => "PLA", 1 => "TPU", _ => "foaming PLA" }),
+            Stations = RouteMap.Of(r.Next(3) switch { 0 => "PLA", 1 => "TPU", _ => "foaming PLA" }, "strength"),
             Known = RouteMap.Stations.ToDictionary(
                 s => s.Key, _ => new StationKnown(
                     states[r.Next(states.Length)], null, r.Next(5) == 0 ? null : new(r.Next(200), r.Next(60), r.Next(4) == 0 ? null : r.Next(300), 1))),
@@ -54,6 +54,33 @@ public class RoutePlannerTests
         Assert.Equal(Core.Trials.TrialCatalogue.All.Where(t => t.IsOnRoute).Select(t => t.Kind).Order(), ways.Order());
         Assert.All(RouteMap.Stations.Where(s => s.SettingKey is not null), s =>
             Assert.All(s.Trials, t => Assert.Contains(s.SettingKey, Core.Trials.TrialCatalogue.Get(t).Settles)));
+    }
+
+    [Fact]
+    public void Bond_is_a_station_of_what_is_for_strength_and_of_nothing_else()
+    {
+        foreach (var use in new[] { null, "looks", "balanced", "fine detail", "speed", "low mass" })
+            Assert.DoesNotContain(RouteMap.Of("PLA", use), s => s.Key == RouteMap.Bond);
+        Assert.Equal([RouteMap.Bond, RouteMap.Verification], RouteMap.Of("PETG", "strength").Skip(7).Select(s => s.Key));
+        Route Plan(StepState temperature, StepState bond) => RoutePlanner.Plan(new()
+        {
+            Stations = RouteMap.Of("PETG", "strength"),
+            Known = RouteMap.Stations.ToDictionary(
+                s => s.Key, s => new StationKnown(s.Key switch
+                {
+                    RouteMap.Bond => bond,
+                    "temperature" => temperature,
+                    RouteMap.Verification => StepState.Skipped,
+                    _ => StepState.Confirmed,
+                })),
+        });
+        // Not before a temperature, then next; settled, tried or left out it is not asked for again.
+        Assert.Equal("temperature", Plan(StepState.Open, StepState.Open).Next.Step!.Key);
+        Assert.Equal((RouteMove.Plan, RouteMap.Bond), (Plan(StepState.Provisional, StepState.Open).Next.Move, Plan(StepState.Provisional, StepState.Open).Next.Step!.Key));
+        foreach (var done in new[] { StepState.Provisional, StepState.Confirmed, StepState.Tried, StepState.Skipped })
+            Assert.False(Plan(StepState.Confirmed, done).Next is { Step.Key: RouteMap.Bond, Move: RouteMove.Plan or RouteMove.Again });
+        // Doubtful, since a hotend was changed: once more.
+        Assert.Equal((RouteMove.Again, RouteMap.Bond), (Plan(StepState.Confirmed, StepState.Doubtful).Next.Move, Plan(StepState.Confirmed, StepState.Doubtful).Next.Step!.Key));
     }
 
     [Fact]
@@ -165,7 +192,7 @@ public class RoutePlannerTests
         // A temperature on one run: a piece that passes confirms it for less than another tower, and at the end it counts as confirmed.
         var last = Of(StepState.Open, ("temperature", StepState.Provisional));
         Assert.Equal((RouteMove.Plan, RouteMap.Verification), (last.Next.Move, last.Next.Step!.Key));
-        Assert.Equal((RouteMap.Stations.Count - 1, 0), (last.ConfirmedAtEnd, last.ProvisionalAtEnd));
+        Assert.Equal((RouteMap.Of("PLA").Count - 1, 0), (last.ConfirmedAtEnd, last.ProvisionalAtEnd));
         // Of flow limit and flow a vane says nothing.
         Assert.Equal(StepState.Optional, Step(Of(StepState.Open, ("flow-limit", StepState.Provisional), ("flow", StepState.Provisional))).State);
         Assert.Equal(RouteMove.Settled, Of(StepState.Open).Next.Move);

@@ -268,4 +268,30 @@ public class SimulatedStrengthTests
         Assert.InRange(forces.Skip(300).Average() / forces.Take(100).Average(), 0.19, 0.26);
         Assert.InRange(steady.Scatter, 0.1, 0.15);
     }, iter: 10);
+
+    [Fact]
+    public void The_air_in_a_box_follows_the_bed_and_never_reaches_it() => Gen.Select(Gen.Double[10, 30], Gen.Double[50, 120], Gen.Double[60, 20_000])
+        .Sample((room, bed, seconds) =>
+        {
+            double Of(string enclosure, double bedC, double s) => HiddenMachine.Draw(5, enclosure: enclosure).ChamberC(room, bedC, s);
+            // In the open, or behind a shield alone, it is the room's.
+            Assert.Equal(room, Of("none", bed, seconds));
+            Assert.Equal(room, Of("draught shield", bed, seconds));
+            Assert.True(room < Of("improvised", bed, seconds) && Of("improvised", bed, seconds) < Of("closed", bed, seconds));
+            Assert.True(Of("closed", bed, seconds) < Of("heated", bed, seconds) && Of("heated", bed, seconds) < bed);
+            Assert.True(Of("closed", bed, seconds) < Of("closed", bed, seconds + 600));
+            Assert.True(Of("closed", bed, seconds) < Of("closed", bed + 10, seconds));
+            Assert.Equal(room, Of("closed", bed, 0));
+        });
+
+    [Fact]
+    public void A_thin_part_gives_less_the_longer_its_layers_last_and_the_more_wind_there_is() =>
+        Gen.Select(Gen.ULong, Gen.Double[2, 20], Gen.Double[0, 0.8]).Sample((seed, seconds, fan) =>
+        {
+            var laws = new Laws(HiddenMaterial.Draw("PLA", seed), HiddenMachine.Draw(seed));
+            var melt = laws.Material.CentreC;
+            Assert.True(laws.SlumpMm(melt, seconds, fan) > laws.SlumpMm(melt, seconds + 1, fan));
+            Assert.True(laws.SlumpMm(melt, seconds, fan) >= laws.SlumpMm(melt, seconds, fan + 0.2));
+            Assert.True(laws.SlumpMm(melt + 15, seconds, fan) >= laws.SlumpMm(melt, seconds, fan));
+        });
 }

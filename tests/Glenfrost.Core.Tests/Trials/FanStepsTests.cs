@@ -57,6 +57,23 @@ public class FanStepsTests
         Assert.Equal((FanOutcome.Clear, 0), Of(0.25, (0, 4, 4), (50, 4, 4), (100, 2, 2)) is var none ? (none.Outcome, none.FanPercent) : default);
     }
 
+    /// <summary>2 N and 8 N of one fan are 4 N: their geometric mean. Over the looks' axis the strongest stands at 4.</summary>
+    [Fact]
+    public void What_a_rig_pulled_stands_over_the_same_axis_and_changes_no_advice()
+    {
+        FanPoint At(double fan, double looks, params double[] forces) => new(fan, [looks, looks], [2]) { Forces = forces };
+        var v = FanJudging.Judge(new() { Points = [At(0, 1, 2, 8), At(50, 4), At(100, 4, 2)], ScoreNoise = 0.25 });
+        Assert.Equal([4, null, 2], v.Forces);
+        Assert.Equal(50, v.FanPercent);
+        var (line, said) = BondBeside.Line(v.Fans, v.Bond, v.Forces);
+        Assert.Equal([(0, 4), (100, 2)], line);
+        Assert.Contains("rig", said);
+        // One pull alone is no line: then the hand's scores are.
+        var one = FanJudging.Judge(new() { Points = [At(0, 1, 2), At(50, 4), At(100, 4)], ScoreNoise = 0.25 });
+        Assert.Equal([(0, 2), (50, 2), (100, 2)], BondBeside.Line(one.Fans, one.Bond, one.Forces).Line);
+        Assert.Equal("points[1].forceN", FanJudging.Check(new() { Points = [At(0, 1), At(50, 4, -3), At(100, 4)] }).Single().Field);
+    }
+
     [Fact]
     public void A_clear_fan_lies_hardly_ever_more_than_a_score_behind_the_best()
     {

@@ -83,6 +83,57 @@ public class ReleaseTests
     }
 
     [Fact]
+    public void A_log_of_a_bed_gives_its_own_constant_and_two_of_its_entries_the_same_as_by_hand()
+    {
+        // By hand: 100 to 65 °C in 25 minutes in air of 25: 25 / ln(75 / 40) = 39.8; a third entry on the same curve, 75·e^(−50/39.77) + 25 = 46.3.
+        var (minutes, fault) = CoolingLog.Constant([new(0, 100), new(25, 65), new(50, 46.3)], 25);
+        Assert.Null(fault);
+        Assert.Equal(39.8, minutes!.Value, 0.1);
+        // The clock may have begun before the bed was switched off, and the last hours beside the air say nothing.
+        Assert.Equal(39.8, CoolingLog.Constant([new(30, 100), new(55, 65), new(80, 46.3), new(400, 25.4), new(500, 25)], 25).Minutes!.Value, 0.1);
+        // Whatever the constant, and with what a sensor scatters.
+        var random = new MersenneTwister(5, false);
+        foreach (var constant in new[] { 8.0, 20, 38, 75 })
+        {
+            var log = Enumerable.Range(0, 25).Select(k => k * constant / 10).Select(t => new LoggedBed(t, 22 + 70 * Math.Exp(-t / constant) + Normal.Sample(random, 0, 0.3)));
+            Assert.InRange(CoolingLog.Constant([.. log], 22).Minutes!.Value / constant, 0.97, 1.03);
+        }
+    }
+
+    [Theory]
+    [InlineData("0 100 5 90", 25, "log")]
+    [InlineData("0 100 10 80 10 70", 25, "log[2].minute")]
+    [InlineData("0 100 10 80 20 95", 25, "log[2].bedC")]
+    [InlineData("0 60 10 58 20 56", 25, "log")]
+    [InlineData("0 100 10 500 20 56", 25, "log[1].bedC")]
+    [InlineData("0 100 10 60 20 58 30 57 40 40", 25, "log")]
+    [InlineData("0 45 10 30 20 26", 25, "log")]
+    public void A_log_that_says_no_cooling_is_refused_at_its_entry(string entries, double air, string field)
+    {
+        var numbers = entries.Split(' ').Select(double.Parse).ToList();
+        var (minutes, fault) = CoolingLog.Constant([.. numbers.Chunk(2).Select(c => new LoggedBed(c[0], c[1]))], air);
+        Assert.Null(minutes);
+        Assert.Equal(field, fault!.Field);
+    }
+
+    [Fact]
+    public void What_was_logged_counts_before_what_was_typed_and_its_middle_counts()
+    {
+        ReleaseReadings r = new() { Prints = [new(62), new(58), new(55)], BedC = 100, MeasuredAirC = 25, Cooling = new(100, 65, 25), LoggedMinutes = [30, 90, 32] };
+        var v = ReleaseJudging.Judge(r);
+        Assert.Equal((32, false), (v.CoolingConstantMinutes, v.Guessed));
+        Assert.False(ReleaseJudging.Judge(r with { Cooling = null }).Guessed);
+        // A script posts the log itself.
+        var fields = new JsonFields(JsonDocument.Parse(
+            """{"prints":[{"freeAtC":62}],"surroundingsC":25,"cooling":{"log":[{"minute":0,"bedC":100},{"minute":25,"bedC":65},{"minute":50,"bedC":46.3}]}}""").RootElement);
+        var answer = Assert.IsType<ReleaseVerdict>(new ReleaseTrial().Evaluate(fields));
+        Assert.Equal(39.8, answer.CoolingConstantMinutes!.Value, 0.1);
+        var few = new JsonFields(JsonDocument.Parse("""{"prints":[],"cooling":{"log":[{"minute":0,"bedC":100}]}}""").RootElement);
+        Assert.Null(new ReleaseTrial().Evaluate(few));
+        Assert.Contains("cooling.log", few.Errors.Keys);
+    }
+
+    [Fact]
     public void A_release_that_no_bed_reaches_is_refused()
     {
         var v = ReleaseJudging.Judge(new() { Prints = [new(36), new(34)], BedC = 60, MeasuredAirC = 26 });

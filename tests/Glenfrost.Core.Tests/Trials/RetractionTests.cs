@@ -1,4 +1,5 @@
 using System.Text.Json;
+using System.Text.RegularExpressions;
 using Glenfrost.Core.Equipment;
 using CsCheck;
 using Glenfrost.Core.Gcode;
@@ -113,7 +114,7 @@ public class RetractionTests
                 foreach (var x in v.AsGood.Concat(v.Value is { } offered ? [offered] : []))
                     Assert.True(v.Means[v.Values.ToList().IndexOf(x)] >= 2, $"{factor}: {x} of {string.Join(' ', halves)}");
                 if (v.Outcome != RetractionOutcome.NotRetraction)
-                    Assert.True(v.Loss!.Expected <= v.Loss.P95 + 1e-9 && v.Settings.Count > 0);
+                    Assert.True(v.Loss!.Expected <= v.Loss.P95 + 1e-9 && v.Settings.Count > 0 == (SweepFactor.Of(factor).SettledBy is null));
                 else
                     Assert.Empty(v.Settings);
             },
@@ -386,10 +387,104 @@ public class RetractionTests
         }
     }
 
+    [Theory]
+    [InlineData(RetractionTrial.Tower)]
+    [InlineData(RetractionTrial.Plate)]
+    public void A_swept_temperature_is_waited_for_in_the_file_and_stands_with_its_part(string mode)
+    {
+        var (plan, file) = Written(Machines.Whimbrel, mode, ("factor", "temperature"), ("from", 200m), ("to", 215m), ("step", 5m));
+        Assert.Equal([200, 205, 210, 215], ((ITrialPlan)plan).Parts.Select(p => p.NozzleC!.Value));
+        // Each is set and waited for, in the order of the parts, before anything of its part is laid; the head and the end of the file come besides.
+        Assert.Equal([200, 205, 210, 215], file.Heat.Where(h => h is { Command: "M109", Value: > 0 }).Select(h => h.Value!.Value).Distinct());
+        Assert.DoesNotContain("210 °C", ((ITrialPlan)plan).Summary.Replace("200 to 215 °C", ""));
+    }
+
+    [Fact]
+    public void A_swept_fan_blows_and_a_swept_multiplier_feeds_in_each_section_what_its_plan_says()
+    {
+        var (fan, blown) = Written(Machines.Whimbrel, RetractionTrial.Tower, ("factor", "fan"), ("from", 0m), ("to", 100m), ("step", 50m));
+        // The fan as it stands at the end of each layer.
+        var (at, layer, now) = (new Dictionary<int, double>(), 0, -1.0);
+        foreach (var line in blown.Lines)
+        {
+            if (Regex.Match(line, @"^; layer (\d+),") is { Success: true } m)
+                layer = int.Parse(m.Groups[1].Value);
+            else if (Regex.Match(line, @"^M106 S([\d.]+)") is { Success: true } set)
+                now = double.Parse(set.Groups[1].Value, System.Globalization.CultureInfo.InvariantCulture) / 255 * 100;
+            else if (line.StartsWith("M107", StringComparison.Ordinal))
+                now = 0;
+            at[layer] = now;
+        }
+
+        foreach (var part in ((ITrialPlan)fan).Parts)
+            Assert.All(Enumerable.Range(part.FirstLayer, part.LastLayer - part.FirstLayer), l => Assert.Equal((double)fan.Values[part.Index], at[l], 1.0));
+        var (flow, fed) = Written(Machines.Whimbrel, RetractionTrial.Tower, ("factor", "multiplier"), ("from", 0.9m), ("to", 1.1m), ("step", 0.1m));
+        double PerMm(int part)
+        {
+            var p = ((ITrialPlan)flow).Parts[part];
+            var laid = fed.Print.Where(s => s is { Fed: > 0, Moves: true } && s.Layer > p.FirstLayer + 2 && s.Layer < p.LastLayer).ToList();
+            return laid.Sum(s => s.Fed) / laid.Sum(s => s.Length);
+        }
+
+        Assert.Equal(1 / 0.9, PerMm(1) / PerMm(0), 0.01);
+        Assert.Equal(1.1 / 0.9, PerMm(2) / PerMm(0), 0.01);
+        // What is in force is reckoned in: the multiplier itself is swept, not a share of the profile's.
+        Assert.Equal(Machines.Settings(Machines.Whimbrel).ExtrusionMultiplier, flow.Multiplier);
+    }
+
+    [Fact]
+    public void Of_temperatures_and_multipliers_the_largest_is_taken_and_another_trial_settles_them()
+    {
+        RetractionVerdict Of(string factor, params (double At, double Score)[] read) => RetractionJudging.Judge(new()
+        {
+            Factor = factor, ScoreNoise = 0.2, Points = [.. read.Select(x => new RetractionPoint(0.8, 30, [x.Score, x.Score], [], 0, x.At))],
+        });
+        var v = Of("temperature", (195, 4), (200, 4), (205, 4), (210, 4), (215, 2), (220, 1));
+        Assert.Equal((RetractionOutcome.Clear, 210.0), (v.Outcome, v.Value));
+        Assert.Equal([195, 200, 205, 210], v.AsGood);
+        Assert.Equal([195, 200, 205, 210, 215, 220], v.Values);
+        Assert.Equal(215, v.Shorter!.At);
+        Assert.True(v.ShorterIsWorse);
+        // Nothing is kept by it: strings alone don't settle a temperature.
+        Assert.Empty(v.Settings);
+        Assert.False(v.Advised);
+        Assert.Contains(RetractionCaution.StringsAlone, v.Cautions);
+        Assert.Equal(("settle", "temperature-tower"), (v.Next!.Kind, v.Next.Trial));
+        Assert.Equal("wall-flow", Of("multiplier", (0.85, 4), (0.9, 4), (0.95, 4), (1, 2), (1.05, 1)).Next!.Trial);
+        var fan = Of("fan", (0, 1), (20, 2), (40, 4), (60, 4), (80, 4));
+        Assert.Equal((40.0, "fan-steps"), (fan.Value!.Value, fan.Next!.Trial));
+        // The warmest that was tried is still clean: warmer ones may be too, and the next print begins where this one ended.
+        var end = Of("temperature", (195, 4), (200, 4), (205, 4));
+        Assert.Equal((RetractionOutcome.Edge, 205m), (end.Outcome, end.Next!.Values!["from"]));
+        Assert.True(end.Next.Values["to"] > 205);
+        Assert.Equal("temperature", end.Next.Words!["factor"]);
+        // Strings whatever it is: it is none of these.
+        Assert.Equal(RetractionOutcome.NotRetraction, Of("temperature", (195, 1), (200, 1), (205, 1)).Outcome);
+    }
+
+    [Fact]
+    public void Taking_the_largest_is_taking_the_smallest_seen_from_the_other_end() =>
+        Gen.Select(Gen.Double[0, 4].Array[3, 7], Gen.Int[1, 40]).Sample((scores, offset) =>
+        {
+            RetractionReadings Of(string factor, Func<int, double> at) => new()
+            {
+                Factor = factor, ScoreNoise = 0.4, Limits = new(0, 500),
+                Points = [.. scores.Select((s, i) => new RetractionPoint(0.8, 30, [Math.Round(s)], [], 0, at(i)))],
+            };
+            var least = RetractionJudging.Judge(Of("fan", i => offset + 5 * i));
+            var most = RetractionJudging.Judge(Of("temperature", i => 500 - offset - 5 * i));
+            Assert.Equal(least.Outcome, most.Outcome);
+            Assert.Equal(least.Value is { } x ? 500 - x : null, most.Value);
+            Assert.Equal(least.AsGood.Select(a => 500 - a).Reverse(), most.AsGood);
+            Assert.Equal(least.Loss, most.Loss);
+            Assert.Equal(least.Curve.Reverse(), most.Curve);
+            Assert.Equal(least.NextRange is { } r ? (500 - r.To, 500 - r.From) : null, most.NextRange is { } m ? (m.From, m.To) : ((double, double)?)null);
+        }, iter: 60);
+
     [Fact]
     public void The_reeds_are_thin_and_stand_at_two_spacings()
     {
-        var piece = Reeds.Build(new(4, 10, 20, 5, 0.2, 0.4), [new(0.5), new(1)], PieceMemory.None);
+        var piece = Reeds.Build(new(4, 10, 20, 5, 0.2, 0.4), [new(new(0.5)), new(new(1))], PieceMemory.None);
         var posts = piece.Layers[^1].Islands.Select(i => i.Shape.EnvelopeInternal).OrderBy(e => e.MinX).ToList();
         Assert.Equal(3, posts.Count);
         Assert.All(posts, p => Assert.Equal(4, p.Width, 0.05));
@@ -412,6 +507,13 @@ public class RetractionTests
         Assert.Equal("wideGapMm", One(RetractionTrial.Tower, ("wideGapMm", 6)).Field);
         Assert.Equal("postMm", One(RetractionTrial.Tower, ("postMm", 2)).Field);
         Assert.Equal("nozzleTemperatureC", One(RetractionTrial.Tower, ("nozzleTemperatureC", 330)).Field);
+        foreach (var (factor, from, to) in new[] { ("temperature", 210m, 400m), ("fan", 20m, 160m), ("multiplier", 0.9m, 1.6m) })
+        {
+            var values = trial.Propose(c);
+            (values["factor"], values["from"], values["to"], values["step"]) = (factor, from, to, (to - from) / 4);
+            Assert.Equal("to", Assert.Single(trial.Plan(values, c).Errors).Field);
+        }
+
         Assert.Equal("retractionLengthMm", One(RetractionTrial.OnOff, ("retractionLengthMm", 0)).Field);
         var soft = trial.Plan(trial.Propose(c), c with { Dryness = new("damp", true, 8, 55, null) }).Plan!;
         Assert.Contains(soft.Warnings, w => w is { Kind: PlanWarningKind.DryFirst, Names: ["damp", "strings"] });
@@ -455,6 +557,22 @@ public class RetractionTests
         Assert.Equal((from, to - step), (own.Request.From, own.Request.To));
     }
 
+    [Theory]
+    [InlineData(0.48)]
+    [InlineData(1)]
+    [InlineData(1.46)]
+    public void A_multiplier_is_swept_around_the_one_in_force_and_within_what_a_reed_is_laid_with(double inForce)
+    {
+        var c = Context(Machines.Whimbrel);
+        c = c with { Settings = c.Settings! with { ExtrusionMultiplier = inForce } };
+        var trial = new RetractionTrial();
+        var values = trial.Propose(c);
+        values["factor"] = "multiplier";
+        var plan = ((Trial)trial).Plan(trial.Refit(values, c), c);
+        Assert.Empty(plan.Errors);
+        Assert.InRange(inForce, (double)((RetractionPlan)plan.Plan!).Values[0] - 0.07, (double)((RetractionPlan)plan.Plan!).Values[^1] + 0.07);
+    }
+
     [Fact]
     public void A_plate_is_proposed_with_as_many_pieces_as_fit_whatever_is_swept()
     {
@@ -487,11 +605,15 @@ public class RetractionTests
     [InlineData(RetractionTrial.Dried, false)]
     [InlineData(RetractionTrial.Tower, true)]
     [InlineData(RetractionTrial.Plate, true)]
-    public void A_question_that_settles_no_value_needs_no_decision(string mode, bool decides)
+    [InlineData(RetractionTrial.Tower, false, "temperature")]
+    [InlineData(RetractionTrial.Plate, false, "fan")]
+    public void A_question_that_settles_no_value_needs_no_decision(string mode, bool decides, string factor = "length")
     {
         var (trial, m) = (TrialCatalogue.Get("retraction-sweep"), Machines.Dunnock);
         var c = new PlanContext { Machine = m, Settings = Machines.Settings(m, "PLA"), Family = Filaments.Family.Find("PLA"), AdvisedC = new(190, 220) };
         var values = trial.InMode(mode, trial.Propose(c), c);
+        values["factor"] = factor;
+        values = trial.Refit(values, c);
         Assert.Equal(decides, trial.Decides(trial.Plan(values, c).Plan!));
     }
 }

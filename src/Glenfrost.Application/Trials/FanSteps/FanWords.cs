@@ -30,16 +30,9 @@ internal sealed class FanWords : VerdictWords<FanVerdict>
         };
     }
 
-    private static IEnumerable<string> Reasons(FanVerdict v)
-    {
-        if (v.Bond.Any(b => b is not null) && v.FanPercent is { } fan)
-        {
-            var read = v.Fans.Zip(v.Bond).Where(x => x.Second is not null).ToList();
-            var (least, most) = (read.MinBy(x => x.First), read.MaxBy(x => x.First));
-            yield return $"Bond by hand: {Say.N(least.Second!.Value, 1)} at {Say.N(least.First)} %, {Say.N(most.Second!.Value, 1)} at {Say.N(most.First)} %" +
-                (least.Second > most.Second ? ": what the fan is turned down is won there." : ".");
-        }
-    }
+    private static IEnumerable<string> Reasons(FanVerdict v) =>
+        v.FanPercent is null ? [] : BondWords.Of(v.Fans, " %", v.Bond, v.Forces, f => v.From.Points.Where(p => p.FanPercent == f).Sum(p => p.Forces.Count),
+            ": what the fan is turned down is won there.");
 
     private static IEnumerable<string> Warnings(FanVerdict v)
     {
@@ -72,6 +65,6 @@ internal sealed class FanWords : VerdictWords<FanVerdict>
         }
 
         yield return $"one peak fitted to the means; the least fan within {Say.N(v.From.Margin)} of the best; a section with a 0, or below " +
-            $"{Say.N(FanJudging.Usable)}, is never offered";
+            $"{Say.N(LeastLevel.Usable)}, is never offered";
     }
 }

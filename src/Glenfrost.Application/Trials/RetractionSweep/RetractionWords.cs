@@ -1,6 +1,8 @@
 using Glenfrost.Core.Settings;
 using Glenfrost.Core.Trials;
+using Glenfrost.Core.Trials.FanSteps;
 using Glenfrost.Core.Trials.RetractionSweep;
+using Glenfrost.Core.Trials.TemperatureTower;
 
 namespace Glenfrost.Application.Trials.RetractionSweep;
 
@@ -22,7 +24,7 @@ internal sealed class RetractionWords : VerdictWords<RetractionVerdict>
         : v.Cells.Count > 0 ? "All points have the same value: nothing to compare."
         : v.ValuesRead == 0 ? "Nothing is read yet." : $"{Say.Plural(v.ValuesRead, "value")} read: three are the least.";
 
-    private static string Value(RetractionVerdict v, double at) => $"{Say.N(at)} {SweepFactor.Of(v.Factor).Unit}";
+    private static string Value(RetractionVerdict v, double at) => $"{Say.N(at)} {SweepFactor.Of(v.Factor).Unit}".TrimEnd();
 
     private static string Score(double score) => Say.N(score, 1);
 
@@ -52,14 +54,15 @@ internal sealed class RetractionWords : VerdictWords<RetractionVerdict>
     {
         var value = $"{Value(v, at.At)}{(v.SpeedMmPerS is { } speed && v.Factor == "length" ? $" at {Say.N(speed)} mm/s" : "")}";
         var behind = Behind(lost);
+        var f = SweepFactor.Of(v.Factor);
         return v.Outcome switch
         {
             RetractionOutcome.Edge when v.AtTop => $"{value} is the best, and the end of the range: the best may lie beyond.",
-            RetractionOutcome.Edge => $"{value} is about as clean as the best, and the smallest that was tried: less may do.",
+            RetractionOutcome.Edge => $"{value} is about as clean as the best, and the {f.Taken} that was tried: {(f.Larger ? "more" : "less")} may do.",
             RetractionOutcome.Noise => $"{value} so far, but {Value(v, best.At == at.At ? v.Shorter?.At ?? at.At : best.At)} may be better: {behind}.",
             _ when v.Alike => $"{value}. Any of those tried will do: {behind}.",
-            _ when at.At <= 1e-9 => $"{value}. As clean as the best without it: {behind}.",
-            _ => $"{value}. The smallest that is about as good as the best: {behind}" +
+            _ when at.At <= 1e-9 && !f.Larger => $"{value}. As clean as the best without it: {behind}.",
+            _ => $"{value}. The {f.Taken} that is about as good as the best: {behind}" +
                 $"{(v.Shorter is not { } s ? "" : v.ShorterIsWorse ? $"; {Value(v, s.At)} is worse" : $"; {Value(v, s.At)} is likely worse")}.",
         };
     }
@@ -77,12 +80,20 @@ internal sealed class RetractionWords : VerdictWords<RetractionVerdict>
 
     private static string Next(RetractionVerdict v, SweepCell at)
     {
+        var f = SweepFactor.Of(v.Factor);
+        if (v.Next!.Kind == "settle")
+            return f.SettledBy switch
+            {
+                TemperatureTowerTrial.Word => "A tower settles the temperature: bridges, overhangs and bond go with it.",
+                FanTrial.Word => "The least fan settles it: bridges, overhangs and bond go with it.",
+                _ => "A wall settles the multiplier: fewer strings by starving is no gain.",
+            };
         var range = v.NextRange!;
-        var gain = v.Next!.Gain is { } g ? $" {Worth(g, v.Next)}" : "";
+        var gain = v.Next.Gain is { } g ? $" {Worth(g, v.Next)}" : "";
         return v.Next.Kind switch
         {
-            "edge" when v.AtTop => $"Go on from {Value(v, at.At)} upward: the best may lie beyond.",
-            "edge" => $"Go below {Value(v, at.At)}: less may be as clean.",
+            "edge" when v.AtTop => $"Go on from {Value(v, at.At)} {(f.Larger ? "downward" : "upward")}: the best may lie beyond.",
+            "edge" => f.Larger ? $"Go above {Value(v, at.At)}: more may be as clean." : $"Go below {Value(v, at.At)}: less may be as clean.",
             "bracket" when v.NextPlaces is { } place =>
                 $"{Say.Plural(place.Places.Count, "value")} between {Value(v, v.Shorter!.At)} and {Value(v, at.At)} " +
                     $"({Say.List([.. place.Places.Select(p => Say.N(p))])}) would bring ± {Say.N(place.HalfNow)} to about ± {Say.N(place.HalfThen)} " +
@@ -118,6 +129,12 @@ internal sealed class RetractionWords : VerdictWords<RetractionVerdict>
             RetractionCaution.Colder => "Colder until it stops is a trap: the part goes weak and starved before the strings are gone.",
             RetractionCaution.TwoPeaks =>
                 "The scores fall and rise again: no curve with one peak goes through them. Is a row swapped, or did a piece go wrong? Look at those again.",
+            RetractionCaution.StringsAlone => v.Factor switch
+            {
+                "temperature" => "Strings alone do not settle a temperature: colder until they stop is a trap, the part goes weak before they are gone.",
+                "fan" => "Strings alone do not settle the fan: more of it costs bond.",
+                _ => "Strings alone do not settle the multiplier: starved lines string less, too.",
+            },
             RetractionCaution.WasDamp => "What was measured on this spool before is suspect: strings, flow limit and bond.",
             _ => "Drying makes no strings. Something else changed in between: temperature, nozzle, the retraction itself, or the two halves are swapped.",
         };

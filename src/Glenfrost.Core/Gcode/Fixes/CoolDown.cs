@@ -1,5 +1,5 @@
 using System.Globalization;
-using Glenfrost.Core.Gcode.Dialects;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Gcode.Fixes;
@@ -11,24 +11,14 @@ namespace Glenfrost.Core.Gcode.Fixes;
 /// <param name="HoldMinutes">How long each step is held.</param>
 public sealed record CoolDown(double FromC, double ToC, double StepC, double HoldMinutes)
 {
-    /// <summary>Marks each of its lines, and a line of its own before them.</summary>
-    public const string Mark = Rewriting.Marks.Added + "cool-down";
-
-    /// <summary>Longest single wait, s: the printer answers to a stop between two of them.</summary>
-    public const int LongestDwellS = 30;
-
     /// <summary>How far above its surroundings a bed gets in any bearable time, °C.</summary>
-    public const double AboveSurroundingsC = 5;
+    public const double AboveSurroundingsC = BedRamp.AboveSurroundingsC;
 
     /// <summary>Temperatures of the steps, the last one being <see cref="ToC"/>.</summary>
-    public IReadOnlyList<double> Steps
-    {
-        get
-        {
-            var count = Math.Max(1, (int)Math.Ceiling((FromC - ToC) / StepC - 1e-9));
-            return [.. Enumerable.Range(1, count).Select(i => i == count ? ToC : Math.Round(FromC - i * (FromC - ToC) / count, 1))];
-        }
-    }
+    public IReadOnlyList<double> Steps => [.. Held.Select(s => s.C)];
+
+    /// <summary>The steps with their minutes.</summary>
+    public IReadOnlyList<RampStep> Held => BedRamp.Even(FromC, ToC, StepC, HoldMinutes);
 
     /// <summary>How long it takes at least: an insulated bed may be slower than its steps.</summary>
     public double AtLeastMinutes => Steps.Count * HoldMinutes;
@@ -78,33 +68,5 @@ public sealed record CoolDown(double FromC, double ToC, double StepC, double Hol
                         string.Create(CultureInfo.InvariantCulture, $"That makes {ramp.AtLeastMinutes / 60:0} hours; a day at most would be right.")),
                 ]);
         return (ramp, []);
-    }
-
-    /// <summary>
-    /// Its lines: nozzle off, then each step set and waited for by time, since waiting for a falling temperature can't be relied on; the bed off at the end.
-    /// </summary>
-    /// <param name="dialect">Tells the unit of a wait.</param>
-    /// <param name="liftToMm">Height to rise to first; null where the nozzle is clear already, or its place is not known.</param>
-    /// <param name="parkMm">Where it goes then, mm; null where it is clear of the part already, or nothing is known of the bed.</param>
-    public IEnumerable<string> Lines(Dialect dialect, double? liftToMm, (double X, double Y)? parkMm = null)
-    {
-        var mark = Mark;
-        yield return $"{Mark} begins: {Say.N(FromC, 4)} to {Say.N(ToC, 4)} C";
-        if (liftToMm is not null || parkMm is not null)
-            yield return $"G90 {mark}";
-        if (liftToMm is { } z)
-            yield return $"G0 Z{Say.N(z, 4)} F600 {mark}: straight up, clear of the part";
-        if (parkMm is { } park)
-            yield return $"G0 X{Say.N(park.X, 4)} Y{Say.N(park.Y, 4)} F3000 {mark}: beside the part";
-        yield return $"M104 S0 {mark}: nozzle off";
-        yield return $"M107 {mark}: fan off";
-        foreach (var c in Steps)
-        {
-            yield return $"M140 S{Say.N(c, 4)} {mark}: {Say.N(c, 4)} C for {Say.N(HoldMinutes, 4)} min";
-            for (var left = HoldMinutes * 60; left > 1e-6; left -= LongestDwellS)
-                yield return $"{dialect.Dwell(Math.Min(left, LongestDwellS))} {mark}";
-        }
-
-        yield return $"M140 S0 {mark}: bed off";
     }
 }

@@ -5,6 +5,7 @@ using Glenfrost.Core.Gcode.Inspection;
 using Glenfrost.Core.Gcode.Reading;
 using Glenfrost.Core.Gcode.Rewriting;
 using Glenfrost.Core.Gcode.Stepping;
+using Glenfrost.Core.Gcode.Writing;
 using Glenfrost.Core.Settings;
 
 namespace Glenfrost.Core.Gcode.Fixes;
@@ -35,6 +36,9 @@ public sealed record FixRequest
 
     /// <summary>What a whole file is trimmed by; null for other fixes.</summary>
     public TrimRequest? Trim { get; init; }
+
+    /// <summary>Steps of a cool-down as a pairing keeps them, in place of equal ones; null for none.</summary>
+    public IReadOnlyList<RampStep>? Ramp { get; init; }
 
     /// <summary>The printer's dialect.</summary>
     public string? Dialect { get; init; }
@@ -180,10 +184,12 @@ public static class FixPlanning
                         $"A ramp by hand stands in lines {hand.FirstLine} to {hand.LastLine}, with {macro.Name} in line {macro.Line} in it, and what that " +
                             "does is not known here: half of the ramp would stay in force. Take the ramp out of the slicer's end code first."),
                 ]);
-        var during = f.Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < f.LastExtrudeLine);
-        var (ramp, errors) = CoolDown.Of(during?.Value ?? 0, r.ToC, r.StepC, r.HoldMinutes, r.SurroundingsC);
-        if (ramp is null)
-            return (null, errors);
+        var from = f.BedC;
+        var (even, errors) = r.Ramp is null ? CoolDown.Of(from, r.ToC, r.StepC, r.HoldMinutes, r.SurroundingsC) : (null, []);
+        if ((r.Ramp ?? even?.Held) is not { Count: > 0 } steps)
+            return (null, errors.Count > 0 ? errors : [new("", "No cool-down is kept that this file could hold.")]);
+        if (steps[0].C > from)
+            return (null, [new("", $"The bed has {Say.N(from)} °C in this file: {Say.N(steps[0].C)} °C is nothing to cool down to.")]);
         var end = Stepper.LineEnd(f);
         var edits = new List<FileEdit>();
         using (var read = file())
@@ -194,7 +200,7 @@ public static class FixPlanning
                     .Select(s => Off(s.Offset, s.Length)));
             edits.AddRange((hand?.Waits ?? []).Select(w => Off(w.Offset, w.Length)));
             var (lift, park) = Clear(f, machine);
-            var lines = string.Join(end, ramp.Lines(Dialect.Of(r.Dialect), lift, park)) + end;
+            var lines = string.Join(end, BedRamp.Lines(steps, from, Dialect.Of(r.Dialect), lift, park)) + end;
             // While the motors still hold what is lifted.
             if (f.MotorsOff.FirstOrDefault(m => m.Line > f.LastExtrudeLine) is { Line: > 0 } motors)
             {
@@ -210,9 +216,9 @@ public static class FixPlanning
         }
 
         var replaced = hand is null ? "" : $" The ramp by hand in lines {hand.FirstLine} to {hand.LastLine} is switched off as a whole.";
-        return (new($"Cool the bed from {Say.N(ramp.FromC)} to {Say.N(ramp.ToC)} °C in {ramp.Steps.Count} steps, at least " +
-            $"{Say.N(ramp.AtLeastMinutes)} min", edits, null,
-            [$"At least {Say.N(ramp.AtLeastMinutes)} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for " +
+        var minutes = Say.N(BedRamp.Seconds(steps) / 60);
+        return (new($"Cool the bed from {Say.N(from)} to {Say.N(steps[^1].C)} °C in {steps.Count} steps, at least {minutes} min", edits, null,
+            [$"At least {minutes} min longer: an insulated bed may cool more slowly than its steps, and none of them waits for " +
                 $"it.{replaced}",
             "Nozzle and fan are off meanwhile; the bed stays hot. Don't leave a hot machine alone, and let the part go by itself."]), []);
     }

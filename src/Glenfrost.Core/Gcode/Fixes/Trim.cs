@@ -29,6 +29,9 @@ public sealed record TrimFinding(string What, string Found, bool Holds);
 /// <summary>Trims of a whole file, and what is read back of them.</summary>
 public static class Trim
 {
+    /// <summary>Begins what is said of a file that was made so.</summary>
+    public const string Title = "Trimmed as a whole";
+
     private const double Everywhere = 0.002;
 
     /// <summary>Fits a trim to a file, or says at which fields it does not.</summary>
@@ -134,7 +137,7 @@ public static class Trim
             notes.Add($"What the printer's own macros set ({string.Join(", ", f.OwnMacros.Select(m => m.Name).Distinct().Take(3))}) is not changed.");
         notes.Add(r.FirstLayerStays ? "The first layer keeps what it had." : "The first layer is trimmed too.");
         edits.Sort((a, b) => a.Offset.CompareTo(b.Offset));
-        return (new($"Trimmed as a whole: {string.Join(", ", parts)}", edits, moves, notes), []);
+        return (new($"{Title}: {string.Join(", ", parts)}", edits, moves, notes), []);
     }
 
     private static IEnumerable<(double By, string Field, SettingKind[] Kinds, string Code, double Least, double Most, string What)> Heats(

@@ -247,6 +247,10 @@ public sealed class FileFacts
 
     /// <summary>Minor units of the currency; null without a price.</summary>
     public double? Cost => Request.PriceMinorPerKg is { } p ? Grams / 1000 * p : null;
+
+    /// <summary>Bed while the last line is laid, °C; 0 where the file never sets it.</summary>
+    public double BedC => Settings.LastOrDefault(s => s.Kind is SettingKind.Bed or SettingKind.BedAndWait && s.Line < LastExtrudeLine)?.Value ?? 0;
+
     /// <summary>Layers in the order of printing.</summary>
     public List<LayerFacts> Layers { get; set; } = [];
 
@@ -268,6 +272,9 @@ public sealed class FileFacts
 
     /// <summary>mm of path of each width, mm.</summary>
     public Histogram Width { get; } = new(0.01, 400);
+
+    /// <summary>mm of travel across the model at each speed, mm/s; lifts and hops of under 2 mm are none.</summary>
+    public Histogram TravelSpeed { get; } = new(1, 1000);
 
     /// <summary>Greatest flow, mm³/s.</summary>
     public double MaxFlow { get; set; }

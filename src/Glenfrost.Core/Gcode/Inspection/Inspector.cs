@@ -29,6 +29,8 @@ public struct MoveTag
 public sealed partial class Inspector : GcodeSink, IMoveTimes<MoveTag>
 {
     private const int MostFeatures = 60;
+
+    private const double ShortTravelMm = 2;
     private const int MostUnknown = 200;
 
     private readonly FileFacts facts;
@@ -124,7 +126,12 @@ public sealed partial class Inspector : GcodeSink, IMoveTimes<MoveTag>
             if (laid > 0)
                 facts.StandingVolume += laid * area * s.FlowPercent * 0.01;
             if (layer is not null)
+            {
                 layer.TravelLength += m.Length;
+                if (m.Length > ShortTravelMm && m.Z1 == m.Z0)
+                    facts.TravelSpeed.Add(m.Feed + 1e-9, m.Length);
+            }
+
             travelled += m.Length;
             if (m.Z1 > m.Z0 && (debt > 0 || s.Retracted))
                 hopFrom += m.Z1 - m.Z0;

@@ -172,7 +172,7 @@ public sealed record SlowDowns(
     /// The fastest that a layer lays each feature; where lines have no names, what they are for changes from layer to layer, and the speed that a fifth of the
     /// length exceeds stands for all.
     /// </summary>
-    private static Dictionary<int, double> FastestSpeeds(FileFacts f, List<LayerFacts> layers)
+    internal static Dictionary<int, double> FastestSpeeds(FileFacts f, List<LayerFacts> layers)
     {
         var fastest = new Dictionary<int, double>
         {

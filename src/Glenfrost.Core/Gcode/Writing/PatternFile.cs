@@ -198,6 +198,13 @@ public sealed class PatternFile
         var clear = Math.Min(m.HeightMm, z + 5);
         if (clear > z)
             Line($"G0 Z{Say.N(clear, 3)} F600");
+        if (bed && s.CoolDown is { Count: > 0 } ramp)
+        {
+            foreach (var text in BedRamp.Lines(ramp, s.BedTemperatureC, dialect, null))
+                Line(text);
+            clock.Wait(BedRamp.Seconds(ramp));
+        }
+
         Comment("print ends; end code of the printer");
         foreach (var text in endCode.Split('\n'))
             Line(text.TrimEnd());

@@ -114,6 +114,9 @@ public sealed record PrintSettings
     /// <summary>Where each value comes from.</summary>
     public IReadOnlyList<InForce> Sources { get; init; } = [];
 
+    /// <summary>How the bed cools behind the print; null where it is switched off at once.</summary>
+    public IReadOnlyList<RampStep>? CoolDown { get; init; }
+
     /// <summary>What the profile asks for and no file of ours holds: it is done by hand, and stands on the sheet.</summary>
     public IReadOnlyList<InForce> ByHand { get; init; } = [];
 

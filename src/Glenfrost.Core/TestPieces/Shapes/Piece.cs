@@ -58,6 +58,9 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
     /// <summary>Part fan where it is the factor under test, %, bridges too; null as the settings say.</summary>
     public double? FanPercent { get; init; }
 
+    /// <summary>Least time that it lasts where that is the factor under test, s; null as the settings say.</summary>
+    public double? LeastTimeS { get; init; }
+
     /// <summary>All islands as one region.</summary>
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));
 }

@@ -54,6 +54,15 @@ public static class Plane
         ]);
     }
 
+    /// <summary>The half of a disc that lies right of its centre, closed by the diameter.</summary>
+    public static Polygon HalfDiscRight(double x, double y, double radius)
+    {
+        var n = Segments(radius) / 2;
+        return Polygon([
+            .. Enumerable.Range(0, n + 1).Select(i => -Math.PI / 2 + Math.PI * i / n).Select(a => (x + radius * Math.Cos(a), y + radius * Math.Sin(a))),
+        ]);
+    }
+
     /// <summary>The region shrunk by a distance, mm; what is narrower than twice the distance vanishes.</summary>
     public static Geometry Inset(Geometry region, double distance) => region.IsEmpty ? region : BufferOp.Buffer(region, -distance, Sharp);
 

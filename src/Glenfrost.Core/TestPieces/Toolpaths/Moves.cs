@@ -43,6 +43,9 @@ public readonly record struct Move(MoveKind Kind, PathRole Role, double X, doubl
 public sealed record MovedLayer(
     int Piece, int Number, double TopMm, double HeightMm, int? Section, IReadOnlyList<Move> Moves, double Seconds, double FeedMm, double Slowed, bool TooShort)
 {
+    /// <summary>Least time that the piece asked for it, as its factor under test, s; null where the settings' held.</summary>
+    public double? LeastTimeS { get; init; }
+
     /// <summary>Slowest that a line is laid at, bridges left out, mm/s; null for a layer without lines.</summary>
     public double? SlowestMmPerS =>
         Moves.Where(m => m.Kind == MoveKind.Extrude && m.Role != PathRole.Bridge).Select(m => (double?)m.Speed).DefaultIfEmpty().Min();

@@ -41,23 +41,23 @@ public sealed partial class Planner
             ]);
 
     /// <summary>Slows what is laid until the layer lasts long enough, bridges and travel excepted, never below the slowest speed.</summary>
-    private (double Seconds, double Factor, bool TooShort) Slow(Move[] list, double fromX, double fromY, double fromZ)
+    private (double Seconds, double Factor, bool TooShort) Slow(Move[] list, double fromX, double fromY, double fromZ, double least)
     {
         var seconds = Time(list, fromX, fromY, fromZ, 1);
-        if (seconds >= s.MinLayerTimeS)
+        if (seconds >= least)
             return (seconds, 1, false);
         var (low, high) = (0.0, 1.0);
         var slowest = Time(list, fromX, fromY, fromZ, 0);
-        if (slowest > s.MinLayerTimeS)
+        if (slowest > least)
         {
             // False position between a factor that lasts long enough and one that does not; time falls steadily with the factor.
             var (tLow, tHigh) = (slowest, seconds);
-            for (var i = 0; i < 12 && tLow - s.MinLayerTimeS > 0.02; i++)
+            for (var i = 0; i < 12 && tLow - least > 0.02; i++)
             {
-                var share = Math.Clamp((tLow - s.MinLayerTimeS) / (tLow - tHigh), 0.1, 0.9);
+                var share = Math.Clamp((tLow - least) / (tLow - tHigh), 0.1, 0.9);
                 var middle = low + (high - low) * share * 0.98;
                 var t = Time(list, fromX, fromY, fromZ, middle);
-                if (t >= s.MinLayerTimeS)
+                if (t >= least)
                     (low, tLow) = (middle, t);
                 else
                     (high, tHigh) = (middle, t);
@@ -66,7 +66,7 @@ public sealed partial class Planner
 
         for (var i = 0; i < list.Length; i++)
             list[i] = list[i] with { Speed = SpeedAt(list[i], low) };
-        return (Time(list, fromX, fromY, fromZ, 1), low, slowest < s.MinLayerTimeS - 1e-9);
+        return (Time(list, fromX, fromY, fromZ, 1), low, slowest < least - 1e-9);
     }
 
     private double SpeedAt(Move m, double factor) =>

@@ -103,8 +103,8 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
         foreach (var wall in layer.Walls)
             LayLine(Seamed(new(PathRole.OuterWall, wall.Centre.Coordinates, s.SpacingMm(layer.HeightMm))), layer);
         var list = moves.ToArray();
-        var (seconds, slowed, tooShort) = Slow(list, startX, startY, startZ);
-        return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort);
+        var (seconds, slowed, tooShort) = Slow(list, startX, startY, startZ, layer.LeastTimeS ?? s.MinLayerTimeS);
+        return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort) { LeastTimeS = layer.LeastTimeS };
     }
 
     /// <summary>What a layer stands on; null on the bed.</summary>

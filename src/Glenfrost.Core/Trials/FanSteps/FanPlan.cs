@@ -66,6 +66,9 @@ public sealed record FanPlan : PlanRecord
     internal OwnModel? Model =>
         IsOwn ? OwnModel.Of(Request.TotalLayers, Request.BaseLayers, Fans.Count, Request.LayerHeightMm, Request.FirstLayerHeightMm) : null;
 
+    /// <summary>Form of its stiles, null for the first: two towers of different forms are no repeats, whatever was asked.</summary>
+    public int? StileForm { get; init; }
+
     /// <summary>Nozzle that its stiles are scaled to, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 

@@ -14,8 +14,8 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     /// <summary>Somebody's own model, its file stepped by height.</summary>
     public const string Own = "own";
 
-    /// <summary>Aspects of looks, and the bond by hand.</summary>
-    public const string Bridge = "bridge", Overhang = "overhang", Bond = "bond";
+    /// <summary>Aspects of looks, the bond by hand, and by a rig.</summary>
+    public const string Bridge = "bridge", Overhang = "overhang", Bond = "bond", Force = "force";
 
     /// <inheritdoc/>
     public override string Kind => Word;
@@ -53,6 +53,9 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Modes => ["", Own];
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Cautions => BondBeside.Cautions;
 
     private const string TheFan = "The fan", ThePiece = "The piece", TheModel = "Your model";
 
@@ -114,7 +117,7 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
             errors.Add(new("fanToPercent", $"{Say.N(r.FanToPercent)} % is not above the least, {Say.N(r.FanFromPercent)} %."));
         if (errors.Count > 0)
             return errors;
-        var plan = new FanPlan { Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Estimate = new(0, null, 0) };
+        var plan = new FanPlan { StileForm = Stile.Form, Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Estimate = new(0, null, 0) };
         var count = plan.Fans.Count;
         if (count is < 3 or > 11)
         {
@@ -199,11 +202,12 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
             new GridColumn(Bridge, "bridge", CellKind.Score) { Anchors = ScoreAnchors.Bridge },
             new GridColumn(Overhang, "overhang", CellKind.Score) { Anchors = ScoreAnchors.Overhang },
             new GridColumn(Bond, "bond, by hand", CellKind.Score, false) { Anchors = ScoreAnchors.Bond },
+            new GridColumn(Force, "bond, N", CellKind.Number, false) { Quantity = LeastLevel.ForceN, Resolution = 0.1, Digits = 2, Lead = "force" },
             new GridColumn(CellAspects.State, "There?", CellKind.Word, false) { Words = ReadingGrid.States, Lead = "what became of it" },
         ]);
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Bridge or Overhang or Bond;
+    public override bool IsAspect(string aspect) => aspect is Bridge or Overhang or Bond or Force;
 
     private IEnumerable<FanPoint> Points(FanPlan p, RunReadings read)
     {
@@ -215,9 +219,12 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
             double[] Of(params string[] aspects) => [.. aspects.Select(a => read.Value(i, a)).OfType<double>()];
             var looks = states[i] == SectionState.Failed ? [0] : Of(Bridge, Overhang);
             if (looks.Length > 0)
-                yield return new(p.Fans[i], looks, Of(Bond));
+                yield return new(p.Fans[i], looks, Of(Bond)) { Forces = [.. Of(Force).Where(n => n > 0)] };
         }
     }
+
+    /// <inheritdoc/>
+    protected override string? OlderFormOf(ITrialPlan plan) => plan is FanPlan { IsOwn: false } p ? Stile.OlderForm(p.StileForm) : null;
 
     /// <inheritdoc/>
     public override FanVerdict Judge(FanPlan plan, RunReadings readings, JudgeContext context)
@@ -241,7 +248,7 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     {
         if (v.Fans.Count == 0)
             return null;
-        var bond = v.Fans.Zip(v.Bond).Where(x => x.Second is not null).Select(x => (x.First, x.Second!.Value)).ToList();
+        var (bond, bondSaid) = BondBeside.Line(v.Fans, v.Bond, v.Forces);
         return new(
             "Part fan, %", "mean score, 0–4",
             [
@@ -252,7 +259,7 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
             Line = v.Curve.Count == v.Fans.Count ? [.. v.Fans.Zip(v.Curve)] : [],
             // Looks and strength over one axis.
             OtherLine = bond,
-            Legend = bond.Count > 1 ? ["diamonds and line: bridge and overhang", "dashed: bond, broken by hand"] : [],
+            Legend = bond.Count > 1 ? ["diamonds and line: bridge and overhang", bondSaid] : [],
             Band = v.AsGood.Count > 0 ? (v.AsGood.Min(), v.AsGood.Max()) : null,
             Chosen = v.FanPercent,
             WholeX = v.Fans.Count < 12,
@@ -270,7 +277,7 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
     public sealed record Body(IReadOnlyList<BodyPoint> Points, double? Margin, double? ScoreNoise);
 
     /// <summary>A section of the body.</summary>
-    public sealed record BodyPoint(double FanPercent, double? Bridge, double? Overhang, double? Bond);
+    public sealed record BodyPoint(double FanPercent, double? Bridge, double? Overhang, double? Bond, double? ForceN);
 
     /// <inheritdoc/>
     protected override FanVerdict? Answer(JsonFields json)
@@ -281,7 +288,10 @@ public sealed partial class FanTrial : Trial<FanRequest, FanPlan, FanVerdict>
             Points =
             [
                 .. (json.List("points", true) ?? []).Select(p => new FanPoint(
-                    (double)(p.Number("fanPercent", true) ?? 0), [.. One(p.Number("bridge")), .. One(p.Number("overhang"))], [.. One(p.Number("bond"))])),
+                    (double)(p.Number("fanPercent", true) ?? 0), [.. One(p.Number("bridge")), .. One(p.Number("overhang"))], [.. One(p.Number("bond"))])
+                {
+                    Forces = [.. One(p.Number("forceN"))],
+                }),
             ],
             Margin = (double)(json.Number("margin") ?? 0.5m),
             ScoreNoise = (double)(json.Number("scoreNoise") ?? 0.5m),

@@ -7,7 +7,11 @@ namespace Glenfrost.Core.Trials.FanSteps;
 /// <param name="FanPercent">Part fan, %.</param>
 /// <param name="Looks">Scores of bridge and overhang, 0–4.</param>
 /// <param name="Bond">Scores of the bond, broken by hand, 0–4; empty where nobody broke it.</param>
-public sealed record FanPoint(double FanPercent, IReadOnlyList<double> Looks, IReadOnlyList<double> Bond);
+public sealed record FanPoint(double FanPercent, IReadOnlyList<double> Looks, IReadOnlyList<double> Bond)
+{
+    /// <summary>Forces at which a layer parted in a rig, N; empty where nobody pulled it.</summary>
+    public IReadOnlyList<double> Forces { get; init; } = [];
+}
 
 /// <summary>What a fan sweep is judged from.</summary>
 public sealed record FanReadings
@@ -72,6 +76,9 @@ public sealed record FanVerdict : TrialVerdict<FanOutcome>
 
     /// <summary>Mean score of the bond at each; null where nobody broke it.</summary>
     public IReadOnlyList<double?> Bond { get; init; } = [];
+
+    /// <summary>Force of the bond at each, N; null where no rig pulled it.</summary>
+    public IReadOnlyList<double?> Forces { get; init; } = [];
 
     /// <summary>True where it is the most that was tried and more may be better; false where it is the least.</summary>
     public bool AtMost { get; init; }

@@ -39,6 +39,9 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
     public override string PageFolder => "FlowLimit/Weighed";
 
     /// <inheritdoc/>
+    public override bool CoolsDown => false;
+
+    /// <inheritdoc/>
     protected override IEnumerable<string> SetAside(WeighedPlan plan) =>
         ["secondTemperatureC", "startFlowMm3PerS", "stepMm3PerS", "samples", "maxVolumetricFlowMm3PerS"];
 

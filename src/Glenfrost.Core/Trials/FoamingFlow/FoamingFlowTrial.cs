@@ -43,7 +43,10 @@ public sealed partial class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan
     public override bool TellsOfTheMachine => false;
 
     /// <inheritdoc/>
-    public override bool Suits(string family) => family.StartsWith("foaming", StringComparison.Ordinal);
+    public override bool Suits(string family) => Foams(family);
+
+    /// <summary>True for a family whose filaments foam in the nozzle.</summary>
+    public static bool Foams(string family) => family.StartsWith("foaming", StringComparison.Ordinal);
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Settles => ["extrusionMultiplier", "nozzleTemperatureC", "firstLayerNozzleTemperatureC"];

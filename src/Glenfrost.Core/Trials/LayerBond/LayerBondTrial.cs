@@ -26,6 +26,9 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     /// <summary>Equal pegs that show what the rig scatters.</summary>
     public const string RigCheck = "rig-check";
 
+    /// <summary>True for a stored plan that asks about the rig and not about the layers.</summary>
+    public static bool AsksTheRig(string planJson) => planJson.Contains($"\"mode\":\"{RigCheck}\"", StringComparison.Ordinal);
+
     /// <summary>Aspect of the force.</summary>
     public const string Force = "force";
 
@@ -52,6 +55,9 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Areas => [Bond];
+
+    /// <inheritdoc/>
+    public override bool IsOnRoute => true;
 
     /// <inheritdoc/>
     public override bool LooksBack => true;

@@ -49,6 +49,9 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
     public override bool TakesOwnFile => true;
 
     /// <inheritdoc/>
+    public override bool CoolsDown => false;
+
+    /// <inheritdoc/>
     public override bool LooksBack => true;
 
     /// <inheritdoc/>

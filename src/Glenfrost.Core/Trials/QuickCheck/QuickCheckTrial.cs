@@ -49,6 +49,9 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
     public override bool AsksDryness => true;
 
     /// <inheritdoc/>
+    public override bool AsksFlow => true;
+
+    /// <inheritdoc/>
     public override bool LooksBack => true;
 
     /// <inheritdoc/>

@@ -46,6 +46,8 @@ public static class ReleaseJudging
                         $"It held at {Say.N(held)} °C and lay free at {Say.N(free)} °C: a bed cools, so it held where it was warmer than it lay free."));
         }
 
+        foreach (var m in r.LoggedMinutes)
+            Within("cooling", m, 1, 1000, "minutes to a third of what the bed is above the air");
         Within("bedC", r.BedC, 20, 160, "the bed while it prints");
         Within("surroundingsC", r.SurroundingsC, -20, 120, "the air around the part");
         Within("familyBedC", r.FamilyBedC, 20, 160, "the family's usual bed");
@@ -76,8 +78,7 @@ public static class ReleaseJudging
         {
             Outcome = ReleaseOutcome.Insufficient, From = r, Prints = prints.Count, LowestFreeC = free.Count > 0 ? free.Min() : null, Advised = false,
             Crossing = prints.Count(p => p.Held is { } held && free.Any(f => f > held)),
-            CoolingConstantMinutes = r.Cooling?.ConstantMinutes(r.SurroundingsC) is { } own ? Math.Round(own, 1) : UsualConstantMinutes, Guessed = r.Cooling
-                is null,
+            CoolingConstantMinutes = r.OwnMinutes is { } own ? Math.Round(own, 1) : UsualConstantMinutes, Guessed = r.OwnMinutes is null,
         };
         if (free.Count == 0)
             return v with { Next = new("measure-more", "") };

@@ -49,6 +49,13 @@ public sealed record ReleaseReadings
 
     /// <summary>A logged cooling of this bed; null where there is none.</summary>
     public BedCooling? Cooling { get; init; }
+
+    /// <summary>Constants of the same bed, minutes, each from a log; their middle counts before <see cref="Cooling"/>.</summary>
+    public IReadOnlyList<double> LoggedMinutes { get; init; } = [];
+
+    /// <summary>The bed's own cooling constant, minutes; null where nothing was logged.</summary>
+    [JsonIgnore]
+    public double? OwnMinutes => LoggedMinutes.Count > 0 ? MathNet.Numerics.Statistics.Statistics.Median(LoggedMinutes) : Cooling?.ConstantMinutes(SurroundingsC);
 }
 
 /// <summary>What prints say of where they let go.</summary>

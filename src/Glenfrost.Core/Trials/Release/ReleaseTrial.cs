@@ -83,6 +83,9 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
     /// <summary>Aspects: bed at which it still held, at which it lay free, at which it was pulled.</summary>
     public const string Held = "heldC", Free = "freeC", Pulled = "pulledC";
 
+    /// <summary>Aspect of the bed's own cooling, minutes to 1/e of what it is above the air.</summary>
+    public const string Cooled = "coolingMinutes";
+
     /// <inheritdoc/>
     public override string Kind => Word;
 
@@ -100,6 +103,9 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
 
     /// <summary>Each print says something of it beside what it was printed for: it is no step of its own.</summary>
     public override bool IsOnRoute => false;
+
+    /// <inheritdoc/>
+    public override bool CoolsDown => false;
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Areas => [Word];
@@ -202,7 +208,13 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
                 Pieces = Pieces(p, c.Memory), Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
                 PlanLines = [$"release, {c.Subject}", $"a chip; bed {Say.N(bed)} C, to be watched as it cools"],
             },
-            c.Machine, c.Settings! with { BedTemperatureC = bed, FirstLayerBedTemperatureC = Math.Max(bed, c.Settings!.FirstLayerBedTemperatureC) }, c.Memory);
+            c.Machine,
+            c.Settings! with
+            {
+                CoolDown = null,
+                BedTemperatureC = bed,
+                FirstLayerBedTemperatureC = Math.Max(bed, c.Settings!.FirstLayerBedTemperatureC),
+            }, c.Memory);
         return job is null
             ? new(plan, null, [.. errors.Select(e => e.Field switch
             {
@@ -238,14 +250,19 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
         };
         return new(
             [.. ((ITrialPlan)plan).Parts.Select(p => new GridRow(p.Index, p.Label))],
-            [Column(Held, "Held at, °C", "Still held at"), Column(Free, "Free at, °C", "Lay free at"), Column(Pulled, "Pulled at, °C", "Pulled at")])
+            [Column(Held, "Held at, °C", "Still held at"), Column(Free, "Free at, °C", "Lay free at"), Column(Pulled, "Pulled at, °C", "Pulled at"),
+                new(Cooled, "Bed cools, min", CellKind.Number, false)
+                {
+                    Quantity = new("The bed's own cooling", "min", 1, 1000, "minutes to a third of what it is above the air, as a log of it says"),
+                    Resolution = 1, Digits = 0, Plausible = (8, 120),
+                }])
         {
             Across = true, RowHead = "Print",
         };
     }
 
     /// <inheritdoc/>
-    public override bool IsAspect(string aspect) => aspect is Held or Free or Pulled;
+    public override bool IsAspect(string aspect) => aspect is Held or Free or Pulled or Cooled;
 
     /// <inheritdoc/>
     public override ReleaseVerdict Judge(ReleasePlan plan, RunReadings readings, JudgeContext context)
@@ -256,7 +273,7 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
             Prints = [.. Enumerable.Range(0, (int)r.Prints).Select(i => new ReleasePrint(readings.Value(i, Free), readings.Value(i, Held),
                 readings.Value(i, Pulled)))],
             FamilyBedC = plan.FamilyBedC, BedC = (double)r.BedC, MeasuredAirC = (double?)r.SurroundingsC,
-            Cooling = Cooling(r),
+            Cooling = Cooling(r), LoggedMinutes = [.. Enumerable.Range(0, (int)r.Prints).Select(i => readings.Value(i, Cooled)).OfType<double>()],
         });
     }
 
@@ -270,6 +287,7 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
     protected override ReleaseVerdict? Answer(JsonFields json)
     {
         var cooling = json.Object("cooling");
+        var log = LogOf(cooling);
         var readings = new ReleaseReadings
         {
             Prints =
@@ -280,13 +298,27 @@ public sealed class ReleaseTrial : Trial<ReleaseRequest, ReleasePlan, ReleaseVer
             FamilyBedC = (double?)json.Number("familyBedC"),
             BedC = (double?)json.Number("bedC"),
             MeasuredAirC = (double?)json.Number("surroundingsC"),
-            Cooling = cooling is null ? null : new(
+            Cooling = cooling is null || log is not null ? null : new(
                 (double)(cooling.Number("fromC", true) ?? 1), (double)(cooling.Number("toC", true) ?? 1), (double)(cooling.Number("minutes", true) ?? 1)),
         };
+        if (json.Errors.Count == 0 && log is not null)
+        {
+            var (minutes, fault) = CoolingLog.Constant(log, readings.SurroundingsC);
+            if (fault is not null)
+                json.Take([fault with { Field = $"cooling.{fault.Field}" }]);
+            else
+                readings = readings with { LoggedMinutes = [minutes!.Value] };
+        }
+
         if (json.Errors.Count == 0)
             json.Take(ReleaseJudging.Check(readings));
         return json.Errors.Count > 0 ? null : ReleaseJudging.Judge(readings);
     }
+
+    /// <summary>A log of a bed as a script posts it; null where there is none.</summary>
+    /// <param name="json">Holds <c>log</c>, a list of minute and bedC.</param>
+    public static IReadOnlyList<LoggedBed>? LogOf(JsonFields? json) => json?.List("log", false) is { } log
+        ? [.. log.Select(x => new LoggedBed((double)(x.Number("minute", true) ?? 0), (double)(x.Number("bedC", true) ?? 0)))] : null;
 
     /// <inheritdoc/>
     public override string Example =>

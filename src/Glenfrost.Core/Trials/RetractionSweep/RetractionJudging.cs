@@ -96,6 +96,57 @@ public static class RetractionJudging
     public static RetractionVerdict Judge(RetractionReadings r)
     {
         var f = SweepFactor.Of(r.Factor);
+        var v = f.Larger ? Turned(JudgeLeast(Turned(r), f), r, f) : JudgeLeast(r, f);
+        if (f.SettledBy is not { } trial || v.At is null)
+            return v;
+        // What strings say of it is told; that it is the one to print with is another trial's to say.
+        return v with
+        {
+            Settings = [],
+            Advised = false,
+            Cautions = [.. v.Cautions, RetractionCaution.StringsAlone],
+            Next = v.Outcome == RetractionOutcome.Clear ? new("settle", "", trial, new Dictionary<string, decimal>()) : v.Next,
+            NextPlaces = null,
+            NextRange = v.Outcome == RetractionOutcome.Clear ? null : v.NextRange,
+        };
+    }
+
+    /// <summary>Values with their sign turned: the largest that is about as good is the smallest of these.</summary>
+    private static RetractionReadings Turned(RetractionReadings r) => r with
+    {
+        Points = [.. r.Points.Select(p => p with { Value = -(p.Value ?? 0) })],
+        Limits = r.Limits is { } l ? new(-l.Max, -l.Min) : null,
+    };
+
+    private static RetractionVerdict Turned(RetractionVerdict v, RetractionReadings from, SweepFactor f)
+    {
+        SweepCell? Cell(SweepCell? c) => c is null ? null : c with { At = -c.At };
+        var range = v.NextRange is { } n ? new SweepRange(-n.To, -n.From, n.Step) : null;
+        return v with
+        {
+            From = from,
+            Cells = [.. v.Cells.Select(c => Cell(c)!).Reverse()],
+            Values = [.. v.Values.Select(x => -x).Reverse()],
+            Means = [.. v.Means.Reverse()],
+            Halves = [.. v.Halves.Reverse()],
+            Curve = [.. v.Curve.Reverse()],
+            AsGood = [.. v.AsGood.Select(x => -x).Reverse()],
+            TooLong = [.. v.TooLong.Select(x => -x).Reverse()],
+            Best = Cell(v.Best),
+            At = Cell(v.At),
+            Shorter = Cell(v.Shorter),
+            Value = -v.Value,
+            NextRange = range,
+            Settings = [.. v.Settings.Select(s => s with { Value = -s.Value })],
+            Next = range is null || v.Next is null ? v.Next : Range(f, range, v.Next.Kind) with { Gain = v.Next.Gain },
+        };
+    }
+
+    /// <summary>Judges readings of which the smallest value that is about as good is taken.</summary>
+    private static RetractionVerdict JudgeLeast(RetractionReadings r, SweepFactor f)
+    {
+        // Turned values lie below nothing; none of them is "without".
+        var floor = f.Larger ? double.NegativeInfinity : 0;
         var all = Cells(r);
         var basis = new RetractionVerdict
         {
@@ -148,7 +199,7 @@ public static class RetractionJudging
         var step = row.Zip(row.Skip(1), (a, b) => b.At - a.At).DefaultIfEmpty((double)f.Step).Average();
         var advised = r.Advised ?? Advisory(r.Drive);
         var atTop = at.At >= high - 1e-9 && at.At < most - 1e-9 && f.Word is not "travel" && !basis.TooLong.Any(x => x > at.At);
-        var atFoot = shorter is null && at.At > 1e-9 && f.Word is not ("speed" or "travel") && at.At > (r.Limits?.Min ?? 0) + 1e-9;
+        var atFoot = shorter is null && at.At > floor + 1e-9 && f.Word is not ("speed" or "travel") && at.At > (r.Limits?.Min ?? floor) + 1e-9;
         var outcome = atTop || atFoot ? RetractionOutcome.Edge : loss.P95 <= Open ? RetractionOutcome.Clear : RetractionOutcome.Noise;
         // The smallest that would do, by each curve that might be true; what lies between two values nobody tried.
         var along = Enumerable.Range(0, usable.Count).Where(i => usable[i].SpeedMmPerS == at.SpeedMmPerS).ToList();
@@ -173,13 +224,13 @@ public static class RetractionJudging
         var range = outcome switch
         {
             RetractionOutcome.Edge when atTop => new SweepRange(at.At, Math.Min(most, at.At + 4 * step), step),
-            RetractionOutcome.Edge => new(Math.Max(0, at.At - 4 * step), at.At, step),
+            RetractionOutcome.Edge => new(Math.Max(r.Limits?.Min ?? floor, at.At - 4 * step), at.At, step),
             // The two alone: what lies between them need not fit on a plate.
             RetractionOutcome.Noise when rival is not null => new(Math.Min(at.At, rival.At), Math.Max(at.At, rival.At), Math.Abs(at.At - rival.At)),
             _ when place is not null => new(
                 place.Places[0], place.Places.Count > 1 ? place.Places[^1] : at.At,
                 place.Places.Count > 1 ? place.Places[1] - place.Places[0] : at.At - place.Places[0]),
-            _ => new SweepRange(Math.Max(0, at.At - step), at.At + step, step),
+            _ => new SweepRange(Math.Max(floor, at.At - step), at.At + step, step),
         };
         var kind = outcome switch
         {

@@ -44,6 +44,16 @@ public sealed record RetractionPlan : PlanRecord
     /// <summary>True for soft filament.</summary>
     public bool Soft { get; init; }
 
+    /// <summary>Multiplier in force, that a swept one is reckoned against.</summary>
+    [AddedLater]
+    public double Multiplier { get; init; } = 1;
+
+    /// <summary>Range of the factor that the machine bears; null where nobody said.</summary>
+    public Filaments.Span? Limits { get; init; }
+
+    /// <summary>True where a factor of that word goes from part to part.</summary>
+    internal bool Sweeps(string factor) => Request.Factor == factor && Request.Mode is RetractionTrial.Tower or RetractionTrial.Plate;
+
     /// <summary>Measures of its reeds.</summary>
     internal ReedSize Size =>
         new(
@@ -60,7 +70,7 @@ public sealed record RetractionPlan : PlanRecord
     {
         RetractionTrial.Dried => (i < Values.Count / 2 ? "as it was" : "dried") + (Values.Count > 2 ? $", {i % (Values.Count / 2) + 1}" : ""),
         RetractionTrial.OnOff => (Values[i] == 0 ? "off" : $"on, {Say.N(Values[i])} mm") + (Values.Count > 2 ? $", {i / 2 + 1}" : ""),
-        _ => $"{Say.N(Values[i])} {Unit}" + (Values.Count(v => v == Values[i]) > 1 ? $", {Values.Take(i + 1).Count(v => v == Values[i])}" : ""),
+        _ => $"{Say.N(Values[i])} {Unit}".TrimEnd() + (Values.Count(v => v == Values[i]) > 1 ? $", {Values.Take(i + 1).Count(v => v == Values[i])}" : ""),
     };
 
     /// <inheritdoc/>
@@ -72,11 +82,13 @@ public sealed record RetractionPlan : PlanRecord
                 return own.Parts(LabelOf, NozzleC);
             var (pad, each, h) = (Size.PadLayers, Size.SectionLayers, (double)Request.LayerHeightMm);
             return [.. Values.Select((_, i) => ByHeight
-                ? new PlanPart(i, LabelOf(i), pad + i * each + 1, pad + (i + 1) * each, (pad + i * each) * h, (pad + (i + 1) * each) * h, NozzleC)
+                ? new PlanPart(i, LabelOf(i), pad + i * each + 1, pad + (i + 1) * each, (pad + i * each) * h, (pad + (i + 1) * each) * h, CelsiusOf(i))
                 // Pieces of a dried pair are one file, run twice: the second half are the same layers again.
-                : new PlanPart(i, LabelOf(i), Place(i) * (pad + each) + 1, (Place(i) + 1) * (pad + each), pad * h, (pad + each) * h, NozzleC))];
+                : new PlanPart(i, LabelOf(i), Place(i) * (pad + each) + 1, (Place(i) + 1) * (pad + each), pad * h, (pad + each) * h, CelsiusOf(i)))];
         }
     }
+
+    private double CelsiusOf(int i) => Sweeps("temperature") ? (double)Values[i] : (double)Request.NozzleTemperatureC;
 
     private int Place(int i) => Request.Mode == RetractionTrial.Dried ? i % (Values.Count / 2) : i;
 
@@ -96,13 +108,15 @@ public sealed record RetractionPlan : PlanRecord
             RetractionTrial.OnOff =>
                 $"retraction off and on ({Say.N(Request.RetractionLengthMm)} mm), {Say.N(Request.NozzleTemperatureC)} °C",
             _ =>
-                $"{SweepFactor.Of(Request.Factor).Label.InSentence()} {Say.N(Values[0])} to {Say.N(Values[^1])} {Unit} by {Say.N(Request.Step)}, " +
+                $"{SweepFactor.Of(Request.Factor).Label.InSentence()} {Say.N(Values[0])} to {Say.N(Values[^1])}" +
+                    $"{(Unit.Length > 0 ? " " : "")}{Unit} by {Say.N(Request.Step)}, " +
                     $"{(IsOwn ? "your own model, by height" : ByHeight ? "one piece by height" : $"{Say.Plural(PlatePieces, "small piece")} on one plate")}, " +
-                    $"{(IsOwn ? "" : $"gaps {Say.N(Request.NarrowGapMm)} and {Say.N(Request.WideGapMm)} mm, ")}{Say.N(Request.NozzleTemperatureC)} °C",
+                    $"{(IsOwn ? "" : $"gaps {Say.N(Request.NarrowGapMm)} and {Say.N(Request.WideGapMm)} mm")}" +
+                    (Sweeps("temperature") ? "" : $"{(IsOwn ? "" : ", ")}{Say.N(Request.NozzleTemperatureC)} °C"),
         };
 
     /// <inheritdoc/>
-    protected override double NozzleC => (double)Request.NozzleTemperatureC;
+    protected override double NozzleC => CelsiusOf(0);
 
     /// <inheritdoc/>
     protected override int LayersOf => Request.Model is { } own ? own.TotalLayers

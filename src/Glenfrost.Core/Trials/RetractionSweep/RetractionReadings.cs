@@ -16,7 +16,7 @@ public sealed record RetractionReadings
     /// <summary>direct or long-tube.</summary>
     public string Drive { get; init; } = "direct";
 
-    /// <summary>length, speed, wipe, coast, hop or travel.</summary>
+    /// <summary>length, speed, wipe, coast, hop, travel, temperature, fan or multiplier.</summary>
     public string Factor { get; init; } = "length";
 
     /// <summary>Sections and pieces in any order; equal ones are repeats.</summary>

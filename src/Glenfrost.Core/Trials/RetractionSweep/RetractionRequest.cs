@@ -9,7 +9,7 @@ public sealed record RetractionRequest
     /// <summary>Nozzle, °C.</summary>
     public decimal NozzleTemperatureC { get; init; } = 210;
 
-    /// <summary>length, speed, wipe, coast, hop or travel.</summary>
+    /// <summary>length, speed, wipe, coast, hop, travel, temperature, fan or multiplier.</summary>
     public string Factor { get; init; } = "length";
 
     /// <summary>First value of the factor.</summary>

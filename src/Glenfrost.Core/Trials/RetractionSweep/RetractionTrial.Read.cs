@@ -10,7 +10,7 @@ namespace Glenfrost.Core.Trials.RetractionSweep;
 public sealed partial class RetractionTrial
 {
     /// <inheritdoc/>
-    protected override string FileWords(RetractionPlan plan) => $"{plan.Request.Factor} {Say.N(plan.Request.NozzleTemperatureC, 0)}";
+    protected override string FileWords(RetractionPlan plan) => $"{plan.Request.Factor} {Say.N(((ITrialPlan)plan).Parts[0].NozzleC ?? 0, 0)}";
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan)
@@ -26,7 +26,8 @@ public sealed partial class RetractionTrial
 
     /// <inheritdoc/>
     protected override string Basis(RetractionPlan plan) =>
-        $"one {(plan.IsOwn ? "model of one's own" : plan.ByHeight ? "tower of reeds" : "plate of reeds")} at {Say.N(plan.Request.NozzleTemperatureC)} °C";
+        $"one {(plan.IsOwn ? "model of one's own" : plan.ByHeight ? "tower of reeds" : "plate of reeds")}" +
+            $"{(plan.Sweeps("temperature") ? "" : $" at {Say.N(plan.Request.NozzleTemperatureC)} °C")}";
 
     /// <inheritdoc/>
     public override ReadingGrid Grid(RetractionPlan p)
@@ -122,7 +123,7 @@ public sealed partial class RetractionTrial
             if (before is RetractionPlan q
                 && q.Request.Factor == p.Request.Factor
                 && q.Request.Mode is Tower or Plate or Own
-                && q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC)
+                && (q.Request.NozzleTemperatureC == p.Request.NozzleTemperatureC || p.Sweeps("temperature")))
                 points.AddRange(Points(q, read, States(q, read)));
         }
 
@@ -133,6 +134,7 @@ public sealed partial class RetractionTrial
             new()
             {
                 Drive = p.Drive, Factor = p.Request.Factor, Points = points, Margin = (double)p.Request.Margin, ScoreNoise = context.ScoreNoise, Soft = p.Soft,
+                Limits = p.Limits,
             });
         // What the next print costs is its share of this one, which is like it.
         return v is { Next: { } next, NextRange: { } range }
@@ -170,7 +172,7 @@ public sealed partial class RetractionTrial
             return null;
         var f = SweepFactor.Of(v.Factor);
         var pair = v.Factor is "dryness" or "on-off";
-        var x = pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.InSentence()}, {f.Unit}";
+        var x = pair ? v.Factor == "dryness" ? "0 as it was, 1 dried" : "0 off, 1 on" : $"{f.Label.InSentence()}{(f.Unit.Length > 0 ? $", {f.Unit}" : "")}";
         return new(
             x, "mean score, 0–4",
             [

@@ -73,7 +73,8 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
-    public override bool Decides(ITrialPlan plan) => ((RetractionPlan)plan).Request.Mode is not (OnOff or Dried);
+    public override bool Decides(ITrialPlan plan) =>
+        ((RetractionPlan)plan).Request is { Mode: not (OnOff or Dried) } r && SweepFactor.Of(r.Factor).SettledBy is null;
 
     /// <inheritdoc/>
     public override IReadOnlyList<string> Cautions =>
@@ -93,17 +94,19 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         OneOf(
             r => r.Factor, "Factor", "One at a time: the others stay as below and in the profile.", TheFactor,
             [.. SweepFactor.All.Select(f => (f.Word, f.Label.InSentence()))]),
-        Number(r => r.From, "From", "", 0, 1000, "lengths in mm, speeds in mm/s", "mm, or mm/s for a speed.", TheFactor),
+        Number(r => r.From, "From", "", 0, 1000, "lengths in mm, speeds in mm/s", "mm, mm/s for a speed, °C, or %.", TheFactor),
         Number(r => r.To, "To", "", 0, 1000, "lengths in mm, speeds in mm/s", "", TheFactor),
         Number(r => r.Step, "Step", "", 0.05m, 200, "lengths in mm, speeds in mm/s", "", TheFactor),
-        Number(r => r.Margin, "Margin", "scores", 0.1m, 2, "0.5 is usual", "So far behind the best is about as good: the shorter one is taken.", TheFactor),
+        Number(
+            r => r.Margin, "Margin", "scores", 0.1m, 2, "0.5 is usual",
+            "So far behind the best is about as good: the shorter one is taken, of temperatures the warmer.", TheFactor),
         Number(
             r => r.RetractionLengthMm, "Retraction", "mm", 0, 15, "a value outside it is a slip of unit or decimal sign",
             "Of a pair, and where another factor is swept.", Stays),
         Number(r => r.RetractionSpeedMmPerS, "its speed", "mm/s", 1, 200, "per second, not per minute", "", Stays),
         Number(
             r => r.NozzleTemperatureC, "Nozzle", "°C", 150, 500, "below 150 nothing melts, above 500 no hotend works",
-            "The profile's, unless another one is held: strings belong to their temperature.", Stays),
+            "The profile's, unless another one is held: strings belong to their temperature. Not asked of a sweep of the temperature.", Stays),
         OneOf(
             r => r.SpoolState, "The spool", "", Stays, ("as logged", "as its log says"), ("dried just now", "dried just now"), ("not known", "nobody knows")),
         Number(r => r.TotalLayers, TowerFields.All["totalLayers"], "Layers count from 1.", TheModel),
@@ -128,7 +131,7 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             return base.HelpOf(field, context);
         var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
         var advised = RetractionJudging.Advisory(drive);
-        return $"Length on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to " +
+        return $"Of lengths on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to " +
             $"{Say.N(advised.Max!.Value)} mm, at most " +
             $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
@@ -202,7 +205,21 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             return (Math.Max(10, Math.Floor(most / 20) * 10), most, Math.Max(5, Math.Floor(most / 60) * 5));
         }
 
-        return (f.From, f.To, f.Step);
+        switch (f.Word)
+        {
+            case "temperature":
+                // Around what is in force, in whole fives, within what the machine bears.
+                var (least, bears) = c.Machine is { } hot
+                    ? (Math.Ceiling((decimal)hot.Limits.MinC / 5) * 5, Math.Floor((decimal)hot.Limits.MaxC / 5) * 5) : (150, 500);
+                var middle = Math.Round((decimal)c.NozzleC / 5) * 5;
+                return (Math.Clamp(middle - 15, least, bears - 10), Math.Clamp(middle + 15, least + 10, bears), f.Step);
+            case "multiplier":
+                // Foam is laid with little: the range stays within what a reed is laid with.
+                var at = Math.Clamp(Math.Round((decimal)(c.Settings?.ExtrusionMultiplier ?? 1) * 20) / 20, 0.6m, 1.4m);
+                return (at - 0.1m, at + 0.1m, f.Step);
+            default:
+                return (f.From, f.To, f.Step);
+        }
     }
 
     /// <inheritdoc/>
@@ -257,6 +274,16 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             ];
         }
 
+        if (!pair && f.Word == "temperature" && r.Values.Count > 0)
+        {
+            PieceFields.Check(errors, c, r.Values[0], r.LayerHeightMm, null, "from");
+            PieceFields.Check(errors, c, r.Values[^1], r.LayerHeightMm, null, "to");
+        }
+
+        if (!pair && f.Word == "fan" && r.To > 100)
+            errors.Add(new("to", $"A fan runs at 100 % at most; {Say.N(r.To)} is more.", Usual()));
+        if (!pair && f.Word == "multiplier" && (r.From < 0.5m || r.To > 1.5m))
+            errors.Add(new(r.From < 0.5m ? "from" : "to", "A multiplier of 0.5 to 1.5 lays a reed; outside it starves or smears.", Usual()));
         if (r.Mode == Own)
         {
             if (f.Word is not ("length" or "speed"))
@@ -337,7 +364,7 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             Plate => [.. Enumerable.Range(0, (int)r.Repeats).SelectMany(_ => r.Values)],
             _ => r.Values,
         };
-        List<PlanWarning> warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC)];
+        List<PlanWarning> warnings = [.. PieceFields.Advice(c, !pair && f.Word == "temperature" ? r.Values[^1] : r.NozzleTemperatureC)];
         if (c.Dryness is { DryFirst: true } dry && r.SpoolState != "dried just now" && r.Mode != Dried)
             warnings.Add(new(PlanWarningKind.DryFirst, dry.Numbers, [dry.State, "strings"]));
         var advisory = RetractionJudging.Advisory(drive);
@@ -348,7 +375,14 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         var plan = new RetractionPlan
         {
             Request = r, Drive = drive, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, Values = parts, Soft = c.Soft,
-            Estimate = new(1, null, 0), Warnings = warnings,
+            Estimate = new(1, null, 0), Warnings = warnings, Multiplier = c.Settings?.ExtrusionMultiplier ?? 1,
+            Limits = f.Word switch
+            {
+                "temperature" when c.Machine is { } m => new(m.Limits.MinC, m.Limits.MaxC),
+                "fan" => new(0, 100),
+                "multiplier" => new(0.5, 1.5),
+                _ => null,
+            },
         };
         if (r.Mode == Own)
             return plan with { Estimate = new(0, null, 0) };
@@ -360,89 +394,4 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
                 Math.Round(layers * 3 * Math.PI * Math.Pow((double)r.PostMm / 2, 2) * (double)r.LayerHeightMm * plan.Size.Rows * 1.24 / 1000, 1), 0),
         };
     }
-
-    private static TravelWay Way(RetractionRequest r, decimal value)
-    {
-        var (length, speed, v) = ((double)r.RetractionLengthMm, (double)r.RetractionSpeedMmPerS, (double)value);
-        var fixedWay = new TravelWay(length, speed);
-        return r.Mode is OnOff ? fixedWay with { LengthMm = v } : r.Mode is Dried ? fixedWay : r.Factor switch
-        {
-            "speed" => fixedWay with { SpeedMmPerS = v },
-            "wipe" => fixedWay with { WipeMm = v },
-            "coast" => fixedWay with { CoastMm = v },
-            "hop" => fixedWay with { HopMm = v },
-            "travel" => fixedWay with { TravelMmPerS = v },
-            _ => fixedWay with { LengthMm = v },
-        };
-    }
-
-    private static IReadOnlyList<Piece> PiecesOf(RetractionPlan p, bool byHeight, PieceMemory memory) => byHeight
-        ? [Reeds.Build(p.Size, [.. p.Values.Select(v => Way(p.Request, v))], memory)]
-        : [.. p.Values.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select((v, i) => Reeds.Build(p.Size, [Way(p.Request, v)], memory, i + 1))];
-
-    /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(RetractionPlan plan, PieceMemory memory) => plan.IsOwn ? [] : PiecesOf(plan, plan.ByHeight, memory);
-
-    /// <inheritdoc/>
-    protected override Made<RetractionPlan> Make(RetractionPlan plan, PlanContext context)
-    {
-        var p = plan;
-        if (p.IsOwn)
-            return new(plan, null, []);
-        (PieceJob? Job, IReadOnlyList<FieldError> Errors) Job(IReadOnlyList<Piece> pieces) =>
-            PieceJob.Make(
-                new JobRequest
-                {
-                    Pieces = pieces, Temperatures = [new(0, 1, (double)p.Request.NozzleTemperatureC, "all of it")],
-                    Fewer = "Fewer values, fewer repeats or one piece by height", PlanLines =
-                    [
-                        $"retraction, {context.Subject}", ((ITrialPlan)p).Summary,
-                        $"from {(p.ByHeight ? "the bottom up" : "piece 1 on; teeth in the front edge count them")}: " +
-                            $"{string.Join(", ", ((ITrialPlan)p).Parts.Take(p.ByHeight ? p.Values.Count : p.PlatePieces).Select(x => x.Label))}",
-                    ],
-                },
-                context.Machine!, context.Settings!, context.Memory);
-        var (job, errors) = Job(Pieces(p, context.Memory));
-        if (job is null)
-            return new(
-                plan, null,
-                [
-                    .. errors.Select(e =>
-                        e.Field switch
-                        {
-                            "pieceDepthMm" => e with { Field = "wideGapMm", Offers = [] },
-                            "coolestC" => e with { Field = "repeats" },
-                            _ => e,
-                        }),
-                ]);
-        List<SweepWay> ways = [];
-        if (p.Request.Mode is Tower or Plate && p.Request.Repeats == 1)
-        {
-            // Both ways are made, so that what they cost is counted, not guessed.
-            var tower = p.ByHeight ? job : Job(PiecesOf(p, true, context.Memory)).Job;
-            var plate = p.ByHeight ? Job(PiecesOf(p, false, context.Memory)).Job : job;
-            var single = Job([.. PiecesOf(p, false, context.Memory).Take(1)]).Job;
-            if (tower is not null)
-                ways.Add(new("one piece by height", tower.Minutes, 1, p.ByHeight));
-            if (plate is not null)
-                ways.Add(new("small pieces on one plate", plate.Minutes, 1, !p.ByHeight));
-            if (single is not null)
-                ways.Add(new("small pieces, one print each", single.Minutes * p.Values.Count, p.Values.Count, false));
-        }
-
-        var estimate = PieceFields.EstimateOf(job);
-        if (p.Request.Mode == Dried)
-            estimate = estimate with { Minutes = 2 * estimate.Minutes, MassG = 2 * estimate.MassG, CostMinor = 2 * estimate.CostMinor };
-        return new(
-            p with
-            {
-                Estimate = estimate,
-                Ways = ways,
-                Warnings = [.. plan.Warnings, .. job.Warnings],
-                Offers = [.. plan.Offers, .. PieceFields.MoreAtOnce(job, "rows", "rows together", p.Size.Rows, MostRows)],
-            }, job, []);
-    }
-
-    /// <inheritdoc/>
-    protected override int FirstLook(RetractionPlan plan) => plan.IsOwn ? 1 : plan.Size.PadLayers + 2;
 }

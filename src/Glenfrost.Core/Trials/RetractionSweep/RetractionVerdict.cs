@@ -55,6 +55,9 @@ public enum RetractionCaution
     /// <summary>What was measured on the damp spool before is suspect.</summary>
     WasDamp,
 
+    /// <summary>Strings alone do not settle it: another trial does.</summary>
+    StringsAlone,
+
     /// <summary>Drying is not the only thing that can have changed in between.</summary>
     ElseChanged,
 }
@@ -102,7 +105,8 @@ public sealed record RetractionVerdict : TrialVerdict<RetractionOutcome>
     /// <summary>Values with gaps after travel: too long.</summary>
     public IReadOnlyList<double> TooLong { get; init; } = [];
 
-    /// <summary>The smallest value that is as good as the best, or about so; null where none is proposed.</summary>
+    /// <summary>The smallest value that is as good as the best, or about so, where colder or less starves the part the
+    /// largest; null where none is proposed.</summary>
     public double? Value { get; init; }
 
     /// <summary>Retraction, mm; null where none is proposed.</summary>
@@ -133,15 +137,16 @@ public sealed record RetractionVerdict : TrialVerdict<RetractionOutcome>
     [JsonIgnore]
     public SweepCell? At { get; init; }
 
-    /// <summary>The next smaller value; null where none was tried.</summary>
+    /// <summary>The next value on the side that is rather taken: the next smaller one, where the largest is taken the next
+    /// larger; null where none was tried.</summary>
     [JsonIgnore]
     public SweepCell? Shorter { get; init; }
 
-    /// <summary>True where the next smaller value is shown to be worse (95 %).</summary>
+    /// <summary>True where that next value is shown to be worse (95 %).</summary>
     [JsonIgnore]
     public bool ShorterIsWorse { get; init; }
 
-    /// <summary>True where the advised value is the highest that was tried, and higher ones may be better.</summary>
+    /// <summary>True where the advised value is the last that was tried on the other side, and those beyond it may be better.</summary>
     [JsonIgnore]
     public bool AtTop { get; init; }
 

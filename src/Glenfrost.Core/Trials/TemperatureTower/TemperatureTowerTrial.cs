@@ -299,6 +299,9 @@ public sealed partial class TemperatureTowerTrial : Trial<TowerForm, TowerPlan, 
     public override bool JudgesTogether => true;
 
     /// <inheritdoc/>
+    protected override string? OlderFormOf(ITrialPlan plan) => plan is TowerPlan { Request.IsOwnModel: false } p ? Stile.OlderForm(p.StileForm) : null;
+
+    /// <inheritdoc/>
     public override TowerVerdict Judge(TowerPlan plan, RunReadings readings, JudgeContext c) =>
         TowerJudging.Judge(
             new TowerReadings

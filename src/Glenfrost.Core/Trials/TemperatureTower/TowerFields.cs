@@ -23,8 +23,8 @@ public static class TowerFields
         ["pieceDepthMm"] = new("Depth of the piece", "mm", 4m, 80m, "thinner falls over, thicker wastes filament"),
         ["bridgeSpanMm"] = new("Between the posts", "mm", 0.1m, 60m, "beyond 60 mm every filament sags"),
         ["reedGapMm"] = new("Between the reeds", "mm", 0.1m, 40m, "strings show between 8 and 25 mm"),
-        ["slabAngleDeg"] = new("Lean of the slab", "°", 20m, 70m, "upright it tells nothing, flatter it falls"),
-        ["textHeightMm"] = new("Height of the number", "mm", 0.5m, 40m, "smaller can't be read"),
+        ["slabAngleDeg"] = new("Lean of the flare", "°", 20m, 70m, "upright it tells nothing, flatter it falls"),
+        ["textHeightMm"] = new("Height of the notches", "mm", 0.5m, 40m, "smaller can't be told"),
         ["densityGPerCm3"] = new("Density", "g/cm³", 0.3m, 8m, "no filament is lighter or heavier"),
     };
 }

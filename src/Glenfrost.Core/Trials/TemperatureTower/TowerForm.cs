@@ -51,7 +51,7 @@ public sealed record TowerForm
     /// <summary>Clear distance between the reeds, mm.</summary>
     public decimal? ReedGapMm { get; init; }
 
-    /// <summary>Lean of the slab from the upright, degrees.</summary>
+    /// <summary>Lean of the flare from the upright, degrees.</summary>
     public decimal? SlabAngleDeg { get; init; }
 
     /// <summary>Height of the section's number, mm.</summary>

@@ -20,8 +20,8 @@ public static class TowerPiece
         return new Stile(nozzle, (double)r.SectionHeightMm!.Value, (double?)r.PieceDepthMm ?? Stile.StandardDepthMm(nozzle))
         {
             ReedGapMm = (double?)r.ReedGapMm ?? Stile.UsualReedGapMm,
-            SlabAngleDeg = (double?)r.SlabAngleDeg ?? Stile.UsualSlabAngleDeg,
-            AskedTextHeightMm = (double?)r.TextHeightMm,
+            FlareAngleDeg = (double?)r.SlabAngleDeg ?? Stile.UsualFlareAngleDeg,
+            AskedNotchesMm = (double?)r.TextHeightMm,
             AskedBridgeSpanMm = (double?)r.BridgeSpanMm,
         };
     }

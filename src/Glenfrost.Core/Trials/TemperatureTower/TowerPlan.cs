@@ -66,7 +66,7 @@ public sealed record TowerRequest
     /// <summary>Clear distance between the reeds, mm; 8 where not given.</summary>
     public decimal? ReedGapMm { get; init; }
 
-    /// <summary>Lean of the slab from the upright, degrees; 45 where not given.</summary>
+    /// <summary>Lean of the flare from the upright, degrees; 45 where not given.</summary>
     public decimal? SlabAngleDeg { get; init; }
 
     /// <summary>Height of the section's number, mm; by the nozzle where not given.</summary>
@@ -157,6 +157,9 @@ public sealed record TowerPlan : ITrialPlan
 
     /// <summary>Rough time and mass.</summary>
     public required TrialEstimate Estimate { get; init; }
+
+    /// <summary>Form of its stiles, null for the first: two towers of different forms are no repeats, whatever was asked.</summary>
+    public int? StileForm { get; init; }
 
     /// <summary>Name of somebody's own sliced file that is stepped for it; null where there is none.</summary>
     public string? OwnFileName { get; init; }

@@ -176,7 +176,7 @@ public static class TowerPlanning
         return new(
             new TowerPlan
             {
-                Request = r, Sections = sections, LayersPerSection = perSection, BaseLayers = baseLayers,
+                StileForm = Stile.Form, Request = r, Sections = sections, LayersPerSection = perSection, BaseLayers = baseLayers,
                 TotalLayers = (r.Separate ? count : 1) * baseLayers + count * perSection, HeightMm = height, StepC = r.StepC!.Value, Slenderness = slender,
                 Checkpoints = r.Separate
                     ? [.. sections.Select(x => new TowerCheckpoint(1, 0, x.TemperatureC, x.Index, x.Index > 0, null, x.Index))]

@@ -197,7 +197,12 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     /// <inheritdoc/>
     protected override Made<WarpPlan> Make(WarpPlan plan, PlanContext c)
     {
-        var settings = c.Settings! with { BrimWidthMm = Brim(plan.Request, c.Settings!.BrimWidthMm) };
+        var settings = c.Settings! with
+        {
+            BrimWidthMm = Brim(plan.Request, c.Settings!.BrimWidthMm),
+            // What is compared is in one arm's file and not in the other's; a part that is taken off warm cools by itself.
+            CoolDown = plan.Request is { Difference: "ramp", Arm: WarpJudging.Without } or { Difference: "removal" } ? null : c.Settings.CoolDown,
+        };
         var p = plan with
         {
             NozzleMm = c.Machine!.NozzleDiameterMm,

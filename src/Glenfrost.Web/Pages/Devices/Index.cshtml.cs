@@ -55,7 +55,12 @@ internal sealed class IndexModel(WorkContext work, Reach reach, DeviceAccess acc
         ReadForm();
         if (await access.WithdrawAsync(Form.Id("device", "a device")) is not { } d)
             return NotFound();
-        Tell($"{d.Name} is withdrawn; what came from it stays.", "device", d.Id);
+        var tokens = d.Kind == DeviceKinds.Pages ? await access.TokensSinceAsync(d) : [];
+        var since = tokens.Count == 0
+            ? ""
+            : $" Tokens made since it was let in still stand: {Core.Settings.Say.List(tokens)}. The first versions let a tablet make some; " +
+                "withdraw what you don't know.";
+        Tell($"{d.Name} is withdrawn; what came from it stays.{since}", "device", d.Id);
         return Redirect("/devices");
     }
 

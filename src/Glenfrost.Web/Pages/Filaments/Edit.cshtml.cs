@@ -7,7 +7,7 @@ using Microsoft.AspNetCore.Mvc;
 
 namespace Glenfrost.Web.Pages.Filaments;
 
-internal sealed class EditModel(WorkContext work, FilamentBook filaments) : WorkPage(work)
+internal sealed class EditModel(WorkContext work, FilamentBook filaments, PairingBook pairings) : WorkPage(work)
 {
     public const int SourceRows = 4;
 
@@ -27,11 +27,28 @@ internal sealed class EditModel(WorkContext work, FilamentBook filaments) : Work
         Enumerable.Range(1, SourceRows - 1).Any(i =>
             new[] { "nozzleMin", "nozzleMax", "bedMin", "bedMax", "note" }.Any(n => Form[$"s{i}.{n}"].Length > 0 || Form.Errors.ContainsKey($"s{i}.{n}")));
 
-    public async Task<IActionResult> OnGetAsync()
+    /// <summary>Toolheads that a new filament may be paired with at once.</summary>
+    public IReadOnlyList<Toolhead> Heads { get; private set; } = [];
+
+    /// <summary>Field of a toolhead's tick.</summary>
+    public static string PairField(Toolhead t) => $"pair-{t.Id}";
+
+    /// <param name="after">A filament of the same shelf that was registered just before: its maker, family and toolheads are taken over.</param>
+    public async Task<IActionResult> OnGetAsync(Guid? after)
     {
         if (Id is null)
         {
             Form = new() { ["family"] = "PLA", ["diameterMm"] = "1.75", ["currency"] = "EUR", ["s0.kind"] = "reel" };
+            Heads = (await pairings.ChoicesAsync()).Heads;
+            if (after is { } id && await filaments.ViewAsync(id) is { Filament: { } before } view)
+            {
+                (Form["maker"], Form["family"]) = (before.Maker, before.Family);
+                (Form["diameterMm"], Form["currency"]) = (Words.N(before.DiameterMm), before.Currency ?? "");
+                var paired = view.Pairings.Select(p => p.ToolheadId).ToHashSet();
+                foreach (var head in Heads.Where(h => paired.Contains(h.Id)))
+                    Form[PairField(head)] = "1";
+            }
+
             return Page();
         }
 
@@ -47,6 +64,8 @@ internal sealed class EditModel(WorkContext work, FilamentBook filaments) : Work
         Filament? f = null;
         if (Id is not null && (f = await FindAsync()) is null)
             return NotFound();
+        if (Id is null)
+            Heads = (await pairings.ChoicesAsync()).Heads;
         var s = Form;
         var maker = s.Text("maker", "Maker", 80, true);
         var line = s.Text("line", "Product line", 80, true);
@@ -81,8 +100,23 @@ internal sealed class EditModel(WorkContext work, FilamentBook filaments) : Work
         (f.NetMassUg, f.DryingC, f.DryingHours, f.DryingNote, f.Notes) = (net is null ? null : (long)(net.Value * 1_000_000), dryC, dryH, dryNote, notes);
         if (!await TryAsync(() => filaments.SaveAsync(f, isNew, colours, sources)))
             return Refused(409);
-        Tell(isNew ? $"{f.Name} is registered. Add its spool, then pair it with a toolhead." : $"{f.Name} is saved.");
-        return Redirect($"/filaments/{f.Id}");
+        if (!isNew)
+        {
+            Tell($"{f.Name} is saved.");
+            return Redirect($"/filaments/{f.Id}");
+        }
+
+        f.Sources = sources;
+        var with = new List<string>();
+        foreach (var head in Heads.Where(h => s.Ticked(PairField(h))))
+        {
+            await pairings.PairAsync(f, head, "balanced");
+            with.Add(head.FullName);
+        }
+
+        Tell(with.Count > 0 ? $"{f.Name} is registered and paired with {string.Join(" and ", with)}. Add its spool." :
+            $"{f.Name} is registered. Add its spool, then pair it with a toolhead.");
+        return Redirect(s["next"] == "1" ? $"/filaments/new?after={f.Id}" : $"/filaments/{f.Id}");
     }
 
     private List<FilamentSource> ReadSources()

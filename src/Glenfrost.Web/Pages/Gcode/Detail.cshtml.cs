@@ -48,6 +48,9 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
 
     public CoolingOfFile? Cooling { get; private set; }
 
+    /// <summary>The trim of the spool that it is printed from; null where it has none.</summary>
+    public SpoolTrimmed? Trimmed { get; private set; }
+
     /// <summary>The cool-down that stands in the file, or the one that the form would write; null where neither can be drawn.</summary>
     public CoolDownCurve? Curve { get; private set; }
 
@@ -168,6 +171,9 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
         if (await LoadAsync(id) is { } missing)
             return missing;
         ReadForm();
+        // The spool's own trim, where its button was pressed and none was typed.
+        if (Form["spoolTrim"].Length > 0 && Form["flowPercent"].Length == 0 && await room.TrimOfAsync(V) is { } spool)
+            Form.Put("flowPercent", spool.Percent);
         var request = new FixRequest
         {
             Key = Form["fix"],
@@ -177,6 +183,7 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
             ToC = Form.Number("toC", Celsius),
             StepC = Form.Number("stepC", Celsius),
             HoldMinutes = Form.Number("holdMinutes", Minutes),
+            Ramp = Form["fix"] == "cool-down" && Form["ramp"] == "pairing" ? (await room.CoolingAsync(V)).Ramp ?? [] : null,
             Dialect = Form["printer"].Length > 0 ? Form["printer"] : null,
             Trim = Form["fix"] != "trim" ? null : new(
                 Form.Number("flowPercent", Share), Form.Number("fanShare", Share), Form.Number("nozzleBy", Degrees), Form.Number("bedBy", Degrees),
@@ -318,6 +325,7 @@ internal sealed class DetailModel(WorkContext work, PairingBook pairings, GcodeR
         Form.Put("stepC", FormStart.StepC);
         Form.Put("holdMinutes", FormStart.HoldMinutes);
         Form.Put("minimumS", begin.MinimumS);
+        Trimmed = await room.TrimOfAsync(V);
         decimal? Typed(string name) => decimal.TryParse((typed ?? Form)[name], CultureInfo.InvariantCulture, out var d) ? d : null;
         Curve = CoolDownCurve.Of(F, Cooling)
             ?? (F.Empty || begin.Ramp(Typed("toC"), Typed("stepC"), Typed("holdMinutes")) is not { } ramp ? null : CoolDownCurve.Of(ramp, Cooling));

@@ -9,7 +9,7 @@ using Microsoft.AspNetCore.Mvc;
 namespace Glenfrost.Web.Pages.Guides;
 
 /// <summary>A guide, answer by answer: the address holds the whole way, so that back works and a way can be sent to somebody.</summary>
-internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord record, Findings findings) : WorkPage(work)
+internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord book, Findings findings) : WorkPage(work)
 {
     public Guide G { get; private set; } = null!;
 
@@ -28,11 +28,25 @@ internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord 
 
     public IReadOnlyList<string> Out { get; private set; } = [];
 
-    /// <summary>What the record says of the step at hand; null where it says nothing.</summary>
-    public string? Known { get; private set; }
+    /// <summary>What may still be asked after the step at hand.</summary>
+    public IReadOnlyList<GuideStep> Ahead => Now is null ? [] : G.After(Now);
 
-    /// <summary>Every step that the record can answer, with what it says; ticked where it rules the cause out.</summary>
-    public IReadOnlyList<(string Label, bool Done, string Said)> Record { get; private set; } = [];
+    /// <summary>Causes that no answer spoke of before the guide came to its end.</summary>
+    public IReadOnlyList<string> NotAsked => [.. G.Steps.SelectMany(s => s.Causes).Distinct().Except(In).Except(Out)];
+
+    /// <summary>What the record says of a step, where it can say anything; done where it rules the cause out.</summary>
+    private readonly Dictionary<string, (bool Done, string? Said)> record = [];
+
+    /// <summary>A step's causes as its row's name.</summary>
+    public static string NameOf(GuideStep step) => (step.Causes.Count > 0 ? string.Join(", ", step.Causes) : step.Key).AtHead();
+
+    /// <summary>
+    /// What the record says of a step, as a sentence; null without a run, or where it can say nothing of such a step. Where a step asks for several causes, the
+    /// record speaks of one of them and rules out none.
+    /// </summary>
+    public string? Recorded(GuideStep step) => !record.TryGetValue(step.Key, out var r) ? null
+        : r.Said is null ? "The record says nothing of it."
+        : $"{(!r.Done ? "The record leaves it open" : step.Causes.Count > 1 ? "From the record" : "Ruled out by the record")}: {r.Said.TrimEnd('.')}.";
 
     /// <summary>What was made differently from the run before of the same trial; null where there is none.</summary>
     public (Run Before, IReadOnlyList<FactorDifference> Differs, Attribution Says)? Differs { get; private set; }
@@ -92,20 +106,13 @@ internal sealed class DetailModel(WorkContext work, TrialRuns runs, GuideRecord 
         Answers = [.. asked.Take(Path.Count)];
         In = [.. Path.SelectMany(p => p.Answer.RulesIn ?? []).Distinct().Except(Path.SelectMany(p => p.Answer.RulesOut ?? []))];
         Out = [.. Path.SelectMany(p => p.Answer.RulesOut ?? []).Distinct()];
-        if (V is not null && Now?.Aspect is { } aspect)
-            Known = (await record.KnownAsync(V, aspect)).Said;
         if (V is not null)
         {
-            var known = new List<(string, bool, string)>();
             foreach (var step in G.Steps.Where(s => s.Aspect is not null))
-            {
-                var (done, said) = await record.KnownAsync(V, step.Aspect!);
-                known.Add((step.Key, done, said ?? "the record says nothing of it"));
-            }
-
-            Record = known;
+                record[step.Key] = await book.KnownAsync(V, step.Aspect!);
             Differs = V.Run.Stage == RunStages.Planned ? null : await runs.DiffersAsync(V);
         }
+
         if (End is { Run: { } kind } && TrialCatalogue.Find(kind) is { } trial)
         {
             RunLink = V is null ? ($"{trial.Name}: choose a pairing", "/pairings")

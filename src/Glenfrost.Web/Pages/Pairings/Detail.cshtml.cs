@@ -183,7 +183,7 @@ internal sealed partial class DetailModel(
         if (!await LoadAsync(id))
             return NotFound();
         var step = Form.Choice("step", "a step",
-            [.. RouteMap.Stations.Where(s => s.SettingKey is not null || s.Key == RouteMap.Verification).Select(s => s.Key)]);
+            [.. RouteMap.Stations.Where(s => s.CanBeLeftOut).Select(s => s.Key)]);
         var what = Form.Choice("what", "what to do", ["skipped", "resumed"]);
         var why = Form.Text("stepWhy", "Why", 200);
         if (!Form.IsGood)
@@ -339,9 +339,6 @@ internal sealed partial class DetailModel(
         Ways = await beside.OfAsync(id, Latest);
         return true;
     }
-
-    /// <summary>True where it is meant for strength and its layers were never put to the test.</summary>
-    public bool StrengthOpen => P.Use == "strength" && Areas.All(a => a.Area.Key != "bond" || a.Item is null);
 
     /// <summary>Settings that several trials found, side by side.</summary>
     public IReadOnlyList<WaysOf> Ways { get; private set; } = [];

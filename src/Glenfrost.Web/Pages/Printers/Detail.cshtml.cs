@@ -1,6 +1,7 @@
 using Glenfrost.Core.Ageing;
 using Glenfrost.Core.Equipment;
 using Glenfrost.Storage.Records;
+using Glenfrost.Core.Profiles;
 using Glenfrost.Core.Settings;
 using Glenfrost.Web.Services;
 using Microsoft.AspNetCore.Mvc;
@@ -203,6 +204,50 @@ internal sealed class DetailModel(
 
     /// <summary>The rule of the change that is being looked at.</summary>
     public AgeingRule? Rule => AgeingRules.Find(Form["slot"]);
+
+    /// <summary>Toolheads that it has, in the order of their names.</summary>
+    public IReadOnlyList<Toolhead> Live => [.. P.Toolheads.Where(t => t.RemovedAt is null).OrderBy(t => t.Name)];
+
+    /// <summary>True while a part that is being fitted was looked at or refused: its fields stay open.</summary>
+    public bool Fitting => Touches is not null || Form.Errors.Keys.Any(k => !k.StartsWith("ver", StringComparison.Ordinal));
+
+    /// <summary>
+    /// What is done first on the machine: a feed that was never measured or is doubtful, since every flow rests on it, then checks that are bad, doubtful or
+    /// missing; null where all are good, or while a part is being fitted.
+    /// </summary>
+    public (string What, string Why, string Act, string Link)? NextFor()
+    {
+        if (Fitting)
+            return null;
+        static string Feed(Toolhead t) => $"/toolheads/{t.Id}/extruder-feed";
+        string On(Toolhead t) => Live.Count > 1 ? $" on {t.Name}" : "";
+        foreach (var t in Live)
+        {
+            var (stone, why) = Facts.MachineStone(t, P.Parts);
+            if (stone == StoneState.Open)
+                return ($"The feed was never measured{On(t)}.", "Every flow that is found on it rests on the feed.", "Measure its feed", Feed(t));
+            if (stone == StoneState.Doubtful)
+                return ($"The feed is doubtful{On(t)}: {why}.", "What rests on it is doubtful until it is measured again.", "Measure its feed", Feed(t));
+        }
+
+        var open = Live.SelectMany(t => Open(t).Select(c => (Head: t, c.Kind, c.State))).ToList();
+        var wanting = open.Where(o => o.State != "missing").Select(o => Words.Lower(o.Kind.Label) + On(o.Head)).ToList();
+        var rest = open.Count - wanting.Count;
+        return open.Count == 0 ? null
+            : (wanting.Count > 0 ? $"{string.Join(", ", wanting).AtHead()}: look again." : $"{Words.Plural(rest, "check was", "checks were")} not done yet.",
+                $"{(wanting.Count > 0 && rest > 0 ? $"{Words.Plural(rest, "check was", "checks were")} not done yet. " : "")}" +
+                    $"A minute each; a loose machine spoils every reading.",
+                "Do the checks", $"/printers/{P.Id}/checks");
+    }
+
+    /// <summary>What stands open of a toolhead's checks: each that was found wanting with what was seen, the others by name.</summary>
+    public string OpenInWords(Toolhead t)
+    {
+        var open = Open(t).Where(c => c.Kind.Key != "feed").ToList();
+        var none = string.Join(", ", open.Where(c => c.State == "missing").Select(c => Words.Lower(c.Kind.Label)));
+        return string.Join("; ", open.Where(c => c.State != "missing").Select(c => $"{Words.Lower(c.Kind.Label)}: {c.Text}")
+            .Concat(none.Length > 0 ? [$"not done yet: {none}"] : []));
+    }
 
     /// <summary>Checks of a toolhead that are missing, bad or doubtful.</summary>
     public IEnumerable<CheckStanding> Open(Toolhead t) => MachineBook.Standings(t, P.Checks, P.Parts, null, Work.Now).Where(s => s.State != "good");

@@ -44,6 +44,12 @@ internal sealed class CompareModel(WorkContext work, RunsSideBySide side, RunCom
     public static bool Asks(ComparedFactor f, int run) =>
         f.Turned is null && !f.Swept && f.Values[run] is null && (Askable.Contains(f.Factor.Key) || SettingRegistry.Find(f.Factor.Key) is not null);
 
+    /// <summary>How a value stands to that of the first run: "other" where both are known and differ, "same" where it is the first's; empty for
+    /// the rest.</summary>
+    public static string Stands(ComparedFactor f, int run) =>
+        run == 0 || f.Values[run] is not { } own || f.Values[0] is not { } one ? ""
+        : FactorWords.Value(f.Factor, own) == FactorWords.Value(f.Factor, one) ? "same" : "other";
+
     /// <summary>True where a field of the unknown ones holds something that is refused.</summary>
     public bool Wrong => Form.Errors.Count > 0;
 

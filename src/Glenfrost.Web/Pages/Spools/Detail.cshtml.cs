@@ -25,6 +25,11 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools, DryerBook 
 
     public DiameterSummary? Diameter => view.Diameter;
 
+    /// <summary>What speaks against its trim, whatever it is printed on.</summary>
+    public TrimDoubt TrimDoubt => S.TrimAt is { } at
+        ? SpoolTrim.DoubtOf(at, Work.Now, S.Dryings.Where(d => d.RemovedAt is null).Select(d => (DateTime?)d.StartAt).Max(), null)
+        : TrimDoubt.None;
+
     public double? LeftG =>
         S.ReelMassUg is { } reel && S.Weighings.Where(w => w.RemovedAt is null).MaxBy(w => w.At) is { } w ? Math.Max(0, (w.MassUg - reel) / 1e6) : null;
 
@@ -107,6 +112,26 @@ internal sealed class DetailModel(WorkContext work, SpoolBook spools, DryerBook 
     {
         ReadForm();
         if (!await LoadAsync(id) || await spools.UnloadAsync(S) is not { } said)
+            return NotFound();
+        return Done(id, said);
+    }
+
+    public async Task<IActionResult> OnPostTrimAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id))
+            return NotFound();
+        var percent = Form.Double("trimPercent", SpoolTrim.Quantity, true);
+        var why = Form.Text("trimWhy", "Why", 200, true);
+        if (!Form.IsGood)
+            return Refused();
+        return await spools.TrimAsync(S, percent!.Value, why) is { } said ? Done(id, said) : NotFound();
+    }
+
+    public async Task<IActionResult> OnPostUntrimAsync(Guid id)
+    {
+        ReadForm();
+        if (!await LoadAsync(id) || await spools.TrimAsync(S, null, null) is not { } said)
             return NotFound();
         return Done(id, said);
     }

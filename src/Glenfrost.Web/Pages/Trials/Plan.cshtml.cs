@@ -278,8 +278,9 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             if (!isGood)
                 return Refused();
             var run = Like is null
-                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: stepped ?? Own?.File, tier: Tier?.Name)
-                : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link);
+                ? await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Form.Id("after", "a run"), own: stepped ?? Own?.File, tier: Tier?.Name,
+                    leftToCool: LeftToCool)
+                : await runs.CreateAsync(Trial, Pairing, Head, plan, Made, Like.Run.Id, SameAgain.Link, leftToCool: LeftToCool);
             Tell(
                 Made is null && Own is null && stepped is null
                     ? $"{Trial.Name} {run.Number} is planned. Print its bench sheet and take it to the printer."
@@ -305,7 +306,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             return Refused();
         try
         {
-            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made, anew, Tier?.Name);
+            await runs.ReplanAsync(stored, Trial, Pairing, Head, plan, Made, anew, Tier?.Name, LeftToCool);
         }
         catch (ChangedMeanwhileException)
         {
@@ -356,7 +357,10 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
 
         if (Held is null && Pairing is not null)
             await LoadTierAsync();
+        if (Pairing is not null)
+            await LoadCoolingAsync();
         Context = await files.ContextAsync(trial, Pairing, Head, Held);
+        Trimmed = Pairing is not null && !trial.AsksFlow ? await files.TrimOfAsync(Pairing) : null;
         if (trial.TakesOwnFile && Pairing is not null)
         {
             Guid? Named(string name) => Guid.TryParse(Form[name].Length > 0 ? Form[name] : Request.Query[name].ToString(), out var asked) ? asked : null;

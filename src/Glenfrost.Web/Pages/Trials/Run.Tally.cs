@@ -8,7 +8,7 @@ namespace Glenfrost.Web.Pages.Trials;
 internal sealed partial class RunModel
 {
     /// <summary>How many prints of this part were good, and what one costs.</summary>
-    public Task<Tally> TallyAsync() => tally.OfAsync(V, V.Pairing?.Filament?.SolidDensityGPerCm3);
+    public async Task<Tally> TallyAsync() => await tally.OfAsync(V, await densities.OfAsync(V));
 
     public async Task<IActionResult> OnPostTallyAsync(Guid id)
     {

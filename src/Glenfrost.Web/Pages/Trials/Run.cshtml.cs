@@ -7,6 +7,7 @@ using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
 using Glenfrost.Application.Photos;
 using Glenfrost.Application.Simulated;
+using Glenfrost.Application.Trials;
 using Glenfrost.Web.Simulated;
 using Microsoft.AspNetCore.Mvc;
 
@@ -17,7 +18,7 @@ internal sealed partial class RunModel(
     WorkContext work, TrialRuns runs, PlanRuns plans, PrintReports reports, ReadingStore store, Decisions decisions, MachineBook machines,
     Glenfrost.Application.Profiles profiles, Findings findings, PrintJobs jobs, Paces paces, SimulatedRuns simulated,
     PeopleBook everybody, Instruments readWith, SpoolBook spoolBook, RunBook book, AnchorBook anchors,
-    PartSuspects partSuspects, TallyBook tally) : WorkPage(work)
+    PartSuspects partSuspects, TallyBook tally, PartDensities densities) : WorkPage(work)
 {
     /// <summary>What the simulated bench has to do with this run.</summary>
     public SimulatedView Simulated { get; private set; } = null!;
