@@ -4,6 +4,7 @@ using Glenfrost.Core.Trials.FanSteps;
 using Glenfrost.Core.Trials.LayerTime;
 using Glenfrost.Core.Trials.LayerBond;
 using Glenfrost.Core.Trials.Release;
+using Glenfrost.Core.Trials.SettingSteps;
 using Glenfrost.Core.Trials.WarpPairs;
 using Glenfrost.Simulation;
 using Glenfrost.Simulation.Instruments;
@@ -19,7 +20,7 @@ namespace Glenfrost.Bench;
 public static class StrengthRecovery
 {
     /// <summary>Kinds that can be run.</summary>
-    public static IReadOnlyList<string> Kinds { get; } = [LayerBondTrial.Word, WarpTrial.Word, ReleaseTrial.Word, FanTrial.Word, LayerTimeTrial.Word];
+    public static IReadOnlyList<string> Kinds { get; } = [LayerBondTrial.Word, WarpTrial.Word, ReleaseTrial.Word, FanTrial.Word, LayerTimeTrial.Word, SettingTrial.Word];
 
     /// <summary>What a procedure said of one hidden case.</summary>
     /// <param name="Name">Of the procedure.</param>
@@ -42,6 +43,9 @@ public static class StrengthRecovery
         LayerTimeTrial.Word =>
             "said: a time is advised; wrong: what it would use truly looks more than 0.75 scores worse than the best; off: % of time that it waits beyond the " +
             "shortest that truly looks as good",
+        SettingTrial.Word =>
+            "said: an outer wall speed is advised; wrong: what it would use truly looks more than 0.75 scores worse than the best; off: % of speed given away " +
+            "against the fastest that truly looks as good, below 0 where it is too fast",
         _ => "wrong: fewer than 17 of 20 next parts lie free; off: °C colder than where 19 of 20 would",
     };
 
@@ -55,6 +59,7 @@ public static class StrengthRecovery
             WarpTrial.Word => [.. Warp((ulong)seed)],
             FanTrial.Word => [.. Fan((ulong)seed)],
             LayerTimeTrial.Word => [.. LayerTime((ulong)seed)],
+            SettingTrial.Word => [.. OuterSpeed((ulong)seed)],
             _ => [.. Release((ulong)seed)],
         });
         var rows = cases[0].Select(a => a.Name).Select(name =>
@@ -229,6 +234,34 @@ public static class StrengthRecovery
             yield return new(
                 $"judged, {(columns == 1 ? "one column" : "two columns")}", said, said && best - Mean(v.Seconds!.Value) > 0.75, null,
                 v.Seconds is { } t ? Waited(t) : null, columns);
+        }
+    }
+
+    /// <summary>A wall of five outer wall speeds, looked at once, and a second one.</summary>
+    private static IEnumerable<Answer> OuterSpeed(ulong seed)
+    {
+        var (laws, chance) = Hidden(seed);
+        double[] speeds = [30, 50, 70, 90, 110];
+        var (melt, fan) = (laws.Material.CentreC, laws.Material.Family.FanNeed);
+        double Looks(double v, string aspect) => Eyes.Quality(
+            new PieceLook { SlumpMm = laws.SlumpMm(melt, 15, fan), RoughMm = laws.RoughMm(melt, fan), WavesMm = laws.WavesMm(v) }, aspect);
+        double Mean(double v) => (Looks(v, SettingTrial.Corners) + Looks(v, SettingTrial.Walls)) / 2;
+        var best = speeds.Max(Mean);
+        var fastest = speeds.Last(v => Mean(v) >= best - 0.5);
+        double Given(double v) => 100 * (1 - v / fastest);
+        double Seen(double v, string aspect, int wall) =>
+            Math.Clamp(Math.Round(Looks(v, aspect) + chance.Of(aspect, wall * 1000 + (int)v).Normal(0, 0.4)), 0, 4);
+        SettingPoint Point(double v, int wall) => new(v, [Seen(v, SettingTrial.Corners, wall), Seen(v, SettingTrial.Walls, wall)]);
+        // One look: the most beautiful section wins, the faster one where two are alike.
+        var winner = speeds.Select(v => Point(v, 1)).OrderByDescending(p => p.Looks.Average()).ThenByDescending(p => p.Value).First().Value;
+        yield return new("plain: the best-looking section", true, best - Mean(winner) > 0.75, null, Given(winner), 1);
+        foreach (var walls in new[] { 1, 2 })
+        {
+            var v = SettingJudging.Judge(new() { Points = [.. Enumerable.Range(1, walls).SelectMany(n => speeds.Select(s => Point(s, n)))] });
+            var said = v.Value is not null && v.Outcome is SettingOutcome.Clear or SettingOutcome.Edge;
+            yield return new(
+                $"judged, {(walls == 1 ? "one wall" : "two walls")}", said, said && best - Mean(v.Value!.Value) > 0.75, null,
+                v.Value is { } at ? Given(at) : null, walls);
         }
     }
 

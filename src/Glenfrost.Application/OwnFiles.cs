@@ -25,7 +25,8 @@ public sealed class OwnFiles(WorkContext work, GcodeRoom room)
         if (file is not null && await room.WithContentAsync(file.Value) is { RemovedAt: null } kept)
             (name, hash, bytes) = (kept.Name, kept.Sha256, kept.Bytes);
         else if (run is not null && await work.Db.Runs.AsNoTracking().Include(r => r.Files).FirstOrDefaultAsync(r => r.Id == run && r.PairingId == pairing)
-            is { } of && TrialCatalogue.Find(of.Kind) is { TakesOwnFile: true } trial && Pieces.StandingFile(of, trial.ReadPlan(of.PlanJson)) is { } stands)
+            is { } of && TrialCatalogue.Find(of.Kind) is { } trial && trial.Modes.Any(trial.PrintsOwnFile)
+            && trial.ReadPlan(of.PlanJson) is { HasOwnFile: true } plan && Pieces.StandingFile(of, plan) is { } stands)
             (name, hash, bytes) = (stands.Name, stands.Sha256, stands.Bytes);
         if (hash.Length == 0)
             return null;

@@ -143,6 +143,7 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
                 ?? new Dictionary<string, double>(),
             MeasuredSoft = trial is Core.Trials.RetractionSweep.RetractionTrial && await MeasuredSoftAsync(p),
             Earlier = trial.LooksBack ? await EarlierAsync(trial, p) : [],
+            RigChecks = trial is Core.Trials.LayerBond.LayerBondTrial ? await RigChecksAsync(trial, p) : [],
             Diameter = diameter,
         };
     }
@@ -184,20 +185,34 @@ public sealed class Pieces(WorkContext work, Profiles profiles, DataPlace place,
         && TrialCatalogue.Get(Core.Trials.FlexCompression.FlexTrial.Word).Judge(read[^1].Plan, read[^1].Readings, new()).Verdict == "compression";
 
     /// <summary>Read runs of a trial on a pairing, the oldest first.</summary>
-    private async Task<IReadOnlyList<EarlierRun>> EarlierAsync(Trial trial, Pairing p)
-    {
-        var rows = await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
+    private async Task<IReadOnlyList<EarlierRun>> EarlierAsync(Trial trial, Pairing p) => Views(
+        trial, p, await work.Db.Runs.AsNoTracking().Include(r => r.Readings)
             .Where(r => r.PairingId == p.Id && r.Kind == trial.Kind && r.World == p.World && r.RemovedAt == null && r.ReadAt != null)
-            .OrderBy(r => r.Number).Take(MostEarlier).ToListAsync();
-        return
+            .OrderBy(r => r.Number).Take(MostEarlier).ToListAsync());
+
+    /// <summary>Read checks of the rig on any pairing, the oldest first: the newest ones, where there are many.</summary>
+    private async Task<IReadOnlyList<EarlierRun>> RigChecksAsync(Trial trial, Pairing p)
+    {
+        var read = work.Db.Runs.AsNoTracking()
+            .Where(r => r.Kind == trial.Kind && r.World == p.World && r.RemovedAt == null && r.ReadAt != null && r.PairingId != null);
+        var plans = await read.Select(r => new { r.Id, r.ReadAt, r.PlanJson }).ToListAsync();
+        List<Guid> checks =
         [
-            .. rows.Select(r => TrialRuns.View(trial, r, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>()))
-                .Select(v => new EarlierRun(v.Plan, v.Readings, $"run {v.Run.Number}, {Words.Day(v.Run.PrintedAt ?? v.Run.CreatedAt)}")
-                {
-                    Number = v.Run.Number,
-                }),
+            .. plans.Where(r => Core.Trials.LayerBond.LayerBondTrial.AsksTheRig(r.PlanJson)).OrderByDescending(r => r.ReadAt).Take(MostEarlier)
+                .Select(r => r.Id),
         ];
+        var rows = await read.Include(r => r.Readings).Where(r => checks.Contains(r.Id)).ToListAsync();
+        return Views(trial, p, [.. rows.OrderBy(r => r.ReadAt)]);
     }
+
+    private static IReadOnlyList<EarlierRun> Views(Trial trial, Pairing p, IReadOnlyList<Run> rows) =>
+    [
+        .. rows.Select(r => TrialRuns.View(trial, r, p, p.Toolhead!, new Dictionary<Guid, Core.Statistics.ScoreNoise>()))
+            .Select(v => new EarlierRun(v.Plan, v.Readings, $"run {v.Run.Number}, {Words.Day(v.Run.PrintedAt ?? v.Run.CreatedAt)}")
+            {
+                Number = v.Run.Number,
+            }),
+    ];
 
     /// <summary>The spool that a pairing is most likely printed from, with what its dryness asks for; null where none is registered.</summary>
     public async Task<(Spool Spool, DrynessAdvice Advice)?> SpoolInUseAsync(Pairing p)

@@ -47,8 +47,14 @@ public class StrengthAndWarpTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/pairings/{await PairingOf("Heath", "Dunnock 180")}");
         Assert.Null(v.Page.QuerySelector(".route a[href$='/layer-bond']"));
         await v.Go($"/pairings/{pairing}/layer-bond");
+        // The demo's rig was checked on another pairing; without that its usual scatter is taken for granted.
+        Assert.DoesNotContain("taken for granted", v.Text("#sees"));
+        Assert.Equal("12.3", v.Value("rigScatterPercent"));
+        await v.Submit("#plan", ("hottestC", "228"), ("coolestC", "212"), ("stepC", "8"), ("rigScatterPercent", ""));
+        var first = v.Planned();
+        await v.Go($"/pairings/{pairing}/layer-bond?run={first}");
         Assert.Contains("taken for granted: nobody checked this rig", v.Text("#sees"));
-        await v.Submit("#plan", ("hottestC", "228"), ("coolestC", "212"), ("stepC", "8"));
+        await v.Submit("#plan");
         var run = v.Planned();
         var plan = await PlanOf(run);
         // Neither sheet nor table says what a peg is.
@@ -110,6 +116,11 @@ public class StrengthAndWarpTests(TestApp site) : IClassFixture<TestApp>
         await v.Go($"/pairings/{pairing}/layer-bond");
         Assert.DoesNotContain("taken for granted", v.Text("#sees"));
         Assert.NotEmpty(v.Value("rigScatterPercent"));
+        var scatter = v.Value("rigScatterPercent");
+        // A rig is its owner's: what it was checked with on one pairing holds on all of them.
+        await v.Go($"/pairings/{await PairingOf("Sill", "Whimbrel 300")}/layer-bond");
+        Assert.Equal((scatter, "1"), (v.Value("rigScatterPercent"), v.Value("rigRevision")));
+        Assert.DoesNotContain("taken for granted", v.Text("#sees"));
     }
 
     [Fact]

@@ -56,9 +56,9 @@ test('a plate of a pair asks for its fellow, with the one difference turned roun
   await page.getByLabel('One difference').selectOption('brim');
   await page.getByLabel('Brim with').fill('6');
   await page.getByLabel('Length').fill('90');
-  await page.getByLabel('This plate').selectOption('with');
+  await page.getByLabel('This print').selectOption('with');
   await expect(page.locator('#elevation')).toContainText('brim 6 mm');
-  await page.getByLabel('This plate').selectOption('without');
+  await page.getByLabel('This print').selectOption('without');
   await expect(page.locator('#elevation')).toContainText('no brim');
   await page.getByRole('button', { name: 'Take this plan' }).click();
   await page.getByRole('button', { name: 'It is printed: read it' }).click();
@@ -71,7 +71,7 @@ test('a plate of a pair asks for its fellow, with the one difference turned roun
   await page.locator('#finish').click();
   await expect(page.locator('#verdict')).toContainText('One plate alone says nothing');
   await page.locator('aside a.btn[href*="after="]').first().click();
-  await expect(page.getByLabel('This plate')).toHaveValue('with');
+  await expect(page.getByLabel('This print')).toHaveValue('with');
   await expect(page.getByLabel('One difference')).toHaveValue('brim');
   await expect(page.getByLabel('Pair', { exact: true })).toHaveValue('1');
 });

@@ -57,6 +57,7 @@ public static class AgeingRules
         new("cooling", "cooling", ["fanPercent", "fanMinPercent", "bridgeFanPercent"]),
         new("bridges", "bridges and overhangs", ["bridgeFanPercent", "bridgeSpeedMmPerS"]),
         new("layer-time", "layer time", ["minLayerTimeS"]),
+        new("lines", "wall speeds and line width", ["outerWallSpeedMmPerS", "innerWallSpeedMmPerS", "lineWidthMm"]),
         new("bond", "layer bond", []),
         new("warp", "warp", ["brimWidthMm", "bedTemperatureC"]),
         new("release", "release from the bed", ["releaseBedTemperatureC"]),
@@ -74,7 +75,7 @@ public static class AgeingRules
         All = [
             new(
                 "nozzle-size", "Another nozzle diameter, line width or layer height", "toolhead",
-                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"],
+                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "lines", "bond", "warp", "verification"],
                 "Everything but the feed is measured in lines of the old size."),
             new("nozzle-off", "A nozzle taken off and put back", "toolhead", ["offset"], "It never sits at the same height again."),
             new(
@@ -103,7 +104,7 @@ public static class AgeingRules
                 "firmware", "Firmware", "printer", ["feed", "pressure", "mesh", "offset", "pid"],
                 "Defaults may be back, units may differ; stored mesh and offset may be gone."),
             new(
-                "slicer", "Another slicer, or a new major version", "printer", ["verification", "flow", "strings", "layer-time"],
+                "slicer", "Another slicer, or a new major version", "printer", ["verification", "flow", "strings", "layer-time", "lines"],
                 "Width model, wipes and layer times are reckoned in another way."),
             new("room", "Room colder by 8 °C or more", "printer", ["warp", "bond", "first-layer", "top-surface", "release"], "Parts cool faster."),
             new("spool", "New spool, same product and colour", "spool", ["quick-check"], "A batch may differ: a quarter of an hour tells."),
@@ -112,7 +113,7 @@ public static class AgeingRules
                 "Pigment changes how it melts: a quick check, and the temperature at three values."),
             new(
                 "product", "Another maker or product", "pairing",
-                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "bond", "warp", "verification"],
+                ["first-layer", "temperature", "flow", "strings", "pressure", "flow-limit", "cooling", "layer-time", "lines", "bond", "warp", "verification"],
                 "All of the filament's own trials; the feed stays."),
             new(
                 "damp", "Spool damp: open longer than its family tolerates", "spool", ["strings", "flow-limit", "bond"],

@@ -125,6 +125,12 @@ public enum PlanWarningKind
     /// <summary>Reeds wider than 5 mm.</summary>
     WideReeds,
 
+    /// <summary>A tip that can't be slowed to all of its times; numbers: what its last layers last at most, s, slowest speed, mm/s, longest time, s.</summary>
+    ShortTip,
+
+    /// <summary>Two arms that differ in their files would be printed from one: its name.</summary>
+    SameFile,
+
     /// <summary>The start code leaves a flow override; numbers: %; names: machine.</summary>
     OverrideInStart,
 

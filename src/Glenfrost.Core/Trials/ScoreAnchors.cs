@@ -62,6 +62,10 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
     /// <summary>Walls of a thin column.</summary>
     public static ScoreAnchors Walls { get; } = new("walls", "straight, each line like the other", "waves that a nail feels", "sagged, bent or shining patches");
 
+    /// <summary>Tip of a cone.</summary>
+    public static ScoreAnchors Tip { get; } =
+        new("tip", "round and firm to its last layer", "blunt or leaning, still round", "a melted lump, curled or missing");
+
     /// <summary>A top face by eye.</summary>
     public static ScoreAnchors Eye { get; } = new("eye", "closed, one sheen", "dull or thin lines in places", "gaps, torn or missing lines");
 
@@ -70,7 +74,7 @@ public sealed record ScoreAnchors(string Key, string Four, string Two, string Ze
 
     /// <summary>All of them, each once.</summary>
     public static IReadOnlyList<ScoreAnchors> All { get; } =
-        [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Corners, Walls, Eye, Thumb, Snap];
+        [Bridge, Overhang, Strings, Surface, Bond, Part, Even, Gaps, Ridges, Grip, Corner, Corners, Walls, Tip, Eye, Thumb, Snap];
 
     /// <summary>
     /// Columns that were probably scored the wrong way round: at most 1 nearly everywhere while all others are at 3 or better in the same rows. 4 is the best

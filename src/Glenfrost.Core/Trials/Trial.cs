@@ -172,6 +172,11 @@ public abstract class Trial
     /// <summary>What helps beside a field, for this machine and filament; empty for nothing.</summary>
     public virtual string HelpOf(string field, PlanContext context) => Fields[field].Help;
 
+    /// <summary>Unit of a number, empty for none; where another field's choice gives it one, that one's.</summary>
+    /// <param name="field">The number.</param>
+    /// <param name="chosen">What a field holds.</param>
+    public virtual string UnitOf(string field, Func<string, string> chosen) => Fields[field].Quantity?.Unit ?? "";
+
     /// <summary>The values as another mode begins with them.</summary>
     public virtual PlanValues InMode(string mode, PlanValues values, PlanContext context)
     {
@@ -266,6 +271,9 @@ public abstract class Trial
 
     /// <summary>True where a file of somebody's own is printed in it.</summary>
     public virtual bool TakesOwnFile => false;
+
+    /// <summary>True where a file of somebody's own is printed as it is in a mode of it: it is kept with the run.</summary>
+    public virtual bool PrintsOwnFile(string mode) => TakesOwnFile;
 
     /// <summary>True where a damp spool spoils it, so that its plan asks for the spool's state.</summary>
     public virtual bool AsksDryness => false;

@@ -11,6 +11,7 @@ using Glenfrost.Core.Trials.PressureAdvance;
 using Glenfrost.Core.Trials.QuickCheck;
 using Glenfrost.Core.Trials.Release;
 using Glenfrost.Core.Trials.RetractionSweep;
+using Glenfrost.Core.Trials.SettingSteps;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
 using Glenfrost.Core.Trials.Verification;
@@ -44,6 +45,7 @@ public static class TrialCatalogue
         new FlowStepsTrial(),
         new FanTrial(),
         new LayerTimeTrial(),
+        new SettingTrial(),
         new LayerBondTrial(),
         new WarpTrial(),
         new ReleaseTrial(),

@@ -29,6 +29,9 @@ public sealed record PlanContext
     /// <summary>Read runs of this trial on the same subject, the oldest first; only for a trial whose plan leans on them.</summary>
     public IReadOnlyList<EarlierRun> Earlier { get; init; } = [];
 
+    /// <summary>Read checks of the rig on any subject, the oldest first: a rig is its owner's, not a pairing's. Only for a trial that breaks on one.</summary>
+    public IReadOnlyList<EarlierRun> RigChecks { get; init; } = [];
+
     /// <summary>Family of the filament; null where it is not known.</summary>
     public Filaments.Family? Family { get; init; }
 

@@ -14,7 +14,7 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
     public static IReadOnlyList<string> Aspects { get; } = ["bridge", "overhang", "strings", "surface", "bond"];
 
     /// <summary>Measure of a fault at which an aspect is worth 4/e.</summary>
-    private const double SagMm = 1.1, CurlMm = 0.55, StringsPer10Mm = 22, RoughMm = 0.075, SlumpMm = 0.35;
+    private const double SagMm = 1.1, CurlMm = 0.55, StringsPer10Mm = 22, RoughMm = 0.075, SlumpMm = 0.35, WavesMm = 0.12, UnevenMm = 0.1;
 
     /// <summary>Bond that nobody can tell from a full one, and how much is made of what lacks.</summary>
     private const double FullBond = 0.8, BondWeight = 2.2;
@@ -26,8 +26,9 @@ public sealed class Eyes(ulong seed, double scatter = 0.4, double habit = 0.25)
         "overhang" => p.CurlMm / CurlMm,
         "strings" => p.StringsPer10Mm / StringsPer10Mm,
         "surface" => p.RoughMm / RoughMm,
-        "corners" => p.SlumpMm / SlumpMm,
-        "walls" => 0.7 * p.SlumpMm / SlumpMm + 0.2 * p.RoughMm / RoughMm,
+        "corners" => p.SlumpMm / SlumpMm + p.WavesMm / WavesMm + 0.7 * p.UnevenMm / UnevenMm,
+        "tip" => p.SlumpMm / SlumpMm + 0.5 * p.UnevenMm / UnevenMm,
+        "walls" => 0.7 * p.SlumpMm / SlumpMm + 0.2 * p.RoughMm / RoughMm + 0.8 * p.WavesMm / WavesMm + p.UnevenMm / UnevenMm,
         "bond" => BondWeight * Math.Max(0, FullBond - p.Bond),
         _ => throw new ArgumentOutOfRangeException(nameof(aspect), aspect, "not an aspect"),
     }));

@@ -35,6 +35,9 @@ public sealed record HiddenMachine
     /// <summary>Tilt of the bed along Y, mm from front to back.</summary>
     public double TiltYMm { get; init; }
 
+    /// <summary>Speed of lines at which its frame swings so that corners show it plainly, mm/s.</summary>
+    public double SwingsMmPerS { get; init; } = 95;
+
     /// <summary>Nozzle, mm.</summary>
     public double NozzleMm { get; init; } = 0.4;
 
@@ -72,6 +75,7 @@ public sealed record HiddenMachine
             RetractSpeedMmPerS = 24 * c.Of("retract speed").Factor(0.15),
             PressureAdvanceS = (longTubeMm is { } t ? 0.1 + 0.5 * t / 420 : 0.038) * c.Of("pressure").Factor(0.15),
             FanStrength = c.Of("fan").Factor(0.12),
+            SwingsMmPerS = 95 * c.Of("swings").Factor(0.2),
             OffsetMm = c.Of("offset").Normal(-0.05, 0.035),
             TiltXMm = c.Of("tilt x").Normal(0, 0.02),
             TiltYMm = c.Of("tilt y").Normal(0, 0.02),

@@ -124,6 +124,18 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double RoughMm(double meltC, double fan) =>
         RoughScaleMm * (0.05 + Grow(meltC - m.RunnyC + 0.5 * Cooling(fan), m.SurfaceWidthC) + Grow(m.RoughC - meltC, m.SurfaceWidthC) + 1.2 * m.Moisture);
 
+    /// <summary>Waves behind a corner at <see cref="HiddenMachine.SwingsMmPerS"/>, mm.</summary>
+    public const double WavesScaleMm = 0.12;
+
+    /// <summary>Waves that the frame leaves behind corners, mm: with the cube of the speed, so that it is nothing up to half of where it is plain.</summary>
+    /// <param name="lineMmPerS">Speed of the lines.</param>
+    public double WavesMm(double lineMmPerS) => WavesScaleMm * Math.Pow(Math.Max(0, lineMmPerS) / k.SwingsMmPerS, 3);
+
+    /// <summary>How uneven a line is for its width, mm: thinner than the nozzle it breaks up, much wider it bulges, at corners first.</summary>
+    /// <param name="widthMm">Width as laid.</param>
+    public double UnevenMm(double widthMm) =>
+        widthMm <= 0 ? 0 : 1.6 * k.NozzleMm * (Soft(0.92 - widthMm / k.NozzleMm, 0.03) + 0.7 * Soft(widthMm / k.NozzleMm - 1.42, 0.04));
+
     /// <summary>
     /// Share of a full layer bond, 0–1: rises with temperature to a plateau and falls again when the plastic degrades; wind and cold rooms take from it.
     /// </summary>

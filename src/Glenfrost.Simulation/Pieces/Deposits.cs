@@ -90,6 +90,7 @@ public sealed class Deposits(double filamentMm, double nozzleMm)
         var flow = seconds > 0 ? mm3 / seconds : 0;
         var width = Math.Clamp(mm3 / (length * h), 0.3 * nozzleMm, 3 * nozzleMm);
         (now.FedMm, now.PathMm, now.ExtrudeSeconds) = (now.FedMm + asked, now.PathMm + length, now.ExtrudeSeconds + seconds);
+        now.Shaking += seconds > 0 ? length * Math.Pow(length / seconds, 3) : 0;
         (weightedC, weightedFan, weightedBed) = (weightedC + at.DisplayC * seconds, weightedFan + at.Fan * seconds, weightedBed + at.BedC * seconds);
         var bin = Math.Clamp((int)(flow * 2), 0, 199);
         if (now.FlowMm3.Length <= bin)

@@ -62,6 +62,12 @@ public sealed class LayerTrace
     /// <summary>Time of laying, s.</summary>
     public double ExtrudeSeconds { get; set; }
 
+    /// <summary>Sum of length × speed³ of its lines, mm⁴/s³: what shakes the frame.</summary>
+    public double Shaking { get; set; }
+
+    /// <summary>Speed of its lines as far as they shake the frame: the cubic mean over their length, mm/s.</summary>
+    public double ShakingMmPerS => PathMm > 0 ? Math.Cbrt(Shaking / PathMm) : 0;
+
     /// <summary>mm³ asked for by flow: entry n is what was laid at n·0.5 up to (n + 1)·0.5 mm³/s.</summary>
     public double[] FlowMm3 { get; set; } = [];
 
@@ -153,6 +159,9 @@ public sealed class PrintTrace
 
     /// <summary>Layer of the first object above which it was knocked off; null where it stands.</summary>
     public double? KnockedAtMm { get; set; }
+
+    /// <summary>Bed once the file had come to its end, with all that it waits for, °C; null in a trace of an earlier version.</summary>
+    public double? BedEndC { get; set; }
 
     /// <summary>Why it ended before its end; null where it did not.</summary>
     public string? EndedBecause { get; set; }

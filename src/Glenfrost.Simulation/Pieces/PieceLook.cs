@@ -22,6 +22,12 @@ public sealed record PieceLook
     /// <summary>How far a thin part gave under layers that came too soon, mean, mm.</summary>
     public double SlumpMm { get; init; }
 
+    /// <summary>Waves behind corners, mean, mm.</summary>
+    public double WavesMm { get; init; }
+
+    /// <summary>How uneven its lines are for their width, mm.</summary>
+    public double UnevenMm { get; init; }
+
     /// <summary>Strings in its gaps.</summary>
     public int Strings { get; init; }
 
@@ -157,7 +163,7 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
             sag = 0, sags = 0, curl = 0, curls = 0, rough = 0, starved = 0, bond = 0, display = 0, melt = 0, mass = 0, fed = 0, foam = 0, line = 0,
             flow = 0;
         double expected = 0,
-            gap = 0, ooze = 0, crossings = 0, slump = 0,
+            gap = 0, ooze = 0, crossings = 0, slump = 0, waves = 0,
             height = 0;
         var strings = 0;
         var clicks = false;
@@ -174,6 +180,7 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
             var lost = l.Starved ? 1 : Loss(l, shown, ref clicks);
             starved += lost;
             rough += laws.RoughMm(meltC, l.Fan) + 0.15 * lost;
+            waves += laws.WavesMm(l.ShakingMmPerS);
             slump += laws.SlumpMm(meltC, l.Seconds, l.Fan) + 0.5 * lost;
             bond += laws.Bond(meltC, l.Fan, l.Seconds) * (1 - lost);
             foreach (var s in l.Spans.Where(s => s.LengthMm is >= 6 and <= 80))
@@ -220,6 +227,8 @@ public sealed class SimulatedPiece(PrintTrace trace, HiddenMaterial material, Hi
             SagMm = sags > 0 ? sag / sags : 0,
             CurlMm = curls > 0 ? curl / curls : 0,
             SlumpMm = slump / n,
+            WavesMm = waves / n,
+            UnevenMm = laws.UnevenMm(line / n),
             Strings = strings,
             StringsPer10Mm = height > 0 ? expected / height * 10 : 0,
             StringMm = crossings > 0 ? Math.Clamp(0.03 + 0.12 * ooze / crossings, 0.03, 0.5) : 0,

@@ -143,6 +143,7 @@ public sealed partial class SimulatedPrinter
         if (Halted is null && !Dark)
             Wait();
         var trace = deposits.End(ClockS);
+        trace.BedEndC = BedC;
         trace.EndedBecause = endedBecause ?? Halted ?? (Dark ? "the mains went" : null);
         return trace;
     }

@@ -51,14 +51,16 @@ public static class GcodeEndpoints
         var plan = Core.Trials.TrialCatalogue.Find(upload.Fields.GetValueOrDefault("plan") ?? "") is { } trial
             && Guid.TryParse(upload.Fields.GetValueOrDefault("pairing"), out var of)
             ? trial is Core.Trials.IStepsOwnFile steps ? $"/pairings/{of}/{trial.Kind}?mode={steps.OwnMode}"
-            : trial.TakesOwnFile ? $"/pairings/{of}/{trial.Kind}?mode=" : null : null;
+            : trial.Modes.FirstOrDefault(trial.PrintsOwnFile) is { } mode ? $"/pairings/{of}/{trial.Kind}?mode={mode}" : null : null;
+        // The run that it follows is the one of the plan that it was dropped in.
+        var after = Guid.TryParse(upload.Fields.GetValueOrDefault("after"), out var before) ? $"&after={before}" : "";
         if (kept.Count == 1 && error is null)
-            return Results.LocalRedirect(plan is null ? $"/gcode/{kept[0].Id}" : $"{plan}&file={kept[0].Id}");
+            return Results.LocalRedirect(plan is null ? $"/gcode/{kept[0].Id}" : $"{plan}&file={kept[0].Id}{after}");
         var temp = told.GetTempData(context);
         if (error is not null)
             temp["refused"] = error;
         temp.Save();
-        return Results.LocalRedirect(plan ?? "/gcode");
+        return Results.LocalRedirect(plan is null ? "/gcode" : plan + after);
     }
 
     /// <summary>What a file is that can't be G-code; null where it may be.</summary>

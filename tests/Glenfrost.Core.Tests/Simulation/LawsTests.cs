@@ -67,6 +67,23 @@ public class SimulatedLawsTests
                 iter: 100);
 
     [Fact]
+    public void Waves_come_with_speed_and_uneven_lines_with_a_width_that_is_none_for_the_nozzle() =>
+        Gen.Select(Gen.ULong, Gen.Double[0.2, 1.2]).Sample((seed, nozzle) =>
+        {
+            var l = new Laws(HiddenMaterial.Draw("PLA", seed), HiddenMachine.Draw(seed, nozzle));
+            Assert.Equal(0, l.WavesMm(0));
+            Assert.True(l.WavesMm(60) < l.WavesMm(90));
+            // Plain where the frame swings, hardly there at half of it.
+            Assert.Equal(Laws.WavesScaleMm, l.WavesMm(l.Machine.SwingsMmPerS), 1e-9);
+            Assert.True(l.WavesMm(l.Machine.SwingsMmPerS / 2) < 0.13 * Laws.WavesScaleMm);
+            var usual = l.UnevenMm(1.1 * nozzle);
+            Assert.True(usual < 0.01 * nozzle);
+            Assert.True(l.UnevenMm(0.85 * nozzle) > 5 * usual);
+            Assert.True(l.UnevenMm(1.6 * nozzle) > 5 * usual);
+            Assert.Equal(0, l.UnevenMm(0));
+        }, iter: 100);
+
+    [Fact]
     public void Foam_peaks_and_solid_plastic_does_not()
     {
         var foam = new Laws(HiddenMaterial.Draw("foaming PLA", 4), HiddenMachine.Draw(1));

@@ -91,6 +91,21 @@ public class PrinterTests
     }
 
     [Fact]
+    public void The_bed_at_the_end_is_as_cool_as_the_file_itself_let_it_become()
+    {
+        double End(params string[] last)
+        {
+            var p = new SimulatedPrinter(Spec);
+            foreach (var line in new[] { "G28", "M190 S60", "M109 S210", "G90", "M83", "G1 Z0.2 F600", "G1 X50 E2 F1200" }.Concat(last))
+                p.Receive(line);
+            return p.Finish().BedEndC!.Value;
+        }
+
+        Assert.InRange(End("M140 S0"), 58, 60.5);
+        Assert.InRange(End("M140 S45", "G4 S900", "M140 S0"), 44.5, 46);
+    }
+
+    [Fact]
     public void Times_of_moves_worked_by_hand()
     {
         // 100 mm at 50 mm/s with 1000 mm/s²: up and down take 0.05 s each over 1.25 mm, 97.5 mm at 50 mm/s take 1.95 s.

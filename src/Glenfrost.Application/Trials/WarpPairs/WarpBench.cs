@@ -33,8 +33,8 @@ public sealed class WarpBench : SimulatedTrial
         var taken = p.Request switch
         {
             { Difference: "removal", Arm: WarpJudging.With } r => (double)r.RemovalC,
-            { Difference: "ramp", Arm: WarpJudging.With } => laws.RoomC + 5,
-            { Difference: "ramp" } => 0.7 * bed,
+            // Taken off as soon as the printer is done, and it can be touched: what cooling the file itself brings is read off what it did.
+            { Difference: "ramp" } => Math.Min(0.7 * bed, piece.Trace.BedEndC ?? bed),
             _ => laws.RoomC + 8,
         };
         var print = Math.Max(0.2, chance.Of("warp").Normal(1, Prints));

@@ -24,6 +24,9 @@ public sealed record OwnFile(
     /// <summary>What it looks like from the side, the lowest band first.</summary>
     public IReadOnlyList<OutlineBand> Outline { get; init; } = [];
 
+    /// <summary>Longest side of it, seen from above, mm.</summary>
+    public double LengthMm { get; init; }
+
     /// <summary>What a file is for a run; null where it lays nothing above the bed.</summary>
     public static OwnFile? Of(FileFacts facts)
     {
@@ -35,7 +38,11 @@ public sealed record OwnFile(
         return new(
             facts.Request.Name, Math.Round(model[^1].Z, 3), Usual(model.Select(l => l.Thickness)), model.Count, nozzles.Count == 0 ? null : Usual(nozzles),
             (int)Math.Ceiling(facts.Seconds / 60), Math.Round(facts.Grams, 1), FileZones.Of([.. model.Select(l => (l.Z, l.Volume))]))
-        { Outline = OutlineOf(model) };
+        {
+            Outline = OutlineOf(model),
+            LengthMm = Math.Round(Math.Max(
+                model.Max(l => l.MaxX) - model.Min(l => l.MinX), model.Max(l => l.MaxY) - model.Min(l => l.MinY)) is var mm && double.IsFinite(mm) ? mm : 0, 1),
+        };
     }
 
     /// <summary>From the side on which more of its shape is seen: the front, unless the other one shows more.</summary>

@@ -1,6 +1,7 @@
 using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
+using Glenfrost.Core.Gcode.Writing;
 using NetTopologySuite.Geometries;
 
 namespace Glenfrost.Core.TestPieces.Shapes;
@@ -40,6 +41,23 @@ public sealed record SingleWall(LineString Centre);
 public sealed record TravelWay(
     double? LengthMm = null, double? SpeedMmPerS = null, double? WipeMm = null, double? CoastMm = null, double? HopMm = null, double? TravelMmPerS = null);
 
+/// <summary>
+/// Speeds of walls where one of them is the factor under test, mm/s; null keeps what the settings say. A wall with a speed of its own keeps it where a layer is
+/// slowed to last long enough: what else is in the layer is slowed the more.
+/// </summary>
+/// <param name="OuterMmPerS">Of the lines that are seen.</param>
+/// <param name="InnerMmPerS">Of those behind them.</param>
+public sealed record WallSpeeds(double? OuterMmPerS = null, double? InnerMmPerS = null)
+{
+    /// <summary>That of a role; null where the settings' holds.</summary>
+    public double? Of(PathRole role) => role switch
+    {
+        PathRole.OuterWall => OuterMmPerS,
+        PathRole.InnerWall => InnerMmPerS,
+        _ => null,
+    };
+}
+
 /// <summary>One layer of a piece.</summary>
 /// <param name="Number">From 1.</param>
 /// <param name="TopMm">Height of its upper face above the bed, mm: where the nozzle stands.</param>
@@ -60,6 +78,12 @@ public sealed record PieceLayer(int Number, double TopMm, double HeightMm, int? 
 
     /// <summary>Least time that it lasts where that is the factor under test, s; null as the settings say.</summary>
     public double? LeastTimeS { get; init; }
+
+    /// <summary>Line width where it is the factor under test, mm; null as the settings say.</summary>
+    public double? LineWidthMm { get; init; }
+
+    /// <summary>Speeds of walls where they are the factor under test; null as the settings say.</summary>
+    public WallSpeeds? Speeds { get; init; }
 
     /// <summary>All islands as one region.</summary>
     public Geometry Region => Islands.Count == 0 ? Plane.Nothing : Plane.Together(Islands.Select(i => i.Shape));

@@ -40,14 +40,18 @@ public sealed partial class Planner
                 .. layer.Walls.Select(w => Plane.Drawn(w.Centre, s.LineWidthMm)),
             ]);
 
-    /// <summary>Slows what is laid until the layer lasts long enough, bridges and travel excepted, never below the slowest speed.</summary>
-    private (double Seconds, double Factor, bool TooShort) Slow(Move[] list, double fromX, double fromY, double fromZ, double least)
+    /// <summary>
+    /// Slows what is laid until the layer lasts long enough, never below the slowest speed; bridges, travel, and walls whose speed is the factor under test
+    /// excepted.
+    /// </summary>
+    private (double Seconds, double Factor, bool TooShort) Slow(
+        Move[] list, double fromX, double fromY, double fromZ, double least, WallSpeeds? held)
     {
-        var seconds = Time(list, fromX, fromY, fromZ, 1);
+        var seconds = Time(list, fromX, fromY, fromZ, 1, held);
         if (seconds >= least)
             return (seconds, 1, false);
         var (low, high) = (0.0, 1.0);
-        var slowest = Time(list, fromX, fromY, fromZ, 0);
+        var slowest = Time(list, fromX, fromY, fromZ, 0, held);
         if (slowest > least)
         {
             // False position between a factor that lasts long enough and one that does not; time falls steadily with the factor.
@@ -56,7 +60,7 @@ public sealed partial class Planner
             {
                 var share = Math.Clamp((tLow - least) / (tLow - tHigh), 0.1, 0.9);
                 var middle = low + (high - low) * share * 0.98;
-                var t = Time(list, fromX, fromY, fromZ, middle);
+                var t = Time(list, fromX, fromY, fromZ, middle, held);
                 if (t >= least)
                     (low, tLow) = (middle, t);
                 else
@@ -65,14 +69,15 @@ public sealed partial class Planner
         }
 
         for (var i = 0; i < list.Length; i++)
-            list[i] = list[i] with { Speed = SpeedAt(list[i], low) };
-        return (Time(list, fromX, fromY, fromZ, 1), low, slowest < least - 1e-9);
+            list[i] = list[i] with { Speed = SpeedAt(list[i], low, held) };
+        return (Time(list, fromX, fromY, fromZ, 1, held), low, slowest < least - 1e-9);
     }
 
-    private double SpeedAt(Move m, double factor) =>
-        m.Kind != MoveKind.Extrude || m.Role == PathRole.Bridge || factor >= 1 ? m.Speed : Math.Max(Math.Min(m.Speed, s.MinPrintSpeedMmPerS), m.Speed * factor);
+    private double SpeedAt(Move m, double factor, WallSpeeds? held) =>
+        m.Kind != MoveKind.Extrude || m.Role == PathRole.Bridge || factor >= 1 || held?.Of(m.Role) is not null ? m.Speed
+            : Math.Max(Math.Min(m.Speed, s.MinPrintSpeedMmPerS), m.Speed * factor);
 
-    private double Time(Move[] list, double fromX, double fromY, double fromZ, double factor)
+    private double Time(Move[] list, double fromX, double fromY, double fromZ, double factor, WallSpeeds? held)
     {
         var clock = new MotionClock(s.AccelerationMmPerS2);
         var (px, py, pz) = (fromX, fromY, fromZ);
@@ -80,7 +85,7 @@ public sealed partial class Planner
         {
             if (m.Kind is MoveKind.Fan or MoveKind.Wait)
                 continue;
-            clock.Add(m.X - px, m.Y - py, m.Z - pz, m.E, SpeedAt(m, factor));
+            clock.Add(m.X - px, m.Y - py, m.Z - pz, m.E, SpeedAt(m, factor, held));
             (px, py, pz) = (m.X, m.Y, m.Z);
         }
 

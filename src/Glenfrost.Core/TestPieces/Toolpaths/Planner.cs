@@ -101,9 +101,9 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
         }
 
         foreach (var wall in layer.Walls)
-            LayLine(Seamed(new(PathRole.OuterWall, wall.Centre.Coordinates, s.SpacingMm(layer.HeightMm))), layer);
+            LayLine(Seamed(new(PathRole.OuterWall, wall.Centre.Coordinates, SpacingOf(layer.LineWidthMm, layer.HeightMm))), layer);
         var list = moves.ToArray();
-        var (seconds, slowed, tooShort) = Slow(list, startX, startY, startZ, layer.LeastTimeS ?? s.MinLayerTimeS);
+        var (seconds, slowed, tooShort) = Slow(list, startX, startY, startZ, layer.LeastTimeS ?? s.MinLayerTimeS, layer.Speeds);
         return new(index, layer.Number, layer.TopMm, layer.HeightMm, layer.Section, list, seconds, feed, slowed, tooShort) { LeastTimeS = layer.LeastTimeS };
     }
 
@@ -114,9 +114,10 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
     private PieceLayer? Above(int i) => i + 1 < piece.Layers.Count && !piece.Layers[i + 1].OnBed ? piece.Layers[i + 1] : null;
 
     /// <summary>What an island's lines depend on: its shape, the fill's direction, what it stands on and what covers it.</summary>
-    private sealed record Place(Island Island, double HeightMm, double AngleDeg, IReadOnlyList<Island>? Below, IReadOnlyList<Island>? Above)
+    private sealed record Place(
+        Island Island, double HeightMm, double? WidthMm, double AngleDeg, IReadOnlyList<Island>? Below, IReadOnlyList<Island>? Above)
     {
-        public string Key { get; } = $"{Island.Id}/{AngleDeg}/{HeightMm}/{Ids(Below)}/{Ids(Above)}";
+        public string Key { get; } = $"{Island.Id}/{AngleDeg}/{HeightMm}/{WidthMm}/{Ids(Below)}/{Ids(Above)}";
 
         /// <summary>The same for any piece.</summary>
         public string Mark => $"{Island.Mark}/{Marks(Below)}/{Marks(Above)}";
@@ -127,7 +128,7 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
     }
 
     private static Place PlaceOf(Island island, PieceLayer layer, PieceLayer? before, PieceLayer? after) => new(
-        island, layer.HeightMm, layer.Number % 2 == 0 && !layer.OnBed ? 45 : 135,
+        island, layer.HeightMm, layer.LineWidthMm, layer.Number % 2 == 0 && !layer.OnBed ? 45 : 135,
         before is null || before.Islands.Contains(island) ? null : [.. before.Islands.Where(i => Near(i, island))],
         after is null ? [] : after.Islands.Contains(island) ? null : [.. after.Islands.Where(i => Near(i, island))]);
 
@@ -160,9 +161,9 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
     /// <summary>Lines are a function of shapes and line settings alone. While a tester changes a plan, most shapes stay.</summary>
     private IslandLines LinesOf(Place a)
     {
-        var lines = memory.Once($"lines/{a.Mark}/{LinesFor(a.HeightMm, a.AngleDeg)}", LinesWeight, () => IslandPaths.Fill(
-            memory.Once($"walls/{a.Island.Mark}/{LinesFor(a.HeightMm, 0)}", LinesWeight, () => IslandPaths.Wall(a.Island.Shape, LinesFor(a.HeightMm, 0))),
-            LinesFor(a.HeightMm, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
+        var lines = memory.Once($"lines/{a.Mark}/{LinesFor(a, a.AngleDeg)}", LinesWeight, () => IslandPaths.Fill(
+            memory.Once($"walls/{a.Island.Mark}/{LinesFor(a, 0)}", LinesWeight, () => IslandPaths.Wall(a.Island.Shape, LinesFor(a, 0))),
+            LinesFor(a, a.AngleDeg), a.Below is null ? null : Plane.Together(a.Below.Select(i => i.Shape)),
             a.Above is null ? null : Plane.Together(a.Above.Select(i => i.Shape))));
         return lines with { Walls = [.. lines.Walls.Select(Seamed)] };
     }
@@ -170,7 +171,10 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
     /// <summary>What the lines of an island weigh in a memory.</summary>
     private const int LinesWeight = 15;
 
-    private LineSettings LinesFor(double height, double angle) => new(s.SpacingMm(height), Bead.RoundEnds(s.Bead, height), s.Walls, angle);
+    private LineSettings LinesFor(Place a, double angle) =>
+        new(SpacingOf(a.WidthMm, a.HeightMm), Bead.RoundEnds(s.Bead, a.HeightMm), s.Walls, angle);
+
+    private double SpacingOf(double? width, double height) => Bead.Spacing(s.Bead, width ?? s.LineWidthMm, height);
 
     private static bool Near(Island a, Island b) => a.Shape.EnvelopeInternal.Intersects(b.Shape.EnvelopeInternal);
 
@@ -271,7 +275,9 @@ public sealed partial class Planner(PrintSettings s, PieceMemory memory)
         if (role is not (PathRole.Brim or PathRole.Skirt))
             feed += e;
         (x, y) = (toX, toY);
-        var speed = s.Speed(role, layer.Number == 1 || layer.OnBed, line.SpacingMm, layer.HeightMm);
+        var onBed = layer.Number == 1 || layer.OnBed;
+        var speed = !onBed && layer.Speeds?.Of(role) is { } own ? Math.Min(own, s.MaxFlowMm3PerS / (line.SpacingMm * layer.HeightMm))
+            : s.Speed(role, onBed, line.SpacingMm, layer.HeightMm);
         moves.Add(
             new(
                 MoveKind.Extrude, role, x, y, z, e, factor > 1 ? Math.Min(speed, s.MaxFlowMm3PerS / (line.SpacingMm * layer.HeightMm * factor)) : speed,

@@ -176,15 +176,16 @@ public sealed partial class LayerBondTrial : Trial<BondRequest, BondPlan, BondVe
     {
         var last = c.Earlier.Select(e => e.Plan).OfType<BondPlan>().LastOrDefault();
         var r = Usual(c);
-        // The scatter of a rig that was checked, as long as nobody rebuilt it.
-        if (last is not null)
-            r = r with { RigRevision = last.Request.RigRevision, Unit = last.Request.Unit, RigScatterPercent = Checked(c, (int)last.Request.RigRevision) };
+        // The scatter of a rig that was checked, on whatever pairing, as long as nobody rebuilt it.
+        var rig = c.Earlier.Concat(c.RigChecks).Select(e => e.Plan).OfType<BondPlan>().OrderBy(p => p.Request.RigRevision).LastOrDefault();
+        if (rig is not null)
+            r = r with { RigRevision = rig.Request.RigRevision, Unit = rig.Request.Unit, RigScatterPercent = Checked(c, (int)rig.Request.RigRevision) };
         // The second plate of what was begun is the most likely wish.
         return last is { RigCheck: false } && last.Request.Block == 1 ? last.Request with { Block = 2, RigScatterPercent = r.RigScatterPercent } : r;
     }
 
     private static decimal? Checked(PlanContext c, int revision) =>
-        c.Earlier.Where(e => e.Plan is BondPlan { RigCheck: true } p && p.Request.RigRevision == revision)
+        c.Earlier.Concat(c.RigChecks).Where(e => e.Plan is BondPlan { RigCheck: true } p && p.Request.RigRevision == revision)
             .Select(e => BondJudging.Judge(ReadingsOf((BondPlan)e.Plan, e.Readings, [])).ScatterPercent).OfType<double>()
             .Select(s => (decimal?)Math.Round((decimal)s, 1)).LastOrDefault();
 

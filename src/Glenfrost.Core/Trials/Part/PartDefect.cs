@@ -17,7 +17,7 @@ public sealed record PartDefect(string Word, IReadOnlyList<string> Suspects, str
         new("gaps", ["wall-flow", "flow-limit-rising", "extruder-feed"], "under-extrusion"),
         new("starved", ["flow-limit-weighed", "flow-limit-rising", "extruder-feed", "temperature-tower"], "under-extrusion"),
         new("balled on the nozzle", ["first-layer", "temperature-tower"]),
-        new("ringing", []),
+        new("ringing", ["setting-steps"]),
         new("bulged corner", ["pressure-advance", "layer-time", "wall-flow"], "blobs-and-seams"),
         new("bulged seam", ["pressure-advance", "retraction-sweep"], "blobs-and-seams"),
         new("sagging bridge", ["fan-steps", "temperature-tower"], "sagging-bridges"),

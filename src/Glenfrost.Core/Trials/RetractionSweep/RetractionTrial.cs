@@ -94,9 +94,9 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
         OneOf(
             r => r.Factor, "Factor", "One at a time: the others stay as below and in the profile.", TheFactor,
             [.. SweepFactor.All.Select(f => (f.Word, f.Label.InSentence()))]),
-        Number(r => r.From, "From", "", 0, 1000, "lengths in mm, speeds in mm/s", "mm, mm/s for a speed, °C, or %.", TheFactor),
-        Number(r => r.To, "To", "", 0, 1000, "lengths in mm, speeds in mm/s", "", TheFactor),
-        Number(r => r.Step, "Step", "", 0.05m, 200, "lengths in mm, speeds in mm/s", "", TheFactor),
+        Number(r => r.From, "From", "", 0, 1000, "in the factor's own unit", "", TheFactor),
+        Number(r => r.To, "To", "", 0, 1000, "in the factor's own unit", "", TheFactor),
+        Number(r => r.Step, "Step", "", 0.05m, 200, "in the factor's own unit", "", TheFactor),
         Number(
             r => r.Margin, "Margin", "scores", 0.1m, 2, "0.5 is usual",
             "So far behind the best is about as good: the shorter one is taken, of temperatures the warmer.", TheFactor),
@@ -135,6 +135,10 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
             $"{Say.N(advised.Max!.Value)} mm, at most " +
             $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
+
+    /// <inheritdoc/>
+    public override string UnitOf(string field, Func<string, string> chosen) =>
+        field is "from" or "to" or "step" ? SweepFactor.Of(chosen("factor")).Unit : base.UnitOf(field, chosen);
 
     /// <inheritdoc/>
     public override IEnumerable<string> Asked(string mode)

@@ -7,6 +7,9 @@ namespace Glenfrost.Core.Trials.WarpPairs;
 /// <summary>What a tester asks of a plate of a pair. Lengths in mm.</summary>
 public sealed record WarpRequest
 {
+    /// <summary>Empty for the plate of ours, own for a part of one's own.</summary>
+    public string Mode { get; init; } = "";
+
     /// <summary>The one thing that differs between the arms.</summary>
     public string Difference { get; init; } = "enclosure";
 
@@ -51,7 +54,7 @@ public sealed record WarpRequest
 }
 
 /// <summary>A plate of a pair that can be printed. Version 2 of the stored form: fields are only added.</summary>
-public sealed record WarpPlan : PlanRecord
+public sealed record WarpPlan : PlanRecord, ITrialPlan
 {
     /// <summary>What was asked.</summary>
     public required WarpRequest Request { get; init; }
@@ -64,6 +67,28 @@ public sealed record WarpPlan : PlanRecord
 
     /// <summary>Brim that its file has, mm.</summary>
     public double BrimInForceMm { get; init; }
+
+    /// <summary>Name of somebody's own file that is printed as it is; null where it lies elsewhere, and for the plate of ours.</summary>
+    public string? FileName { get; init; }
+
+    /// <summary>Layers of that part; null where no file was read.</summary>
+    public int? OwnLayers { get; init; }
+
+    /// <inheritdoc/>
+    protected override string? OwnFileOf => FileName;
+
+    /// <inheritdoc/>
+    protected override bool MakesFile => !IsOwn;
+
+    /// <summary>True for a part of somebody's own.</summary>
+    internal bool IsOwn => Request.Mode == WarpTrial.Own;
+
+    /// <summary>True where what differs stands in the file: the arms of a part of one's own are two slicings of it.</summary>
+    internal bool DiffersInFile => Request.Difference is "brim" or "fan" or "ramp" or "draught-shield";
+
+    /// <summary>The arms of a part of one's own may be two files, where what differs stands in them; each arm is one file.</summary>
+    bool ITrialPlan.IsOfSamePiece(ITrialPlan other) => other is WarpPlan q && IsOwn == q.IsOwn && (FileName == q.FileName
+        || (FileName is not null && q.FileName is not null && DiffersInFile && Request.Arm != q.Request.Arm && Request.LengthMm == q.Request.LengthMm));
 
     /// <summary>Measures of its piece.</summary>
     [JsonIgnore]
@@ -91,18 +116,20 @@ public sealed record WarpPlan : PlanRecord
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanPart> PartsOf =>
-        [.. Places.Select((p, i) => new PlanPart(i, p, 1, Size.Layers, 0, Size.Layers * Size.LayerHeightMm))];
+        [.. Places.Select((p, i) => new PlanPart(i, p, 1, LayersOf, 0, LayersOf * Size.LayerHeightMm))];
 
     /// <inheritdoc/>
     protected override string InWords =>
-        $"pair {Say.N(Request.Pair)}, {ArmInWords}: a plate {Say.N(Request.LengthMm)} × {Say.N(Request.WidthMm)} mm with upstanding ends";
+        $"pair {Say.N(Request.Pair)}, {ArmInWords}: " + (IsOwn ? $"{FileName ?? "own part"}, {Say.N(Request.LengthMm)} mm long"
+            : $"a plate {Say.N(Request.LengthMm)} × {Say.N(Request.WidthMm)} mm with upstanding ends");
 
     /// <inheritdoc/>
     protected override double NozzleC => (double)Request.NozzleTemperatureC;
 
     /// <inheritdoc/>
-    protected override int LayersOf => Size.Layers;
+    protected override int LayersOf => IsOwn ? Math.Max(1, OwnLayers ?? 1) : Size.Layers;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => [new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C, bed {Say.N(BedC)} °C", "all of it")];
+    protected override IReadOnlyList<PlanCheckpoint> ChecksOf => IsOwn ? []
+        : [new(1, 0, $"{Say.N(Request.NozzleTemperatureC)} °C, bed {Say.N(BedC)} °C", "all of it")];
 }

@@ -67,7 +67,7 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         "A part that has bonded can tear glass or coating off: let the bed cool, blade flat and away from the hand, eyes covered.",
     ];
 
-    private const string TheDifference = "What differs", ThePlate = "The plate", WhatMatters = "What matters";
+    private const string TheDifference = "What differs", ThePlate = "The part", WhatMatters = "What matters";
 
     /// <inheritdoc/>
     protected override IReadOnlyList<PlanField> Declare() =>
@@ -78,7 +78,7 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
                 ("enclosure", "enclosure"), ("draught-shield", "draught shield"), ("brim", "brim"), ("fan", "fan"), ("room", "room"), ("ramp", "cool-down"),
                 ("removal", "when it is taken off"),
             ]),
-        OneOf(r => r.Arm, "This plate", "They are printed in turn: without, with; with, without.", TheDifference, ("without", "without it"),
+        OneOf(r => r.Arm, "This print", "They are printed in turn: without, with; with, without.", TheDifference, ("without", "without it"),
             ("with", "with it")),
         Number(r => r.Pair, "Pair", "", 1, 40, "pairs are counted from 1", "Four pairs show 1 in 8 at best, six 1 in 32.", TheDifference, whole: true),
         Number(r => r.BrimMm, "Brim with", "mm", 1, 30, "narrower holds nothing", "", TheDifference),
@@ -95,6 +95,21 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
             r => r.SmallestUsefulMm, "Smallest difference that matters", "mm", 0.05m, 10, "0.3 is usual", "Says how many pairs it takes.", WhatMatters),
         Number(r => r.TolerableMm, "A corner may lift", "mm", 0.05m, 10, "0.5 is usual", "Below it the pairing's warp counts as good.", WhatMatters),
     ];
+
+    /// <summary>The mode of a part of somebody's own, printed as it was sliced.</summary>
+    public const string Own = "own";
+
+    /// <inheritdoc/>
+    public override IReadOnlyList<string> Modes => ["", Own];
+
+    /// <inheritdoc/>
+    public override bool PrintsOwnFile(string mode) => mode == Own;
+
+    /// <inheritdoc/>
+    public override IEnumerable<string> Asked(string mode) => Fields.Keys.Where(f => mode != Own || f is not ("widthMm" or "thickMm" or "endMm"));
+
+    /// <inheritdoc/>
+    public override FieldError NoFile => new("", "Your own part is printed: drop its file in the plan, then it is kept here.");
 
     /// <inheritdoc/>
     public override bool IsShown(string field, PlanContext context) => true;
@@ -172,12 +187,24 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         PieceFields.Check(errors, c, r.NozzleTemperatureC, r.LayerHeightMm, null);
         if (!Differences.Contains(r.Difference))
             errors.Add(new("difference", $"\"{r.Difference}\" is none of {Say.List(Differences)}."));
-        if (r.ThickMm < 2 * r.LayerHeightMm)
+        var own = r.Mode == Own;
+        if (!own && r.ThickMm < 2 * r.LayerHeightMm)
             errors.Add(new("thickMm", $"{Say.N(r.ThickMm)} mm are fewer than two layers: at least {Say.N(2 * r.LayerHeightMm)} mm."));
-        if (r.WidthMm > r.LengthMm)
+        if (!own && r.WidthMm > r.LengthMm)
             errors.Add(new("widthMm", $"{Say.N(r.WidthMm)} mm is wider than it is long: at most {Say.N(r.LengthMm)} mm."));
         if (errors.Count > 0)
             return errors;
+        if (own)
+        {
+            var file = c.OwnFile;
+            return new WarpPlan
+            {
+                Request = r, NozzleMm = c.Machine?.NozzleDiameterMm ?? 0.4, BedC = c.Settings?.BedTemperatureC ?? 60, BrimInForceMm = Brim(r, 0),
+                FileName = file?.Name, OwnLayers = file?.Layers, Estimate = file is null ? new(0, null, 0) : new(file.Minutes, file.Grams, 0, true),
+                Warnings = [.. PieceFields.Advice(c, r.NozzleTemperatureC), .. SameFile(r, file?.Name, c)],
+            };
+        }
+
         var volume = (double)(r.LengthMm * r.WidthMm * r.ThickMm) * 0.9 + 2 * 3 * (double)(r.WidthMm * r.EndMm);
         return new WarpPlan
         {
@@ -188,15 +215,41 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         };
     }
 
+    /// <summary>What differs in the file itself can't differ between two prints of one file.</summary>
+    private static IEnumerable<PlanWarning> SameFile(WarpRequest r, string? name, PlanContext c) =>
+        name is not null && r.Difference is "brim" or "fan" or "ramp"
+        && c.Earlier.Select(e => e.Plan).OfType<WarpPlan>()
+            .Any(p => p.FileName == name && p.Request.Arm != r.Arm && p.Request.Difference == r.Difference)
+            ? [new(PlanWarningKind.SameFile, [], [name])] : [];
+
+    /// <inheritdoc/>
+    public override PlanValues InMode(string mode, PlanValues values, PlanContext context)
+    {
+        var copy = base.InMode(mode, values, context);
+        // What the file says is not asked again.
+        if (mode == Own && context.OwnFile is { } file)
+        {
+            copy["layerHeightMm"] = (decimal)file.LayerHeightMm;
+            if (file.NozzleC is { } nozzle)
+                copy["nozzleTemperatureC"] = (decimal)nozzle;
+            if (file.LengthMm is >= 40 and <= 400)
+                copy["lengthMm"] = (decimal)file.LengthMm;
+        }
+
+        return copy;
+    }
+
     private static double Brim(WarpRequest r, double usual) => r.Difference != "brim" ? usual : r.Arm == WarpJudging.With ? (double)r.BrimMm : 0;
 
     /// <inheritdoc/>
-    protected override IReadOnlyList<Piece> Pieces(WarpPlan plan, PieceMemory memory) =>
-        [FlatPlate.Build(plan.Size, plan.Request is { Difference: "fan", Arm: WarpJudging.With } r ? (double)r.ArmFanPercent : null, memory)];
+    protected override IReadOnlyList<Piece> Pieces(WarpPlan plan, PieceMemory memory) => plan.IsOwn ? []
+        : [FlatPlate.Build(plan.Size, plan.Request is { Difference: "fan", Arm: WarpJudging.With } r ? (double)r.ArmFanPercent : null, memory)];
 
     /// <inheritdoc/>
     protected override Made<WarpPlan> Make(WarpPlan plan, PlanContext c)
     {
+        if (plan.IsOwn)
+            return new(plan, null, []);
         var settings = c.Settings! with
         {
             BrimWidthMm = Brim(plan.Request, c.Settings!.BrimWidthMm),
@@ -233,7 +286,7 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     protected override string FileWords(WarpPlan plan) => $"pair {Say.N(plan.Request.Pair)} {plan.Request.Arm}";
 
     /// <inheritdoc/>
-    protected override string Extent(WarpPlan plan) => "one plate";
+    protected override string Extent(WarpPlan plan) => plan.IsOwn ? "one part" : "one plate";
 
     /// <inheritdoc/>
     public override string? Faults(ITrialPlan plan) =>
@@ -283,7 +336,8 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
         foreach (var (before, read) in context.Earlier)
         {
             // A plate that was printed anew stands for the earlier one of the same pair and arm.
-            if (before is WarpPlan q && q.Request.Difference == r.Difference && parts.All(p => (p.Arm, p.Pair) != (q.Request.Arm, (int)q.Request.Pair)))
+            if (before is WarpPlan q && q.Request.Difference == r.Difference && q.IsOwn == plan.IsOwn
+                && parts.All(p => (p.Arm, p.Pair) != (q.Request.Arm, (int)q.Request.Pair)))
                 parts.Add(PartOf(q, read));
         }
 

@@ -14,7 +14,7 @@ internal sealed partial class PlanModel
     public bool TakesDrop => Pairing is not null && Trial is IStepsOwnFile steps && Mode == steps.OwnMode;
 
     /// <summary>True where a part's own file is still wanting.</summary>
-    public bool TakesPart => Pairing is not null && Trial.TakesOwnFile && Own is null && Like is null;
+    public bool TakesPart => Pairing is not null && Trial.PrintsOwnFile(Mode) && Like is null && (Own is null || !Trial.TakesOwnFile);
 
     private async Task LoadDroppedAsync()
     {
@@ -47,5 +47,12 @@ internal sealed partial class PlanModel
         foreach (var e in errors)
             Form.Refuse(steps.FieldOf(e.Field), e.Message);
         return (stepped, stepped is not null);
+    }
+
+    /// <summary>A file of somebody's own is nothing to a mode that prints a piece of ours.</summary>
+    private void LeaveOwn()
+    {
+        if (Own is not null && !Trial.PrintsOwnFile(Mode))
+            (Own, Context) = (null, Context with { OwnFile = null });
     }
 }

@@ -96,7 +96,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             " · ", fields.Where(f => Form[f.Name].Length > 0).Select(f =>
                 f.IsTick ? Words.Lower(f.Label)
                 : f.IsText ? Form[f.Name]
-                : f.Words is null ? $"{Words.Lower(f.Label)} {Form[f.Name]} {f.Quantity?.Unit}".TrimEnd()
+                : f.Words is null ? $"{Words.Lower(f.Label)} {Form[f.Name]} {Trial.UnitOf(f.Name, n => Form[n])}".TrimEnd()
                 : f.Choices.Where(c => c.Key == Form[f.Name]).Select(c => c.Value).FirstOrDefault() ?? ""));
 
     /// <summary>Fields that are carried along without being drawn.</summary>
@@ -162,6 +162,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         // An empty mode is a mode: only where the link says nothing is the values' own meant.
         mode ??= Request.Query.ContainsKey("mode") ? "" : null;
         (Mode, values) = PlanStart.Of(Trial, Context, values, mode, name => Request.Query[name].ToString());
+        LeaveOwn();
         values = FromDropped(values);
         Put(values);
         Compute();
@@ -240,7 +241,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         if (!await ReadAsync(id, kind))
             return NotFound();
         Compute();
-        if (Trial.TakesOwnFile && Own is null && Form["file"].Length > 0)
+        if (Trial.PrintsOwnFile(Mode) && Own is null && Form["file"].Length > 0)
             return Gone();
 
         if (Plan is null)
@@ -326,6 +327,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         if (!await LoadAsync(id, kind))
             return false;
         Mode = Trial.Modes.Contains(Form["mode"]) ? Form["mode"] : Trial.Modes[0];
+        LeaveOwn();
         return true;
     }
 
@@ -361,7 +363,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
             await LoadCoolingAsync();
         Context = await files.ContextAsync(trial, Pairing, Head, Held);
         Trimmed = Pairing is not null && !trial.AsksFlow ? await files.TrimOfAsync(Pairing) : null;
-        if (trial.TakesOwnFile && Pairing is not null)
+        if (trial.Modes.Any(trial.PrintsOwnFile) && Pairing is not null)
         {
             Guid? Named(string name) => Guid.TryParse(Form[name].Length > 0 ? Form[name] : Request.Query[name].ToString(), out var asked) ? asked : null;
             Own = await ownFiles.FindAsync(Pairing.Id, Named("file"), Named("run") ?? Named("after"));
