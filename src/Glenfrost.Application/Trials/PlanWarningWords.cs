@@ -95,7 +95,9 @@ public static class PlanWarningWords
             PlanWarningKind.WideReeds => "Reeds wider than 5 mm hide fine strings.",
             PlanWarningKind.ShortTip =>
                 $"At {N(1)} mm/s the last layers of a cone last {N(0, 1)} s at most: of {N(2, 1)} s only what is further down tells.",
-            PlanWarningKind.SameFile => $"The other arm was printed from {names[0]} too: what differs here stands in the file. Is it another one of that name?",
+            PlanWarningKind.SameFile =>
+                $"The other arm was printed from {names[0]} too, and what differs here stands in the file: drop the other slicing, unless this is another " +
+                    "file of that name.",
             PlanWarningKind.OverrideInStart =>
                 $"The start code of {names[0]} sets the flow to {N(0, 1)} % (M221). The measuring file sets 100 % first, since the feed is what the " +
                     "gear does; " +
