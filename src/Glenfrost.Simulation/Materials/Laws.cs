@@ -174,6 +174,9 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     public double WarpMm(double lengthMm, double bedC) =>
         Math.Max(0, m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC)) - 0.004 * Math.Max(0, bedC - 40)) * 0.8;
 
+    /// <summary>Thickness at which a section pulls as much as is usual, mm.</summary>
+    public const double UsualThickMm = 3;
+
     /// <summary>
     /// Lift of a corner at a moment, mm. What shrinks pulls from the first layers on; bed and brim hold part of it until the part is taken off, and what was
     /// held springs up then, the more the warmer it is taken off. A box keeps the air warm, so that less is pulled at all.
@@ -183,9 +186,11 @@ public sealed class Laws(HiddenMaterial m, HiddenMachine k, double roomC = 20)
     /// <param name="bedC">Bed while it printed.</param>
     /// <param name="brimMm">Width of its brim.</param>
     /// <param name="removedC">Bed as it was taken off.</param>
-    public double WarpMm(string moment, double lengthMm, double bedC, double brimMm, double removedC)
+    /// <param name="thickMm">Thickness of its section: more plastic pulls more, and stiffens less than it pulls.</param>
+    public double WarpMm(string moment, double lengthMm, double bedC, double brimMm, double removedC, double thickMm = UsualThickMm)
     {
-        var pull = 0.8 * m.ShrinksPercent * lengthMm / 100 * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC));
+        var section = Math.Clamp(Math.Pow(Math.Max(0.1, thickMm) / UsualThickMm, 0.35), 0.5, 1.8);
+        var pull = 0.8 * m.ShrinksPercent * lengthMm / 100 * section * (1 - 0.8 * k.Shelter) * (1 + 0.02 * (22 - roomC));
         var held = Math.Clamp(0.3 + 0.006 * (bedC - 60) + 0.045 * brimMm, 0, 0.9);
         var lifted = Math.Max(0, pull * (1 - held));
         var sprung = Math.Max(0, pull * held) * Math.Clamp(0.25 + 0.012 * (removedC - roomC), 0.1, 1);

@@ -27,6 +27,19 @@ public class GcodeTests
     }
 
     [Fact]
+    public void A_clock_that_is_started_anew_knows_nothing_of_what_it_timed_before()
+    {
+        var clock = new MotionClock(1000);
+        clock.Add(100, 0, 0, 3, 50);
+        clock.Add(0, 40, 0, 3, 90);
+        clock.Restart();
+        Assert.Equal(0, clock.Seconds);
+        clock.Add(100, 0, 0, 3, 50);
+        clock.Stop();
+        Assert.Equal(2.05, clock.Seconds, 9);
+    }
+
+    [Fact]
     public void A_straight_line_in_pieces_takes_as_long_as_in_one()
     {
         var clock = new MotionClock(1000);

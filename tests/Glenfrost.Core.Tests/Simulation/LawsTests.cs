@@ -253,6 +253,9 @@ public class SimulatedStrengthTests
                 Assert.True(mm >= last);
                 Assert.True(boxed.WarpMm(moment, length, bed, 0, room + 8) < mm);
                 Assert.True(open.WarpMm(moment, length / 2, bed, 0, room + 8) < mm);
+                // A thicker section pulls more; a usual one as it did before anybody said how thick it is.
+                Assert.True(open.WarpMm(moment, length, bed, 0, room + 8, 6) > mm);
+                Assert.Equal(mm, open.WarpMm(moment, length, bed, 0, room + 8, 3));
                 Assert.True(colder.WarpMm(moment, length, bed, 0, room + 8) > mm);
                 last = mm;
             }

@@ -273,7 +273,7 @@ public class SettingStepsTests
 
     [Theory]
     [InlineData("""{"factor": "outer-speed", "points": [{"value": 30, "corners": 4}]}""", "points")]
-    [InlineData("""{"factor": "outer-speed", "points": [{"value": 1, "corners": 4}, {"value": 45, "corners": 4}, {"value": 60, "walls": 4}]}""", "points[0].value")]
+    [InlineData("""{"factor": "outer-speed", "points": [{"value": 0.5, "corners": 4}, {"value": 45, "corners": 4}, {"value": 60, "walls": 4}]}""", "points[0].value")]
     [InlineData("""{"factor": "fan", "points": [{"value": 0}, {"value": 50, "corners": 4}, {"value": 100, "corners": 4}]}""", "points[0].corners")]
     [InlineData("""{"factor": "fan", "points": [{"value": 0, "tip": 5}, {"value": 50, "tip": 4}, {"value": 100, "tip": 4}], "piece": "cones"}""", "points[0].tip")]
     [InlineData("""{"factor": "outer-speed", "piece": "cones", "points": [{"value": 9, "tip": 3}, {"value": 20, "tip": 4}, {"value": 30, "tip": 4}]}""", "piece")]

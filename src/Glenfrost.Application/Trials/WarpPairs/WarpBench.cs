@@ -44,7 +44,8 @@ public sealed class WarpBench : SimulatedTrial
             var share = (place == WarpPlaces.All.Count - 1 ? 0.35 : 1) * print * Math.Max(0.1, chance.Of("corner", place).Normal(1, Corners));
             foreach (var (moment, i) in WarpPlaces.Moments.Select((m, i) => (m, i)))
             {
-                var mm = laws.WarpMm(moment, p.Size.LengthMm, bed, p.BrimInForceMm, taken) * share + chance.Of("feeler", place * 4 + i).Normal(0, 0.03);
+                var mm = laws.WarpMm(moment, p.Size.LengthMm, bed, p.BrimInForceMm, taken, p.Size.ThickMm) * share
+                    + chance.Of("feeler", place * 4 + i).Normal(0, 0.03);
                 yield return new(
                     place, $"{WarpTrial.Lift}{moment}", i < 2 ? "feeler" : "calliper", new Shown(Math.Round(Math.Max(0, mm) / 0.05) * 0.05, "mm", 0.05));
             }

@@ -256,5 +256,12 @@ public sealed class MotionClock : IMoveTimes<byte>
     /// <summary>Comes to a stop.</summary>
     public void Stop() => planner.Stop();
 
+    /// <summary>Stands, at no time: what it timed so far is forgotten, its memory is used again.</summary>
+    public void Restart()
+    {
+        Stop();
+        Seconds = 0;
+    }
+
     void IMoveTimes<byte>.Timed(ref readonly byte tag, double seconds, double peak) => Seconds += seconds;
 }

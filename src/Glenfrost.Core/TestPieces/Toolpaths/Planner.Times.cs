@@ -50,36 +50,50 @@ public sealed partial class Planner
         var seconds = Time(list, fromX, fromY, fromZ, 1, held);
         if (seconds >= least)
             return (seconds, 1, false);
-        var (low, high) = (0.0, 1.0);
-        var slowest = Time(list, fromX, fromY, fromZ, 0, held);
-        if (slowest > least)
+        var (low, tLow, high, tHigh) = (0.0, double.NaN, 1.0, seconds);
+        // Most layers are like the one beneath: what was right for that is tried first.
+        if (lastSlowed is > 0 and < 1)
         {
-            // False position between a factor that lasts long enough and one that does not; time falls steadily with the factor.
-            var (tLow, tHigh) = (slowest, seconds);
-            for (var i = 0; i < 12 && tLow - least > 0.02; i++)
-            {
-                var share = Math.Clamp((tLow - least) / (tLow - tHigh), 0.1, 0.9);
-                var middle = low + (high - low) * share * 0.98;
-                var t = Time(list, fromX, fromY, fromZ, middle, held);
-                if (t >= least)
-                    (low, tLow) = (middle, t);
-                else
-                    (high, tHigh) = (middle, t);
-            }
+            var t = Time(list, fromX, fromY, fromZ, lastSlowed, held);
+            if (t >= least)
+                (low, tLow) = (lastSlowed, t);
+            else
+                (high, tHigh) = (lastSlowed, t);
         }
 
+        if (low == 0)
+            tLow = Time(list, fromX, fromY, fromZ, 0, held);
+        // False position between a factor that lasts long enough and one that does not; time falls steadily with the factor.
+        for (var i = 0; i < 12 && tLow - least > 0.02; i++)
+        {
+            var share = Math.Clamp((tLow - least) / (tLow - tHigh), 0.1, 0.9);
+            var middle = low + (high - low) * share * 0.98;
+            var t = Time(list, fromX, fromY, fromZ, middle, held);
+            if (t >= least)
+                (low, tLow) = (middle, t);
+            else
+                (high, tHigh) = (middle, t);
+        }
+
+        lastSlowed = low;
         for (var i = 0; i < list.Length; i++)
             list[i] = list[i] with { Speed = SpeedAt(list[i], low, held) };
-        return (Time(list, fromX, fromY, fromZ, 1, held), low, slowest < least - 1e-9);
+        return (tLow, low, low == 0 && tLow < least - 1e-9);
     }
+
+    /// <summary>Factor that the last layer was slowed by; 0 before one was.</summary>
+    private double lastSlowed;
 
     private double SpeedAt(Move m, double factor, WallSpeeds? held) =>
         m.Kind != MoveKind.Extrude || m.Role == PathRole.Bridge || factor >= 1 || held?.Of(m.Role) is not null ? m.Speed
             : Math.Max(Math.Min(m.Speed, s.MinPrintSpeedMmPerS), m.Speed * factor);
 
+    /// <summary>One for all layers: its look-ahead is too large to be made anew for each try.</summary>
+    private readonly MotionClock clock = new(s.AccelerationMmPerS2);
+
     private double Time(Move[] list, double fromX, double fromY, double fromZ, double factor, WallSpeeds? held)
     {
-        var clock = new MotionClock(s.AccelerationMmPerS2);
+        clock.Restart();
         var (px, py, pz) = (fromX, fromY, fromZ);
         foreach (var m in list)
         {

@@ -371,7 +371,8 @@ public sealed partial class SettingTrial : Trial<SettingRequest, SettingPlan, Se
         return new(
             plan with
             {
-                Estimate = PieceFields.EstimateOf(job), Warnings = [.. plan.Warnings, .. told],
+                Estimate = PieceFields.EstimateOf(job),
+                Warnings = [.. plan.Warnings, .. told],
                 Offers =
                 [
                     .. plan.Offers,
