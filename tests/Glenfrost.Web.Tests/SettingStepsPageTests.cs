@@ -63,6 +63,18 @@ public class SettingStepsPageTests(TestApp site) : IClassFixture<TestApp>
     }
 
     [Fact]
+    public async Task Every_trial_that_suits_a_pairing_is_reached_from_its_page()
+    {
+        var pairing = await site.PairingAsync("Heath", "Whimbrel 300");
+        await v.Go($"/pairings/{pairing}");
+        var links = v.Page.QuerySelectorAll($"a[href^='/pairings/{pairing}/']").Select(a => a.GetAttribute("href")!.Split('/', '?')[3]).ToHashSet();
+        var missing = Core.Trials.TrialCatalogue.All
+            .Where(t => t.Subject == Core.Trials.TrialSubject.Pairing && !t.IsOnRoute && !t.TakesOwnFile && t.Suits("PLA")).Select(t => t.Kind)
+            .Where(kind => !links.Contains(kind)).ToList();
+        Assert.Equal([], missing);
+    }
+
+    [Fact]
     public async Task What_a_piece_does_not_show_is_refused_at_its_field_and_nothing_typed_is_lost()
     {
         var pairing = await site.PairingAsync("Heath", "Dunnock 180");
