@@ -271,6 +271,27 @@ public class SettingStepsTests
         Assert.Equal("step", Assert.Single(Refused(r => r with { Step = 2 })).Field);
     }
 
+    [Fact]
+    public void A_machine_that_gets_up_to_speed_slowly_is_proposed_a_longer_wall()
+    {
+        Trial any = Trial;
+        decimal Length(double acceleration)
+        {
+            var c = new PlanContext
+            {
+                Machine = Machines.Whimbrel, Memory = TestMemory.Shared,
+                Settings = Machines.Settings(Machines.Whimbrel) with { AccelerationMmPerS2 = acceleration, OuterWallSpeedMmPerS = 60, MaxFlowMm3PerS = 20 },
+            };
+            var values = any.Propose(c);
+            Assert.Empty(any.Plan(values, c).Errors);
+            return values.Number("lengthMm")!.Value;
+        }
+
+        Assert.Equal(40, Length(3000));
+        // 110 mm/s at 300 mm/s²: 60.5 mm of straight line, three quarters of an 81 mm wall.
+        Assert.Equal(81, Length(300));
+    }
+
     [Theory]
     [InlineData("""{"factor": "outer-speed", "points": [{"value": 30, "corners": 4}]}""", "points")]
     [InlineData("""{"factor": "outer-speed", "points": [{"value": 0.5, "corners": 4}, {"value": 45, "corners": 4}, {"value": 60, "walls": 4}]}""", "points[0].value")]

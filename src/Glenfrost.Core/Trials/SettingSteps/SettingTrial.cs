@@ -171,7 +171,8 @@ public sealed partial class SettingTrial : Trial<SettingRequest, SettingPlan, Se
             From = from, To = to, Step = step,
             NozzleTemperatureC = (decimal)Math.Round(c.NozzleC),
             LayerHeightMm = LayerOf(c),
-            LengthMm = (decimal)Math.Round(40 * nozzle),
+            // As long as a slow start needs to get up to the fastest of them.
+            LengthMm = Math.Clamp(LengthFor(to, c.Settings ?? new PrintSettings()), (decimal)Math.Round(40 * nozzle), 200),
             SectionHeightMm = (decimal)Math.Round(8 * nozzle, 1),
         };
     }
@@ -313,8 +314,7 @@ public sealed partial class SettingTrial : Trial<SettingRequest, SettingPlan, Se
         else if (StraightFor(last, s) is var needed
             && needed > (decimal)new PointedWallSize((double)r.LengthMm, s.LineWidthMm, new(1, 1, 1, 0.2, 0.2)).StraightMm)
         {
-            // Speeding up and slowing down take v²/a together; half as much again is laid at the speed itself.
-            var length = Math.Ceiling(needed / 0.75m);
+            var length = LengthFor(last, s);
             yield return new(
                 "lengthMm",
                 $"A wall of {Say.N(r.LengthMm)} mm ends before {Say.N(last)} mm/s is reached at {Say.N(s.AccelerationMmPerS2)} mm/s²: {Say.N(length)} mm " +
@@ -323,7 +323,12 @@ public sealed partial class SettingTrial : Trial<SettingRequest, SettingPlan, Se
         }
     }
 
-    /// <summary>Straight line that a speed wants to be seen on, mm: to get there, as much again to stop, and half of that at the speed itself.</summary>
+    /// <summary>Length of a wall whose longest straight side a speed is seen on, mm.</summary>
+    private static decimal LengthFor(decimal mmPerS, PrintSettings s) => Math.Ceiling(StraightFor(mmPerS, s) / 0.75m);
+
+    /// <summary>
+    /// Straight line that a speed wants to be seen on, mm: speeding up and slowing down take v²/a together, half as much again is laid at the speed itself.
+    /// </summary>
     private static decimal StraightFor(decimal mmPerS, PrintSettings s) => 1.5m * mmPerS * mmPerS / (decimal)Math.Max(1, s.AccelerationMmPerS2);
 
     /// <inheritdoc/>
