@@ -82,6 +82,10 @@ public class OwnWarpTests(TestApp site) : IClassFixture<TestApp>
     public async Task A_part_whose_file_lies_elsewhere_is_planned_all_the_same()
     {
         await v.Go($"/pairings/{await site.PairingAsync("Sill", "Whimbrel 300")}/warp-pairs?mode=own");
+        // How long the part is nobody said: our plate's length is not taken for it.
+        Assert.Equal("", v.Value("lengthMm"));
+        await v.Submit("#plan", ("difference", "enclosure"));
+        Assert.NotEqual("", v.Text("#err-lengthMm"));
         await v.Submit("#plan", ("difference", "enclosure"), ("lengthMm", "180"));
         var run = v.Planned();
         Assert.Contains("own part, 180 mm long", v.Text("main"));

@@ -460,6 +460,20 @@ public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
         Assert.Contains("Not taken together with run 1: place and neighbours on the plate in the corner, not one piece around", v.Text(".apart"));
     }
 
+    /// <summary>What was just planned, printed and read on its simulated twin.</summary>
+    private async Task<Run> TriedAndRead()
+    {
+        v.Planned();
+        await v.Submit("form[action$='handler=Try']");
+        var id = IdOf(v.Path);
+        await Print(id);
+        await Ended(id);
+        await v.Go($"/runs/{id}");
+        await v.Submit("form[action$='handler=Read']");
+        await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
+        return await RunOf(id);
+    }
+
     [Theory]
     [InlineData("temperature", "190", "230", "10", "temperature-tower")]
     [InlineData("fan", "0", "100", "25", "fan-steps")]
@@ -469,15 +483,8 @@ public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
         var p = await site.WithDb(db => db.Pairings.AsNoTracking().FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
         await v.Go($"/pairings/{p.Id}/retraction-sweep?factor={factor}");
         await v.Submit("#plan", ("from", from), ("to", to), ("step", step), ("rows", "4"));
-        v.Planned();
-        await v.Submit("form[action$='handler=Try']");
-        var id = IdOf(v.Path);
-        await Print(id);
-        await Ended(id);
-        await v.Go($"/runs/{id}");
-        await v.Submit("form[action$='handler=Read']");
-        await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
-        var run = await RunOf(id);
+        var run = await TriedAndRead();
+        var id = run.Id;
         Assert.True(run.Readings.Count(r => r.Aspect is "narrow" or "wide") >= 8);
         if (factor == "temperature")
         {
@@ -512,15 +519,8 @@ public class SimulatedTests(QuickApp site) : IClassFixture<QuickApp>
         await v.Go($"/pairings/{p.Id}/setting-steps{mode}");
         var piece = mode.Length == 0 ? new[] { ("lengthMm", "80"), ("sectionHeightMm", "5") } : [];
         await v.Submit("#plan", [("factor", factor), ("from", from), ("to", to), ("step", step), .. piece]);
-        v.Planned();
-        await v.Submit("form[action$='handler=Try']");
-        var id = IdOf(v.Path);
-        await Print(id);
-        await Ended(id);
-        await v.Go($"/runs/{id}");
-        await v.Submit("form[action$='handler=Read']");
-        await Until(() => Task.FromResult(Hall.ReadingOf(id) is null), "the end of the reading");
-        var run = await RunOf(id);
+        var run = await TriedAndRead();
+        var id = run.Id;
         var values = run.Readings.Where(r => r.Aspect == aspect).OrderBy(r => r.Section).Select(r => r.Value!.Value).ToList();
         Assert.True(values.Count >= 4, $"{values.Count} read");
         Assert.True(worseUpward ? values[0] > values[^1] : values[0] < values[^1], string.Join(" ", values));

@@ -23,11 +23,11 @@ public sealed record PointedWallSize(double LengthMm, double LineWidthMm, TowerL
 }
 
 /// <summary>How a section of a wall, or a cone, is laid; null as the settings say.</summary>
-/// <param name="FanPercent">Part fan, %.</param>
-/// <param name="Flow">Times the feed that the settings ask for.</param>
-/// <param name="LineWidthMm">Line width.</param>
-/// <param name="LeastTimeS">Least layer time.</param>
-/// <param name="Speeds">Speeds of walls.</param>
+/// <param name="FanPercent">Part fan, 0 to 100 %.</param>
+/// <param name="Flow">Times the feed that the settings ask for, above 0.</param>
+/// <param name="LineWidthMm">Line width, mm.</param>
+/// <param name="LeastTimeS">Least layer time, s.</param>
+/// <param name="Speeds">Speeds of walls, mm/s.</param>
 public sealed record LaidWith(
     double? FanPercent = null, double Flow = 1, double? LineWidthMm = null, double? LeastTimeS = null, WallSpeeds? Speeds = null)
 {

@@ -226,6 +226,9 @@ public sealed class WarpTrial : Trial<WarpRequest, WarpPlan, WarpVerdict>
     public override PlanValues InMode(string mode, PlanValues values, PlanContext context)
     {
         var copy = base.InMode(mode, values, context);
+        // The plate's length is none of a part's: nobody has measured that yet.
+        if (mode == Own && values.Word("mode") != Own)
+            copy.Remove("lengthMm");
         // What the file says is not asked again.
         if (mode == Own && context.OwnFile is { } file)
         {
