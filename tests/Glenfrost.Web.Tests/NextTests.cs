@@ -31,6 +31,32 @@ public class NextTests(TestApp site) : IClassFixture<TestApp>
         Assert.Equal(tried, RouteStates.IsTried(state, since is { } a ? day.AddDays(a) : null, decided is { } b ? day.AddDays(b) : null));
     }
 
+    [Theory]
+    [InlineData("multiplier", "0.9", "0.95", "0.05")]
+    [InlineData("fan", "40", "60", "20")]
+    [InlineData("temperature", "200", "210", "10")]
+    [InlineData("length", "3", "4", "1")]
+    public async Task What_is_asked_for_again_opens_as_a_plan_that_fits_a_small_bed(string factor, string from, string to, string step)
+    {
+        var p = await site.WithDb(db =>
+            db.Pairings.AsNoTracking().FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+        // Two values twice, on pieces as long as the run before had them: too long to stand behind each other.
+        var asked = $"/pairings/{p.Id}/retraction-sweep?mode=plate&factor={factor}&from={from}&to={to}&step={step}&repeats=2&rows=4";
+        await v.Go(asked);
+        Assert.Equal("", string.Concat(v.Page.QuerySelectorAll("#plan .err").Select(e => e.TextContent.Trim())));
+        Assert.Contains("To make it fit: rows together 3 instead of 4.", v.Text("#notice"));
+        Assert.Equal("3", v.Value("rows"));
+        await v.Submit("#plan");
+        v.Planned();
+        // What fits is left as it was asked for, and what nothing makes fit is said at its field with what was typed.
+        await v.Go(asked.Replace("rows=4", "rows=1"));
+        Assert.Null(v.Page.QuerySelector("#notice"));
+        await v.Go(asked.Replace("repeats=2", "repeats=6"));
+        Assert.Equal("4", v.Value("rows"));
+        Assert.Contains("don't fit on the bed", v.Text("#plan"));
+        Assert.Null(v.Page.QuerySelector("#notice"));
+    }
+
     [Fact]
     public async Task Many_routes_at_once_are_what_each_is_by_itself()
     {

@@ -23,7 +23,7 @@ public sealed class GcodeWriter
     private readonly PieceJob job;
     private readonly Dialect dialect;
     private readonly char[] line = new char[96];
-    private double x = double.NaN, y = double.NaN, z = double.NaN, fed, owed;
+    private double x = double.NaN, y = double.NaN, z = double.NaN, fed, owed, pulled;
     private int speed;
     private PathRole role;
 
@@ -128,7 +128,7 @@ public sealed class GcodeWriter
         }
 
         if (s.RetractionLengthMm > 0)
-            Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
+            Line($"G1 E{PullBack(s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
     }
 
     private void Body()
@@ -194,7 +194,7 @@ public sealed class GcodeWriter
             Number(" Z", z = nz, 3);
         if (m.E != 0)
         {
-            var e = Owed(m.E);
+            var e = m.Kind is MoveKind.Retract or MoveKind.Unretract ? Owed(m.E, ref pulled) : Owed(m.E, ref owed);
             Number(" E", job.Machine.RelativeE ? e : fed, 5);
         }
 
@@ -225,7 +225,7 @@ public sealed class GcodeWriter
         var top = job.Request.Pieces.Max(p => p.HeightMm);
         Comment("away from the piece");
         if (s.RetractionLengthMm > 0)
-            Line($"G1 E{E(-s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
+            Line($"G1 E{PullBack(s.RetractionLengthMm)} F{MmPerMin(s.RetractionSpeedMmPerS)}");
         var clear = Math.Min(job.Machine.HeightMm, top + 5);
         if (clear > top)
             Line($"G0 Z{Say.N(clear, 4)} F{MmPerMin(Math.Min(10, s.TravelSpeedMmPerS))}");
@@ -285,18 +285,19 @@ public sealed class GcodeWriter
 
     private double By(double v) => job.Machine.OriginInMiddle ? v - job.Machine.BedYMm / 2 : v;
 
-    private string E(double e)
-    {
-        e = Owed(e);
-        return (job.Machine.RelativeE ? e : fed).ToString("0.#####", CultureInfo.InvariantCulture);
-    }
+    private string E(double e) => Fed(Owed(e, ref owed));
 
-    /// <summary>The feed to write for a wanted one: what rounding left over before is carried on, so that a thousand short moves don't drift.</summary>
-    private double Owed(double e)
+    private string PullBack(double mm) => Fed(Owed(-mm, ref pulled));
+
+    private string Fed(double e) => (job.Machine.RelativeE ? e : fed).ToString("0.#####", CultureInfo.InvariantCulture);
+
+    /// <summary>The feed to write for a wanted one: what rounding left over before is carried on, so that a thousand short moves don't drift. Lines carry
+    /// theirs, and pulling back and pushing forward its own: what is pulled back comes forward again to the last digit.</summary>
+    private double Owed(double e, ref double left)
     {
-        owed += e;
-        e = Math.Round(owed, 5);
-        owed -= e;
+        left += e;
+        e = Math.Round(left, 5);
+        left -= e;
         fed = Math.Round(fed + e, 5);
         return e;
     }

@@ -113,9 +113,10 @@ public class WrittenFileTests
         {
             if (step.Fed < 0 || (step.Fed > 0 && !step.Moves))
                 back -= step.Fed;
-            Assert.InRange(back, -1e-4, s.RetractionLengthMm + 1e-4);
+            // Rounding is carried within pulling and pushing: no drift over a thousand of them.
+            Assert.InRange(back, -1.1e-5, s.RetractionLengthMm + 1.1e-5);
             if (step is { Moves: true, Fed: > 0 })
-                Assert.True(back < 1e-4, $"line {step.Line}: lays a line while pulled back");
+                Assert.True(back < 1.1e-5, $"line {step.Line}: lays a line while pulled back");
             if (step is { Moves: true, Fed: 0 } && step.Feature != "prime line")
                 Assert.True(
                     back > s.RetractionLengthMm - 1e-3 || step.Length <= 2.05 * s.LineWidthMm, $"line {step.Line}: {step.Length:0.00} mm without retraction");

@@ -67,6 +67,14 @@ public sealed partial class RetractionTrial
                 },
                 context.Machine!, context.Settings!, context.Memory);
         var (job, errors) = Job(Pieces(p, context.Memory), p.ByHeight);
+        // Shorter pieces take less room behind each other: the most rows with which all of them fit.
+        IReadOnlyList<Offer> FewerRows()
+        {
+            var rows = Enumerable.Range(1, Math.Max(0, p.Size.Rows - 1)).Reverse().FirstOrDefault(n =>
+                p with { Request = p.Request with { Rows = n } } is var smaller && Job(PiecesOf(smaller, false, context.Memory), false).Job is not null);
+            return rows == 0 ? [] : [new($"{Say.Plural(rows, "row")} together", new Dictionary<string, decimal> { ["rows"] = rows })];
+        }
+
         if (job is null)
             return new(
                 plan, null,
@@ -75,7 +83,7 @@ public sealed partial class RetractionTrial
                         e.Field switch
                         {
                             "pieceDepthMm" => e with { Field = "wideGapMm", Offers = [] },
-                            "coolestC" => e with { Field = "repeats" },
+                            "coolestC" => e with { Field = "repeats", Offers = FewerRows() },
                             "nozzleTemperatureC" when p.Sweeps("temperature") => e with { Field = "to" },
                             _ => e,
                         }),

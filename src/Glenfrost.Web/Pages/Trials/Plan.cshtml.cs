@@ -102,7 +102,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
     /// <summary>Fields that are carried along without being drawn.</summary>
     public IEnumerable<string> Carried => Fields.Where(f => !Trial.IsShown(f, Context));
 
-    /// <summary>Choices of a word field with their words for people.</summary>
+    /// <summary>Choices of a word field, with their words.</summary>
     public static IEnumerable<KeyValuePair<string, string>> Choices(params string[] words) => words.Chunk(2).Select(w => KeyValuePair.Create(w[0], w[1]));
 
     /// <summary>True where one of some folded fields is refused or holds something unusual.</summary>
@@ -165,7 +165,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         LeaveOwn();
         values = FromDropped(values);
         Put(values);
-        Compute();
+        Open();
         // A field that only the tester knows is asked for, not complained about.
         if (Fields.Any(f => Trial.IsNeeded(f, Mode) && Form[f].Length == 0))
             Form.Errors.Clear();
