@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test';
+import { executablePath } from './browser.mjs';
 
 const args = ['--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', ...(process.getuid() === 0 ? ['--no-sandbox'] : [])];
 
@@ -13,7 +14,7 @@ export default defineConfig({
   timeout: 400_000,
   expect: { timeout: 40_000 },
   reporter: 'list',
-  use: { launchOptions: { executablePath: '/usr/bin/chromium', args }, actionTimeout: 40_000, trace: 'off' },
+  use: { launchOptions: { executablePath, args }, actionTimeout: 40_000, trace: 'off' },
   projects: [
     { name: 'laptop', use: { viewport: { width: 1280, height: 800 } } },
     { name: 'tablet', use: { viewport: { width: 820, height: 1180 }, hasTouch: true }, testMatch: /journey/ },

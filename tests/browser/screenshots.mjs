@@ -2,13 +2,14 @@
 import { chromium } from '@playwright/test';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { executablePath } from './browser.mjs';
 import { halfRead, Server } from './server.mjs';
 import layOut from './year.mjs';
 
 const out = resolve(dirname(fileURLToPath(import.meta.url)), '../../docs/screenshots');
 const clear = layOut();
 const server = await new Server().start();
-const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: process.getuid() === 0 ? ['--no-sandbox'] : [] });
+const browser = await chromium.launch({ executablePath, args: process.getuid() === 0 ? ['--no-sandbox'] : [] });
 const open = async (colorScheme, width, height) => (await browser.newContext({ colorScheme, viewport: { width, height } })).newPage();
 const page = await open('light', 1280, 800);
 const shoot = async (name, p = page) => {

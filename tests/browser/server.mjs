@@ -31,7 +31,9 @@ export class Server {
     this.fresh = false;
     const args = [join(app, 'Glenfrost.Web.dll'), 'serve', '--data', this.data, '--port', String(this.port), ...(this.lan ? ['--lan', 'yes'] : [])];
     this.said = '';
-    this.process = spawn('dotnet', args, { stdio: ['ignore', 'pipe', 'inherit'] });
+    // It lives for a few pages: compiling them anew because they are asked for often would take longer than they do.
+    const env = { ...process.env, DOTNET_TC_CallCounting: '0' };
+    this.process = spawn('dotnet', args, { stdio: ['ignore', 'pipe', 'inherit'], env });
     await new Promise((ready, fail) => {
       this.process.stdout.on('data', d => {
         this.said += d;
