@@ -54,6 +54,10 @@ public sealed class WorkContext(GlenfrostDb db, WriteGate gate, TimeProvider clo
                 At = Now, Kind = kind, Text = text.Length > 400 ? text[..400] + "…" : text, Link = link, Undo = undo, PersonId = (await PersonAsync()).Id,
             });
 
+    /// <summary>The version that a record has in the database now; null where it is gone.</summary>
+    public async Task<int?> VersionNowAsync(EditableRecord record) =>
+        (await db.Entry(record).GetDatabaseValuesAsync())?.GetValue<int>(nameof(EditableRecord.Version));
+
     /// <summary>Adds to a line of the log that counts alike things of one person, or begins one. Inside the gate only.</summary>
     public Task LogCountAsync(string kind, string link, int count, Func<int, string> text) => LogCountAsync(kind, link, count, text, () => Task.FromResult(""));
 

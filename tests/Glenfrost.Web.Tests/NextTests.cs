@@ -58,6 +58,28 @@ public class NextTests(TestApp site) : IClassFixture<TestApp>
     }
 
     [Fact]
+    public async Task Two_tabs_that_save_in_the_same_moment_are_told_and_saving_again_is_taken()
+    {
+        var p = await site.WithDb(db =>
+            db.Pairings.AsNoTracking().FirstAsync(x => x.World == Worlds.Real && x.Filament!.Line == "Heath" && x.Toolhead!.Printer!.Name == "Dunnock 180"));
+        await v.Go($"/pairings/{p.Id}/temperature-tower");
+        await v.Submit("#plan");
+        var change = $"/pairings/{p.Id}/temperature-tower?run={v.Planned()}";
+        for (var round = 0; round < 6; round++)
+        {
+            Visitor[] tabs = [site.Visit(), site.Visit()];
+            foreach (var tab in tabs)
+                await tab.Go(change);
+            await Task.WhenAll(tabs.Select((tab, i) => tab.Submit("#plan", ("baseHeightMm", $"1.{4 + 2 * i}"))));
+            // One of them is first; the other one is told, whether it came a moment later or in the very same one, and has its say by saving again.
+            var second = Assert.Single(tabs, tab => (int)tab.Last.StatusCode == 409);
+            Assert.Contains("in another tab", second.Text("#notice"));
+            await second.Submit("#plan");
+            second.Planned();
+        }
+    }
+
+    [Fact]
     public async Task Many_routes_at_once_are_what_each_is_by_itself()
     {
         await using var scope = site.Services.CreateAsyncScope();

@@ -23,6 +23,9 @@ public sealed class GcodeWriter
     private readonly PieceJob job;
     private readonly Dialect dialect;
     private readonly char[] line = new char[96];
+    /// <summary>A move that is rounded to nothing lays less than this, mm of filament.</summary>
+    private const double LeastInPlace = 0.001;
+
     private double x = double.NaN, y = double.NaN, z = double.NaN, fed, owed, pulled;
     private int speed;
     private PathRole role;
@@ -176,6 +179,14 @@ public sealed class GcodeWriter
             return;
         }
 
+        var (nx, ny, nz) = (Math.Round(Bx(m.X + placed.X), 3), Math.Round(By(m.Y + placed.Y), 3), Math.Round(m.Z, 3));
+        if (m.Kind == MoveKind.Extrude && Math.Abs(m.E) < LeastInPlace && nx == x && ny == y && nz == z)
+        {
+            // Shorter than the file can say: what it would lay goes into the next line, and is no push in place.
+            owed += m.E;
+            return;
+        }
+
         if (m.Kind == MoveKind.Extrude && m.Role != role)
         {
             role = m.Role;
@@ -185,7 +196,6 @@ public sealed class GcodeWriter
         var n = 0;
         Put("G");
         line[n++] = m.Kind == MoveKind.Travel ? '0' : '1';
-        var (nx, ny, nz) = (Math.Round(Bx(m.X + placed.X), 3), Math.Round(By(m.Y + placed.Y), 3), Math.Round(m.Z, 3));
         if (nx != x)
             Number(" X", x = nx, 3);
         if (ny != y)

@@ -18,6 +18,9 @@ internal sealed class ScheduleModel(WorkContext work, ScheduleBook schedule) : W
     /// <summary>Pairings that are not laid out.</summary>
     public int More { get; private set; }
 
+    /// <summary>How long an evening is, minutes: as wide as the lane in which its prints are drawn.</summary>
+    public int Length { get; private set; }
+
     public string Day(int evening) => Words.ShortDay(Work.Now.AddDays(evening));
 
     public async Task<IActionResult> OnGetAsync()
@@ -30,7 +33,8 @@ internal sealed class ScheduleModel(WorkContext work, ScheduleBook schedule) : W
         var (minutes, evenings) = (Form.Number("minutes", Minutes, true), Form.Number("evenings", Evenings, true));
         if (!Form.IsGood)
             return Refused();
-        (Plan, More) = await schedule.OfAsync((int)minutes!.Value, (int)evenings!.Value);
+        Length = (int)minutes!.Value;
+        (Plan, More) = await schedule.OfAsync(Length, (int)evenings!.Value);
         return Page();
     }
 }

@@ -1,3 +1,4 @@
+using System.Globalization;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Forms;
 using Microsoft.AspNetCore.Mvc;
@@ -37,6 +38,7 @@ public abstract class WorkPage(WorkContext work) : PageModel
     /// </summary>
     protected bool IsStale(EditableRecord record, IReadOnlyDictionary<string, string> standing)
     {
+        edited = record;
         if (!int.TryParse(Form["version"], out var version) || version == record.Version)
             return false;
         var differing = standing.Where(s => s.Value.Replace("\r\n", "\n").Trim() != Form[s.Key].Replace("\r\n", "\n").Trim()).ToList();
@@ -72,9 +74,20 @@ public abstract class WorkPage(WorkContext work) : PageModel
         }
         catch (ChangedMeanwhileException)
         {
-            Form.Notice =
-                "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+            await TellOfRaceAsync();
             return false;
         }
     }
+
+    /// <summary>Says that a save lost a race; the form stands on what the other one saved, so that saving again puts this one in place.</summary>
+    protected async Task TellOfRaceAsync()
+    {
+        Form.Notice =
+            "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+        if (edited is not null && Form["version"].Length > 0 && await work.VersionNowAsync(edited) is { } now)
+            Form["version"] = now.ToString(CultureInfo.InvariantCulture);
+    }
+
+    /// <summary>The record that the form is about, once it was asked whether it is the one that was opened.</summary>
+    private EditableRecord? edited;
 }

@@ -56,6 +56,11 @@ public class WrittenFileTests
         Assert.True(made > 30, $"only {made} of 60 towers were made");
     }
 
+    [Theory]
+    [InlineData("dzhplIMMM4Y1")]
+    [InlineData("5tvwrhJRuln1")]
+    public void A_line_shorter_than_the_file_can_say_is_no_push_in_place(string seed) => AnyTower.Sample(t => OneFile(t, () => { }), seed: seed, iter: 1);
+
     private static void OneFile((TowerRequest Request, Machine Machine, PrintSettings Settings) t, Action made)
     {
         var planned = TowerPlanning.Plan(t.Request).Plan;

@@ -311,8 +311,7 @@ internal sealed partial class PlanModel(WorkContext work, PlanRuns runs, Pieces 
         }
         catch (ChangedMeanwhileException)
         {
-            Form.Notice =
-                "Somebody saved this in another tab in the same moment. What you typed is still here: open the page again to see theirs, or save again.";
+            await TellOfRaceAsync();
             return Refused(409);
         }
 
