@@ -49,6 +49,32 @@ public class ScheduleTests(TestApp site) : IClassFixture<TestApp>
         Assert.True(v.Page.QuerySelectorAll(".evening tr").Length > few);
     }
 
+    [Fact]
+    public async Task Prints_are_drawn_where_they_lie_in_an_evening_and_one_after_the_other_on_a_printer()
+    {
+        await v.Go("/schedule?minutes=300&evenings=7");
+        static double Of(AngleSharp.Dom.IElement of, string name) => double.Parse(of.GetAttribute(name)!, System.Globalization.CultureInfo.InvariantCulture);
+        var beside = 0;
+        foreach (var evening in v.Page.QuerySelectorAll(".evening"))
+        {
+            var rows = evening.QuerySelectorAll("tr").Select(tr => (Where: tr.QuerySelector("th")!.TextContent, Bar: tr.QuerySelector(".lane rect")!, Row: tr)).ToList();
+            Assert.All(rows, x =>
+            {
+                Assert.Equal("M0 9.5H300", x.Row.QuerySelector(".lane .axis")!.GetAttribute("d"));
+                Assert.InRange(Of(x.Bar, "x") + Of(x.Bar, "width"), 2, 302);
+                Assert.Equal(Of(x.Bar, "x") == 0, x.Row.TextContent.Contains("at once"));
+            });
+            foreach (var printer in rows.Where(x => x.Where is not ("desk" or "dryer")).GroupBy(x => x.Where))
+            {
+                var inTurn = printer.OrderBy(x => Of(x.Bar, "x")).ToList();
+                beside += inTurn.Count - 1;
+                Assert.All(inTurn.Zip(inTurn.Skip(1)), x => Assert.True(Of(x.First.Bar, "x") + Of(x.First.Bar, "width") <= Of(x.Second.Bar, "x")));
+            }
+        }
+
+        Assert.True(beside > 0);
+    }
+
     [Theory]
     [InlineData("minutes=29", "minutes", "29")]
     [InlineData("minutes=long", "minutes", "long")]
