@@ -19,13 +19,13 @@ public sealed record Imprint(string Version, DateTime At);
 /// </summary>
 public sealed class GcodeWriter
 {
+    /// <summary>A move that is rounded to nothing lays less than this, mm of filament.</summary>
+    private const double LeastInPlace = 0.001;
+
     private readonly TextWriter to;
     private readonly PieceJob job;
     private readonly Dialect dialect;
     private readonly char[] line = new char[96];
-    /// <summary>A move that is rounded to nothing lays less than this, mm of filament.</summary>
-    private const double LeastInPlace = 0.001;
-
     private double x = double.NaN, y = double.NaN, z = double.NaN, fed, owed, pulled;
     private int speed;
     private PathRole role;

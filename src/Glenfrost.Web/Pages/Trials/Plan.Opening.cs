@@ -10,6 +10,9 @@ internal sealed partial class PlanModel
     private void Open()
     {
         Compute();
+        // What is read off somebody's own file is a fact: an offer never changes it unasked.
+        if (TakesDrop || Trial.PrintsOwnFile(Mode))
+            return;
         if (Plan is not null || RunId is not null || Like is not null || Form.Errors.Count != 1 || Form.Offers.Values.FirstOrDefault() is not [var offer, ..])
             return;
         var (why, before) = (Form.Errors.Values.First(), offer.Changes.Keys.ToDictionary(name => name, name => Form[name]));
