@@ -1,3 +1,4 @@
+using Glenfrost.Web.Drawing;
 using System.IO.Compression;
 using System.Net;
 using System.Net.Http.Json;
@@ -191,6 +192,25 @@ public class PieceTests(TestApp site) : IClassFixture<TestApp>
         v.Planned();
         await v.Go(v.Path.Split('#')[0] + "/sheet");
         Assert.Equal(["1 · 0.4 mm", "2 · 0.8 mm", "3 · 1.2 mm"], v.Page.QuerySelectorAll(".plate-view text").Select(t => t.TextContent.Trim()));
+    }
+
+    [Fact]
+    public async Task Pieces_of_one_value_have_one_colour_and_the_help_speaks_of_what_is_swept()
+    {
+        var p = await PairingOf("Heath", "Dunnock 180");
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?mode=plate");
+        Assert.Contains("On a long tube: usually", v.Text("#help-to"));
+        await v.Submit("#plan", ("from", "0.4"), ("to", "0.8"), ("step", "0.4"), ("repeats", "2"), ("rows", "1"));
+        v.Planned();
+        await v.Go(v.Path.Split('#')[0] + "/sheet");
+        var colours = v.Page.QuerySelectorAll(".plate-view .edge.hair").Select(r => r.GetAttribute("fill")).ToList();
+        var labels = v.Page.QuerySelectorAll(".plate-view text").Select(t => t.TextContent.Split('·')[1].Split(',')[0].Trim()).ToList();
+        Assert.Equal(4, colours.Count);
+        Assert.Equal(2, colours.Zip(labels).Distinct().Count());
+        Assert.Equal(Svg.Ramp(0), colours[labels.IndexOf("0.4 mm")]);
+        Assert.Equal(Svg.Ramp(1), colours[labels.IndexOf("0.8 mm")]);
+        await v.Go($"/pairings/{p.Id}/retraction-sweep?mode=plate&factor=fan");
+        Assert.Equal("Usually 0 to 100 % here.", v.Text("#help-to"));
     }
 
     private async Task<string> FileOf(string run)

@@ -8,7 +8,7 @@ export default defineConfig({
   outputDir: '../../test-results',
   globalSetup: './year.mjs',
   // Files side by side, each with servers and data places of its own.
-  workers: 2,
+  workers: 3,
   retries: 0,
   // Wide: a loaded machine is slow, and that is no failure.
   timeout: 400_000,

@@ -62,6 +62,12 @@ public interface ITrialPlan
     IReadOnlyList<string> PieceLabels => LayersPerPiece is not { } each ? []
         : [.. Parts.GroupBy(p => (p.FirstLayer - 1) / each).OrderBy(g => g.Key).Select(g => g.Count() == 1 ? g.First().Label : "")];
 
+    /// <summary>
+    /// How much of what differs a part has: 0 the least, 1 the most; in the order of the parts where no number says it. Two parts of one value have the same.
+    /// </summary>
+    /// <param name="part">Index of a part.</param>
+    double MuchOf(int part) => Parts.Count < 2 ? 0.5 : part / (Parts.Count - 1.0);
+
     /// <summary>What to check on the display.</summary>
     IReadOnlyList<PlanCheckpoint> Checkpoints { get; }
 

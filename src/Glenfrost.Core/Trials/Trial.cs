@@ -170,7 +170,13 @@ public abstract class Trial
     public virtual bool IsShown(string field, PlanContext context) => true;
 
     /// <summary>What helps beside a field, for this machine and filament; empty for nothing.</summary>
-    public virtual string HelpOf(string field, PlanContext context) => Fields[field].Help;
+    /// <param name="field">The field.</param>
+    /// <param name="context">Machine and filament.</param>
+    /// <param name="chosen">What a field of the form holds: a sweep's ends are of the factor that is swept.</param>
+    public virtual string HelpOf(string field, PlanContext context, Func<string, string> chosen) => HelpOf(field, context);
+
+    /// <summary>The same where nothing that is chosen in the form changes it.</summary>
+    protected virtual string HelpOf(string field, PlanContext context) => Fields[field].Help;
 
     /// <summary>Unit of a number, empty for none; where another field's choice gives it one, that one's.</summary>
     /// <param name="field">The number.</param>
@@ -221,7 +227,10 @@ public abstract class Trial
             values = json.Fields(Fields, Refit(usual, context));
         }
 
-        return Plan(values, context);
+        // What the form would leave empty and ask for has no value here either: a plate's length is none of a part's.
+        foreach (var field in Asked(mode).Where(f => Fields[f].Quantity is not null && IsNeeded(f, mode) && values.Number(f) is null))
+            json.Number(field, true);
+        return json.Errors.Count > 0 ? new(null, []) : Plan(values, context);
     }
 
     /// <summary>Where and why there is no file of a plan that Glenfrost doesn't write one for.</summary>

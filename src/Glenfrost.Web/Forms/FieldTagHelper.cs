@@ -55,7 +55,7 @@ public sealed class FieldTagHelper : TagHelper
         var field = form.Trial.Fields[name];
         (State, Name, Label) = (form.Form, name, field.Label);
         Unit = field.Quantity is not null && form.Trial.UnitOf(name, f => form.Form[f]) is { Length: > 0 } unit ? unit : null;
-        Help = form.Trial.HelpOf(name, form.Context) is { Length: > 0 } help ? help : null;
+        Help = form.Trial.HelpOf(name, form.Context, f => form.Form[f]) is { Length: > 0 } help ? help : null;
         Kind = field.IsTick ? "tick" : field.IsText ? "text" : field.Words is null ? "number" : "select";
         Options = field.Choices;
         Refits = form.Trial.Refits.Contains(name);

@@ -45,6 +45,26 @@ public partial class RefusalTests
         }
     }
 
+    /// <summary>What the page leaves empty and asks for is no number of ours in a request either.</summary>
+    [Theory]
+    [MemberData(nameof(Kinds))]
+    public void What_only_the_tester_can_say_is_asked_for_in_a_request_as_on_the_page(string kind)
+    {
+        var trial = TrialCatalogue.Get(kind);
+        var c = Context(Machines.Ptarmigan, trial);
+        foreach (var mode in trial.Modes)
+        {
+            var usual = trial.InMode(mode, trial.Propose(c), c);
+            var missing = trial.Asked(mode).Where(f => trial.Fields[f].Quantity is not null && trial.IsNeeded(f, mode) && usual.Number(f) is null).ToList();
+            var json = new JsonFields(System.Text.Json.JsonDocument.Parse(mode.Length == 0 ? "{}" : $$"""{"mode":"{{mode}}"}""").RootElement);
+            var (plan, errors) = trial.PlanFrom(json, c);
+            var refused = json.Errors.Keys.Concat(errors.Select(e => e.Field)).ToHashSet();
+            Assert.True(plan is null || missing.Count == 0, $"{kind} {mode} was planned without {string.Join(", ", missing)}");
+            if (kind != "temperature-tower")
+                Assert.Empty(missing.Except(refused));
+        }
+    }
+
     [Theory]
     [MemberData(nameof(Kinds))]
     public void A_refusal_stands_at_a_field_that_is_asked_and_says_one_plain_thing(string kind)

@@ -1,3 +1,4 @@
+using Glenfrost.Core.Settings;
 using System.Text.Json;
 using System.Text.RegularExpressions;
 using Glenfrost.Core.Equipment;
@@ -547,6 +548,11 @@ public class RetractionTests
             Assert.True(to <= (decimal)m.MaxSpeedMmPerS, $"{from} to {to} mm/s on {m.MaxSpeedMmPerS}");
         if (factor == "length")
             Assert.Equal(m.LongTube, to > 4);
+        // Help beside the upper end speaks of what is swept, in its unit and within its range.
+        var help = ((Trial)trial).HelpOf("to", c, field => field == "factor" ? factor : "");
+        Assert.Equal(f.Unit == "mm", help.Contains(" mm", StringComparison.Ordinal) && !help.Contains("mm/s", StringComparison.Ordinal));
+        if (factor != "length")
+            Assert.Equal($"Usually {Say.N(from)} to {Say.N(to)}{(f.Unit.Length == 0 ? "" : $" {f.Unit}")} here.", help);
         var result = ((Trial)trial).Plan(fitted, c);
         Assert.True(result.Plan is not null, string.Join(" ", result.Errors.Select(e => e.Message)));
         // A script that names the factor alone gets the same.

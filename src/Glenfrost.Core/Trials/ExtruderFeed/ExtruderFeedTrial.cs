@@ -74,7 +74,7 @@ public sealed class ExtruderFeedTrial : Trial<FeedRequest, FeedPlan, FeedVerdict
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => field switch
+    protected override string HelpOf(string field, PlanContext context) => field switch
     {
         "stepsPerMm" when context.StepsPerMm is { } n => $"{Say.N(n)} stands on this toolhead.",
         "rotationDistanceMm" when context.RotationDistanceMm is { } mm => $"{Say.N(mm, 3)} mm stands on this toolhead.",

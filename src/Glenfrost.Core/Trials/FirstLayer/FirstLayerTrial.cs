@@ -77,7 +77,7 @@ public sealed class FirstLayerTrial : Trial<FirstLayerRequest, FirstLayerPlan, F
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) =>
+    protected override string HelpOf(string field, PlanContext context) =>
         field == "bedTemperatureC" && context.Machine is { } m ? $"This bed reaches {Say.N(m.BedMaxC)} °C." : base.HelpOf(field, context);
 
     /// <inheritdoc/>

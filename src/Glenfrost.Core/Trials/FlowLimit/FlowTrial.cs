@@ -40,7 +40,7 @@ public abstract class FlowTrial<TRequest, TPlan, TVerdict> : Trial<TRequest, TPl
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
+    protected override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
 
     /// <summary>A verdict with what a left-over flow override means for it: its next print as a file counts in which it is still in force.</summary>
     /// <param name="verdict">Judged by flows as real prints count them.</param>

@@ -82,7 +82,7 @@ public sealed class FlowWeighedTrial : FlowTrial<WeighedRequest, WeighedPlan, We
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => field == "secondTemperatureC"
+    protected override string HelpOf(string field, PlanContext context) => field == "secondTemperatureC"
         ? $"For example the top of the range{(context.AdvisedC?.Max is { } max ? $", {Say.N(max)} °C" : "")}; empty for none. Never averaged."
         : base.HelpOf(field, context);
 

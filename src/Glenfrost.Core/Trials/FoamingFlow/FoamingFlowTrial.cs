@@ -115,7 +115,7 @@ public sealed partial class FoamingFlowTrial : Trial<FoamingRequest, FoamingPlan
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? (field switch
+    protected override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? (field switch
     {
         "hottestC" when context.Machine?.Limits is { } l => $"At most {Say.N(l.MaxC)} °C here ({l.MaxBecause}).",
         "targetDensityGPerCm3" when context.DensityGPerCm3 is { } solid => $"Solid: {Say.N(solid)}. Empty: as light as it gets.",

@@ -79,7 +79,7 @@ public sealed class PressureTrial : Trial<PressureRequest, PressurePlan, Pressur
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => (field, context.Machine) switch
+    protected override string HelpOf(string field, PlanContext context) => (field, context.Machine) switch
     {
         ("startK", { LongTube: true }) => "A long tube's lies between 0.2 and 1.",
         ("startK", not null) => "A direct drive's lies below 0.1.",

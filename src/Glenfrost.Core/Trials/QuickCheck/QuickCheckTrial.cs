@@ -92,7 +92,7 @@ public sealed class QuickCheckTrial : Trial<QuickCheckRequest, QuickCheckPlan, Q
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) =>
+    protected override string HelpOf(string field, PlanContext context) =>
         field switch
         {
             "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",

@@ -12,7 +12,7 @@ namespace Glenfrost.Core.Trials.RetractionSweep;
 public sealed record SweepWay(string Way, int Minutes, int Walks, bool Chosen);
 
 /// <summary>A sweep that can be printed. Version 2 of the stored form: fields are only added.</summary>
-public sealed record RetractionPlan : PlanRecord
+public sealed record RetractionPlan : PlanRecord, ITrialPlan
 {
     /// <summary>What was asked.</summary>
     public required RetractionRequest Request { get; init; }
@@ -87,6 +87,10 @@ public sealed record RetractionPlan : PlanRecord
                 : new PlanPart(i, LabelOf(i), Place(i) * (pad + each) + 1, (Place(i) + 1) * (pad + each), pad * h, (pad + each) * h, CelsiusOf(i)))];
         }
     }
+
+    /// <summary>By its value; of a dried pair the wet one has more.</summary>
+    double ITrialPlan.MuchOf(int part) => Request.Mode == RetractionTrial.Dried ? part < Values.Count / 2 ? 1 : 0
+        : Values.Max() is var most && Values.Min() is var least && most > least ? (double)((Values[part] - least) / (most - least)) : 0.5;
 
     private double CelsiusOf(int i) => Sweeps("temperature") ? (double)Values[i] : (double)Request.NozzleTemperatureC;
 

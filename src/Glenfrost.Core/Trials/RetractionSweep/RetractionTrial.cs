@@ -125,15 +125,22 @@ public sealed partial class RetractionTrial : Trial<RetractionRequest, Retractio
     ];
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context)
+    public override string HelpOf(string field, PlanContext context, Func<string, string> chosen)
     {
         if (field != "to")
-            return base.HelpOf(field, context);
+            return base.HelpOf(field, context, chosen);
+        var factor = SweepFactor.Of(chosen("factor"));
+        if (factor.Word != "length")
+        {
+            var (from, to, _) = Range(factor, context);
+            return $"Usually {Say.N(from)} to {Say.N(to)}{(factor.Unit.Length == 0 ? "" : $" {factor.Unit}")} here.";
+        }
+
         var drive = context.Machine?.LongTube == true ? "long-tube" : "direct";
         var advised = RetractionJudging.Advisory(drive);
-        return $"Of lengths on a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to " +
+        return $"On a {(drive == "long-tube" ? "long tube" : "direct drive")}: usually {Say.N(advised.Min!.Value)} to " +
             $"{Say.N(advised.Max!.Value)} mm, at most " +
-            $"{Say.N(RetractionJudging.MostMm(drive))}.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
+            $"{Say.N(RetractionJudging.MostMm(drive))} mm.{(context.Soft ? " Soft filament packs in the path and may need more." : "")}";
     }
 
     /// <inheritdoc/>

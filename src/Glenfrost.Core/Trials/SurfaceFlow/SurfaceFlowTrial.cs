@@ -78,7 +78,7 @@ public sealed class SurfaceFlowTrial : Trial<SurfaceRequest, SurfacePlan, Surfac
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
+    protected override string HelpOf(string field, PlanContext context) => FlowOverride.HelpOf(field, context) ?? base.HelpOf(field, context);
 
     /// <inheritdoc/>
     protected override SurfaceRequest Proposal(PlanContext c)

@@ -87,7 +87,7 @@ public sealed class WallFlowTrial : Trial<WallRequest, WallPlan, WallVerdict>
     public override bool IsShown(string field, PlanContext context) => FlowOverride.IsShown(field, context);
 
     /// <inheritdoc/>
-    public override string HelpOf(string field, PlanContext context) =>
+    protected override string HelpOf(string field, PlanContext context) =>
         field switch
         {
             "layerHeightMm" when context.Machine is { } m => $"At most {Say.N(m.NozzleDiameterMm * 0.8)} mm with this nozzle.",
