@@ -113,6 +113,16 @@ public class QuantityTests
         }
     }
 
+    [Theory]
+    [InlineData(0.04, 1, "0")]
+    [InlineData(-0.04, 1, "0")]
+    [InlineData(0.05, 1, "+0.1")]
+    [InlineData(-0.05, 1, "−0.1")]
+    [InlineData(0.04, 2, "+0.04")]
+    [InlineData(-3, 0, "−3")]
+    [InlineData(0, 2, "0")]
+    public void A_sign_stands_before_what_is_not_nothing_with_its_digits(double v, int digits, string said) => Assert.Equal(said, Say.Signed(v, digits));
+
     private static class TowerFieldsLike
     {
         public static Quantity Height => Glenfrost.Core.Trials.TemperatureTower.TowerFields.All["layerHeightMm"];

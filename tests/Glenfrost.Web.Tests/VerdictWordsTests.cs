@@ -7,6 +7,7 @@ using Glenfrost.Core.Trials.FlowLimit;
 using Glenfrost.Core.Trials.FoamingFlow;
 using Glenfrost.Core.Trials.SurfaceFlow;
 using Glenfrost.Core.Trials.TemperatureTower;
+using Glenfrost.Core.Trials.Verification;
 
 namespace Glenfrost.Web.Tests;
 
@@ -48,6 +49,20 @@ public class VerdictWordsTests
         var display = Tower(new() { Sections = [At(225, 2, 2, 2, 2), At(220, 4, 4, 4, 4) with { ObservedC = 216 }, At(210, 2, 2, 2, 2)] });
         Assert.Contains(display.Warnings, w => w.Contains("showed 216"));
         Assert.Contains("one aspect at a time", Tower(new() { Sections = [At(220), At(215)] }).Next!.Text);
+    }
+
+    /// <summary>The sums of a clip come out with the digits that they show.</summary>
+    [Theory]
+    [InlineData(8.24, "bore: 8.24 less 8.2 as drawn = +0.04 mm")]
+    [InlineData(8.16, "bore: 8.16 less 8.2 as drawn = −0.04 mm")]
+    [InlineData(8.202, "bore: 8.2 less 8.2 as drawn = 0 mm")]
+    public void A_clip_sets_out_its_bore_with_the_digits_of_a_calliper(double bore, string said)
+    {
+        var clip = VerdictWords.Tell(VerificationJudging.Judge(new()
+        {
+            Piece = VerificationTrial.Clip, Zones = [new("all of it", 4)], Fit = new() { RodMm = 8, BoreMm = bore, BoreAtBedMm = 8.1, GapMm = 0.1, Snap = 4 },
+        }));
+        Assert.Contains(said, clip.Arithmetic);
     }
 
     [Fact]

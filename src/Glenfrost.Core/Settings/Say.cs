@@ -15,8 +15,12 @@ public static class Say
     /// <summary>The same of a decimal.</summary>
     public static string N(decimal v, int digits = 2) => N((double)v, digits);
 
-    /// <summary>With its sign.</summary>
-    public static string Signed(double v, int digits = 1) => $"{(v > 0 ? "+" : v < 0 ? "−" : "")}{N(Math.Abs(v), digits)}";
+    /// <summary>With its sign; what is 0 with so many digits has none.</summary>
+    public static string Signed(double v, int digits = 1) => N(Math.Abs(v), digits) switch
+    {
+        "0" => "0",
+        var size => (v > 0 ? "+" : "−") + size,
+    };
 
     /// <summary>One thing, or several.</summary>
     public static string Plural(int n, string one, string? many = null) => n == 1 ? $"1 {one}" : $"{n} {many ?? one + "s"}";

@@ -80,7 +80,7 @@ internal sealed class VerificationWords : VerdictWords<VerificationVerdict>
                 yield return $"play: bore {Say.N(fit.BoreMm!.Value, 2)} less rod {Say.N(fit.RodMm!.Value, 2)} = {Say.N(play, 2)} mm; asked " +
                     $"{Say.N(fit.ClearanceMm, 2)} ± {Say.N(fit.ToleranceMm, 2)}";
             if (v.BoreOffMm is { } off)
-                yield return $"bore: {Say.N(fit.BoreMm!.Value, 2)} less {Say.N(fit.DrawnBoreMm, 2)} as drawn = {Say.Signed(off)} mm";
+                yield return $"bore: {Say.N(fit.BoreMm!.Value, 2)} less {Say.N(fit.DrawnBoreMm, 2)} as drawn = {Say.Signed(off, 2)} mm";
             if (fit is { BoreAtBedMm: { } bed, BoreMm: { } above })
                 yield return $"at the bed: {Say.N(above, 2)} less {Say.N(bed, 2)} = {Say.N(above - bed, 2)} mm; more than " +
                     $"{Say.N(VerificationJudging.NarrowMm, 2)} is too much";

@@ -74,7 +74,7 @@ public sealed record SurfacePlan : ITrialPlan
 
     [JsonIgnore]
     string ITrialPlan.Summary =>
-        $"a strip of {ChangesPercent.Count} steps, {Say.Signed((double)ChangesPercent[0])} to {Say.Signed((double)ChangesPercent[^1])} % around " +
+        $"a strip of {ChangesPercent.Count} steps, {Say.Signed((double)ChangesPercent[0], 2)} to {Say.Signed((double)ChangesPercent[^1], 2)} % around " +
             $"{Say.N(Request.ExtrusionMultiplier, 3)}, {Say.N(Request.NozzleTemperatureC)} °C";
 
     [JsonIgnore]
