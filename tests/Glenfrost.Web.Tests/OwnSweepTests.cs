@@ -45,6 +45,18 @@ public class OwnSweepTests(QuickApp site) : IClassFixture<QuickApp>
         (await site.WithDb(db => db.Pairings.FirstAsync(p => p.Filament!.Line == "Heath" && p.Toolhead!.Printer!.Name == "Dunnock 180"
             && p.World == Worlds.Real))).Id;
 
+    /// <summary>What is read off somebody's own file is a fact: a link's first offer is taken where the piece is ours, and only offered where it is not.</summary>
+    [Theory]
+    [InlineData("tower", "12", true)]
+    [InlineData("own", "15", false)]
+    public async Task A_link_takes_no_offer_on_somebodys_own_model(string mode, string to, bool taken)
+    {
+        await v.Go($"/pairings/{await Heath()}/retraction-sweep?mode={mode}&factor=length&from=1&to=15&step=2&totalLayers=174&baseLayers=6&layerHeightMm=0.25");
+        Assert.Equal(to, v.Value("to"));
+        Assert.Equal(taken, v.Page.QuerySelector("#notice") is not null);
+        Assert.Equal(!taken, v.Text("#err-to").Contains("at most 12 mm", StringComparison.Ordinal));
+    }
+
     /// <summary>Sends a file by the form that stands on the page.</summary>
     private async Task Drop(byte[] bytes, string name)
     {

@@ -13,12 +13,7 @@ using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;
 
-/// <summary>Tests that listen to the console, which all share: alone, after the others.</summary>
-[CollectionDefinition("console", DisableParallelization = true)]
-public sealed class ConsoleTests;
-
 /// <summary>A start that can't, a restore over what is broken, one holder of a folder, and what a killed one leaves behind.</summary>
-[Collection("console")]
 public sealed class RepairTests : IDisposable
 {
     private readonly string folder = Path.Combine(Path.GetTempPath(), "glenfrost-repair-" + Guid.NewGuid().ToString("N"));
@@ -39,20 +34,41 @@ public sealed class RepairTests : IDisposable
     /// <summary>Runs a command as typed; what it said on both streams, and its exit code.</summary>
     private static async Task<(int Code, string Said)> RunAsync(params string[] args)
     {
-        var (usual, usualError) = (Console.Out, Console.Error);
-        using var said = new StringWriter();
+        var said = new StringWriter();
+        Heard.Here = said;
         try
         {
-            Console.SetOut(said);
-            Console.SetError(said);
             return (await Program.Main(args), said.ToString());
         }
         finally
         {
-            Console.SetOut(usual);
-            Console.SetError(usualError);
+            Heard.Here = null;
             SqliteConnection.ClearAllPools();
         }
+    }
+
+    /// <summary>The console, which all tests share, for what one of them began: that alone goes into its own writer.</summary>
+    private sealed class Heard(TextWriter console) : TextWriter
+    {
+        private static readonly AsyncLocal<TextWriter?> Own = new();
+
+        static Heard()
+        {
+            Console.SetOut(new Heard(Console.Out));
+            Console.SetError(new Heard(Console.Error));
+        }
+
+        public static TextWriter? Here { set => Own.Value = value is null ? null : Synchronized(value); }
+
+        public override System.Text.Encoding Encoding => console.Encoding;
+
+        public override void Write(char value) => (Own.Value ?? console).Write(value);
+
+        public override void Write(string? value) => (Own.Value ?? console).Write(value);
+
+        public override void Write(char[] buffer, int index, int count) => (Own.Value ?? console).Write(buffer, index, count);
+
+        public override void Flush() => (Own.Value ?? console).Flush();
     }
 
     private static void Plain(string said)
@@ -471,92 +487,5 @@ public sealed class RepairTests : IDisposable
         clock.Wall += TimeSpan.FromHours(5);
         slips.Mark(Guid.NewGuid());
         Assert.False(slips.Holds(reading));
-    }
-
-    /// <summary>A database that takes nothing more, as on a full disk: its pages may not become more, and each write wants one.</summary>
-    private sealed class Full : DbCommandInterceptor
-    {
-        public bool On { get; set; }
-
-        private void Throw(DbCommand command)
-        {
-            if (On && command.CommandText is var sql && (sql.Contains("INSERT", StringComparison.Ordinal) || sql.Contains("UPDATE", StringComparison.Ordinal)
-                || sql.Contains("user_version", StringComparison.Ordinal)))
-                throw new SqliteException("database or disk is full", 13);
-        }
-
-        public override InterceptionResult<DbDataReader> ReaderExecuting(DbCommand command, CommandEventData data, InterceptionResult<DbDataReader> result)
-        {
-            Throw(command);
-            return result;
-        }
-
-        public override ValueTask<InterceptionResult<DbDataReader>> ReaderExecutingAsync(
-            DbCommand command, CommandEventData data, InterceptionResult<DbDataReader> result, CancellationToken stop = default)
-        {
-            Throw(command);
-            return ValueTask.FromResult(result);
-        }
-
-        public override ValueTask<InterceptionResult<int>> NonQueryExecutingAsync(
-            DbCommand command, CommandEventData data, InterceptionResult<int> result, CancellationToken stop = default)
-        {
-            Throw(command);
-            return ValueTask.FromResult(result);
-        }
-    }
-
-    private sealed class FullApp : TestApp
-    {
-        public Full Disk { get; } = new();
-
-        protected override void ConfigureWebHost(IWebHostBuilder builder)
-        {
-            base.ConfigureWebHost(builder);
-            builder.ConfigureServices(s => s.ConfigureDbContext<GlenfrostDb>(o => o.AddInterceptors(Disk)));
-        }
-    }
-
-    [Fact]
-    public async Task A_full_disk_is_said_on_pages_to_scripts_at_health_and_once_on_the_console()
-    {
-        using var site = new FullApp();
-        var v = site.Visit();
-        var run = await site.WithDb(db => db.Runs.Where(r => r.Stage == RunStages.Printed && r.Kind == "temperature-tower").OrderBy(r => r.Id).FirstAsync());
-        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
-        await v.Go($"/runs/{run.Id}?open=read");
-        var error = Console.Error;
-        using var said = new StringWriter();
-        Console.SetError(said);
-        try
-        {
-            site.Disk.On = true;
-            for (var i = 0; i < 3; i++)
-            {
-                await v.Press("form[method=post]", $"/runs/{run.Id}?handler=Reading", ("key", $"k{i}"), ("section", "0"), ("aspect", "bond"), ("text", "3"));
-                Assert.Equal(507, (int)v.Last.StatusCode);
-                Assert.Equal("the disk is full", v.Last.Headers.GetValues("X-Disk").Single());
-            }
-
-            await v.Go("/room");
-            await v.Submit("main form.inrow", ("roomC", "21"));
-            Assert.Equal(507, (int)v.Last.StatusCode);
-            Assert.Contains("The disk is full", v.Text("h1"));
-            Assert.Contains("21", v.Text("main"));
-            using var health = await v.Client.GetAsync("/health", Stop);
-            Assert.Equal(
-                (HttpStatusCode.ServiceUnavailable, "Unhealthy: the disk is full"),
-                (health.StatusCode, await health.Content.ReadAsStringAsync(Stop)));
-        }
-        finally
-        {
-            Console.SetError(error);
-        }
-
-        Assert.Single(said.ToString().Split("Glenfrost: The disk is full"), s => s.Length > 0);
-        site.Disk.On = false;
-        Assert.Equal("Healthy", await v.Client.GetStringAsync("/health", Stop));
-        await v.Go($"/runs/{run.Id}?open=read");
-        Assert.Equal(HttpStatusCode.OK, v.Last.StatusCode);
     }
 }

@@ -3,6 +3,8 @@ import { executablePath } from './browser.mjs';
 
 const args = ['--disable-background-networking', '--disable-component-update', '--disable-sync', '--no-first-run', ...(process.getuid() === 0 ? ['--no-sandbox'] : [])];
 
+const long = /(axe|lost|soak|evidence|launcher)\.spec/;
+
 export default defineConfig({
   testDir: '.',
   outputDir: '../../test-results',
@@ -16,7 +18,9 @@ export default defineConfig({
   reporter: 'list',
   use: { launchOptions: { executablePath, args }, actionTimeout: 40_000, trace: 'off' },
   projects: [
-    { name: 'laptop', use: { viewport: { width: 1280, height: 800 } } },
+    // Files of minutes begin first: what is begun last would run by itself at the end.
+    { name: 'long', use: { viewport: { width: 1280, height: 800 } }, testMatch: long },
+    { name: 'laptop', use: { viewport: { width: 1280, height: 800 } }, testIgnore: long },
     { name: 'tablet', use: { viewport: { width: 820, height: 1180 }, hasTouch: true }, testMatch: /journey/ },
   ],
 });

@@ -17,10 +17,14 @@ namespace Glenfrost.Tests;
 /// </summary>
 public sealed class SameOrderEverywhere : ITestCollectionOrderer, ITestClassOrderer, ITestMethodOrderer, ITestCaseOrderer
 {
+    // Classes of a minute and more begin first: what is begun last would run by itself at the end.
+    private static readonly string[] Long = [".TrialTests", ".SimulatedTests", ".ExchangeTests", ".RecordTests", ".TextsTests", ".HostileTests"];
+
     private readonly string shuffle = Environment.GetEnvironmentVariable("GLENFROST_TEST_ORDER") ?? "";
 
     public IReadOnlyCollection<TTestCollection> OrderTestCollections<TTestCollection>(IReadOnlyCollection<TTestCollection> testCollections)
-        where TTestCollection : ITestCollection => Ordered(testCollections, c => c.TestCollectionDisplayName);
+        where TTestCollection : ITestCollection =>
+        [.. Ordered(testCollections, c => c.TestCollectionDisplayName).OrderBy(c => !Long.Any(name => c.TestCollectionDisplayName.Contains(name, StringComparison.Ordinal)))];
 
     public IReadOnlyCollection<TTestClass?> OrderTestClasses<TTestClass>(IReadOnlyCollection<TTestClass?> testClasses)
         where TTestClass : notnull, ITestClass => Ordered(testClasses, c => c?.TestClassName ?? "");
