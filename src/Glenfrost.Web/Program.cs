@@ -164,11 +164,13 @@ public sealed class Program
 
         var app = builder.Build();
         app.Services.GetRequiredService<DataLock>();
-        // The data are made ready beside the addresses; nothing is listened to before both stand.
+        // The data are made ready beside the addresses, and what the first page needs of them behind that; nothing is listened to before both stand.
         var ready = Task.Run(async () =>
         {
-            await using var scope = app.Services.CreateAsyncScope();
-            await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
+            await using (var scope = app.Services.CreateAsyncScope())
+                await ApplicationServices.MakeReadyAsync(scope.ServiceProvider, builder.Configuration["demo"]);
+            if (builder.Configuration["port"] is not null)
+                FirstPage.Prepare(app.Services);
         });
         try
         {
@@ -182,8 +184,6 @@ public sealed class Program
         }
 
         await ready;
-        if (builder.Configuration["port"] is not null)
-            FirstPage.Prepare(app.Services);
         await app.RunAsync();
         return 0;
     }
