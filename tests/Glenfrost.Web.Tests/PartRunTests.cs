@@ -82,11 +82,18 @@ public class PartRunTests(TestApp site) : IClassFixture<TestApp>
         Assert.Equal("", v.Value("file"));
         await v.Submit("#plan");
         Assert.Empty((await RunOf(v.Planned())).Files);
-        // Without a file it is planned, and says so.
-        await v.Go($"/pairings/{ring.PairingId}/part");
-        Assert.Contains("No file is kept with it", v.Text("#preview"));
-        await v.Go($"/pairings/{ring.PairingId}/part?file={Guid.NewGuid()}");
-        Assert.Contains("No file is kept with it", v.Text("#preview"));
+        // Without a file nobody has said yet how high it is; then it is planned, and says that no file is kept.
+        foreach (var link in new[] { "", $"?file={Guid.NewGuid()}" })
+        {
+            await v.Go($"/pairings/{ring.PairingId}/part{link}");
+            Assert.Equal("", v.Value("heightMm"));
+            await v.Submit("#plan");
+            Assert.NotEqual("", v.Text("#err-heightMm"));
+        }
+
+        await v.Submit("#plan", ("heightMm", "40"), ("file", ""));
+        await v.Go($"/runs/{v.Planned()}/sheet");
+        Assert.Contains("No file is kept with it", v.Text("main"));
     }
 
     [Fact]

@@ -1,14 +1,11 @@
-using System.Data.Common;
 using System.IO.Compression;
 using System.Net;
 using Glenfrost.Application;
 using Glenfrost.Storage;
 using Glenfrost.Storage.Records;
 using Glenfrost.Web.Services;
-using Microsoft.AspNetCore.Hosting;
 using Microsoft.Data.Sqlite;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.Extensions.DependencyInjection;
 
 namespace Glenfrost.Web.Tests;

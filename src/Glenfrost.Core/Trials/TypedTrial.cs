@@ -125,7 +125,7 @@ public abstract class Trial<TRequest, TPlan, TVerdict> : Trial
     public sealed override IReadOnlyDictionary<string, PlanField> Fields => fields.Value;
 
     /// <inheritdoc/>
-    public sealed override PlanValues Propose(PlanContext context) => PlanValues.Of(Proposal(context));
+    public override PlanValues Propose(PlanContext context) => PlanValues.Of(Proposal(context));
 
     /// <inheritdoc/>
     public sealed override PlanValues ValuesOf(ITrialPlan plan) => PlanValues.Of(RequestOf((TPlan)plan));

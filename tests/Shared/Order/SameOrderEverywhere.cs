@@ -24,7 +24,7 @@ public sealed class SameOrderEverywhere : ITestCollectionOrderer, ITestClassOrde
 
     public IReadOnlyCollection<TTestCollection> OrderTestCollections<TTestCollection>(IReadOnlyCollection<TTestCollection> testCollections)
         where TTestCollection : ITestCollection =>
-        [.. Ordered(testCollections, c => c.TestCollectionDisplayName).OrderBy(c => !Long.Any(name => c.TestCollectionDisplayName.Contains(name, StringComparison.Ordinal)))];
+        [.. Ordered(testCollections, c => c.TestCollectionDisplayName).OrderBy(c => !IsLong(c.TestCollectionDisplayName))];
 
     public IReadOnlyCollection<TTestClass?> OrderTestClasses<TTestClass>(IReadOnlyCollection<TTestClass?> testClasses)
         where TTestClass : notnull, ITestClass => Ordered(testClasses, c => c?.TestClassName ?? "");
@@ -34,6 +34,8 @@ public sealed class SameOrderEverywhere : ITestCollectionOrderer, ITestClassOrde
 
     public IReadOnlyCollection<TTestCase> OrderTestCases<TTestCase>(IReadOnlyCollection<TTestCase> testCases)
         where TTestCase : notnull, ITestCase => Ordered(testCases, c => c.TestCaseDisplayName);
+
+    private static bool IsLong(string collection) => Long.Any(name => collection.Contains(name, StringComparison.Ordinal));
 
     private List<T> Ordered<T>(IReadOnlyCollection<T> all, Func<T, string> name) =>
         [.. all.OrderBy(t => Convert.ToHexString(SHA256.HashData(Encoding.UTF8.GetBytes(shuffle + name(t)))), StringComparer.Ordinal)];

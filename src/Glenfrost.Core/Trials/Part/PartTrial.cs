@@ -120,6 +120,15 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         };
     }
 
+    /// <summary>How high a part is says its file; without one nobody has said it yet.</summary>
+    public override PlanValues Propose(PlanContext context)
+    {
+        var values = base.Propose(context);
+        if (context.OwnFile is null)
+            values.Remove("heightMm");
+        return values;
+    }
+
     /// <inheritdoc/>
     protected override PartRequest RequestOf(PartPlan plan) => plan.Request;
 
