@@ -120,6 +120,9 @@ public sealed class PartTrial : Trial<PartRequest, PartPlan, PartVerdict>
         };
     }
 
+    /// <inheritdoc/>
+    public override string PlanExample => """{"heightMm":62.4}""";
+
     /// <summary>How high a part is says its file; without one nobody has said it yet.</summary>
     public override PlanValues Propose(PlanContext context)
     {
